@@ -1,0 +1,240 @@
+# The one place that makes and words errors.
+#
+#   eggcrate_error
+#     eggcrate_error_call     a question that cannot be asked      exit code 2
+#       …_unknown_column, …_unknown_function, …_unknown_value, …_expression,
+#       …_type, …_name, …_not_additive
+#     eggcrate_error_data     data that cannot answer              exit code 1
+#       …_file, …_file_exists, …_format, …_value, …_not_finite, …_too_large
+#     eggcrate_error_needs    a package that is not installed      exit code 1
+#
+# Plain base conditions: an error in a cold shell must not wait for a package.
+
+#' Errors and messages of eggcrate
+#'
+#' Every error that eggcrate raises on purpose has the class `eggcrate_error`
+#' and one class below it that says whose turn it is:
+#'
+#' * `eggcrate_error_call`: the question cannot be asked as it stands, for
+#'   instance because of a column that does not exist or an expression outside
+#'   the language. The command ends with exit code 2.
+#' * `eggcrate_error_data`: the data cannot answer it, for instance a file that
+#'   is missing or an amount that is a word. Exit code 1.
+#' * `eggcrate_error_needs`: an optional package is needed. Exit code 1.
+#'
+#' Each has a third, still narrower class, such as
+#' `eggcrate_error_unknown_column`, and carries the facts it words in fields:
+#' `column`, `row`, `path`, `known` and so on.
+#'
+#' @name eggcrate_errors
+#' @examples
+#' tryCatch(
+#'   standings(demo_orders(), of = sum(net_sales), by = custmer),
+#'   eggcrate_error_unknown_column = function(e) e$column
+#' )
+NULL
+
+#' @param family `"call"`, `"data"` or `"needs"`.
+#' @param kind The narrowest class, without its prefix.
+#' @param header One sentence: what is wrong.
+#' @param ... Further lines, each named `x` (a detail) or `i` (what to do).
+#' @param fields Facts for handlers.
+#' @noRd
+stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NULL) {
+  lines <- unlist(list(...))
+  if (length(lines)) {
+    lines <- paste(ifelse(names(lines) == "i", "i", "x"), lines)
+  }
+  stop(structure(
+    class = c(paste0("eggcrate_error_", c(kind, family)), "eggcrate_error", "error", "condition"),
+    c(list(message = paste(c(header, lines), collapse = "\n"), call = call), fields)
+  ))
+}
+
+# A question that cannot be asked ------------------------------------------
+
+stop_unknown_column <- function(column, known, where, call = NULL) {
+  close <- close_names(column, known)
+  stop_eggcrate(
+    "call", "unknown_column",
+    sprintf("There is no column `%s` in %s.", column, where),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+    i = sprintf("Its columns are %s.", enumerate(tick(known))),
+    fields = list(column = column, known = known, close = close), call = call
+  )
+}
+
+stop_unknown_function <- function(name, part, known, place, call = NULL) {
+  close <- close_names(name, known)
+  stop_eggcrate(
+    "call", "unknown_function",
+    sprintf("`%s` is not part of the language for %s.", name, place),
+    x = if (!identical(part, name)) sprintf("It stands in `%s`.", part),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+    i = sprintf("The language has %s.", enumerate(tick(known))),
+    fields = list(name = name, part = part, known = known), call = call
+  )
+}
+
+stop_expression <- function(header, part = NULL, hint = NULL, call = NULL) {
+  stop_eggcrate(
+    "call", "expression", header,
+    x = if (!is.null(part)) sprintf("It stands in `%s`.", part),
+    i = hint, fields = list(part = part), call = call
+  )
+}
+
+stop_type <- function(header, part, hint = NULL, call = NULL) {
+  stop_eggcrate("call", "type", header,
+    x = sprintf("It stands in `%s`.", part), i = hint,
+    fields = list(part = part), call = call
+  )
+}
+
+stop_unknown_value <- function(arg, value, known, call = NULL) {
+  close <- close_names(as.character(value), known)
+  stop_eggcrate(
+    "call", "unknown_value",
+    sprintf("%s must be %s, not %s.", tick(arg), enumerate(quoted(known), "or"), describe(value)),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
+    fields = list(arg = arg, value = value, known = known), call = call
+  )
+}
+
+stop_name_taken <- function(name, arg, call = NULL) {
+  stop_eggcrate(
+    "call", "name",
+    sprintf("The name `%s` in `%s` is one of the result's own columns.", name, arg),
+    i = sprintf("Give it another: `%s = c(%s = %s)`.", arg, if (name == "rank") "position" else paste0(name, "_1"), name),
+    fields = list(name = name), call = call
+  )
+}
+
+# Data that cannot answer --------------------------------------------------
+
+stop_data <- function(kind, header, ..., fields = list(), call = NULL) {
+  stop_eggcrate("data", kind, header, ..., fields = fields, call = call)
+}
+
+stop_file_missing <- function(path, call = NULL) {
+  folder <- dirname(path)
+  close <- if (dir.exists(folder)) close_names(basename(path), list.files(folder))
+  stop_data(
+    "file", sprintf("There is no file '%s'.", path),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(sprintf("'%s'", close), "or")),
+    fields = list(path = path), call = call
+  )
+}
+
+# A column of amounts with something in it that is none.
+stop_not_number <- function(column, odd, call = NULL) {
+  words <- switch(odd$why %||% "word",
+    undecided = c(
+      sprintf("The commas of `%s` may part thousands or decimals, and nothing in it decides which.", column),
+      "Say `decimal = \".\"` (so that 1,234 is 1234) or `decimal = \",\"`."
+    ),
+    currencies = c(
+      sprintf("`%s` has amounts in more than one currency.", column), "Keep currencies in columns of their own."
+    ),
+    c(sprintf("`%s` must be a number, and not all of it is.", column), "Correct the cell, or leave it empty.")
+  )
+  stop_data(
+    "value", words[1L], x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
+    i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
+  )
+}
+
+# What the kernel reported, in words.
+stop_kernel <- function(status, columns, call = NULL) {
+  row <- format_count(status$row)
+  switch(kernel_codes[status$code + 1L],
+    stopped = stop_eggcrate("call", "stopped", "Stopped before the rows were counted.", call = call),
+    not_finite = stop_data("not_finite",
+      sprintf("`%s` has a value that is not a finite number in row %s.", columns[abs(status$column)], row),
+      i = "Correct it, or leave it empty to have it counted as missing.",
+      fields = list(row = status$row, column = columns[abs(status$column)]), call = call
+    ),
+    too_large = stop_data("too_large", "A product of columns has more than 37 digits.",
+      i = "Multiply fewer columns, or divide one of them by a power of ten.", call = call
+    ),
+    stop_data("memory", "There is not enough memory to count the rows.", call = call)
+  )
+}
+
+kernel_codes <- c("ok", "stopped", "not_finite", "too_large", "no_memory")
+
+# A package that is not there ----------------------------------------------
+
+need_package <- function(package, what, call = NULL) {
+  if (!requireNamespace(package, quietly = TRUE)) {
+    stop_eggcrate(
+      "needs", "package", sprintf("To %s, the package %s is needed.", what, package),
+      i = sprintf("Install it with `install.packages(\"%s\")`.", package),
+      fields = list(package = package), call = call
+    )
+  }
+}
+
+# A bug is not a user's error.
+internal_error <- function(what) { # nocov start
+  stop("Internal error in eggcrate: ", what, ". Please report it.", call. = FALSE)
+} # nocov end
+
+# Words --------------------------------------------------------------------
+
+tick <- function(x) if (length(x)) paste0("`", x, "`") else character()
+quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
+
+enumerate <- function(x, last = "and", most = 12L) {
+  n <- length(x)
+  if (n > most) {
+    x <- c(x[seq_len(most)], sprintf("%s more", format_count(n - most)))
+    n <- length(x)
+  }
+  if (n < 2L) {
+    return(paste(x, collapse = ""))
+  }
+  paste(paste(x[-n], collapse = ", "), last, x[n])
+}
+
+describe <- function(x) {
+  if (is.null(x)) {
+    "NULL"
+  } else if (is.character(x) && length(x) == 1L) {
+    quoted(x)
+  } else if (is.atomic(x) && length(x) == 1L) {
+    sprintf("%s", format(x))
+  } else if (is.atomic(x)) {
+    sprintf("a vector of %d values", length(x))
+  } else {
+    sprintf("an object of class %s", class(x)[1L])
+  }
+}
+
+# Names at most a third of their letters away, nearest first.
+close_names <- function(x, known, most = 3L) {
+  known <- unique(known[nzchar(known)])
+  if (!length(known) || is.na(x) || !nzchar(x)) {
+    return(character())
+  }
+  far <- utils::adist(tolower(x), tolower(known))[1L, ]
+  starts <- startsWith(tolower(known), tolower(x)) & nchar(x) >= 3L
+  near <- far <= pmax(1, floor(nchar(known) / 3)) | starts
+  utils::head(known[near][order(far[near])], most)
+}
+
+# Checks of arguments ------------------------------------------------------
+
+check_choice <- function(value, known, arg, call = NULL) {
+  if (!(is.character(value) && length(value) == 1L && value %in% known)) {
+    stop_unknown_value(arg, value, known, call = call)
+  }
+  value
+}
+
+check_flag <- function(value, arg, call = NULL) {
+  if (!(is.logical(value) && length(value) == 1L && !is.na(value))) {
+    stop_unknown_value(arg, value, c("TRUE", "FALSE"), call = call)
+  }
+  value
+}

@@ -1,0 +1,31 @@
+# Exact numbers of R: 128-bit integers in the 16 bytes of complex elements, with
+# the decimal places (or, for doubles, the binary unit) that all share.
+
+new_exact <- function(value, places, lowest = 0L) list(value = value, places = places, lowest = lowest)
+
+exact_real <- function(x) exact_real_(x$value, x$places, x$lowest)
+
+exact_at <- function(x, i) {
+  x$value <- x$value[i]
+  x
+}
+
+exact_running <- function(x, cell = NULL) {
+  x$value <- exact_running_(x$value, cell)
+  x
+}
+
+exact_sum_by <- function(x, group, n) {
+  x$value <- exact_sum_by_(x$value, group, n)
+  x
+}
+
+exact_total <- function(x) exact_sum_by(x, rep(1L, length(x$value)), 1L)
+
+# Both have the same unit, so a share is one division of integers.
+exact_share <- function(part, whole) exact_ratio_(part$value, whole$value)
+
+# Is the part below (-1), at (0) or above (1) a part of the whole?
+exact_against <- function(part, whole, share) exact_against_share_(part$value, whole$value, share$digits, share$places)
+
+exact_sign <- function(x) sign(exact_real(x))

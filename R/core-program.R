@@ -1,0 +1,87 @@
+# From a tree of the language to the kernel's list of instructions.
+
+kernel_ops <- c(
+  column = 0L, number = 1L, text_test = 2L, code_test = 3L, flag = 4L,
+  negate = 5L, "+" = 6L, "-" = 7L, "*" = 8L, "/" = 9L,
+  "<" = 10L, "<=" = 11L, ">" = 12L, ">=" = 13L, "==" = 14L, "!=" = 15L,
+  "&" = 16L, "|" = 17L, "!" = 18L, is_missing = 19L
+)
+
+#' @param node A node of the language.
+#' @param columns The columns as the source holds them, a named list.
+#' @return The program that `tally_()` takes.
+#' @noRd
+lower <- function(node, columns) {
+  program <- new.env(parent = emptyenv())
+  program$code <- list()
+  program$sets <- list()
+  program$tables <- list()
+  lower_node(node, columns, program)
+  field <- function(name) vapply(program$code, function(i) i[[name]], 0)
+  list(
+    op = as.integer(field("op")), a = as.integer(field("a")), b = as.integer(field("b")),
+    column = as.integer(field("column")), set = as.integer(field("set")), number = field("number"),
+    sets = program$sets, tables = program$tables
+  )
+}
+
+emit <- function(program, op, a = 0, b = 0, column = 0, set = 0, number = 0) {
+  program$code[[length(program$code) + 1L]] <- list(
+    op = kernel_ops[[op]], a = a, b = b, column = column, set = set, number = number
+  )
+  length(program$code)
+}
+
+# Returns the register that holds the node's values.
+lower_node <- function(node, columns, program) {
+  switch(node$op,
+    column = emit(program, if (node$type == "flag") "flag" else "column", column = match(node$name, names(columns))),
+    number = emit(program, "number", number = node$value),
+    text_test = lower_text_test(node, columns, program),
+    is_missing = lower_missing(node, columns, program),
+    flag = internal_error("a bare TRUE or FALSE reached the kernel"),
+    {
+      registers <- vapply(node$args, lower_node, 0, columns = columns, program = program)
+      emit(program, node$op, a = registers[1L], b = if (length(registers) > 1L) registers[2L] else 0)
+    }
+  )
+}
+
+lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
+  name <- node$args[[1L]]$name
+  column <- columns[[name]]
+  at <- match(name, names(columns))
+  if (is.factor(column)) {
+    program$tables[[length(program$tables) + 1L]] <- level_truth(levels(column), node$values, missing_is_yes)
+    return(emit(program, "code_test", column = at, set = length(program$tables)))
+  }
+  program$sets[[length(program$sets) + 1L]] <- list(
+    members = in_every_encoding(node$values), missing_is_yes = missing_is_yes
+  )
+  emit(program, "text_test", column = at, set = length(program$sets))
+}
+
+lower_missing <- function(node, columns, program) {
+  of <- node$args[[1L]]
+  if (of$op == "column" && of$type == "text") {
+    return(lower_text_test(new_node("text_test", "flag", list(of), node$text, values = character()), columns,
+      program, missing_is_yes = TRUE))
+  }
+  emit(program, "is_missing", a = lower_node(of, columns, program))
+}
+
+# Truth of each code of a factor, that of a missing one first: 0, 1, 2 unknown.
+level_truth <- function(levels, values, missing_is_yes) {
+  blank <- c(TRUE, is.na(levels) | blank_texts_(levels))
+  ifelse(blank, if (missing_is_yes) 1L else 2L, as.integer(c(FALSE, enc2utf8(levels) %in% enc2utf8(values))))
+}
+
+# R keeps one copy of a text for each encoding that it is marked with, so a
+# text is one of at most three handles.
+in_every_encoding <- function(x) {
+  utf8 <- enc2utf8(x)
+  unmarked <- enc2native(utf8)
+  Encoding(unmarked) <- "unknown"
+  latin1 <- iconv(utf8, "UTF-8", "latin1")
+  unique(c(utf8, unmarked, latin1[!is.na(latin1)]))
+}

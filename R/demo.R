@@ -1,0 +1,18 @@
+#' The demo order book
+#'
+#' Order lines of a made-up chandlery wholesaler on an invented coast: 33 months,
+#' the last one not complete, with returns, ties, some blanks, and customers who
+#' come, go and come back. Every name and figure is made up.
+#'
+#' @returns A tibble as [read_sales()] returns it, one row per order line:
+#'   `order_no` (character), `order_date` (Date), `region`, `town`, `customer`,
+#'   `salesperson`, `category`, `product` (character), `units` (pieces, negative
+#'   for returns), `net_sales` and `profit` (crowns, two decimals).
+#' @export
+#' @examples
+#' demo_orders()
+demo_orders <- function() {
+  read_sales(demo_file("orders.csv"), text = "order_no")
+}
+
+demo_file <- function(name) system.file("extdata", name, package = "eggcrate", mustWork = TRUE)

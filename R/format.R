@@ -1,0 +1,116 @@
+# Figures and names as people read them. Formatters are made once for a table or
+# figure and used for all of it.
+
+#' @param places Decimals to show.
+#' @return A function from numbers to text; missing values read `missing`.
+#' @noRd
+number_formatter <- function(places = 0L, missing = "") {
+  force(places)
+  force(missing)
+  function(x) {
+    out <- formatC(unzero(round(x, places)), format = "f", digits = places, big.mark = ",")
+    out[is.na(x)] <- missing
+    out
+  }
+}
+
+percent_formatter <- function(places = 1L, missing = "") {
+  number <- number_formatter(places, missing)
+  function(x) ifelse(is.na(x), missing, paste(number(x * 100), "%"))
+}
+
+# -0 is never shown.
+unzero <- function(x) ifelse(!is.na(x) & x == 0, 0, x)
+
+# Money shows cents; more places than two are for files.
+shown_places <- function(value) if (is.na(value$places)) 2L else min(value$places, 2L)
+
+format_count <- function(n) formatC(n, format = "d", big.mark = ",")
+
+count_of <- function(n, noun) paste(format_count(n), if (n == 1) noun else plural(noun))
+
+# The plural of a column's name, by the rules that hold for most English nouns.
+plural <- function(noun) {
+  if (grepl("(s|x|z|ch|sh)$", noun)) {
+    if (grepl("s$", noun) && !grepl("ss$", noun)) noun else paste0(noun, "es")
+  } else if (grepl("[^aeiou]y$", noun)) {
+    sub("y$", "ies", noun)
+  } else if (grepl("person$", noun)) {
+    sub("person$", "people", noun)
+  } else {
+    paste0(noun, "s")
+  }
+}
+
+# `net_sales` reads "net sales".
+plain_words <- function(name) gsub("_", " ", name, fixed = TRUE)
+
+# What a question counts: "customer", or "item" when several columns name it.
+item_noun <- function(question) if (length(question$by) == 1L) plain_words(names(question$by)) else "item"
+
+# One text per item: its key columns, a missing one said so.
+item_labels <- function(columns, names) {
+  parts <- lapply(columns[names], function(key) ifelse(is.na(key), "(missing)", as.character(key)))
+  do.call(paste, c(unname(parts), list(sep = ", ")))
+}
+
+group_labels <- function(totals, question) {
+  if (length(question$within)) item_labels(totals, names(question$within)) else ""
+}
+
+# Sentences that tables, figures and the command share ---------------------
+
+question_text <- function(question) {
+  paste0(
+    question$measure$text, " by ", enumerate(names(question$by)),
+    if (length(question$within)) paste(" within", enumerate(names(question$within)))
+  )
+}
+
+#' "28 of 64 products make 80 % of net sales", and how many make half.
+#' @noRd
+reach_finding <- function(set, group = 1L, half = TRUE) {
+  items <- set$totals$items[group]
+  count <- set$count[group]
+  if (is.na(count)) {
+    return(sprintf("No part of %s can be reached: the total is not above zero", plain_words(set$question$measure$name)))
+  }
+  make <- function(n) if (n == 1L) "makes" else "make"
+  text <- sprintf("%s of %s %s %s of %s", format_count(count), count_of(items, item_noun(set$question)), make(count),
+    set$reach$text, plain_words(set$question$measure$name))
+  half_count <- set$half[group]
+  if (!half || set$reach$value == 0.5 || half_count == count) {
+    return(text)
+  }
+  sprintf("%s, %s %s half", text, format_count(half_count), make(half_count))
+}
+
+#' The account of the rows, in a sentence.
+#' @noRd
+rows_sentence <- function(receipt) {
+  n <- function(step) sum(receipt$n[receipt$step == step & grepl("^rows", receipt$fact)])
+  out <- c(filtered = n("filtered out"), left = n("left out"))
+  why <- c(sprintf("%s filtered out", format_count(out[1L])), sprintf("%s left out", format_count(out[2L])))[out > 0]
+  sprintf("%s of %s used%s", format_count(n("used")), count_of(n("read"), "row"),
+    if (length(why)) paste0(" (", paste(why, collapse = ", "), ")") else "")
+}
+
+#' Notes that change how the table is to be read; none when nothing is odd.
+#' @noRd
+reading_notes <- function(set) {
+  n <- function(fact) sum(set$receipt$n[set$receipt$fact == fact])
+  noun <- item_noun(set$question)
+  below <- n("items below zero")
+  passes <- set$question$best == "highest" && below > 0 && all(exact_sign(set$total) > 0)
+  c(
+    if (n("tied items") > 0) sprintf("%s tie; %s.", count_of(n("tied items"), noun), tie_rules[[set$question$ties]]),
+    if (below > 0) {
+      sprintf("%s %s below zero%s.", count_of(below, noun), if (below == 1) "is" else "are",
+        if (passes) ": the running total passes 100 % and comes back" else "")
+    },
+    if (any(exact_sign(set$total) <= 0)) "A total is not above zero: there are no shares of it.",
+    if (n("items left out") > 0) {
+      sprintf("%s left out: all their rows lack the measure.", count_of(n("items left out"), noun))
+    }
+  )
+}

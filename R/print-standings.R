@@ -1,0 +1,190 @@
+# Printing: set up once, format header, body and footer, write lines.
+
+#' Print standings
+#'
+#' Shows what one wants first: the ten best of each group, all others in one
+#' row, the total, and what was done.
+#'
+#' @param x Standings.
+#' @param n How many items to show of each group; `Inf` for all.
+#' @param width How many letters a line may have.
+#' @param ... Ignored.
+#' @returns `x`, invisibly; `format()` returns the lines.
+#' @export
+#' @examples
+#' print(standings(demo_orders(), of = sum(net_sales), by = product), n = 5)
+print.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...) {
+  writeLines(format(x, n = n, width = width, ...))
+  invisible(x)
+}
+
+#' @rdname print.eggcrate_standings
+#' @export
+format.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...) {
+  setup <- standings_setup(x, n, width)
+  c(standings_header(setup), "", standings_body(setup), "", standings_footer(setup))
+}
+
+# Setup --------------------------------------------------------------------
+
+standings_setup <- function(x, n, width) {
+  set <- facts(x)
+  place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
+  keep <- place <= n
+  # A rest of one is shown by its own name.
+  keep <- keep | place == n + 1 & tabulate(set$cell)[set$cell] == n + 1
+  rows <- rbind_rows(body_rows(x, set, keep), rest_rows(set, keep), total_rows(set))
+  order <- order(rows$cell, rows$kind)
+  rows <- lapply(rows, function(column) column[order])
+  list(
+    set = set, rows = rows, width = max(40L, width), groups = group_labels(set$totals, set$question),
+    numbers = number_formatter(shown_places(set$value)), marked = "reached" %in% names(x)
+  )
+}
+
+body_rows <- function(x, set, keep) {
+  list(
+    cell = set$cell[keep], kind = rep(1L, sum(keep)), rank = number_text(x$rank[keep]),
+    name = item_labels(x, names(set$question$by))[keep], value = x[[set$question$measure$name]][keep],
+    share = x$share[keep], cum_share = x$cum_share[keep], mark = .subset2(x, "reached")[keep] %||% rep(NA, sum(keep))
+  )
+}
+
+rest_rows <- function(set, keep) {
+  rest <- fold_rows(set, keep)
+  some <- rest$items > 0
+  summary_rows(which(some), 2L, sprintf("all others (%s)", format_count(rest$items[some])), rest$value[some], rest$share[some])
+}
+
+total_rows <- function(set) {
+  groups <- seq_along(set$totals$items)
+  value <- set$totals[[set$question$measure$name]]
+  share <- ifelse_missing(exact_sign(set$total) > 0, exact_share(set$total, set$total))
+  summary_rows(groups, 3L, sprintf("total (%s)", format_count(set$totals$items)), value, share)
+}
+
+summary_rows <- function(cell, kind, name, value, share) {
+  n <- length(cell)
+  list(cell = cell, kind = rep(kind, n), rank = rep("", n), name = name, value = value, share = share,
+    cum_share = rep(NA_real_, n), mark = rep(NA, n))
+}
+
+rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
+
+# Header, body, footer -----------------------------------------------------
+
+standings_header <- function(setup) {
+  set <- setup$set
+  title <- if (setup$marked && length(set$count) == 1L) {
+    reach_finding(set)
+  } else {
+    question_text(set$question)
+  }
+  where <- if (!is.null(set$question$where)) paste0("where ", set$question$where)
+  c(bold(fold(title, setup$width)), muted(fold(where, setup$width)))
+}
+
+standings_body <- function(setup) {
+  rows <- setup$rows
+  if (!length(rows$cell)) {
+    return("Nothing is left: no row passes the filter with a value.")
+  }
+  percent <- percent_formatter()
+  cells <- list(
+    rank = align(c("rank", rows$rank), "right"),
+    name = c(setup_name_title(setup), rows$name),
+    value = align(c(setup$set$question$measure$name, setup$numbers(rows$value)), "right"),
+    share = align(c("share", percent(rows$share)), "right"),
+    cum_share = align(c("cum. share", percent(rows$cum_share)), "right")
+  )
+  if (setup$marked) cells <- c(list(mark = align(c("", reach_sign(rows$mark)), "left")), cells)
+  cells <- fit_cells(cells, setup$width)
+  paint_lines(cells, rows, setup)
+}
+
+setup_name_title <- function(setup) enumerate(names(setup$set$question$by))
+
+reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
+
+# Names give way first, then the cumulative share, then the share.
+fit_cells <- function(cells, width, least_name = 12L) {
+  needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
+  for (drop in c("cum_share", "share")) if (width - needed() < least_name) cells[[drop]] <- NULL
+  room <- max(least_name, width - needed())
+  room <- min(room, max(nchar(cells$name, "width")))
+  cells$name <- align(cut_text(cells$name, room), "left", room)
+  cells
+}
+
+paint_lines <- function(cells, rows, setup) {
+  lines <- do.call(paste, c(unname(cells), list(sep = "  ")))
+  head <- muted(lines[1L])
+  body <- lines[-1L]
+  secondary <- rows$kind > 1L
+  body[secondary] <- muted(body[secondary])
+  body[rows$kind == 3L] <- bold(lines[-1L][rows$kind == 3L])
+  chosen <- !is.na(rows$mark) & rows$mark
+  body[chosen] <- yolk(body[chosen])
+  by_group <- split(body, rows$cell)
+  if (length(by_group) == 1L && !nzchar(setup$groups[1L])) {
+    return(c(head, body))
+  }
+  c(head, unlist(Map(function(label, lines) c("", bold(group_line(setup, label)), lines), seq_along(by_group), by_group)))
+}
+
+group_line <- function(setup, group) {
+  set <- setup$set
+  label <- setup$groups[group]
+  if (setup$marked) paste0(label, ": ", reach_finding(set, group)) else label
+}
+
+standings_footer <- function(setup) {
+  set <- setup$set
+  arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
+  legend <- if (setup$marked && length(set$cell)) {
+    sprintf("%s among those that reach %s; the item that crosses the line is in.", reach_sign(TRUE), set$reach$text)
+  }
+  lines <- c(legend, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), reading_notes(set))
+  muted(unlist(lapply(lines, fold, width = setup$width)))
+}
+
+# Text ---------------------------------------------------------------------
+
+align <- function(x, side, width = max(nchar(x, "width"))) {
+  pad <- strrep(" ", pmax(0L, width - nchar(x, "width")))
+  if (side == "left") paste0(x, pad) else paste0(pad, x)
+}
+
+cut_text <- function(x, width) {
+  long <- nchar(x, "width") > width
+  dots <- symbol("..", "\u2026")
+  x[long] <- paste0(trimws(strtrim(x[long], width - nchar(dots, "width")), "right"), dots)
+  x
+}
+
+fold <- function(x, width) if (length(x)) strwrap(x, width = width + 1L, exdent = 2L) else character()
+
+symbol <- function(plain, fancy) if (l10n_info()[["UTF-8"]] && !isFALSE(getOption("cli.unicode"))) fancy else plain
+
+# Colours only where they are wanted: cli knows about terminals and NO_COLOR.
+styled <- function(style) {
+  force(style)
+  function(x) {
+    if (!length(x) || !colours_wanted()) {
+      return(x)
+    }
+    as.character(style()(x))
+  }
+}
+bold <- styled(function() cli::style_bold)
+muted <- styled(function() cli::style_dim)
+yolk <- styled(function() cli::make_ansi_style("#C98A00"))
+
+# Asked without loading cli when the answer is plain: a cold shell that writes
+# into a pipe must not wait for it.
+colours_wanted <- function() {
+  if (nzchar(Sys.getenv("NO_COLOR"))) {
+    return(FALSE)
+  }
+  if (isNamespaceLoaded("cli") || isatty(stdout()) || !is.null(getOption("cli.num_colors"))) cli::num_ansi_colors() > 1L else FALSE
+}

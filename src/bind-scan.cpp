@@ -1,0 +1,29 @@
+#include <fstream>
+
+#include "bind.hpp"
+#include "kernel/scan.hpp"
+
+using namespace cpp11::literals;
+
+[[cpp11::register]] SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8) {
+  std::ifstream in(path, std::ios::binary);
+  if (!in) cpp11::stop("cannot open the file");
+  eggcrate::Scanner scanner(separator.empty() ? '\0' : separator[0], check_utf8);
+  std::vector<char> buffer(1 << 20);
+  while (in) {
+    in.read(buffer.data(), static_cast<std::streamsize>(buffer.size()));
+    scanner.feed(buffer.data(), static_cast<std::size_t>(in.gcount()));
+    cpp11::check_user_interrupt();
+  }
+  const eggcrate::Scan& s = scanner.finish();
+  cpp11::writable::strings header;
+  for (const std::string& name : s.header) header.push_back(cpp11::r_string(name));
+  cpp11::writable::doubles padded, blank;
+  for (const auto n : s.padded) padded.push_back(static_cast<double>(n));
+  for (const auto n : s.blank) blank.push_back(static_cast<double>(n));
+  return cpp11::writable::list(
+      {"separator"_nm = std::string(1, s.separator), "header"_nm = header, "padded"_nm = padded, "blank"_nm = blank,
+       "rows"_nm = static_cast<double>(s.rows), "blank_lines"_nm = static_cast<double>(s.blank_lines),
+       "doubled_quotes"_nm = s.doubled_quotes, "flaw"_nm = static_cast<int>(s.flaw),
+       "flaw_row"_nm = static_cast<double>(s.flaw_row), "flaw_fields"_nm = static_cast<double>(s.flaw_fields)});
+}

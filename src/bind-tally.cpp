@@ -1,0 +1,175 @@
+#include "bind.hpp"
+#include "kernel/tally.hpp"
+
+using namespace cpp11::literals;
+using eggcrate::Kind;
+
+namespace {
+
+// Texts are R's cached strings: the handle is their address.
+bool blank_text(std::uint64_t handle) {
+  SEXP s = reinterpret_cast<SEXP>(handle);
+  if (s == NA_STRING) return true;
+  const auto* c = reinterpret_cast<const unsigned char*>(R_CHAR(s));
+  for (; *c; ++c) {
+    if (*c == ' ' || (*c >= '\t' && *c <= '\r')) continue;
+    if (c[0] == 0xC2 && c[1] == 0xA0) { ++c; continue; }  // no-break space
+    return false;
+  }
+  return true;
+}
+
+eggcrate::Column column(SEXP x) {
+  eggcrate::Column c;
+  switch (TYPEOF(x)) {
+    case REALSXP: c.kind = Kind::real; c.data = REAL_RO(x); break;
+    case INTSXP: c.kind = Kind::whole; c.data = INTEGER_RO(x); break;
+    case LGLSXP: c.kind = Kind::whole; c.data = LOGICAL_RO(x); break;
+    case STRSXP: c.kind = Kind::text; c.data = STRING_PTR_RO(x); break;
+    default: cpp11::stop("a column of type %s reached the kernel", Rf_type2char(TYPEOF(x)));
+  }
+  return c;
+}
+
+eggcrate::Program program(const cpp11::list& x) {
+  eggcrate::Program p;
+  cpp11::integers op(x["op"]), a(x["a"]), b(x["b"]), col(x["column"]), set(x["set"]);
+  cpp11::doubles number(x["number"]);
+  for (R_xlen_t i = 0; i < op.size(); ++i) {
+    eggcrate::Instr in;
+    in.op = static_cast<eggcrate::Op>(static_cast<int>(op[i]));
+    in.a = a[i] - 1;
+    in.b = b[i] - 1;
+    in.column = col[i] - 1;
+    in.set = set[i] - 1;
+    in.number = number[i];
+    p.code.push_back(in);
+  }
+  p.places.assign(p.code.size(), 0);
+  for (SEXP s : cpp11::list(x["sets"])) {
+    cpp11::list one(s);
+    eggcrate::TextSet t;
+    SEXP members = one["members"];
+    for (R_xlen_t i = 0; i < Rf_xlength(members); ++i)
+      t.members.push_back(reinterpret_cast<std::uint64_t>(STRING_ELT(members, i)));
+    t.missing_is_yes = cpp11::as_cpp<bool>(one["missing_is_yes"]);
+    t.blank = blank_text;
+    p.sets.push_back(t);
+  }
+  for (SEXP s : cpp11::list(x["tables"])) {
+    cpp11::integers one(s);
+    p.tables.emplace_back(one.begin(), one.end());
+  }
+  return p;
+}
+
+void check_interrupt(void*) { R_CheckUserInterrupt(); }
+// R's check jumps out; at top level it only reports.
+bool interrupted(void*) { return R_ToplevelExec(check_interrupt, nullptr) == FALSE; }
+
+cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like) {
+  const R_xlen_t n = static_cast<R_xlen_t>(t.items);
+  cpp11::sexp out(Rf_allocVector(TYPEOF(like), n));
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const std::uint64_t w = t.words[static_cast<std::size_t>(i) * width + k];
+    switch (TYPEOF(like)) {
+      case STRSXP: SET_STRING_ELT(out, i, reinterpret_cast<SEXP>(w)); break;
+      case REALSXP: std::memcpy(&REAL(out)[i], &w, sizeof w); break;
+      case LGLSXP: LOGICAL(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
+      default: INTEGER(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
+    }
+  }
+  return out;
+}
+
+cpp11::sexp counts(const std::vector<std::uint32_t>& x) {
+  if (x.empty()) return cpp11::sexp(R_NilValue);
+  cpp11::writable::doubles out(static_cast<R_xlen_t>(x.size()));
+  for (std::size_t i = 0; i < x.size(); ++i) out[static_cast<R_xlen_t>(i)] = x[i];
+  return cpp11::sexp(out);
+}
+
+cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
+  cpp11::sexp total(Rf_allocVector(CPLXSXP, static_cast<R_xlen_t>(r.total.size())));
+  if (!r.total.empty()) std::memcpy(COMPLEX(total), r.total.data(), r.total.size() * sizeof(eggcrate::i128));
+  const int places = s.value.places.back();
+  return cpp11::sexp(cpp11::writable::list({"total"_nm = total,
+                                "places"_nm = places == eggcrate::kNotDecimal ? NA_INTEGER : places,
+                                "lowest"_nm = s.lowest,
+                                "missing"_nm = counts(r.missing),
+                                "skipped"_nm = counts(r.skipped),
+                                "all_missing"_nm = static_cast<double>(r.all_missing)}));
+}
+
+}  // namespace
+
+[[cpp11::register]] SEXP tally_(cpp11::list columns, double n, cpp11::list gates, cpp11::list keys,
+                                cpp11::list sums, int threads) {
+  std::vector<eggcrate::Column> all;
+  for (SEXP x : columns) all.push_back(column(x));
+
+  eggcrate::Question q;
+  q.columns = all.data();
+  q.n = static_cast<std::size_t>(n);
+  q.threads = threads;
+  q.stop = interrupted;
+  for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0});
+  for (SEXP k : keys) {
+    cpp11::list one(k);
+    const int at = cpp11::as_cpp<int>(one["column"]) - 1;
+    q.keys.push_back({all[at], static_cast<std::size_t>(cpp11::as_cpp<int>(one["codes"]))});
+  }
+  for (SEXP s : sums) {
+    cpp11::list one(s);
+    eggcrate::Sum sum;
+    sum.value = program(cpp11::list(one["value"]));
+    SEXP when = one["when"];
+    sum.has_when = when != R_NilValue;
+    if (sum.has_when) sum.when = program(cpp11::list(when));
+    q.sums.push_back(sum);
+  }
+
+  eggcrate::Tally t;
+  const eggcrate::Status s = eggcrate::tally(q, t);
+  if (s.code != eggcrate::Code::ok) return cpp11::writable::list({"status"_nm = bind::status(s)});
+
+  cpp11::writable::list key_list, sum_list;
+  for (std::size_t k = 0; k < q.keys.size(); ++k) {
+    cpp11::list one(keys[static_cast<R_xlen_t>(k)]);
+    const int at = cpp11::as_cpp<int>(one["column"]) - 1;
+    key_list.push_back(key_values(t, k, q.keys.size(), columns[at]));
+  }
+  for (std::size_t i = 0; i < t.sums.size(); ++i) sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
+  cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure;
+  for (std::size_t i = 0; i < t.items; ++i) rows[static_cast<R_xlen_t>(i)] = static_cast<double>(t.rows[i]);
+  for (const eggcrate::Gate& g : q.gates) {
+    refused.push_back(static_cast<double>(g.refused));
+    unsure.push_back(static_cast<double>(g.unsure));
+  }
+  return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list, "rows"_nm = rows,
+                                "sums"_nm = sum_list, "refused"_nm = refused, "unsure"_nm = unsure,
+                                "used"_nm = static_cast<double>(t.used)});
+}
+
+// Positions of texts that need a second look: blank ones and those with letters
+// beyond ASCII, which may stand in several encodings.
+[[cpp11::register]] SEXP odd_texts_(SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  const SEXP* s = STRING_PTR_RO(x);
+  cpp11::writable::integers out;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    if (i + 16 < n) eggcrate::prefetch(R_CHAR(s[i + 16]));
+    bool odd = s[i] == NA_STRING || blank_text(reinterpret_cast<std::uint64_t>(s[i]));
+    for (const char* c = R_CHAR(s[i]); *c && !odd; ++c) odd = static_cast<signed char>(*c) < 0;
+    if (odd) out.push_back(static_cast<int>(i) + 1);
+  }
+  return out;
+}
+
+[[cpp11::register]] SEXP blank_texts_(SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  cpp11::sexp out(Rf_allocVector(LGLSXP, n));
+  for (R_xlen_t i = 0; i < n; ++i)
+    LOGICAL(out)[i] = blank_text(reinterpret_cast<std::uint64_t>(STRING_ELT(x, i)));
+  return out;
+}

@@ -1,0 +1,54 @@
+// Shared vocabulary of the kernel: standard library only, no word of R.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <limits>
+
+namespace eggcrate {
+
+__extension__ typedef __int128 i128;
+__extension__ typedef unsigned __int128 u128;
+// As it lies in a caller's memory, which need not be aligned to 16 bytes.
+typedef i128 stored_i128 __attribute__((aligned(8)));
+
+// What a kernel call came to. The caller words the message.
+enum class Code : int {
+  ok = 0,
+  stopped = 1,     // the caller's poll asked to stop
+  not_finite = 2,  // NaN or an infinite number in the data, at `row`
+  too_large = 3,   // an exact result does not fit 128 bits
+  no_memory = 4
+};
+
+struct Status {
+  Code code = Code::ok;
+  std::size_t row = 0;  // counted from 0
+  int column = -1;      // index into the columns that were passed
+  bool ok() const noexcept { return code == Code::ok; }
+};
+
+// A column as the caller holds it; nothing is copied or owned.
+enum class Kind : std::uint8_t {
+  real,   // double; a NaN whose low word is kMissingWord is a missing value
+  whole,  // int32; INT32_MIN is a missing value
+  text    // 64-bit handles: equal handles are equal texts; see Text
+};
+
+struct Column {
+  Kind kind = Kind::real;
+  const void* data = nullptr;
+};
+
+// The low word of the NaN that stands for a missing double.
+constexpr std::uint32_t kMissingWord = 1954;
+constexpr std::int32_t kMissingWhole = std::numeric_limits<std::int32_t>::min();
+
+// Three-valued truth.
+enum Truth : std::uint8_t { no = 0, yes = 1, unknown = 2 };
+
+// Rows worked on at a time: small enough that all registers of a usual
+// question stay in the second-level cache.
+constexpr std::size_t kChunk = 1024;
+
+}  // namespace eggcrate

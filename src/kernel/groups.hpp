@@ -1,0 +1,220 @@
+// From key words to dense item numbers: 0, 1, 2, … in the order of first sight.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "base.hpp"
+
+namespace eggcrate {
+
+// How many keys ahead a slot is asked for. Slots of large tables lie beyond the
+// second-level cache; some thirty lookups cover the way (bench/ranking.R).
+constexpr std::size_t kAhead = 32;
+constexpr std::uint32_t kNobody = 0xFFFFFFFFu;
+
+inline void prefetch(const void* p) noexcept {
+#if defined(__GNUC__)
+  __builtin_prefetch(p, 0, 2);
+#else
+  (void)p;
+#endif
+}
+
+// Items of a thread: their words and how many rows each has.
+class Groups {
+ public:
+  explicit Groups(std::size_t width) : width_(width) {}
+  virtual ~Groups() = default;
+
+  // Numbers the items of n rows, `width` words each, and counts the rows.
+  // `times`, if given, says how many rows each stands for.
+  virtual void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+                      const std::uint64_t* times) = 0;
+  virtual std::vector<std::uint64_t> rows() const = 0;
+  std::size_t size() const noexcept { return words_.size() / width_; }
+  std::size_t width() const noexcept { return width_; }
+  const std::vector<std::uint64_t>& words() const noexcept { return words_; }
+
+ protected:
+  std::size_t width_;
+  std::vector<std::uint64_t> words_;
+};
+
+// Open addressing on one word; the row count lives beside it, in the line of
+// memory that the lookup has fetched anyway.
+class WordGroups final : public Groups {
+ public:
+  WordGroups() : Groups(1) { reset(10); }
+
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const std::uint64_t* times) override {
+    if ((size() + n) * 2 > slots_.size()) grow(n);
+    const std::size_t first = n < kAhead ? n : kAhead;
+    for (std::size_t i = 0; i < first; ++i) prefetch(&slots_[place(words[i])]);
+    for (std::size_t i = 0; i < n; ++i) {
+      if (i + kAhead < n) prefetch(&slots_[place(words[i + kAhead])]);
+      Slot& s = find(words[i]);
+      if (s.id == kNobody) {
+        s.word = words[i];
+        s.id = static_cast<std::uint32_t>(words_.size());
+        words_.push_back(words[i]);
+      }
+      s.rows += static_cast<std::uint32_t>(times ? times[i] : 1);
+      ids[i] = s.id;
+    }
+  }
+
+  std::vector<std::uint64_t> rows() const override {
+    std::vector<std::uint64_t> out(size());
+    for (const Slot& s : slots_)
+      if (s.id != kNobody) out[s.id] = s.rows;
+    return out;
+  }
+
+ private:
+  struct Slot {
+    std::uint64_t word;
+    std::uint32_t id;
+    std::uint32_t rows;
+  };
+
+  std::size_t place(std::uint64_t word) const noexcept {
+    return static_cast<std::size_t>((word * 0x9E3779B97F4A7C15ull) >> shift_);
+  }
+  Slot& find(std::uint64_t word) noexcept {
+    std::size_t i = place(word);
+    while (slots_[i].id != kNobody && slots_[i].word != word) i = (i + 1) & (slots_.size() - 1);
+    return slots_[i];
+  }
+  void reset(int bits) {
+    shift_ = 64 - bits;
+    slots_.assign(std::size_t(1) << bits, Slot{0, kNobody, 0});
+  }
+  void grow(std::size_t n) {
+    std::vector<Slot> old;
+    old.swap(slots_);
+    int bits = 64 - shift_;
+    while ((size() + n) * 2 > (std::size_t(1) << bits)) bits += 1;
+    reset(bits);
+    for (const Slot& s : old)
+      if (s.id != kNobody) find(s.word) = s;
+  }
+
+  std::vector<Slot> slots_;
+  int shift_ = 54;
+};
+
+// Open addressing on several words.
+class TupleGroups final : public Groups {
+ public:
+  explicit TupleGroups(std::size_t width) : Groups(width) { slots_.assign(1024, Slot{0, kNobody}); }
+
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const std::uint64_t* times) override {
+    if ((size() + n) * 2 > slots_.size()) grow(n);
+    hashes_.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      hashes_[i] = hash(words + i * width_);
+      prefetch(&slots_[place(hashes_[i])]);
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      const std::uint64_t* w = words + i * width_;
+      Slot& s = find(hashes_[i], w);
+      if (s.id == kNobody) {
+        s = Slot{static_cast<std::uint32_t>(hashes_[i]), static_cast<std::uint32_t>(size())};
+        words_.insert(words_.end(), w, w + width_);
+        rows_.push_back(0);
+      }
+      rows_[s.id] += times ? times[i] : 1;
+      ids[i] = s.id;
+    }
+  }
+  std::vector<std::uint64_t> rows() const override { return rows_; }
+
+ private:
+  struct Slot {
+    std::uint32_t tag;
+    std::uint32_t id;
+  };
+
+  std::uint64_t hash(const std::uint64_t* w) const noexcept {
+    std::uint64_t h = 0;
+    for (std::size_t j = 0; j < width_; ++j) {
+      h = (h ^ w[j]) * 0x9E3779B97F4A7C15ull;
+      h ^= h >> 32;
+    }
+    return h;
+  }
+  std::size_t place(std::uint64_t h) const noexcept { return h & (slots_.size() - 1); }
+  bool same(std::uint32_t id, const std::uint64_t* w) const noexcept {
+    const std::uint64_t* mine = words_.data() + std::size_t(id) * width_;
+    for (std::size_t j = 0; j < width_; ++j)
+      if (mine[j] != w[j]) return false;
+    return true;
+  }
+  Slot& find(std::uint64_t h, const std::uint64_t* w) noexcept {
+    std::size_t i = place(h);
+    while (slots_[i].id != kNobody &&
+           !(slots_[i].tag == static_cast<std::uint32_t>(h) && same(slots_[i].id, w)))
+      i = (i + 1) & (slots_.size() - 1);
+    return slots_[i];
+  }
+  void grow(std::size_t n) {
+    std::size_t wanted = slots_.size();
+    while ((size() + n) * 2 > wanted) wanted *= 4;
+    slots_.assign(wanted, Slot{0, kNobody});
+    for (std::size_t id = 0; id < size(); ++id) {
+      const std::uint64_t* w = words_.data() + id * width_;
+      const std::uint64_t h = hash(w);
+      find(h, w) = Slot{static_cast<std::uint32_t>(h), static_cast<std::uint32_t>(id)};
+    }
+  }
+
+  std::vector<Slot> slots_;
+  std::vector<std::uint64_t> hashes_;
+  std::vector<std::uint64_t> rows_;
+};
+
+// Codes from 1 to `most`, and kMissingWhole: the code is the place.
+class CodeGroups final : public Groups {
+ public:
+  explicit CodeGroups(std::size_t most) : Groups(1), ids_(most + 1, kNobody) {}
+
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const std::uint64_t* times) override {
+    for (std::size_t i = 0; i < n; ++i) {
+      const auto code = static_cast<std::int64_t>(words[i]);
+      std::uint32_t& id = ids_[code < 0 ? 0 : static_cast<std::size_t>(code)];
+      if (id == kNobody) {
+        id = static_cast<std::uint32_t>(words_.size());
+        words_.push_back(words[i]);
+        rows_.push_back(0);
+      }
+      rows_[id] += times ? times[i] : 1;
+      ids[i] = id;
+    }
+  }
+  std::vector<std::uint64_t> rows() const override { return rows_; }
+
+ private:
+  std::vector<std::uint32_t> ids_;
+  std::vector<std::uint64_t> rows_;
+};
+
+// A key column. `codes` > 0 promises whole numbers from 1 to `codes`.
+struct Key {
+  Column column;
+  std::size_t codes = 0;
+};
+
+// Beyond this many codes a table by code is larger than a hash of those in use.
+constexpr std::size_t kMostCodes = std::size_t(1) << 22;
+
+inline std::unique_ptr<Groups> make_groups(const std::vector<Key>& keys) {
+  if (keys.size() > 1) return std::make_unique<TupleGroups>(keys.size());
+  if (keys[0].codes > 0 && keys[0].codes <= kMostCodes) return std::make_unique<CodeGroups>(keys[0].codes);
+  return std::make_unique<WordGroups>();
+}
+
+}  // namespace eggcrate

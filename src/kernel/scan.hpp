@@ -1,0 +1,252 @@
+// Checks a delimited text before it is read: is every row whole?
+//
+// Readers are made to be lenient. This says which row has too few or too many
+// fields, an unclosed quote, a NUL or bytes that are no UTF-8, and how many
+// cells are blank or have blanks around them. It keeps nothing but the header.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base.hpp"
+
+namespace eggcrate {
+
+enum class Flaw : int { none = 0, fields = 1, quote = 2, nul = 3, utf8 = 4, after_quote = 5 };
+
+struct Scan {
+  char separator = ',';
+  std::vector<std::string> header;
+  std::vector<std::uint64_t> padded;  // per column: cells with blanks around them
+  std::vector<std::uint64_t> blank;   // per column: cells with nothing in them
+  std::uint64_t rows = 0;             // data rows, without the header
+  std::uint64_t blank_lines = 0;
+  bool doubled_quotes = false;
+  Flaw flaw = Flaw::none;
+  std::uint64_t flaw_row = 0;         // counted with the header as row 1
+  std::uint64_t flaw_fields = 0;
+};
+
+class Scanner {
+ public:
+  // separator 0: the commonest of , ; tab | in the header
+  Scanner(char separator, bool check_utf8) : check_utf8_(check_utf8), guess_(separator == 0) {
+    if (separator) out_.separator = separator;
+  }
+
+  void feed(const char* data, std::size_t n) {
+    if (header_done_) {
+      for (std::size_t i = 0; i < n && out_.flaw == Flaw::none; ++i) take(static_cast<unsigned char>(data[i]));
+      return;
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      if (!first_line_done(static_cast<unsigned char>(data[i]))) continue;
+      begin();
+      feed(data + i + 1, n - i - 1);
+      return;
+    }
+  }
+
+  const Scan& finish() {
+    if (!header_done_) begin();
+    if (out_.flaw != Flaw::none) return out_;
+    if (state_ == State::quoted) return spoil(Flaw::quote, open_row_);
+    if (started_) end_row();
+    if (out_.flaw == Flaw::none && utf8_left_ > 0) spoil(Flaw::utf8, row_);
+    return out_;
+  }
+
+ private:
+  enum class State { start, plain, quoted, closing };
+
+  // Collects the first line that is not blank, quotes and all.
+  bool first_line_done(unsigned char c) {
+    if (c == '"') head_quoted_ = !head_quoted_;
+    if (c != '\n' || head_quoted_) {
+      head_.push_back(static_cast<char>(c));
+      return false;
+    }
+    if (head_.find_first_not_of(" \t\r") == std::string::npos) {
+      head_.clear();
+      return false;
+    }
+    head_.push_back('\n');
+    return true;
+  }
+
+  void begin() {
+    header_done_ = true;
+    if (head_.compare(0, 3, "\xEF\xBB\xBF") == 0) head_.erase(0, 3);
+    if (guess_) out_.separator = commonest(head_);
+    in_header_ = true;
+    for (const char c : head_)
+      if (out_.flaw == Flaw::none) take(static_cast<unsigned char>(c));
+    if (out_.flaw == Flaw::none && started_ && state_ != State::quoted) end_row();
+  }
+
+  static char commonest(const std::string& line) {
+    char best = ',';
+    std::size_t most = 0;
+    for (const char c : {',', ';', '\t', '|'}) {
+      std::size_t n = 0;
+      bool quoted = false;
+      for (const char x : line) {
+        if (x == '"') quoted = !quoted;
+        n += x == c && !quoted;
+      }
+      if (n > most) {
+        most = n;
+        best = c;
+      }
+    }
+    return best;
+  }
+
+  void take(unsigned char c) {
+    if (c >= 0x80 || utf8_left_ > 0) {
+      if (check_utf8_ && !utf8(c)) { spoil(Flaw::utf8, row_); return; }
+    } else if (c == 0) {
+      spoil(Flaw::nul, row_);
+      return;
+    }
+    if (in_header_ && c != '\n' && c != '\r') header_byte(c);
+    switch (state_) {
+      case State::quoted:
+        if (c == '"') state_ = State::closing;
+        else content(c);
+        return;
+      case State::closing:
+        if (c == '"') {  // a doubled quote stands for one
+          out_.doubled_quotes = true;
+          if (in_header_) name_.push_back('"');
+          content(c);
+          state_ = State::quoted;
+          return;
+        }
+        if (c == static_cast<unsigned char>(out_.separator)) { end_field(); return; }
+        if (c == '\n') { end_row(); return; }
+        if (c == ' ' || c == '\t' || c == '\r') return;
+        spoil(Flaw::after_quote, row_);
+        return;
+      default: break;
+    }
+    if (c == static_cast<unsigned char>(out_.separator)) {
+      started_ = true;
+      end_field();
+    } else if (c == '\n') {
+      if (started_) end_row();
+      else if (!in_header_) ++out_.blank_lines, reset_field();
+      else reset_field();
+    } else if (c == '"' && state_ == State::start) {
+      state_ = State::quoted;
+      started_ = true;
+      open_row_ = row_;
+    } else if (c != '\r') {
+      if (c != ' ' && c != '\t') {
+        started_ = true;
+        state_ = State::plain;
+      }
+      content(c);
+    }
+  }
+
+  void header_byte(unsigned char c) {
+    const bool quoted = state_ == State::quoted;
+    if (c == '"' && (quoted || state_ == State::start || state_ == State::closing)) return;
+    if (c == static_cast<unsigned char>(out_.separator) && !quoted) return;
+    name_.push_back(static_cast<char>(c));
+  }
+
+  // Blanks at the ends of a cell, and whether there is anything between them.
+  void content(unsigned char c) {
+    const bool blank = c == ' ' || c == '\t';
+    if (blank && !seen_) leading_ = true;
+    if (!blank) seen_ = true;
+    last_blank_ = blank;
+  }
+
+  void end_field() {
+    if (in_header_) {
+      out_.header.push_back(trimmed(name_));
+      name_.clear();
+    } else if (field_ < out_.padded.size()) {
+      out_.blank[field_] += !seen_;
+      out_.padded[field_] += seen_ && (leading_ || last_blank_);
+    }
+    ++field_;
+    reset_field();
+  }
+
+  void reset_field() {
+    state_ = State::start;
+    seen_ = leading_ = last_blank_ = false;
+  }
+
+  void end_row() {
+    end_field();
+    if (in_header_) {
+      in_header_ = false;
+      out_.padded.assign(field_, 0);
+      out_.blank.assign(field_, 0);
+    } else if (field_ != out_.header.size()) {
+      out_.flaw_fields = field_;
+      spoil(Flaw::fields, row_);
+      return;
+    } else {
+      ++out_.rows;
+    }
+    ++row_;
+    field_ = 0;
+    started_ = false;
+  }
+
+  static std::string trimmed(const std::string& s) {
+    const std::size_t a = s.find_first_not_of(" \t"), b = s.find_last_not_of(" \t");
+    return a == std::string::npos ? std::string() : s.substr(a, b - a + 1);
+  }
+
+  const Scan& spoil(Flaw flaw, std::uint64_t row) {
+    out_.flaw = flaw;
+    out_.flaw_row = row;
+    return out_;
+  }
+
+  // One byte of UTF-8: no overlong forms, no surrogates, nothing above U+10FFFF.
+  bool utf8(unsigned char c) {
+    if (utf8_left_ == 0) {
+      low_ = 0x80;
+      high_ = 0xBF;
+      if (c >= 0xC2 && c <= 0xDF) utf8_left_ = 1;
+      else if (c >= 0xE0 && c <= 0xEF) {
+        utf8_left_ = 2;
+        if (c == 0xE0) low_ = 0xA0;
+        if (c == 0xED) high_ = 0x9F;
+      } else if (c >= 0xF0 && c <= 0xF4) {
+        utf8_left_ = 3;
+        if (c == 0xF0) low_ = 0x90;
+        if (c == 0xF4) high_ = 0x8F;
+      } else {
+        return false;
+      }
+      return true;
+    }
+    if (c < low_ || c > high_) return false;
+    low_ = 0x80;
+    high_ = 0xBF;
+    --utf8_left_;
+    return true;
+  }
+
+  Scan out_;
+  bool check_utf8_, guess_;
+  bool header_done_ = false, in_header_ = false, head_quoted_ = false;
+  std::string head_, name_;
+  State state_ = State::start;
+  bool started_ = false, seen_ = false, leading_ = false, last_blank_ = false;
+  std::size_t field_ = 0;
+  std::uint64_t row_ = 1, open_row_ = 1;
+  int utf8_left_ = 0;
+  unsigned char low_ = 0x80, high_ = 0xBF;
+};
+
+}  // namespace eggcrate
