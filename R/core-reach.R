@@ -11,9 +11,9 @@ reach_rows <- function(set, part) {
   if (!n) {
     return(logical())
   }
-  start <- !duplicated(set$block)
+  start <- row_starts(set$block)
   before <- new_exact(c(zero_exact, exact_running(set$value, set$cell)$value[-n]), set$value$places, set$value$lowest)
-  before$value[!duplicated(set$cell)] <- zero_exact
+  before$value[row_starts(set$cell)] <- zero_exact
   before_block <- exact_at(before, which(start)[set$block])
   below <- exact_against(before_block, exact_at(set$total, set$cell), part) < 0L
   ended <- stats::ave(as.integer(!below), set$cell, FUN = cumsum) > 0L
@@ -49,6 +49,6 @@ reach_count <- function(set, part) {
 fold_rows <- function(set, keep) {
   groups <- length(set$total$value)
   rest <- exact_sum_by(exact_at(set$value, !keep), set$cell[!keep], groups)
-  share <- ifelse_missing(exact_sign(set$total) > 0, exact_share(rest, set$total))
+  share <- keep_where(exact_sign(set$total) > 0, exact_share(rest, set$total))
   list(items = tabulate(set$cell[!keep], groups), value = exact_real(rest), share = share)
 }

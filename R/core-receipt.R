@@ -10,8 +10,8 @@ new_receipt <- function(source, question, tally, standings) {
   part <- tally$parts[[1L]]
   measure <- question$measure
   rows <- c(
-    source$reading,
     list(receipt_rows("read", "rows", tally$counts$read, source$name)),
+    source$reading,
     gate_rows(question$gates, tally$counts),
     list(
       receipt_rows("left out", sprintf("rows without %s", measure$text), part$all_missing),

@@ -8,42 +8,54 @@
 #' @noRd
 rank_tally <- function(tally, question) {
   part <- tally$parts[[1L]]
-  valued <- part$missing < tally$rows
-  keys <- lapply(tally$keys, function(key) key[valued])
-  value <- new_exact(part$total[valued], part$places, part$lowest)
-  cell <- number_cells(keys[names(question$within)], sum(valued))
+  valued <- if (is.null(part$missing)) TRUE else part$missing < tally$rows
+  if (!all(valued)) tally <- keep_items(tally, valued)
+  keys <- tally$keys
+  value <- new_exact(tally$parts[[1L]]$total, part$places, part$lowest)
+  cell <- number_cells(keys[names(question$within)], length(value$value))
   placed <- exact_order_(value$value, cell, question$best == "highest")
-  order <- settle_ties(placed$order, placed$block, keys[names(question$by)])
+  order <- settle_ties(placed, keys[names(question$by)])
 
   value <- exact_at(value, order)
   cell <- cell[order]
-  groups <- max(0L, cell)
-  size <- tabulate(cell, groups)
-  place <- seq_along(order) - (cumsum(size) - size)[cell]
-  total <- exact_sum_by(value, cell, groups)
-  whole <- exact_at(total, cell)
+  size <- tabulate(cell, max(0L, cell))
+  total <- exact_sum_by(value, cell, length(size))
+  per_row <- function(x) if (length(size) == 1L) x else x[cell]
+  whole <- exact_at(total, per_row(seq_along(size)))
   whole_above_zero <- exact_sign(whole) > 0
   running <- exact_running(value, cell)
-  share_of <- function(x) ifelse_missing(whole_above_zero, exact_share(x, whole))
+  share_of <- function(x) keep_where(whole_above_zero, exact_share(x, whole))
   columns <- c(
     lapply(keys[names(question$within)], function(key) key[order]),
-    list(rank = ranks(placed$block, place, cell, question$ties)),
+    list(rank = ranks(placed, cell, question$ties)),
     lapply(keys[names(question$by)], function(key) key[order]),
     with_names(list(exact_real(value)), question$measure$name),
     list(
       share = share_of(value), running = exact_real(running), cum_share = share_of(running),
-      percentile = percentiles(placed$block, place, size[cell])
+      percentile = percentiles(placed$last, per_row(size))
     )
   )
   list(
     columns = columns, value = value, cell = cell, block = placed$block, total = total,
-    totals = cell_totals(keys[names(question$within)], cell, order, size, total, question$measure$name),
+    totals = cell_totals(columns[names(question$within)], cell, size, total, question$measure$name),
     dropped = sum(!valued)
   )
 }
 
-ifelse_missing <- function(test, x) {
-  x[!test] <- NA_real_
+# An item all of whose rows lack the measure is not an item.
+keep_items <- function(tally, kept) {
+  tally$keys <- lapply(tally$keys, function(key) key[kept])
+  tally$rows <- tally$rows[kept]
+  tally$parts <- lapply(tally$parts, function(part) {
+    part[c("total", "missing")] <- list(part$total[kept], part$missing[kept])
+    part
+  })
+  tally
+}
+
+# `x` where the test holds, else missing. The test may be one for all.
+keep_where <- function(test, x) {
+  if (!all(test)) x[!test] <- NA_real_
   x
 }
 
@@ -64,45 +76,41 @@ order_keys <- function(keys) {
 }
 
 # Rows of a tie stand by their keys, ascending.
-settle_ties <- function(order, block, keys) {
-  tied <- which(duplicated(block) | duplicated(block, fromLast = TRUE))
-  if (!length(tied)) {
-    return(order)
+settle_ties <- function(placed, keys) {
+  order <- placed$order
+  tied <- which(placed$first != placed$last)
+  if (length(tied)) {
+    rows <- order[tied]
+    by_key <- order_keys(c(list(placed$block[tied]), lapply(keys, function(key) key[rows])))
+    order[tied] <- rows[by_key]
   }
-  rows <- order[tied]
-  by_key <- order_keys(c(list(block[tied]), lapply(keys, function(key) key[rows])))
-  order[tied] <- rows[by_key]
   order
 }
 
-# `block` numbers the ties along the rows, `place` counts rows in each group.
-ranks <- function(block, place, cell, ties) {
-  n <- length(block)
-  if (!n) {
-    return(integer())
-  }
-  start <- !duplicated(block)
-  first <- place[start][block]
+ranks <- function(placed, cell, ties) {
   switch(ties,
-    first = as.integer(place),
-    min = as.integer(first),
-    max = as.integer(first + tabulate(block) [block] - 1L),
-    average = first + (tabulate(block)[block] - 1) / 2,
-    dense = {
-      new_cell <- !duplicated(cell)
-      as.integer(block - block[new_cell][cell] + 1L)
-    }
+    min = placed$first,
+    max = placed$last,
+    average = (placed$first + placed$last) / 2,
+    dense = restart(placed$block, cell),
+    first = restart(seq_along(cell), cell)
   )
 }
 
-# The part of the other items that an item beats: S12 of the rules.
-percentiles <- function(block, place, size) {
-  start <- !duplicated(block)
-  last <- place[start][block] + tabulate(block)[block] - 1L
-  ifelse_missing(size > 1L, (size - last) / (size - 1))
+# A number that grows along the rows, counted from 1 again in each cell.
+restart <- function(number, cell) number - (number[row_starts(cell)] - 1L)[cell]
+
+# Where a number that only grows along the rows is new.
+row_starts <- function(number) number != c(0L, number[-length(number)])
+
+# The part of the other items that an item beats.
+percentiles <- function(last, size) {
+  out <- (size - last) / (size - 1)
+  out[is.nan(out)] <- NA_real_
+  out
 }
 
-cell_totals <- function(keys, cell, order, size, total, name) {
-  first <- order[!duplicated(cell)]
+cell_totals <- function(keys, cell, size, total, name) {
+  first <- row_starts(cell)
   c(lapply(keys, function(key) key[first]), list(items = size), with_names(list(exact_real(total)), name))
 }

@@ -3,7 +3,8 @@
 # A source answers a compiled question with a list of
 #   keys      the key columns, one value per item
 #   rows      rows of each item that passed the filter
-#   parts     one per aggregate: `total` (exact), `places`, `lowest`, `missing`
+#   parts     one per aggregate: `total` (exact), `places`, `lowest`, and rows
+#             without a value: `missing` (per item, NULL for none), `all_missing`
 #   counts    rows read, filtered out and why, left out and why
 # From here on nothing knows where the rows came from.
 
@@ -24,7 +25,7 @@ tally_frame <- function(source, question, call = NULL) {
   keys <- Map(function(values, name) restore_key(values, columns[[name]]), counted$keys, question$keys)
   names(keys) <- names(question$keys)
   unite_texts(list(
-    keys = keys, rows = counted$rows, parts = Map(as_part, question$aggregates, counted$sums, list(counted$rows)),
+    keys = keys, rows = counted$rows, parts = Map(as_part, question$aggregates, counted$sums),
     counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure, passed = counted$used)
   ))
 }
@@ -42,10 +43,10 @@ sum_spec <- function(aggregate, columns) {
   list(value = lower(value, columns), when = if (!is.null(aggregate$when)) lower(aggregate$when, columns))
 }
 
-as_part <- function(aggregate, sum, rows) {
+as_part <- function(aggregate, sum) {
   list(
     op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places, lowest = sum$lowest,
-    missing = sum$missing %||% numeric(length(rows)), all_missing = sum$all_missing
+    missing = sum$missing, all_missing = sum$all_missing
   )
 }
 
@@ -120,7 +121,7 @@ fold_tally <- function(tally, keys) {
   tally$rows <- sum_groups(tally$rows, group, n)
   tally$parts <- lapply(tally$parts, function(part) {
     part$total <- exact_sum_by_(part$total, group, n)
-    part$missing <- sum_groups(part$missing, group, n)
+    if (!is.null(part$missing)) part$missing <- sum_groups(part$missing, group, n)
     part
   })
   tally

@@ -59,7 +59,7 @@ rest_rows <- function(set, keep) {
 total_rows <- function(set) {
   groups <- seq_along(set$totals$items)
   value <- set$totals[[set$question$measure$name]]
-  share <- ifelse_missing(exact_sign(set$total) > 0, exact_share(set$total, set$total))
+  share <- keep_where(exact_sign(set$total) > 0, exact_share(set$total, set$total))
   summary_rows(groups, 3L, sprintf("total (%s)", format_count(set$totals$items)), value, share)
 }
 

@@ -15,12 +15,13 @@ cpp11::sexp exact_vector(R_xlen_t n) { return cpp11::sexp(Rf_allocVector(CPLXSXP
 [[cpp11::register]] SEXP exact_order_(SEXP value, SEXP cell, bool decreasing) {
   const R_xlen_t n = Rf_xlength(value);
   cpp11::sexp order(Rf_allocVector(INTSXP, n)), block(Rf_allocVector(INTSXP, n));
+  cpp11::sexp first(Rf_allocVector(INTSXP, n)), last(Rf_allocVector(INTSXP, n));
   const eggcrate::Status s = eggcrate::order_items(bind::exact(value), cells(cell), decreasing, static_cast<std::size_t>(n),
-                                                   INTEGER(order), INTEGER(block));
+                                                   INTEGER(order), INTEGER(block), INTEGER(first), INTEGER(last));
   if (!s.ok()) cpp11::stop("not enough memory to order %d items", static_cast<int>(n));
   int* o = INTEGER(order);
   for (R_xlen_t i = 0; i < n; ++i) ++o[i];
-  return cpp11::writable::list({"order"_nm = order, "block"_nm = block});
+  return cpp11::writable::list({"order"_nm = order, "block"_nm = block, "first"_nm = first, "last"_nm = last});
 }
 
 [[cpp11::register]] SEXP exact_running_(SEXP value, SEXP cell) {

@@ -10,50 +10,100 @@ namespace eggcrate {
 
 namespace detail {
 
-// Sorts indices by (cell, value); equal ones stay in the order they came in.
-// `T` holds every value; the pointer's type is spelt out, for a template would
-// forget that the values may lie unaligned.
-template <class T>
-void sort_indices(const stored_i128* value, const std::int32_t* cell, bool decreasing, std::size_t n,
-                  std::int32_t* order) {
-  struct Entry {
-    T value;
-    std::int32_t cell, at;
-  };
-  std::vector<Entry> e(n);
-  for (std::size_t i = 0; i < n; ++i) e[i] = {static_cast<T>(value[i]), cell ? cell[i] : 0, static_cast<std::int32_t>(i)};
-  std::sort(e.begin(), e.end(), [decreasing](const Entry& a, const Entry& b) {
-    if (a.cell != b.cell) return a.cell < b.cell;
-    if (a.value != b.value) return (a.value < b.value) != decreasing;
-    return a.at < b.at;
+// Stable sort by the low `bits` bits of the keys, eleven at a time: a few passes
+// over whole numbers, whatever the number of ties.
+inline void sort_by_digits(std::vector<std::uint64_t>& key, std::vector<std::int32_t>& at, int bits) {
+  constexpr int kDigit = 11;
+  std::vector<std::uint64_t> key2(key.size());
+  std::vector<std::int32_t> at2(at.size());
+  for (int shift = 0; shift < bits; shift += kDigit) {
+    std::size_t start[(1 << kDigit) + 1] = {0};
+    for (const std::uint64_t k : key) ++start[((k >> shift) & ((1 << kDigit) - 1)) + 1];
+    for (int d = 0; d < (1 << kDigit); ++d) start[d + 1] += start[d];
+    for (std::size_t i = 0; i < key.size(); ++i) {
+      const std::size_t to = start[(key[i] >> shift) & ((1 << kDigit) - 1)]++;
+      key2[to] = key[i];
+      at2[to] = at[i];
+    }
+    key.swap(key2);
+    at.swap(at2);
+  }
+}
+
+inline int bits_in(std::uint64_t x) noexcept {
+  int bits = 0;
+  for (; x; x >>= 1) ++bits;
+  return bits;
+}
+
+// Indices by value alone, where all values lie within 2^63 of each other.
+inline void sort_near(const stored_i128* value, bool decreasing, std::size_t n, i128 least, i128 most,
+                      std::vector<std::int32_t>& at) {
+  std::vector<std::uint64_t> key(n);
+  for (std::size_t i = 0; i < n; ++i)
+    key[i] = static_cast<std::uint64_t>(decreasing ? most - value[i] : value[i] - least);
+  sort_by_digits(key, at, bits_in(static_cast<std::uint64_t>(most - least)));
+}
+
+// The pointer's type is spelt out: a template would forget that the values may
+// lie unaligned.
+inline void sort_far(const stored_i128* value, bool decreasing, std::vector<std::int32_t>& at) {
+  std::stable_sort(at.begin(), at.end(), [value, decreasing](std::int32_t a, std::int32_t b) {
+    const i128 x = value[a], y = value[b];
+    return decreasing ? x > y : x < y;
   });
-  for (std::size_t i = 0; i < n; ++i) order[i] = e[i].at;
+}
+
+inline void sort_cells(const std::int32_t* cell, std::vector<std::int32_t>& at) {
+  std::int32_t most = 0;
+  std::vector<std::uint64_t> key(at.size());
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    key[i] = static_cast<std::uint64_t>(cell[at[i]]);
+    most = std::max(most, cell[at[i]]);
+  }
+  if (most > 1) sort_by_digits(key, at, bits_in(static_cast<std::uint64_t>(most)));
 }
 
 }  // namespace detail
 
-// Order of items by cell, then by value; `block` numbers the ties along that
-// order from 1: equal neighbours of one cell share a number.
+// Order of items by cell (numbered from 1), then by value. Along that order:
+// `block` numbers the ties from 1 (equal neighbours of one cell share a number),
+// `first` and `last` are the places, counted from 1 in each cell, that the
+// block of a row spans.
 inline Status order_items(const stored_i128* value, const std::int32_t* cell, bool decreasing, std::size_t n,
-                          std::int32_t* order, std::int32_t* block) noexcept {
+                          std::int32_t* order, std::int32_t* block, std::int32_t* first, std::int32_t* last) noexcept {
   try {
-    bool narrow = true;  // 64-bit values sort in half the time
-    for (std::size_t i = 0; i < n && narrow; ++i) narrow = value[i] == static_cast<std::int64_t>(value[i]);
-    if (narrow) {
-      detail::sort_indices<std::int64_t>(value, cell, decreasing, n, order);
-    } else {
-      detail::sort_indices<i128>(value, cell, decreasing, n, order);
+    std::vector<std::int32_t> at(n);
+    i128 least = n ? value[0] : i128(0), most = least;
+    for (std::size_t i = 0; i < n; ++i) {
+      at[i] = static_cast<std::int32_t>(i);
+      const i128 v = value[i];
+      if (v < least) least = v;
+      if (v > most) most = v;
     }
+    // Totals stay below 2^126, so their difference does not overflow.
+    if (static_cast<u128>(most - least) >> 63) detail::sort_far(value, decreasing, at);
+    else detail::sort_near(value, decreasing, n, least, most, at);
+    if (cell) detail::sort_cells(cell, at);
+    std::copy(at.begin(), at.end(), order);
   } catch (const std::bad_alloc&) {
     return Status{Code::no_memory, 0, -1};
   }
-  std::int32_t number = 0;
+  std::int32_t number = 0, place = 0;
+  std::size_t start = 0;
   for (std::size_t i = 0; i < n; ++i) {
-    const bool same = i > 0 && value[order[i]] == value[order[i - 1]] &&
-                      (!cell || cell[order[i]] == cell[order[i - 1]]);
-    if (!same) ++number;
+    const bool same_cell = i > 0 && (!cell || cell[order[i]] == cell[order[i - 1]]);
+    place = same_cell ? place + 1 : 1;
+    if (!same_cell || value[order[i]] != value[order[i - 1]]) {
+      ++number;
+      start = i;
+    }
     block[i] = number;
+    first[i] = place - static_cast<std::int32_t>(i - start);
+    last[i] = place;
   }
+  for (std::size_t i = n; i-- > 1;)
+    if (block[i - 1] == block[i]) last[i - 1] = last[i];
   return Status();
 }
 

@@ -5,21 +5,21 @@
 #include <vector>
 
 #include "base.hpp"
+#include "pages.hpp"
 
 namespace eggcrate {
 
 // How many keys ahead a slot is asked for. Slots of large tables lie beyond the
 // second-level cache; some thirty lookups cover the way (bench/ranking.R).
 constexpr std::size_t kAhead = 32;
+// How many values ahead a column that is read from end to end is asked for: the
+// lookups keep the processor from running ahead by itself.
+constexpr std::size_t kStreamAhead = 512;
 constexpr std::uint32_t kNobody = 0xFFFFFFFFu;
 
-inline void prefetch(const void* p) noexcept {
-#if defined(__GNUC__)
-  __builtin_prefetch(p, 0, 2);
-#else
-  (void)p;
-#endif
-}
+// A hash table stays emptier than a quarter while it is small: neighbours in a
+// slot's way cost more than the memory. Large ones fill to a half.
+constexpr std::size_t kRoomySlots = std::size_t(1) << 20;
 
 // Items of a thread: their words and how many rows each has.
 class Groups {
@@ -49,11 +49,12 @@ class WordGroups final : public Groups {
 
   void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
               const std::uint64_t* times) override {
-    if ((size() + n) * 2 > slots_.size()) grow(n);
+    if (crowded(n, slots_.size())) grow(n);
     const std::size_t first = n < kAhead ? n : kAhead;
     for (std::size_t i = 0; i < first; ++i) prefetch(&slots_[place(words[i])]);
     for (std::size_t i = 0; i < n; ++i) {
       if (i + kAhead < n) prefetch(&slots_[place(words[i + kAhead])]);
+      if ((i & 7) == 0) prefetch(words + i + kStreamAhead);
       Slot& s = find(words[i]);
       if (s.id == kNobody) {
         s.word = words[i];
@@ -91,17 +92,20 @@ class WordGroups final : public Groups {
     shift_ = 64 - bits;
     slots_.assign(std::size_t(1) << bits, Slot{0, kNobody, 0});
   }
+  bool crowded(std::size_t n, std::size_t slots) const noexcept {
+    return (size() + n) * (slots <= kRoomySlots ? 4 : 2) > slots;
+  }
   void grow(std::size_t n) {
-    std::vector<Slot> old;
+    std::vector<Slot, LargePages<Slot>> old;
     old.swap(slots_);
     int bits = 64 - shift_;
-    while ((size() + n) * 2 > (std::size_t(1) << bits)) bits += 1;
+    while (crowded(n, std::size_t(1) << bits)) ++bits;
     reset(bits);
     for (const Slot& s : old)
       if (s.id != kNobody) find(s.word) = s;
   }
 
-  std::vector<Slot> slots_;
+  std::vector<Slot, LargePages<Slot>> slots_;
   int shift_ = 54;
 };
 
@@ -171,35 +175,35 @@ class TupleGroups final : public Groups {
     }
   }
 
-  std::vector<Slot> slots_;
+  std::vector<Slot, LargePages<Slot>> slots_;
   std::vector<std::uint64_t> hashes_;
   std::vector<std::uint64_t> rows_;
 };
 
-// Codes from 1 to `most`, and kMissingWhole: the code is the place.
+// Codes from 1 to `most`, and kMissingWhole: the code is the item's number, so
+// codes that no row has are items without rows.
 class CodeGroups final : public Groups {
  public:
-  explicit CodeGroups(std::size_t most) : Groups(1), ids_(most + 1, kNobody) {}
+  explicit CodeGroups(std::size_t most) : Groups(1), rows_(most + 1) {
+    words_.resize(most + 1);
+    for (std::size_t i = 0; i <= most; ++i)
+      words_[i] = i ? i : static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole));
+  }
 
   void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
               const std::uint64_t* times) override {
     for (std::size_t i = 0; i < n; ++i) {
       const auto code = static_cast<std::int64_t>(words[i]);
-      std::uint32_t& id = ids_[code < 0 ? 0 : static_cast<std::size_t>(code)];
-      if (id == kNobody) {
-        id = static_cast<std::uint32_t>(words_.size());
-        words_.push_back(words[i]);
-        rows_.push_back(0);
-      }
-      rows_[id] += times ? times[i] : 1;
-      ids[i] = id;
+      ids[i] = code < 0 ? 0 : static_cast<std::uint32_t>(code);
+      rows_[ids[i]] += static_cast<std::uint32_t>(times ? times[i] : 1);
     }
   }
-  std::vector<std::uint64_t> rows() const override { return rows_; }
+  std::vector<std::uint64_t> rows() const override {
+    return std::vector<std::uint64_t>(rows_.begin(), rows_.end());
+  }
 
  private:
-  std::vector<std::uint32_t> ids_;
-  std::vector<std::uint64_t> rows_;
+  std::vector<std::uint32_t> rows_;
 };
 
 // A key column. `codes` > 0 promises whole numbers from 1 to `codes`.

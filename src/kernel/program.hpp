@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "decimal.hpp"
+#include "pages.hpp"
 
 namespace eggcrate {
 
@@ -199,6 +200,7 @@ class Evaluator {
     const std::int64_t zero = static_cast<std::int64_t>(bits_of(kRounder));
     double largest = 0;
     int off = 0;
+    for (std::size_t i = 0; i < n; i += 8) prefetch(v + i + kChunk);
     for (std::size_t i = 0; i < n; ++i) {
       const double shifted = v[i] * p + kRounder;
       const double m = shifted - kRounder;

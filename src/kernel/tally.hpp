@@ -343,6 +343,32 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
   return again;
 }
 
+// Codes that no row has are no items.
+inline void drop_empty(Tally& t, std::size_t width) {
+  std::size_t to = 0;
+  for (std::size_t i = 0; i < t.items; ++i) {
+    if (t.rows[i] == 0) continue;
+    if (to != i) {
+      t.rows[to] = t.rows[i];
+      for (std::size_t k = 0; k < width; ++k) t.words[to * width + k] = t.words[i * width + k];
+      for (SumResult& s : t.sums) {
+        s.total[to] = s.total[i];
+        if (!s.missing.empty()) s.missing[to] = s.missing[i];
+        if (!s.skipped.empty()) s.skipped[to] = s.skipped[i];
+      }
+    }
+    ++to;
+  }
+  t.items = to;
+  t.rows.resize(to);
+  t.words.resize(to * width);
+  for (SumResult& s : t.sums) {
+    s.total.resize(to);
+    if (!s.missing.empty()) s.missing.resize(to);
+    if (!s.skipped.empty()) s.skipped.resize(to);
+  }
+}
+
 inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tally& out) {
   Groups& all = workers[0]->groups();
   std::vector<std::vector<std::uint32_t>> ids(workers.size());
@@ -372,6 +398,7 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
     for (std::size_t s = 0; s < q.sums.size(); ++s) workers[t]->adders()[s].into(out.sums[s], ids[t], out.items);
   }
   for (SumResult& s : out.sums) s.total.resize(out.items);
+  drop_empty(out, q.keys.size());
 }
 
 }  // namespace detail

@@ -1,0 +1,196 @@
+#' Pareto chart
+#'
+#' Bars in rank order, the cumulative share as a line, and the line at the part to
+#' reach; the items that it takes are picked out, and the title says how many
+#' they are. Of a long list the first items have a bar each and a name; the rest
+#' is folded into a narrow field at the right, in which the line runs on.
+#'
+#' @param x Standings, or the result of [pareto()].
+#' @param reach The part of the total to reach: `0.8` or `"80%"`. By default that of
+#'   `x`, and 80 % for plain standings.
+#' @param bars How many items have a bar of their own when there are more than 30.
+#' @param title Text to replace the finding.
+#' @returns A ggplot. Its data is that of the items shown.
+#' @section Errors: `eggcrate_error_call` when `x` has several groups,
+#'   `eggcrate_error_data` when the total is not above zero.
+#' @export
+#' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
+#' chart_pareto(standings(demo_orders(), of = sum(net_sales), by = product))
+chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
+  call <- sys.call()[1L]
+  need_package("ggplot2", "draw a chart", call)
+  check_standings(x, call = call)
+  if (!is.null(reach) || !inherits(x, "eggcrate_pareto")) {
+    x <- as_pareto(x, read_part(reach %||% "80%", "reach", call), call)
+  }
+  set <- facts(x)
+  if (length(set$total$value) > 1L) {
+    stop_eggcrate("call", "unknown_value", sprintf("A Pareto chart shows one group, and `x` has %d.", length(set$total$value)),
+      i = "Ask without `within`, or choose a group with `where`.", call = call)
+  }
+  if (!length(set$cell)) {
+    return(empty_chart(set, title))
+  }
+  draw_pareto(pareto_layout(x, set, bars), set, title)
+}
+
+#' @exportS3Method ggplot2::autoplot
+autoplot.eggcrate_standings <- function(object, ...) chart_pareto(object, ...)
+
+# Layout -------------------------------------------------------------------
+
+#' Where everything stands. Positions 1, 2, … are bars; further items share the
+#' folded field, in which positions are closer. Heights are parts of the panel:
+#' the line is drawn as it is, bars are `value / top`.
+#' @noRd
+pareto_layout <- function(x, set, bars) {
+  n <- length(set$cell)
+  shown <- if (n <= 30L) n else min(n, max(1L, as.integer(bars)))
+  value <- x[[set$question$measure$name]]
+  field <- if (shown < n) max(2.5, shown * 0.22) else 0
+  at <- c(seq_len(shown), shown + 0.5 + field * seq_len(n - shown) / (n - shown))
+  total <- exact_real(set$total)
+  # Bars and line share one scale when the bars are tall enough for it.
+  top <- if (max(value) >= 0.4 * total) total else max(value) / 0.5
+  list(
+    items = data.frame(at = at, label = item_labels(x, names(set$question$by)), rank = number_text(x$rank), value = value,
+      height = value / top, share = x$share, cum_share = x$cum_share, reached = x$reached, folded = seq_len(n) > shown),
+    shown = shown, field = field, top = top, n = n
+  )
+}
+
+# A curve of thousands of points is drawn with as many as can be told apart.
+thin <- function(items, most = 1500L) {
+  if (nrow(items) <= most) items else items[unique(round(seq(1, nrow(items), length.out = most))), ]
+}
+
+# Drawing ------------------------------------------------------------------
+
+draw_pareto <- function(layout, set, title) {
+  bars <- layout$items[!layout$items$folded, ]
+  ggplot2::ggplot(bars, ggplot2::aes(.data$at, .data$height)) +
+    folded_field(layout, set) +
+    ggplot2::geom_col(ggplot2::aes(fill = reach_names(.data$reached, set)), width = 0.78) +
+    share_labels(bars) +
+    reach_lines(layout, set) +
+    cumulative_line(layout, bars) +
+    folded_words(layout) +
+    pareto_scales(layout, set, bars) +
+    pareto_words(layout, set, title) +
+    theme_eggcrate() +
+    ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
+      hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
+}
+
+reach_names <- function(reached, set) {
+  names <- c(sprintf("among those that make %s", set$reach$text), "the rest")
+  factor(names[2L - reached], levels = names)
+}
+
+# At the foot of the bars, where neither the line nor a short bar is in the way.
+share_labels <- function(bars) {
+  if (nrow(bars) > 16L) {
+    return(NULL)
+  }
+  ggplot2::geom_text(ggplot2::aes(y = 0, label = percent_formatter()(.data$share)), vjust = -0.6, size = 3.3,
+    colour = palette_eggcrate[["ink"]])
+}
+
+cumulative_line <- function(layout, bars) {
+  ink <- palette_eggcrate[["ink"]]
+  curve <- rbind(bars, thin(layout$items[layout$items$folded, ]))
+  list(
+    if (nrow(curve) > 1L) {
+      ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share (right)"), data = curve,
+        colour = ink, linewidth = 0.8)
+    },
+    ggplot2::geom_point(ggplot2::aes(y = .data$cum_share), colour = ink, size = 1.6)
+  )
+}
+
+# The rest of a long list: its values as areas, its share as text.
+folded_field <- function(layout, set) {
+  folded <- layout$items[layout$items$folded, ]
+  if (!nrow(folded)) {
+    return(NULL)
+  }
+  left <- layout$shown + 0.5
+  folded$group <- reach_names(folded$reached, set)
+  list(
+    ggplot2::annotate("rect", xmin = left, xmax = left + layout$field, ymin = -Inf, ymax = Inf, fill = palette_eggcrate[["duck_egg"]]),
+    ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$height, fill = .data$group), data = thin(folded), show.legend = FALSE)
+  )
+}
+
+folded_words <- function(layout) {
+  if (!layout$field) {
+    return(NULL)
+  }
+  ggplot2::annotate("label", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8, label.size = 0,
+    label = sprintf("%s together", percent_formatter()(1 - layout$items$cum_share[layout$shown])),
+    fill = palette_eggcrate[["duck_egg"]], colour = palette_eggcrate[["ink"]])
+}
+
+# The line at the part to reach, and where the curve meets it. Its name stands at
+# the left, over the low end of the curve, unless the first bar is there.
+reach_lines <- function(layout, set) {
+  clay <- palette_eggcrate[["clay"]]
+  item <- layout$items[set$count, ]
+  left <- layout$items$cum_share[1L] < 0.7 * set$reach$value
+  list(
+    ggplot2::geom_hline(yintercept = set$reach$value, colour = clay, linetype = "dashed"),
+    ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0), yend = item$cum_share,
+      colour = clay, linetype = "dashed"),
+    ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = set$reach$value,
+      hjust = if (left) 0 else 1.05, vjust = if (left) -0.6 else 1.6, size = 3.8, colour = clay,
+      label = sprintf("%s is reached at no. %s", set$reach$text, format_count(set$count)))
+  )
+}
+
+pareto_scales <- function(layout, set, bars) {
+  values <- pretty(c(min(0, bars$value), max(bars$value)), 4L)
+  values <- values[values >= min(0, bars$value)]
+  names <- paste(bars$rank, cut_text(bars$label, 26L))
+  at <- bars$at
+  if (layout$field > 0) {
+    at <- c(at, layout$shown + 0.5 + layout$field / 2)
+    names <- c(names, sprintf("%s others", format_count(layout$n - layout$shown)))
+  }
+  colours <- c(palette_eggcrate[["yolk"]], palette_eggcrate[["shell"]])
+  names(colours) <- levels(reach_names(TRUE, set))
+  list(
+    ggplot2::scale_fill_manual(values = colours, drop = FALSE),
+    ggplot2::scale_linetype_manual(values = "solid"),
+    ggplot2::scale_x_continuous(breaks = at, labels = names, expand = ggplot2::expansion(add = c(0.3, 0.1) + max(0, (5 - layout$n) / 2))),
+    ggplot2::scale_y_continuous(
+      name = plain_words(set$question$measure$name), breaks = values / layout$top, labels = compact_number(values),
+      expand = ggplot2::expansion(mult = c(0.01, 0.05)),
+      sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2), labels = percent_formatter(0L), name = "cumulative share")
+    )
+  )
+}
+
+pareto_words <- function(layout, set, title) {
+  finding <- reach_finding(set)
+  notes <- reading_notes(set)
+  ggplot2::labs(
+    x = NULL, title = title %||% finding, subtitle = paste(strwrap(paste(notes[grepl("zero", notes)], collapse = " "), 120L), collapse = "\n"),
+    caption = caption_text(set), alt = pareto_alt(layout, set)
+  )
+}
+
+pareto_alt <- function(layout, set) {
+  best <- utils::head(layout$items, 3L)
+  sprintf("Pareto chart of %s. %s. The first are %s.", question_text(set$question), reach_finding(set),
+    enumerate(sprintf("%s with %s", best$label, percent_formatter()(best$share))))
+}
+
+empty_chart <- function(set, title) {
+  ggplot2::ggplot() +
+    ggplot2::annotate("text", x = 0, y = 0, label = "Nothing is left: no row passes the filter with a value.",
+      colour = palette_eggcrate[["ink"]], size = 5) +
+    ggplot2::labs(title = title %||% question_text(set$question), caption = caption_text(set), x = NULL, y = NULL,
+      alt = "An empty chart: nothing is left after the filter.") +
+    theme_eggcrate() +
+    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank())
+}

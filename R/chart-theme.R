@@ -1,0 +1,71 @@
+# One look for all figures.
+
+# Ink for text and lines, yolk for what is picked out, shell for the rest,
+# duck-egg for grounds, clay for thresholds. Ink and clay on white have a contrast
+# above 4.5 : 1; yolk and shell also differ in lightness, for grey print.
+palette_eggcrate <- c(
+  ink = "#22303C", yolk = "#E3A008", shell = "#D8CFC0", duck_egg = "#E4F0EE", clay = "#A8452C", stone = "#5B6670"
+)
+
+theme_eggcrate <- function(base_size = 13) {
+  ink <- palette_eggcrate[["ink"]]
+  stone <- palette_eggcrate[["stone"]]
+  ggplot2::theme_minimal(base_size = base_size) +
+    ggplot2::theme(
+      plot.background = ggplot2::element_rect(fill = "white", colour = NA),
+      plot.title = ggplot2::element_text(face = "bold", colour = ink, size = ggplot2::rel(1.25)),
+      plot.subtitle = ggplot2::element_text(colour = stone, margin = ggplot2::margin(b = 6)),
+      plot.caption = ggplot2::element_text(colour = stone, hjust = 0, size = ggplot2::rel(0.8), margin = ggplot2::margin(t = 10)),
+      plot.title.position = "plot", plot.caption.position = "plot",
+      plot.margin = ggplot2::margin(14, 18, 12, 14),
+      axis.text = ggplot2::element_text(colour = ink), axis.title = ggplot2::element_text(colour = stone),
+      legend.position = "top", legend.justification = "left", legend.text = ggplot2::element_text(colour = ink),
+      legend.title = ggplot2::element_blank(), legend.margin = ggplot2::margin(0, 0, 0, 0),
+      legend.box.spacing = ggplot2::unit(4, "pt"),
+      panel.grid.minor = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_line(colour = "#ECECE8")
+    )
+}
+
+# 1.2 k, 3.4 M: for axes.
+compact_number <- function(x) {
+  scale <- cut(max(abs(x), 0, na.rm = TRUE), c(-1, 1e4, 1e6, 1e9, Inf), right = FALSE)
+  unit <- c(1, 1e3, 1e6, 1e9)[scale]
+  text <- format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = ",", scientific = FALSE)
+  ifelse(x == 0, "0", paste0(text, c("", " k", " M", " G")[scale]))
+}
+
+caption_text <- function(set, rows = rows_sentence(set$receipt)) {
+  where <- if (!is.null(set$question$where)) paste0("Where ", set$question$where, ". ")
+  paste(strwrap(paste0(where, "Source: ", set$source, ", ", rows, "."), 150L), collapse = "\n")
+}
+
+# Files --------------------------------------------------------------------
+
+#' Writes a figure; the ending of the file says how. 1280 by 800 pixels, and the
+#' same shape on paper.
+#' @noRd
+write_chart <- function(plot, path, call = NULL) {
+  device <- chart_device(path, call)
+  device(path)
+  on.exit(grDevices::dev.off())
+  print(plot)
+  invisible(path)
+}
+
+chart_endings <- c("png", "svg", "pdf")
+
+chart_device <- function(path, call = NULL) {
+  switch(check_choice(tolower(tools::file_ext(path)), chart_endings, "the ending of --chart", call),
+    png = if (requireNamespace("ragg", quietly = TRUE)) {
+      function(path) ragg::agg_png(path, width = 1280, height = 800, units = "px", res = 110)
+    } else {
+      function(path) grDevices::png(path, width = 1280, height = 800, units = "px", res = 110)
+    },
+    svg = function(path) {
+      need_package("svglite", "write SVG files")
+      svglite::svglite(path, width = 11.6, height = 7.3)
+    },
+    pdf = function(path) grDevices::cairo_pdf(path, width = 11.6, height = 7.3)
+  )
+}

@@ -1,0 +1,184 @@
+# The command: parse, ask one function, show. Standard output carries data only.
+
+#' Run the command line
+#'
+#' What the command `eggcrate` does with its arguments: parses them, asks
+#' the function of the same name, and writes the answer. Standard output carries
+#' data only; errors, warnings and, with CSV, the receipt go to standard error.
+#'
+#' @param args The arguments, a character vector.
+#' @returns The exit code, invisibly: 0; 1 for data that cannot answer; 2 for a
+#'   question that cannot be asked.
+#' @export
+#' @examples
+#' orders <- system.file("extdata", "orders.csv", package = "eggcrate")
+#' run_command(c("standings", orders, "--of", "sum(net_sales)", "--by", "region"))
+run_command <- function(args = commandArgs(TRUE)) {
+  status <- withCallingHandlers(
+    tryCatch(dispatch(args), error = report_error, interrupt = function(e) 130L),
+    warning = function(w) {
+      say(paste("Warning:", conditionMessage(w)))
+      invokeRestart("muffleWarning")
+    }
+  )
+  invisible(status)
+}
+
+dispatch <- function(args) {
+  command <- if (length(args)) args[1L] else "--help"
+  if (command %in% c("--help", "-h", "help")) {
+    writeLines(overview(), if (length(args)) stdout() else stderr())
+    return(if (length(args)) 0L else 2L)
+  }
+  if (command == "--version") {
+    writeLines(paste("eggcrate", utils::packageVersion("eggcrate")))
+    return(0L)
+  }
+  if (command == "demo") {
+    return(run_demo(args[-1L]))
+  }
+  if (!command %in% names(grammar_commands)) {
+    known <- c(names(grammar_commands), "demo")
+    close <- close_names(command, known)
+    stop_eggcrate("call", "unknown_command", sprintf("There is no command `%s`.", command),
+      i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+      i = sprintf("The commands are %s.", enumerate(tick(known))))
+  }
+  run_question(command, args[-1L])
+}
+
+overview <- function() {
+  wide <- max(nchar(names(grammar_commands)))
+  c(
+    "eggcrate ranks customers, products, regions or salespeople by sales.", "",
+    "Usage: eggcrate COMMAND FILE [OPTIONS]", "", "Commands:",
+    sprintf("  %s  %s", format(names(grammar_commands), width = wide), vapply(grammar_commands, `[[`, "", "summary")),
+    sprintf("  %s  %s", format("demo", width = wide), "write the demo order book into a folder: eggcrate demo --out FOLDER"), "",
+    "eggcrate COMMAND --help shows the options of a command.", "",
+    "Example:", sprintf("  eggcrate demo --out demo && eggcrate %s", sub("orders.csv", "demo/orders.csv", grammar_commands$standings$example, fixed = TRUE))
+  )
+}
+
+# Errors -------------------------------------------------------------------
+
+report_error <- function(e) {
+  text <- conditionMessage(e)
+  if (grepl("SIGPIPE", text, fixed = TRUE)) {
+    return(0L) # the reader of our output has had enough
+  }
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1L]]
+  say(c(paste("eggcrate:", lines[1L]), if (length(lines) > 1L) paste0("  ", lines[-1L])))
+  if (inherits(e, "eggcrate_error_call")) 2L else 1L
+}
+
+say <- function(lines) writeLines(lines, stderr())
+
+# Options ------------------------------------------------------------------
+
+command_options <- function(command) {
+  shell <- Filter(function(o) is.null(o$commands) || command %in% o$commands, shell_arguments)
+  c(grammar_arguments[grammar_commands[[command]]$arguments], shell)
+}
+
+option_parser <- function(command) {
+  options <- command_options(command)
+  make <- function(name, option) {
+    flag <- is.null(option$value)
+    optparse::make_option(paste0("--", gsub("_", "-", name)), dest = name, type = if (flag) "logical" else "character",
+      action = if (flag) "store_true" else "store", default = if (flag) FALSE, metavar = option$value, help = option$help)
+  }
+  optparse::OptionParser(
+    usage = sprintf("eggcrate %s FILE --of MEASURE --by COLUMN [OPTIONS]", command), prog = "eggcrate",
+    description = sprintf("\n%s", sentence(grammar_commands[[command]]$summary)),
+    epilogue = sprintf("Example:\n  eggcrate %s", grammar_commands[[command]]$example),
+    option_list = unname(Map(make, names(options), options)), add_help_option = FALSE
+  )
+}
+
+sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), ".")
+
+#' @return The options by name, and `file`.
+#' @noRd
+parse_options <- function(command, args) {
+  check_options(command, args)
+  parsed <- tryCatch(
+    optparse::parse_args2(option_parser(command), args, print_help_and_exit = FALSE),
+    error = function(e) {
+      stop_eggcrate("call", "option", sprintf("The options cannot be read: %s.", sub("[.]?\n*$", "", conditionMessage(e))),
+        i = sprintf("See `eggcrate %s --help`.", command))
+    }
+  )
+  c(parsed$options, list(file = parsed$args))
+}
+
+# An option that does not exist is named, with a close one.
+check_options <- function(command, args) {
+  known <- paste0("--", gsub("_", "-", names(command_options(command))))
+  values <- c(FALSE, args[-length(args)] %in% takes_value(command)) # what follows an option is its value
+  given <- args[!values[seq_along(args)]]
+  given <- sub("=.*$", "", given[grepl("^-", given) & nchar(given) > 1L])
+  unknown <- setdiff(given, known)
+  if (length(unknown)) {
+    close <- close_names(unknown[1L], known)
+    stop_eggcrate("call", "option", sprintf("`eggcrate %s` has no option `%s`.", command, unknown[1L]),
+      i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+      i = sprintf("See `eggcrate %s --help`.", command))
+  }
+}
+
+takes_value <- function(command) {
+  options <- command_options(command)
+  valued <- !vapply(options, function(o) is.null(o$value), NA)
+  paste0("--", gsub("_", "-", names(options)[valued]))
+}
+
+# Questions ----------------------------------------------------------------
+
+run_question <- function(command, args) {
+  if ("--help" %in% args || "-h" %in% args) {
+    optparse::print_help(option_parser(command))
+    return(0L)
+  }
+  options <- parse_options(command, args)
+  if (length(options$file) != 1L) {
+    stop_eggcrate("call", "option",
+      if (length(options$file)) sprintf("One file is asked at a time, not %d.", length(options$file)) else "The file to read is missing.",
+      i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
+  }
+  targets <- check_targets(options)
+  x <- ask(command, options)
+  show_answer(x, options, targets)
+  0L
+}
+
+ask <- function(command, options) {
+  rules <- list(best = options$best %||% "highest", ties = options$ties %||% "min")
+  reading <- options[c("encoding", "separator", "decimal")]
+  if (identical(reading$separator, "\\t")) reading$separator <- "\t"
+  asked <- with_names(options[words], words)
+  switch(command,
+    standings = ask_standings(options$file, asked, rules, reading = reading),
+    pareto = ask_pareto(options$file, asked, rules, options$reach %||% "80%", reading = reading)
+  )
+}
+
+# The demo -----------------------------------------------------------------
+
+run_demo <- function(args) {
+  if (length(args) != 2L || args[1L] != "--out") {
+    known <- length(args) == 1L && args %in% c("--help", "-h")
+    writeLines(c("Usage: eggcrate demo --out FOLDER", "", "Writes the demo order book and its companions into a folder."),
+      if (known) stdout() else stderr())
+    return(if (known) 0L else 2L)
+  }
+  folder <- args[2L]
+  if (!dir.exists(folder) && !dir.create(folder, showWarnings = FALSE, recursive = TRUE)) {
+    stop_data("file", sprintf("The folder '%s' cannot be made.", folder))
+  }
+  files <- list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE)
+  taken <- file.exists(file.path(folder, basename(files)))
+  if (any(taken)) stop_file_exists(file.path(folder, basename(files)[taken][1L]))
+  file.copy(files, folder)
+  say(sprintf("Wrote %s to %s.", enumerate(basename(files)), folder))
+  0L
+}

@@ -1,0 +1,132 @@
+# Where an answer goes: terminal, standard output, files.
+
+answer_formats <- c("table", "csv", "json")
+
+#' Checks every file that is to be written before anything is read.
+#' @return List of `format`, `out`, `chart`.
+#' @noRd
+check_targets <- function(options) {
+  format <- options$format
+  if (!is.null(format)) check_choice(format, answer_formats, "--format")
+  if (!is.null(options$out) && is.null(format)) {
+    format <- tolower(tools::file_ext(options$out))
+    if (!format %in% c("csv", "json")) {
+      stop_eggcrate("call", "option", sprintf("The ending of '%s' does not say how to write it.", options$out),
+        i = "End it in .csv or .json, or add --format.")
+    }
+  }
+  if (!is.null(options$chart)) chart_device(options$chart)
+  for (path in c(options$out, options$chart)) check_target(path, options$overwrite)
+  list(format = format %||% "table", out = options$out, chart = options$chart)
+}
+
+check_target <- function(path, overwrite) {
+  if (!dir.exists(dirname(path))) stop_data("file", sprintf("There is no folder '%s' to write to.", dirname(path)))
+  if (dir.exists(path)) stop_data("file", sprintf("'%s' is a folder.", path))
+  if (file.access(dirname(path), 2L) != 0L) stop_data("file", sprintf("The folder '%s' may not be written to.", dirname(path)))
+  if (file.exists(path) && !overwrite) stop_file_exists(path)
+}
+
+stop_file_exists <- function(path) {
+  stop_data("file_exists", sprintf("The file '%s' exists already.", path), i = "Add --overwrite to replace it.",
+    fields = list(path = path))
+}
+
+show_answer <- function(x, options, targets) {
+  if (!nrow(x)) say("eggcrate: nothing is left: no row passes the filter with a value.")
+  lines <- switch(targets$format,
+    table = format(x, n = if (options$all) Inf else 10, width = terminal_width()),
+    csv = csv_lines(x, escape = !is.null(targets$out)),
+    json = json_lines(x)
+  )
+  if (is.null(targets$out)) {
+    writeLines(lines, stdout())
+  } else {
+    write_whole(targets$out, function(path) writeLines(lines, path, useBytes = TRUE))
+  }
+  if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
+  if (!is.null(targets$chart)) {
+    attach_usual_packages()
+    write_whole(targets$chart, function(path) write_chart(chart_pareto(x), path))
+  }
+}
+
+# The command starts R bare, which is quicker; plotting packages count on what R
+# attaches as a rule.
+attach_usual_packages <- function() {
+  usual <- c("methods", "datasets", "utils", "grDevices", "graphics", "stats")
+  for (package in setdiff(usual, sub("^package:", "", search()))) attachNamespace(package)
+}
+
+terminal_width <- function() if (isatty(stdout())) cli::console_width() else getOption("width")
+
+#' Written beside its place and renamed: a file is there whole or not at all.
+#' @noRd
+write_whole <- function(path, write) {
+  beside <- tempfile("eggcrate-", tmpdir = dirname(path), fileext = paste0(".", tools::file_ext(path)))
+  on.exit(unlink(beside))
+  write(beside)
+  if (!suppressWarnings(file.rename(beside, path))) stop_data("file", sprintf("The file '%s' cannot be written.", path), fields = list(path = path))
+  say(sprintf("Wrote %s.", path))
+}
+
+# Forms --------------------------------------------------------------------
+
+# Columns as text: every digit of a number, missing as it is.
+exact_text <- function(x) lapply(unclass(as_plain(x)), function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
+
+csv_lines <- function(x, escape) {
+  columns <- exact_text(x)
+  text <- !vapply(x, is.numeric, NA)
+  if (escape) columns[text] <- lapply(columns[text], as_written_text)
+  table <- as.data.frame(columns, check.names = FALSE, stringsAsFactors = FALSE)
+  names(table) <- names(columns)
+  utils::capture.output(data.table::fwrite(table, na = "", quote = "auto", logical01 = FALSE, showProgress = FALSE))
+}
+
+# A spreadsheet would run it as a formula; an apostrophe makes it text.
+as_written_text <- function(x) {
+  if (!is.character(x)) {
+    return(x)
+  }
+  formula <- !is.na(x) & grepl("^[=+@\t\r-]", x)
+  x[formula] <- paste0("'", x[formula])
+  x
+}
+
+json_lines <- function(x) {
+  set <- facts(x)
+  question <- set$question
+  answer <- list(
+    question = list(of = question$measure$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
+      where = question$where, best = question$best, ties = question$ties),
+    items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
+  )
+  text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")
+  strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
+}
+
+# jsonlite writes at most 15 digits. Numbers go through it as marked text with
+# all of theirs, and the marks are taken off.
+number_mark <- "number-of-eggcrate:"
+
+json_table <- function(columns) {
+  marked <- lapply(columns, function(column) {
+    if (!is.numeric(column) || inherits(column, "Date")) {
+      return(column)
+    }
+    text <- number_text(column)
+    ifelse(is.na(text), NA, paste0(number_mark, text))
+  })
+  as.data.frame(marked, check.names = FALSE, stringsAsFactors = FALSE, col.names = names(columns))
+}
+
+release_numbers <- function(text) gsub(sprintf("\"%s([-+.0-9e]+)\"", number_mark), "\\1", text)
+
+receipt_lines <- function(receipt) {
+  n <- ifelse(is.na(receipt$n), "", format_count(receipt$n))
+  known <- function(x) ifelse(is.na(x), "", x)
+  detail <- trimws(paste0(n, ifelse(nzchar(n) & !is.na(receipt$value), "  ", ""), known(receipt$value),
+    ifelse(is.na(receipt$note), "", paste0("  (", receipt$note, ")"))))
+  sprintf("%s  %s  %s", align(receipt$step, "left"), align(receipt$fact, "left"), detail)
+}

@@ -1,0 +1,41 @@
+# The one table of the grammar: which command is which function, and which
+# arguments both take. Help, the command line and a test read it.
+
+grammar_arguments <- list(
+  of = list(value = "MEASURE", help = "what to measure, such as 'sum(net_sales)'; a column alone means its sum"),
+  by = list(value = "COLUMN", help = "what to rank, such as customer or 'c(town, region)'"),
+  where = list(value = "CONDITION", help = "which rows to use, such as 'category != \"Rope\" & units > 0'"),
+  within = list(value = "COLUMN", help = "groups in each of which the ranking starts again"),
+  best = list(value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
+  ties = list(value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
+  reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]")
+)
+
+words <- c("of", "by", "where", "within")
+rules <- c("best", "ties")
+
+grammar_commands <- list(
+  standings = list(
+    summary = "rank items, with share, running total, cumulative share and percentile",
+    arguments = c(words, rules),
+    example = "standings orders.csv --of 'sum(net_sales)' --by customer"
+  ),
+  pareto = list(
+    summary = "the few that make most: which items reach 80 % of the total",
+    arguments = c(words, rules, "reach"),
+    example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
+  )
+)
+
+# What only the command has: how to read the file and where the answer goes.
+shell_arguments <- list(
+  all = list(help = "print all items, not only the first ten"),
+  format = list(value = "FORM", help = "table, csv or json; csv and json carry all rows and columns [table]"),
+  out = list(value = "FILE", help = "write the answer to a file; .csv or .json says how"),
+  chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = "pareto"),
+  overwrite = list(help = "replace files that exist"),
+  encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
+  separator = list(value = "CHARACTER", help = "separator of the file's fields [the commonest in its header]"),
+  decimal = list(value = "MARK", help = "decimal mark of amounts, . or , where the file does not decide it"),
+  help = list(help = "show this help")
+)
