@@ -2,7 +2,7 @@
 #
 # An expression becomes a tree of nodes, each a list with
 #   op     "column", "number", "text", "flag", or a name of `row_language`
-#   type   "number", "text", "date" or "flag"
+#   type   "number", "text", "date", "flag", or "blank" of a column without values
 #   args   the nodes below
 #   text   how it reads, for errors
 # A source turns the tree into instructions of the kernel, or into SQL.
@@ -166,19 +166,33 @@ check_arity <- function(args, n, name, text) {
   }
 }
 
+# A column without any value is whatever is asked of it: missing.
+as_type <- function(node, type) {
+  if (node$type != "blank") {
+    return(node)
+  }
+  nothing <- new_node("/", type, list(zero_node, zero_node), node$text)
+  switch(type,
+    text = replace(node, "type", "text"),
+    flag = new_node("==", "flag", list(replace(nothing, "type", "number"), zero_node), node$text),
+    nothing
+  )
+}
+zero_node <- list(op = "number", type = "number", args = list(), text = "0", value = 0)
+
 check_type <- function(node, type, name, text) {
   if (type == "number" && !is.null(node$odd)) stop_not_number(node$name, node$odd)
   if (!identical(node$type, type) || identical(node$op, "set")) {
-    stop_type(sprintf("`%s` needs a %s, and `%s` is %s.", name, type_words[[type]], node$text,
-      with_article(type_words[[node$type]])), text)
+    stop_type(sprintf("`%s` needs %s, and `%s` is %s.", name, type_words[[type]], node$text,
+      type_words[[node$type]]), text)
   }
 }
 
-type_words <- c(number = "number", text = "text", date = "date", flag = "condition")
-with_article <- function(word) paste(if (grepl("^[aeiou]", word)) "an" else "a", word)
+type_words <- c(number = "a number", text = "text", date = "a date", flag = "a condition", blank = "empty")
 
 arithmetic_node <- function(op, args, text) {
   check_arity(args, if (op %in% c("+", "-")) 1:2 else 2L, op, text)
+  args <- lapply(args, as_type, type = "number")
   for (a in args) check_type(a, "number", op, text)
   if (length(args) == 1L) {
     return(if (op == "+") args[[1L]] else new_node("negate", "number", args, text))
@@ -188,6 +202,7 @@ arithmetic_node <- function(op, args, text) {
 
 logic_node <- function(op, args, text) {
   check_arity(args, if (op == "!") 1L else 2L, op, text)
+  args <- lapply(args, as_type, type = "flag")
   for (a in args) check_type(a, "flag", op, text)
   new_node(op, "flag", args, text)
 }
@@ -241,7 +256,7 @@ membership_node <- function(args, text) {
   }
   values <- if (set$op == "set") set$args else list(set)
   one_by_one <- lapply(values, function(v) comparison_node("==", list(args[[1L]], v), text))
-  if (args[[1L]]$type == "text") {
+  if (one_by_one[[1L]]$op == "text_test") {
     all_values <- unlist(lapply(one_by_one, function(n) n$values))
     return(new_node("text_test", "flag", args[1L], text, values = all_values))
   }
@@ -258,6 +273,7 @@ between_node <- function(args, text) {
 
 missing_node <- function(args, text) {
   check_arity(args, 1L, "is_missing", text)
+  args <- lapply(args, as_type, type = "text")
   if (!args[[1L]]$op %in% c("column", row_arithmetic)) {
     stop_expression("`is_missing()` asks about a column.", text)
   }
@@ -268,16 +284,21 @@ row_arithmetic <- c("negate", "+", "-", "*", "/")
 
 # A date may be written as text beside a date; anything else must be alike.
 match_types <- function(args, text) {
+  known <- setdiff(vapply(args, plausible_type, ""), "blank")
+  args <- lapply(args, as_type, type = if (length(known)) known[1L] else "number")
   types <- vapply(args, function(a) a$type, "")
   if ("date" %in% types) args <- lapply(args, as_date_node, text = text)
   types <- vapply(args, function(a) a$type, "")
   if (types[1L] != types[2L] || any(vapply(args, function(a) a$op == "set", NA))) {
     stop_type(sprintf("`%s` is %s and `%s` is %s: they cannot be compared.",
-      args[[1L]]$text, with_article(type_words[[types[1L]]]), args[[2L]]$text, with_article(type_words[[types[2L]]])),
+      args[[1L]]$text, type_words[[types[1L]]], args[[2L]]$text, type_words[[types[2L]]]),
       text, type_hint(args, types))
   }
   args
 }
+
+# Beside an empty column, a text that reads as a date is meant as one.
+plausible_type <- function(node) if (node$op == "text" && !is.na(parse_iso_date(node$value))) "date" else node$type
 
 type_hint <- function(args, types) {
   column <- which(vapply(args, function(a) a$op == "column", NA))
@@ -308,9 +329,9 @@ parse_iso_date <- function(x) {
 # Conditions ---------------------------------------------------------------
 
 compile_condition <- function(expr, schema, arg = "where", call = NULL) {
-  node <- compile_row(expr, schema, "conditions", call)
+  node <- as_type(compile_row(expr, schema, "conditions", call), "flag")
   if (!identical(node$type, "flag")) {
-    stop_type(sprintf("`%s` must be a condition, and this is %s.", arg, with_article(type_words[[node$type]])),
+    stop_type(sprintf("`%s` must be a condition, and this is %s.", arg, type_words[[node$type]]),
       node$text, "Compare it with something, such as `units > 10`.", call = call)
   }
   node
@@ -371,10 +392,10 @@ aggregate_node <- function(expr, schema, call = NULL) {
 }
 
 compile_summand <- function(expr, schema, text, call = NULL) {
-  node <- compile_row(expr, schema, "measures", call)
+  node <- as_type(compile_row(expr, schema, "measures", call), "number")
   if (!is.null(node$odd)) stop_not_number(node$name, node$odd, call)
   if (!identical(node$type, "number")) {
-    stop_type(sprintf("Only numbers can be added up, and `%s` is %s.", node$text, with_article(type_words[[node$type]])),
+    stop_type(sprintf("Only numbers can be added up, and `%s` is %s.", node$text, type_words[[node$type]]),
       text, if (node$type == "text") "Use `count()` to count rows.", call = call)
   }
   node

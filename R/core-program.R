@@ -39,12 +39,18 @@ lower_node <- function(node, columns, program) {
     number = emit(program, "number", number = node$value),
     text_test = lower_text_test(node, columns, program),
     is_missing = lower_missing(node, columns, program),
-    flag = internal_error("a bare TRUE or FALSE reached the kernel"),
+    flag = lower_truth(node$value, program),
     {
       registers <- vapply(node$args, lower_node, 0, columns = columns, program = program)
       emit(program, node$op, a = registers[1L], b = if (length(registers) > 1L) registers[2L] else 0)
     }
   )
+}
+
+# The kernel has no constant truth: 1 == 1, or 1 == 0.
+lower_truth <- function(value, program) {
+  one <- emit(program, "number", number = 1)
+  emit(program, "==", a = one, b = emit(program, "number", number = as.numeric(value)))
 }
 
 lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
@@ -83,5 +89,5 @@ in_every_encoding <- function(x) {
   unmarked <- enc2native(utf8)
   Encoding(unmarked) <- "unknown"
   latin1 <- iconv(utf8, "UTF-8", "latin1")
-  unique(c(utf8, unmarked, latin1[!is.na(latin1)]))
+  c(utf8, unmarked, latin1[!is.na(latin1)]) # unique() would take them for one
 }

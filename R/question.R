@@ -18,14 +18,14 @@ capture <- function(code, env) {
 #' @return The words as expressions, and the names that they use.
 #' @noRd
 read_question <- function(words, rules, call = NULL) {
+  exprs <- Map(read_expression, words, names(words), list(call))
   for (word in c("of", "by")) {
-    if (is.null(words[[word]])) {
+    if (is.null(exprs[[word]])) {
       stop_expression(sprintf("`%s` is missing.", word),
         hint = if (word == "of") "Say what to measure, such as `of = sum(net_sales)`." else "Say what to rank, such as `by = customer`.",
         call = call)
     }
   }
-  exprs <- Map(read_expression, words, names(words), list(call))
   check_choice(rules$best, c("highest", "lowest"), "best", call)
   check_choice(rules$ties, names(tie_rules), "ties", call)
   keys <- unique(unlist(lapply(exprs[c("by", "within")], all.vars)))

@@ -91,11 +91,14 @@ open_file <- function(path, options = list(), call = NULL) {
     stop_data("file", sprintf("The file '%s' may not be read.", path), fields = list(path = path), call = call)
   }
   plain <- unpack(path, call)
+  opened <- FALSE
+  on.exit(if (!opened && plain != path) unlink(plain))
   scan <- scan_delimited_(enc2native(path.expand(plain)), separator, encoding == "UTF-8")
   file <- c(scan, list(path = plain, scratch = if (plain != path) plain, name = basename(path), encoding = encoding,
     decimal = decimal))
   check_scan(file, call)
   file$header <- header_names(file$header, encoding)
+  opened <- TRUE
   file
 }
 
@@ -163,7 +166,7 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
   raw <- if (length(at) && file$rows > 0) {
     read_columns(file, at, wanted %in% keep_text, call)
   } else {
-    lapply(with_names(wanted, wanted), function(w) character())
+    lapply(with_names(wanted, wanted), function(w) rep(NA_character_, file$rows))
   }
   typed <- Map(type_column, raw, wanted, wanted %in% keep_text, padded = file$padded[at], quotes = file$doubled_quotes,
     MoreArgs = list(decimal = file$decimal))
@@ -171,7 +174,7 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
   odd <- with_names(lapply(typed, `[[`, "odd"), wanted)
   new_source(
     name = file$name, n = file$rows,
-    types = with_names(vapply(columns, column_type, ""), wanted), columns = columns,
+    types = with_names(vapply(columns, file_type, ""), wanted), columns = columns,
     odd = odd[!vapply(odd, is.null, NA)],
     reading = c(
       if (file$blank_lines > 0) list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name)),
@@ -179,6 +182,9 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
     )
   )
 }
+
+# A column without any value takes the type that a question wants of it.
+file_type <- function(x) if (is.character(x) && all(is.na(x))) "blank" else column_type(x)
 
 #' @return A list of vectors: numbers and dates where data.table is sure, else text.
 #' @noRd
@@ -197,13 +203,13 @@ read_columns <- function(file, at, as_text, call = NULL) {
 }
 
 # A time of day is left to us: the date as written counts, whatever its zone.
-certain_type <- function(x) is.character(x) || is.numeric(x) && !inherits(x, "POSIXt")
+certain_type <- function(x) is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, "POSIXt")
 
 fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   data.table::setDTthreads(eggcrate_threads())
   read <- tryCatch(
     data.table::fread(
-      file = file$path, sep = file$separator, header = TRUE, select = at, nrows = nrows, fill = FALSE,
+      file = file$path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows, fill = FALSE,
       colClasses = list(character = at[as_text]), quote = "\"", strip.white = TRUE, blank.lines.skip = TRUE,
       na.strings = NULL, keepLeadingZeros = TRUE, integer64 = "character", logical01 = FALSE,
       encoding = if (file$encoding == "latin1") "Latin-1" else "UTF-8",
@@ -213,7 +219,7 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
       stop_data("format", sprintf("%s could not be read to its end.", file$name), x = conditionMessage(w), call = call)
     }
   )
-  unname(as.list(read))[order(order(at))]
+  unname(as.list(read))[match(at, sort(at))]
 }
 
 # Typing -------------------------------------------------------------------
@@ -224,7 +230,8 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
 type_column <- function(x, name, keep_text, padded, quotes, decimal = NULL) {
   if (!is.character(x)) {
     if (inherits(x, "IDate")) x <- structure(as.integer(x), class = "Date")
-    return(list(values = if (is.logical(x)) as.numeric(x) else x))
+    if (is.logical(x) && all(is.na(x))) x <- as.character(x)
+    return(list(values = x))
   }
   x <- tidy_text(x, padded, quotes)
   if (keep_text) {

@@ -198,7 +198,8 @@ write(targets, "targets.csv")
 
 # The same orders as a till would export them: marks, brackets, blanks.
 some <- table[table$order_date >= as.Date("2026-05-20") & !is.na(table$net_sales) & !is.na(table$customer), ]
-some <- some[order(-abs(some$net_sales) * (some$net_sales > 900 | some$net_sales < 0), some$order_no), ][c(1:14, 15:58 + 60), ]
+usual <- some[some$net_sales > 0 & some$net_sales < 1000, ]
+some <- rbind(head(some[some$net_sales < 0, ], 4), head(some[some$net_sales >= 1000, ], 12), head(usual, 42))
 some <- some[order(some$order_no), ]
 marked <- function(x) {
   text <- formatC(abs(x), format = "f", digits = 2, big.mark = ",")

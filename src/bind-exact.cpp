@@ -1,4 +1,4 @@
-#include "bind.hpp"
+#include "bind.h"
 #include "kernel/exact.hpp"
 
 using namespace cpp11::literals;

@@ -1,6 +1,6 @@
 #include <fstream>
 
-#include "bind.hpp"
+#include "bind.h"
 #include "kernel/scan.hpp"
 
 using namespace cpp11::literals;

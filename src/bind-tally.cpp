@@ -1,4 +1,4 @@
-#include "bind.hpp"
+#include "bind.h"
 #include "kernel/tally.hpp"
 
 using namespace cpp11::literals;
@@ -107,6 +107,8 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
                                 cpp11::list sums, int threads) {
   std::vector<eggcrate::Column> all;
   for (SEXP x : columns) all.push_back(column(x));
+
+  if (keys.size() == 0) cpp11::stop("a tally needs a key");
 
   eggcrate::Question q;
   q.columns = all.data();

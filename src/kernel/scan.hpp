@@ -51,8 +51,8 @@ class Scanner {
     if (!header_done_) begin();
     if (out_.flaw != Flaw::none) return out_;
     if (state_ == State::quoted) return spoil(Flaw::quote, open_row_);
+    if (utf8_left_ > 0) return spoil(Flaw::utf8, row_);
     if (started_) end_row();
-    if (out_.flaw == Flaw::none && utf8_left_ > 0) spoil(Flaw::utf8, row_);
     return out_;
   }
 
@@ -66,6 +66,7 @@ class Scanner {
       head_.push_back(static_cast<char>(c));
       return false;
     }
+    drop_mark();
     if (head_.find_first_not_of(" \t\r") == std::string::npos) {
       head_.clear();
       return false;
@@ -74,9 +75,14 @@ class Scanner {
     return true;
   }
 
+  // The byte order mark at the start of a file.
+  void drop_mark() {
+    if (head_.compare(0, 3, "\xEF\xBB\xBF") == 0) head_.erase(0, 3);
+  }
+
   void begin() {
     header_done_ = true;
-    if (head_.compare(0, 3, "\xEF\xBB\xBF") == 0) head_.erase(0, 3);
+    drop_mark();
     if (guess_) out_.separator = commonest(head_);
     in_header_ = true;
     for (const char c : head_)

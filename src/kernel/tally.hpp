@@ -89,10 +89,11 @@ class Adder {
   void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, std::size_t n,
            std::size_t items, const Sum& sum) {
     const Register& r = e.result();
-    const bool plain = e.exact() && !r.wide;
+    const double more = r.bound * static_cast<double>(n);
+    const bool plain = e.exact() && !r.wide && more <= 9e18;
     if (plain) {
-      pending_ += r.bound * static_cast<double>(n);
-      if (pending_ > 9e18) carry();
+      if (pending_ + more > 9e18) carry();
+      pending_ += more;
       if (low_.size() < items) low_.resize(items);
       if (!r.any_missing && !when) {
         for (std::size_t i = 0; i < n; ++i) low_[ids[i]] += r.z[i];
@@ -105,7 +106,7 @@ class Adder {
       if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
       if (r.is_missing_at(i)) { ++at(missing_, ids[i], items); ++all_missing_; continue; }
       if (plain) low_[ids[i]] += r.z[i];
-      else if (e.exact()) high_[ids[i]] += r.w[i];
+      else if (e.exact()) high_[ids[i]] += r.at(i);
       else if (sum.scanned) high_[ids[i]] += fixed_point(e.real_at(i), sum.lowest);
       else note(e.real_at(i));
     }

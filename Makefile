@@ -1,0 +1,49 @@
+# make demo   installs what is missing, builds, and runs the main job on the demo data
+# make test   the same, then the kernel's tests, the package's tests and R CMD check
+# make bench  side by side with other general packages, equal results checked first
+
+SHELL = /bin/sh
+LIB = $(CURDIR)/.lib
+export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
+SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
+  inst/extdata/* exec/* man/*)
+
+.PHONY: all demo test kernel-test bench document setup setup-test setup-bench clean
+
+all: build/installed
+
+build/setup: tools/setup DESCRIPTION
+	@mkdir -p build $(LIB)
+	@tools/setup run
+	@touch $@
+
+build/setup-test: build/setup
+	@tools/setup test
+	@touch $@
+
+build/setup-bench: build/setup
+	@tools/setup bench
+	@touch $@
+
+build/installed: build/setup $(SOURCES)
+	@echo "Building eggcrate into .lib ..."
+	@R CMD INSTALL --no-test-load --library=$(LIB) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@touch $@
+
+demo: build/installed
+	@tools/demo build/demo
+
+test: build/installed build/setup-test
+	@tools/test
+
+kernel-test: build/setup-test
+	@tools/kernel-test
+
+bench: build/installed build/setup-bench
+	@Rscript bench/ranking.R
+
+document: build/setup-test
+	@tools/document
+
+clean:
+	rm -rf build .lib src/*.o src/*.so

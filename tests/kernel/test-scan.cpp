@@ -1,0 +1,58 @@
+#include <testthat/vendor/catch.h>
+
+#include "scan.hpp"
+
+using namespace eggcrate;
+
+namespace {
+
+// Fed byte by byte or whole, the answer must be the same.
+Scan scan(const std::string& text, bool utf8 = true) {
+  Scanner whole(0, utf8), bytes(0, utf8);
+  whole.feed(text.data(), text.size());
+  for (const char c : text) bytes.feed(&c, 1);
+  const Scan a = whole.finish(), b = bytes.finish();
+  REQUIRE(a.flaw == b.flaw);
+  REQUIRE(a.flaw_row == b.flaw_row);
+  REQUIRE(a.rows == b.rows);
+  REQUIRE(a.header == b.header);
+  return a;
+}
+
+}  // namespace
+
+TEST_CASE("header, separator, rows and blanks are found") {
+  const Scan s = scan("\xEF\xBB\xBF\n a ;\"b;\"\"x\"\"\";c\r\n1; 2;\r\n\r\n\"p\nq\" ;;3");
+  CHECK(s.flaw == Flaw::none);
+  CHECK(s.separator == ';');
+  CHECK(s.header == std::vector<std::string>({"a", "b;\"x\"", "c"}));
+  CHECK(s.rows == 2);
+  CHECK(s.blank_lines == 1);
+  CHECK(s.padded == std::vector<std::uint64_t>({0, 1, 0}));
+  CHECK(s.blank == std::vector<std::uint64_t>({0, 1, 1}));
+  CHECK(scan("a\tb\n1\t2\n").separator == '\t');
+  CHECK(scan("only\n1\n2\n").rows == 2);
+}
+
+TEST_CASE("a row that is not whole is named") {
+  struct { const char* text; Flaw flaw; std::uint64_t row; } cases[] = {
+      {"a,b\n1,2\n3\n", Flaw::fields, 3},      {"a,b\n1,2,3\n", Flaw::fields, 2},
+      {"a,b\n1,2\n\"3,4\n5,6\n", Flaw::quote, 3}, {"a,b\n\"1\"x,2\n", Flaw::after_quote, 2},
+      {"a,b\n1,\xC3\x28\n", Flaw::utf8, 2},     {"a,b\n1,\xED\xA0\x80\n", Flaw::utf8, 2},
+      {"a,b\n1,2\xC3", Flaw::utf8, 2},          {"a,b\n1,2\n\n\n3\n", Flaw::fields, 3}};
+  for (const auto& c : cases) {
+    const Scan s = scan(c.text);
+    CHECK(s.flaw == c.flaw);
+    CHECK(s.flaw_row == c.row);
+  }
+  CHECK(scan(std::string("a,b\n1,\0\n", 8)).flaw == Flaw::nul);
+  CHECK(scan("a,b\n1,\xE9\n", false).flaw == Flaw::none);
+  CHECK(scan("a,b\n\xC3\xA9,\xF0\x9F\xA5\x9A\n").flaw == Flaw::none);
+}
+
+TEST_CASE("no header and no rows") {
+  CHECK(scan("").header.empty());
+  CHECK(scan("\n\n").header.empty());
+  CHECK(scan("a,b").rows == 0);
+  CHECK(scan("a,b").header.size() == 2);
+}

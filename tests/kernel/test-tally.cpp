@@ -1,0 +1,252 @@
+#include <testthat/vendor/catch.h>
+
+#include <map>
+#include <random>
+
+#include "tally.hpp"
+
+using namespace eggcrate;
+
+namespace {
+
+const double kMissing = [] {
+  std::uint64_t bits = 0x7FF00000000007A2ull;
+  double d;
+  std::memcpy(&d, &bits, sizeof d);
+  return d;
+}();
+
+Instr column(int at) { Instr i; i.op = Op::column; i.column = at; return i; }
+Instr number(double x) { Instr i; i.number = x; return i; }
+Instr apply(Op op, int a, int b = -1) { Instr i; i.op = op; i.a = a; i.b = b; return i; }
+
+Program program(std::vector<Instr> code) {
+  Program p;
+  p.code = std::move(code);
+  p.places.assign(p.code.size(), 0);
+  return p;
+}
+
+Sum sum_of(std::vector<Instr> code) {
+  Sum s;
+  s.value = program(std::move(code));
+  return s;
+}
+
+struct Data {
+  std::vector<std::uint64_t> key;
+  std::vector<double> x, y;
+  std::vector<Column> columns;
+  Question question() {
+    columns = {{Kind::real, x.data()}, {Kind::real, y.data()}, {Kind::text, key.data()}};
+    Question q;
+    q.columns = columns.data();
+    q.n = key.size();
+    q.keys.push_back({columns[2], 0});
+    return q;
+  }
+};
+
+std::map<std::uint64_t, i128> totals(const Tally& t, std::size_t sum = 0) {
+  std::map<std::uint64_t, i128> out;
+  for (std::size_t i = 0; i < t.items; ++i) out[t.words[i]] = t.sums[sum].total[i];
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("sums of decimals are integers, and late places are found") {
+  Data d{{8, 16, 8, 16, 8}, {1, 2, 3, 0.25, 0.1}, {1, 1, 1, 1, 1}, {}};
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0)}));
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  CHECK(q.sums[0].value.places[0] == 2);
+  auto sums = totals(t);
+  CHECK(static_cast<std::int64_t>(sums[8]) == 410);
+  CHECK(static_cast<std::int64_t>(sums[16]) == 225);
+  CHECK(t.used == 5);
+}
+
+TEST_CASE("the same bits for any order of rows and number of threads, decimal or not") {
+  std::mt19937_64 random(3);
+  for (const bool decimal : {true, false}) {
+    Data d;
+    for (int i = 0; i < 300000; ++i) {
+      d.key.push_back(8 * (random() % 977));
+      const double cents = static_cast<double>(random() % 100000) - 20000;
+      d.x.push_back(decimal ? cents / 100 : cents / 7);
+      d.y.push_back(1);
+    }
+    std::map<std::uint64_t, i128> seen;
+    for (const int threads : {1, 2, 3}) {
+      Question q = d.question();
+      q.threads = threads;
+      q.sums.push_back(sum_of({column(0)}));
+      Tally t;
+      REQUIRE(tally(q, t).ok());
+      CHECK((q.sums[0].value.places[0] == kNotDecimal) == !decimal);
+      const auto now = totals(t);
+      if (seen.empty()) seen = now;
+      CHECK(now == seen);
+      std::vector<std::size_t> order(d.key.size());
+      for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+      std::shuffle(order.begin(), order.end(), random);
+      Data e = d;
+      for (std::size_t i = 0; i < order.size(); ++i) { e.key[i] = d.key[order[i]]; e.x[i] = d.x[order[i]]; }
+      d = e;
+    }
+    std::map<std::uint64_t, long double> plain;
+    for (std::size_t i = 0; i < d.key.size(); ++i) plain[d.key[i]] += d.x[i];
+    Question q = d.question();
+    q.sums.push_back(sum_of({column(0)}));
+    Tally t;
+    REQUIRE(tally(q, t).ok());
+    for (const auto& item : totals(t)) {
+      const double value = decimal ? ratio(item.second, 100) : std::ldexp(nearest(item.second), q.sums[0].lowest);
+      CHECK(std::fabs(value - static_cast<double>(plain[item.first])) < 1e-7);
+    }
+  }
+}
+
+TEST_CASE("totals beyond 64 bits are carried") {
+  const double large = 2e15;
+  Data d;
+  d.key.assign(20000, 8);
+  d.x.assign(20000, large);
+  d.y.assign(20000, 1);
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0)}));
+  q.sums.push_back(sum_of({column(0), column(0), apply(Op::multiply, 0, 1)}));
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  CHECK((t.sums[0].total[0] == i128(20000) * i128(2000000000000000)));
+  CHECK((t.sums[1].total[0] == i128(20000) * i128(2000000000000000) * i128(2000000000000000)));
+}
+
+TEST_CASE("values near 64 bits are carried within a chunk") {
+  Data d;
+  d.key.assign(1000, 8);
+  d.x.assign(1000, 1.5e9);
+  d.y.assign(1000, 2.5e9);
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0), column(1), apply(Op::multiply, 0, 1)}));
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  CHECK((t.sums[0].total[0] == i128(1000) * i128(3750000000000000000)));
+}
+
+TEST_CASE("more digits than 128 bits hold is an error, never a wrong total") {
+  Data d{{8}, {2e15}, {1}, {}};
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0), apply(Op::multiply, 0, 0), apply(Op::multiply, 1, 0)}));
+  Tally t;
+  CHECK(tally(q, t).code == Code::too_large);
+}
+
+TEST_CASE("a missing value leaves its row out of the sum and is counted") {
+  Data d{{8, 8, 16}, {1, kMissing, kMissing}, {2, 0, 4}, {}};
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0)}));
+  q.sums.push_back(sum_of({column(0), column(1), apply(Op::divide, 0, 1)}));
+  q.sums.push_back(sum_of({column(1), column(1), apply(Op::divide, 0, 1)}));
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  CHECK(t.sums[0].missing == std::vector<std::uint32_t>({1, 1}));
+  CHECK(t.sums[0].all_missing == 2);
+  CHECK(t.sums[1].all_missing == 2);
+  CHECK(t.sums[2].all_missing == 1);  // 0 / 0
+}
+
+TEST_CASE("NaN and infinite values are errors with their row, unless filtered out") {
+  Data d{{8, 8, 8}, {1, INFINITY, 2}, {1, 0, 1}, {}};
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0)}));
+  Tally t;
+  Status s = tally(q, t);
+  CHECK(s.code == Code::not_finite);
+  CHECK(s.row == 1);
+  CHECK(s.column == 0);
+  Question f = d.question();
+  f.sums.push_back(sum_of({column(0)}));
+  f.gates.push_back({program({column(1), number(0), apply(Op::greater, 0, 1)}), 0, 0});
+  Tally u;
+  REQUIRE(tally(f, u).ok());
+  CHECK(f.gates[0].refused == 1);
+  CHECK(static_cast<int>(u.sums[0].total[0]) == 3);
+}
+
+TEST_CASE("conditions have three values and compare decimals as integers") {
+  Data d{{8, 8, 8, 8}, {0.1 + 0.2, 0.3, kMissing, 0.31}, {1, 1, 1, 1}, {}};
+  struct { Op op; std::uint64_t kept, refused, unsure; } cases[] = {
+      {Op::equal, 2, 1, 1}, {Op::not_equal, 1, 2, 1}, {Op::less, 0, 3, 1},
+      {Op::less_equal, 2, 1, 1}, {Op::greater, 1, 2, 1}, {Op::greater_equal, 3, 0, 1}};
+  for (const auto& c : cases) {
+    Question q = d.question();
+    q.gates.push_back({program({column(0), number(0.3), apply(c.op, 0, 1)}), 0, 0});
+    q.sums.push_back(sum_of({column(1)}));
+    Tally t;
+    REQUIRE(tally(q, t).ok());
+    CHECK(t.used == c.kept);
+    CHECK(q.gates[0].refused == c.refused);
+    CHECK(q.gates[0].unsure == c.unsure);
+  }
+}
+
+TEST_CASE("several keys and many items are told apart") {
+  std::mt19937_64 random(11);
+  const std::size_t n = 50000;
+  std::vector<std::uint64_t> a(n);
+  std::vector<double> b(n);
+  std::vector<std::int32_t> codes(n);
+  std::map<std::pair<std::uint64_t, double>, std::uint64_t> expected;
+  std::map<int, std::uint64_t> by_code;
+  for (std::size_t i = 0; i < n; ++i) {
+    a[i] = random() % 300;
+    b[i] = static_cast<double>(random() % 40) - 20;
+    codes[i] = random() % 50 == 0 ? kMissingWhole : static_cast<int>(1 + random() % 9);
+    ++expected[{a[i], b[i]}];
+    ++by_code[codes[i]];
+  }
+  Question q;
+  q.n = n;
+  q.keys = {{{Kind::text, a.data()}, 0}, {{Kind::real, b.data()}, 0}};
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  CHECK(t.items == expected.size());
+  for (std::size_t i = 0; i < t.items; ++i) {
+    double y;
+    std::memcpy(&y, &t.words[2 * i + 1], sizeof y);
+    const auto found = expected.find({t.words[2 * i], y});
+    REQUIRE(found != expected.end());
+    CHECK(t.rows[i] == found->second);
+  }
+  Question c;
+  c.n = n;
+  c.keys = {{{Kind::whole, codes.data()}, 12}};
+  Tally u;
+  REQUIRE(tally(c, u).ok());
+  CHECK(u.items == by_code.size());
+  for (std::size_t i = 0; i < u.items; ++i) CHECK(u.rows[i] == by_code[static_cast<int>(static_cast<std::int64_t>(u.words[i]))]);
+}
+
+TEST_CASE("a poll can stop the count") {
+  Data d;
+  d.key.assign(500000, 8);
+  d.x.assign(500000, 1);
+  d.y.assign(500000, 1);
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0)}));
+  q.stop = [](void*) { return true; };
+  Tally t;
+  CHECK(tally(q, t).code == Code::stopped);
+}
+
+TEST_CASE("no rows make no items") {
+  Data d;
+  Question q = d.question();
+  q.sums.push_back(sum_of({column(0)}));
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  CHECK(t.items == 0);
+}

@@ -1,0 +1,4 @@
+library(testthat)
+library(eggcrate)
+
+test_check("eggcrate")

@@ -1,0 +1,103 @@
+test_that("the command ranks a file and prints what one wants first", {
+  run <- run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer"))
+  expect_equal(run$status, 0)
+  expect_identical(run$err, character())
+  expect_identical(run$out, format(standings(orders_path(), of = sum(net_sales), by = customer), width = 80))
+  all <- run_process(c("standings", orders_path(), "--of=net_sales", "--by=customer", "--all", "--where", "region == 'Midmark'"))
+  x <- standings(orders_path(), of = net_sales, by = customer, where = region == "Midmark")
+  expect_length(grep("^ *[0-9]+  ", all$out), nrow(x))
+})
+
+test_that("csv and json carry every row and column at full precision", {
+  x <- standings(orders_path(), of = sum(net_sales), by = customer, within = region)
+  args <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--within", "region", "--format")
+  csv <- run_process(c(args, "csv"))
+  expect_equal(csv$status, 0)
+  back <- utils::read.csv(text = csv$out, na.strings = "", check.names = FALSE)
+  expect_identical(columns_of(back, names(x)), columns_of(x, names(x)))
+  expect_match(csv$err, "rows +20,361", all = FALSE)
+  json <- run_process(c(args, "json"))
+  expect_identical(json$err, character())
+  back <- jsonlite::fromJSON(json$out)
+  expect_equal(columns_of(back$items, names(x)), columns_of(x, names(x)), tolerance = 0)
+  expect_equal(back$totals$net_sales, attr(x, "eggcrate")$totals$net_sales, tolerance = 0)
+  expect_equal(back$receipt$n, receipt(x)$n)
+  expect_identical(back$question$of, "sum(net_sales)")
+})
+
+test_that("pareto prints the finding and draws the chart", {
+  chart <- withr::local_tempfile(fileext = ".png")
+  run <- run_process(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "product", "--reach", "50%", "--chart", chart))
+  expect_equal(run$status, 0)
+  expect_match(run$out[1], "11 of 64 products make 50 % of net sales")
+  expect_identical(readBin(chart, "raw", 4), as.raw(c(0x89, 0x50, 0x4e, 0x47)))
+  expect_match(run$err, "Wrote")
+})
+
+test_that("a wrong call is one clear message, exit code 2, and no traceback", {
+  good <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer")
+  wrong <- list(
+    "Did you mean `customer`" = c(good[1:4], "--by", "custmer"),
+    "not part of the language" = c(good, "--where", "system('touch trap')"),
+    "no command `standing`" = c("standing", good[-1]),
+    "no option `--wher`" = c(good, "--wher", "units > 3"),
+    "file to read is missing" = good[c(1, 3:6)],
+    "`of` is missing" = good[c(1:2, 5:6)],
+    "must be \"min\"" = c(good, "--ties", "mim"),
+    "cannot be read" = c(good, "--where", "units >"),
+    "such as 0.8" = c("pareto", good[-1], "--reach", "80"),
+    "does not say how" = c(good, "--out", "answer.doc"),
+    "must be \"png\"" = c("pareto", good[-1], "--chart", "answer.bmp")
+  )
+  withr::local_dir(withr::local_tempdir())
+  for (message in names(wrong)) {
+    run <- run_process(wrong[[message]])
+    expect_equal(run$status, 2, info = message)
+    expect_identical(run$out, character(), info = message)
+    expect_match(paste(run$err, collapse = "\n"), message, fixed = TRUE)
+    expect_false(any(grepl("Error in|Calls:|Execution halted", run$err)), info = message)
+  }
+  expect_identical(list.files(), character())
+})
+
+test_that("bad data is one clear message, exit code 1, and no file left behind", {
+  withr::local_dir(withr::local_tempdir())
+  here <- environment()
+  file <- function(...) write_text(..., env = here)
+  bad <- list(
+    "There is no file" = "nowhere.csv",
+    "is empty" = file(""),
+    "not all of it is" = file("customer,net_sales\na,1\nb,none\nc,2\n"),
+    "has 1 field" = file("customer,net_sales\na\n")
+  )
+  for (message in names(bad)) {
+    run <- run_process(c("standings", bad[[message]], "--of", "sum(net_sales)", "--by", "customer", "--out", "answer.csv"))
+    expect_equal(run$status, 1, info = message)
+    expect_identical(run$out, character())
+    expect_match(paste(run$err, collapse = "\n"), message, fixed = TRUE)
+    expect_false(any(grepl("Error in|Calls:|Execution halted", run$err)), info = message)
+  }
+  expect_identical(list.files(), character())
+})
+
+test_that("nothing left is an empty table, a line on standard error and exit code 0", {
+  header <- write_text("customer,net_sales\n")
+  for (args in list(c("standings", header), c("standings", orders_path(), "--where", "units > 1e9"))) {
+    run <- run_process(c(args, "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))
+    expect_equal(run$status, 0)
+    expect_identical(run$out, "rank,customer,net_sales,share,running,cum_share,percentile")
+    expect_match(run$err[1], "nothing is left", ignore.case = TRUE)
+  }
+})
+
+test_that("help, version and demo answer on standard output or in a folder", {
+  expect_match(run_process("--help")$out, "Usage", all = FALSE)
+  expect_match(run_process("--version")$out, "^eggcrate [0-9.]+$")
+  none <- run_process(character())
+  expect_equal(none$status, 2)
+  expect_identical(none$out, character())
+  folder <- file.path(withr::local_tempdir(), "new")
+  expect_equal(run_process(c("demo", "--out", folder))$status, 0)
+  expect_setequal(list.files(folder), c("orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv"))
+  expect_equal(run_process(c("demo", "--out", folder))$status, 1)
+})

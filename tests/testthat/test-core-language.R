@@ -1,0 +1,127 @@
+ask <- function(where, data = random_lines()) standings(data, of = count(), by = item, where = !!where)
+
+test_that("conditions mean what they say", {
+  data <- random_lines()
+  data$day <- as.Date("2026-01-01") + seq_len(nrow(data))
+  data$paid <- data$units > 10
+  cases <- list(
+    list("amount >= 20 & amount < 50", data$amount >= 20 & data$amount < 50),
+    list("!(grp == 'west') | units * 2 > 50", data$grp != "west" | data$units * 2 > 50),
+    list("grp %in% c('north', 'south')", data$grp %in% c("north", "south")),
+    list("units %in% c(3, 5)", data$units %in% c(3, 5)),
+    list("between(units, 4, 6)", data$units >= 4 & data$units <= 6),
+    list("day >= '2026-02-01' & day != '2026-03-03'", data$day >= "2026-02-01" & data$day != as.Date("2026-03-03")),
+    list("-amount + 10 <= units / 2", -data$amount + 10 <= data$units / 2),
+    list("paid", data$paid), list("paid == FALSE", !data$paid), list("'north' == grp", data$grp == "north")
+  )
+  for (case in cases) {
+    x <- standings(data, of = count(), by = item, where = !!case[[1]])
+    expect_equal(receipt_n(x, "used"), sum(case[[2]]), info = case[[1]])
+    expect_account(x)
+  }
+})
+
+test_that("what cannot be told is filtered out and counted apart", {
+  lines <- data.frame(k = c("a", "b", NA, ""), v = c(1, NA, 3, 4))
+  used <- function(where) {
+    x <- standings(lines, of = count(), by = k, where = !!where)
+    expect_account(x)
+    c(receipt_n(x, "used"), receipt_n(x, "filtered out", "do not"), receipt_n(x, "filtered out", "cannot"))
+  }
+  expect_equal(used("k == 'a'"), c(1, 1, 2))
+  expect_equal(used("k != 'a'"), c(1, 1, 2))
+  expect_equal(used("!(k %in% c('a', 'b'))"), c(0, 2, 2))
+  expect_equal(used("v > 2"), c(2, 1, 1))
+  expect_equal(used("!(v > 2)"), c(1, 2, 1))
+  expect_equal(used("v > 2 | k == 'b'"), c(3, 0, 1) + c(0, 1, -1))
+  expect_equal(used("is_missing(k)"), c(2, 2, 0))
+  expect_equal(used("!is_missing(k) & is_missing(v)"), c(1, 3, 0))
+  lines$k <- factor(lines$k)
+  expect_equal(used("k != 'a'"), c(1, 1, 2))
+  expect_equal(used("is_missing(k)"), c(2, 2, 0))
+})
+
+test_that("decimals are compared as decimals", {
+  lines <- data.frame(k = "a", v = c(0.1 + 0.2, 0.3, 0.31))
+  expect_equal(receipt_n(standings(lines, of = count(), by = k, where = v == 0.3), "used"), 2)
+  expect_equal(receipt_n(standings(lines, of = count(), by = k, where = v > 0.3), "used"), 1)
+})
+
+test_that("a value of the caller comes in by !!", {
+  least <- 20
+  data <- random_lines()
+  expect_equal(receipt_n(standings(data, of = count(), by = item, where = units > !!least), "used"), sum(data$units > least))
+  groups <- c("north", "west")
+  expect_equal(receipt_n(standings(data, of = count(), by = item, where = grp %in% !!groups), "used"), sum(data$grp %in% groups))
+})
+
+test_that("measures may have arithmetic inside and a condition of their own", {
+  data <- random_lines()
+  x <- standings(data, of = sum(amount * units, when = grp == "north"), by = item)
+  expected <- tapply(data$amount * data$units * (data$grp == "north"), data$item, sum)
+  expect_equal(x[[3]], as.vector(expected[x$item]), tolerance = 1e-12)
+  expect_identical(names(x)[3], "sum(amount * units, when = grp == \"north\")")
+  named <- standings(data, of = c(north = count(when = grp == "north")), by = item)
+  expect_identical(named$north, as.numeric(tapply(data$grp == "north", data$item, sum)[named$item]))
+  expect_identical(names(standings(data, of = "lines = count()", by = item))[3], "lines")
+})
+
+test_that("expressions outside the language are refused", {
+  data <- random_lines()
+  data$day <- as.Date("2026-01-01")
+  data$list <- as.list(seq_len(nrow(data)))
+  expect_snapshot(error = TRUE, {
+    standings(data, of = mean(amount), by = item)
+    standings(data, of = amount, by = item, where = system("ls"))
+    standings(data, of = amount, by = item, where = amount$x)
+    standings(data, of = amount, by = item, where = "grp == ")
+    standings(data, of = amount, by = item, where = "grp; item")
+    standings(data, of = amount, by = item, where = grp > "a")
+    standings(data, of = amount, by = item, where = grp == 3)
+    standings(data, of = amount, by = item, where = amount > "a")
+    standings(data, of = amount, by = item, where = day > "2026-02-30")
+    standings(data, of = amount, by = item, where = amount)
+    standings(data, of = amount, by = item, where = grp == "")
+    standings(data, of = amount, by = item, where = amount == NA)
+    standings(data, of = amount, by = item, where = list == 1)
+    standings(data, of = amount, by = item, where = between(amount, 1))
+    standings(data, of = amount, by = toupper(item))
+    standings(data, of = sum(amount, na.rm = TRUE), by = item)
+    standings(data, of = 3, by = item)
+  })
+})
+
+test_that("random text is answered or refused with a clear message, never run", {
+  data <- random_lines(30)
+  trap <- tempfile()
+  data$`odd name` <- data$amount
+  set.seed(20)
+  pieces <- c("amount", "units", "item", "grp", "`odd name`", "sum(", "count(", ")", "(", "==", "!=", "<", "&", "|", "!", "%in%", "c(", ",",
+    "\"north\"", "'", "3", "-1e9", "NA", "NULL", "TRUE", "is_missing(", "between(", "function(x)", "{", "}", ";", "\n", "$", "[[", "@", "::",
+    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^", "-", "+", "*", "/", "0x10", "1L")
+  for (i in 1:1500) {
+    text <- paste(sample(pieces, sample(1:9, 1), TRUE), collapse = sample(c("", " "), 1))
+    word <- sample(c("of", "by", "where"), 1)
+    words <- list(of = "amount", by = "item", where = NULL)
+    words[[word]] <- text
+    outcome <- tryCatch(
+      eggcrate:::ask_standings(data, words, list(best = "highest", ties = "min")),
+      eggcrate_error = function(e) e
+    )
+    expect_true(inherits(outcome, c("eggcrate_standings", "eggcrate_error")), info = text)
+    if (inherits(outcome, "eggcrate_error")) expect_true(nzchar(conditionMessage(outcome)))
+  }
+  expect_false(file.exists(trap))
+})
+
+test_that("a part of the whole is 0.8 or 80%", {
+  part <- function(x) eggcrate:::read_part(x, "reach")$value
+  expect_identical(part("80%"), 0.8)
+  expect_identical(part(0.8), 0.8)
+  expect_identical(part("0.8"), 0.8)
+  expect_identical(part("100 %"), 1)
+  for (bad in list(80, "80", "0%", -0.1, "110%", "most", NA, c(0.1, 0.2))) {
+    expect_error(part(bad), class = "eggcrate_error_unknown_value")
+  }
+  expect_error(part(80), "Did you mean \"80%\"", fixed = TRUE)
+})

@@ -1,0 +1,41 @@
+small <- data.frame(
+  shop = c("Albrek Boatyard", "Berrowin Chandlers with a rather long name", "Carrisk Ferries", "Dunmarr Marina", NA),
+  coast = c("east", "east", "west", "west", "west"), sales = c(1200.5, 800, 800, 12, 3.25)
+)
+
+test_that("a table shows the best, the others, the total and what was done", {
+  expect_snapshot(print(standings(small, of = sales, by = shop), width = 80))
+  expect_snapshot(print(standings(small, of = sales, by = shop), n = 2, width = 80))
+  expect_snapshot(print(pareto(small, of = sales, by = shop, within = coast), width = 80))
+  expect_snapshot(print(standings(small, of = sales, by = shop, where = sales > 5000), width = 80))
+  expect_snapshot(print(standings(data.frame(k = c("a", "b"), v = c(3, -1)), of = v, by = k), width = 80))
+})
+
+test_that("no line is wider than the window, and names are the first to give way", {
+  for (width in c(40, 50, 60, 80, 120)) {
+    lines <- format(standings(small, of = sales, by = c(shop, coast)), width = width)
+    expect_lte(max(nchar(lines, "width")), width)
+    expect_true(any(grepl("1,200.50", lines, fixed = TRUE)))
+  }
+})
+
+test_that("the figures shown add up: items, others, total", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer)
+  lines <- format(x, n = 7, width = 100)
+  number <- function(line) as.numeric(gsub(",", "", regmatches(line, regexpr("-?[0-9,]+\\.[0-9]{2}", line))))
+  rows <- grep("^ +[0-9]+  ", lines)
+  expect_length(rows, 7)
+  expect_equal(sum(vapply(lines[rows], number, 0)) + number(grep("all others \\(234\\)", lines, value = TRUE)),
+    number(grep("total \\(241\\)", lines, value = TRUE)))
+  expect_length(grep("^ +[0-9]+  ", format(x, n = Inf)), 241)
+})
+
+test_that("plain output has no colour and, without Unicode, plain signs", {
+  withr::local_options(cli.unicode = FALSE, cli.num_colors = 1L)
+  lines <- format(pareto(small, of = sales, by = shop), width = 60)
+  expect_false(any(grepl("\033", lines, fixed = TRUE)))
+  expect_false(any(grepl("[^ -~]", lines)))
+  withr::local_options(cli.num_colors = 256L)
+  withr::local_envvar(NO_COLOR = NA)
+  expect_true(any(grepl("\033", format(pareto(small, of = sales, by = shop)), fixed = TRUE)))
+})

@@ -1,0 +1,61 @@
+lines <- data.frame(
+  item = c("a", "b", "c", "d", "e", "f"),
+  v = c(40, 20, 20, 10, 6, 4)
+)
+
+reached <- function(reach, data = lines) {
+  x <- pareto(data, of = v, by = item, reach = reach)
+  x$item[which(x$reached)]
+}
+
+test_that("the item that crosses the line is in, and a tie at the line as a whole", {
+  expect_identical(reached("40%"), "a")
+  expect_identical(reached("41%"), c("a", "b", "c"))
+  expect_identical(reached("60%"), c("a", "b", "c"))
+  expect_identical(reached(0.8), c("a", "b", "c"))
+  expect_identical(reached("80.1%"), c("a", "b", "c", "d"))
+  expect_identical(reached("100%"), lines$item)
+})
+
+test_that("how many make it counts single items", {
+  x <- pareto(lines, of = v, by = item, reach = "60%")
+  expect_identical(attr(x, "eggcrate")$count, 2L)
+  expect_identical(attr(x, "eggcrate")$half, 2L)
+  expect_match(format(x)[1], "^2 of 6 items make 60 % of v$")
+  five <- pareto(data.frame(item = letters[1:5], v = 1), of = v, by = item, reach = "50%")
+  expect_identical(attr(five, "eggcrate")$count, 3L)
+  expect_true(all(five$reached))
+})
+
+test_that("the line is drawn on integers", {
+  thirds <- data.frame(item = c("a", "b", "c"), v = c(0.1, 0.1, 0.1))
+  expect_identical(attr(pareto(thirds, of = v, by = item, reach = 0.34), "eggcrate")$count, 2L)
+  tenths <- data.frame(item = letters[1:10], v = c(0.3, 0.2, 0.1, 0.1, 0.1, 0.1, 0.04, 0.03, 0.02, 0.01))
+  expect_identical(attr(pareto(tenths, of = v, by = item, reach = "60%"), "eggcrate")$count, 3L)
+})
+
+test_that("once reached nothing later is in, whatever returns do", {
+  back <- data.frame(item = letters[1:4], v = c(90, 30, -10, -10))
+  expect_identical(reached("100%", back), c("a", "b"))
+  back <- data.frame(item = letters[1:3], v = c(60, 50, -60))
+  expect_identical(reached("100%", back), "a")
+})
+
+test_that("each group has its own line; one without a positive total has none", {
+  groups <- data.frame(g = c("x", "x", "y", "y", "z"), item = c("a", "b", "c", "d", "e"), v = c(9, 1, 5, 5, -1))
+  x <- pareto(groups, of = v, by = item, within = g, reach = "80%")
+  expect_identical(x$reached, c(TRUE, FALSE, TRUE, TRUE, NA))
+  expect_identical(attr(x, "eggcrate")$count, c(1L, 2L, NA))
+  expect_error(pareto(groups[5, ], of = v, by = item), "not above zero", class = "eggcrate_error_data")
+})
+
+test_that("the demo's count agrees with a count in whole cents", {
+  orders <- plain_orders()
+  cents <- sort(tapply(round(orders$net_sales * 100), orders$product, sum, na.rm = TRUE), decreasing = TRUE)
+  for (part in c(50, 80, 95)) {
+    n <- which(cumsum(cents) * 100 >= part * sum(cents))[1]
+    x <- pareto(orders, of = net_sales, by = product, reach = part / 100)
+    expect_identical(attr(x, "eggcrate")$count, unname(n))
+    expect_identical(sum(x$reached), unname(n))
+  }
+})
