@@ -105,9 +105,7 @@ row_starts <- function(number) number != c(0L, number[-length(number)])
 
 # The part of the other items that an item beats.
 percentiles <- function(last, size) {
-  out <- (size - last) / (size - 1)
-  out[is.nan(out)] <- NA_real_
-  out
+  keep_where(size > 1L, (size - last) / (size - 1))
 }
 
 cell_totals <- function(keys, cell, size, total, name) {

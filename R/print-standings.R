@@ -123,13 +123,22 @@ paint_lines <- function(cells, rows, setup) {
   secondary <- rows$kind > 1L
   body[secondary] <- muted(body[secondary])
   body[rows$kind == 3L] <- bold(lines[-1L][rows$kind == 3L])
-  chosen <- !is.na(rows$mark) & rows$mark
-  body[chosen] <- yolk(body[chosen])
+  body <- paint_marks(body, rows$mark)
   by_group <- split(body, rows$cell)
   if (length(by_group) == 1L && !nzchar(setup$groups[1L])) {
     return(c(head, body))
   }
   c(head, unlist(Map(function(label, lines) c("", bold(group_line(setup, label)), lines), seq_along(by_group), by_group)))
+}
+
+# The sign of the chosen ones is coloured and the rest muted: yellow letters would
+# be lost on a light window.
+paint_marks <- function(lines, mark) {
+  chosen <- !is.na(mark) & mark
+  lines[chosen] <- paste0(yolk(substr(lines[chosen], 1L, 1L)), substring(lines[chosen], 2L))
+  passed <- !is.na(mark) & !mark
+  lines[passed] <- muted(lines[passed])
+  lines
 }
 
 group_line <- function(setup, group) {
