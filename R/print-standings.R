@@ -29,6 +29,7 @@ format.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...
 
 standings_setup <- function(x, n, width) {
   set <- facts(x)
+  x <- unclass(x) # a plain list: printing needs no tibble
   place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
   keep <- place <= n
   # A rest of one is shown by its own name.

@@ -101,3 +101,14 @@ test_that("help, version and demo answer on standard output or in a folder", {
   expect_setequal(list.files(folder), c("orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv"))
   expect_equal(run_process(c("demo", "--out", folder))$status, 1)
 })
+
+test_that("a plain ranking loads no package that it does not need", {
+  code <- sprintf("eggcrate::run_command(c('standings', '%s', '--of', 'units', '--by', 'region')); cat(loadedNamespaces())", orders_path())
+  out <- withr::with_envvar(
+    c(R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep), R_TESTS = "", R_DEFAULT_PACKAGES = "NULL"),
+    system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", "-e", shQuote(code)), stdout = TRUE, stderr = FALSE)
+  )
+  loaded <- strsplit(out[length(out)], " ")[[1]]
+  expect_true(all(c("eggcrate", "data.table") %in% loaded))
+  expect_identical(intersect(loaded, c("tibble", "rlang", "vctrs", "cli", "ggplot2", "jsonlite")), character())
+})
