@@ -108,7 +108,20 @@ parse_options <- function(command, args) {
         i = sprintf("See `eggcrate %s --help`.", command))
     }
   )
+  repeated <- names(Filter(function(o) isTRUE(o$repeated), command_options(command)))
+  parsed$options[repeated] <- lapply(repeated, repeated_values, args = args)
   c(parsed$options, list(file = parsed$args))
+}
+
+# The parser keeps the last of an option that is repeated.
+repeated_values <- function(name, args) {
+  option <- paste0("--", gsub("_", "-", name))
+  joined <- startsWith(args, paste0(option, "="))
+  after <- c(FALSE, args[-length(args)] == option)[seq_along(args)]
+  values <- args
+  values[joined] <- substring(args[joined], nchar(option) + 2L)
+  found <- as.list(values[joined | after])
+  if (length(found)) found else NULL
 }
 
 # An option that does not exist is named, with a close one.
@@ -152,13 +165,14 @@ run_question <- function(command, args) {
 }
 
 ask <- function(command, options) {
-  rules <- list(best = options$best %||% "highest", ties = options$ties %||% "min")
   reading <- options[c("encoding", "separator", "decimal")]
   if (identical(reading$separator, "\\t")) reading$separator <- "\t"
   asked <- with_names(options[words], words)
+  given <- Map(`%||%`, with_names(options[rules], rules), default_rules()[rules])
+  if (!is.null(given$all_items)) given$all_items <- read_sales(given$all_items)
   switch(command,
-    standings = ask_standings(options$file, asked, rules, reading = reading),
-    pareto = ask_pareto(options$file, asked, rules, options$reach %||% "80%", reading = reading)
+    standings = ask_standings(options$file, asked, given, reading = reading),
+    pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading)
   )
 }
 

@@ -99,7 +99,7 @@ json_lines <- function(x) {
   question <- set$question
   answer <- list(
     question = list(of = question$measure$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
-      where = question$where, best = question$best, ties = question$ties),
+      over = if (length(question$over)) question$over[[1L]]$text, where = question$where, best = question$best, ties = question$ties),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")

@@ -110,6 +110,12 @@ stop_name_taken <- function(name, arg, call = NULL) {
   )
 }
 
+stop_not_additive <- function(measure, what, call = NULL) {
+  stop_eggcrate("call", "not_additive",
+    sprintf("`%s` has no %s: its values for items do not add up to that of all.", measure$text, what),
+    i = "Rank by a sum or a count, or leave out what rests on shares.", fields = list(measure = measure$text), call = call)
+}
+
 # Data that cannot answer --------------------------------------------------
 
 stop_data <- function(kind, header, ..., fields = list(), call = NULL) {
@@ -214,7 +220,7 @@ describe <- function(x) {
 # Names at most a third of their letters away, nearest first.
 close_names <- function(x, known, most = 3L) {
   known <- unique(known[nzchar(known)])
-  if (!length(known) || is.na(x) || !nzchar(x)) {
+  if (!length(known) || length(x) != 1L || is.na(x) || !nzchar(x)) {
     return(character())
   }
   far <- utils::adist(tolower(x), tolower(known))[1L, ]

@@ -20,12 +20,8 @@ exact_sum_by <- function(x, group, n) {
   x
 }
 
-exact_total <- function(x) exact_sum_by(x, rep(1L, length(x$value)), 1L)
-
 # Both have the same unit, so a share is one division of integers.
 exact_share <- function(part, whole) exact_ratio_(part$value, whole$value)
 
 # Is the part below (-1), at (0) or above (1) a part of the whole?
 exact_against <- function(part, whole, share) exact_against_share_(part$value, whole$value, share$digits, share$places)
-
-exact_sign <- function(x) sign(exact_real(x))

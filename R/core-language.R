@@ -2,7 +2,7 @@
 #
 # An expression becomes a tree of nodes, each a list with
 #   op     "column", "number", "text", "flag", or a name of `row_language`
-#   type   "number", "text", "date", "flag", or "blank" of a column without values
+#   type   "number", "text", "date", "period", "flag", or "blank" of a column without values
 #   args   the nodes below
 #   text   how it reads, for errors
 # A source turns the tree into instructions of the kernel, or into SQL.
@@ -80,7 +80,13 @@ row_language <- function() {
     "!" = function(args, text) logic_node("!", args, text),
     "%in%" = function(args, text) membership_node(args, text),
     between = function(args, text) between_node(args, text),
-    is_missing = function(args, text) missing_node(args, text)
+    is_missing = function(args, text) missing_node(args, text),
+    year = function(args, text) period_node("year", args, text),
+    quarter = function(args, text) period_node("quarter", args, text),
+    month = function(args, text) period_node("month", args, text),
+    week = function(args, text) period_node("week", args, text),
+    day = function(args, text) period_node("day", args, text),
+    in_period = function(args, text) args[[1L]]
   )
 }
 
@@ -102,7 +108,14 @@ compile_row <- function(expr, schema, place, call = NULL) {
   }
   known <- row_language()
   name <- called(expr, place, names(known), call)
+  if (name == "in_period") {
+    return(in_period_node(expr, schema, text, call))
+  }
   given <- as.list(expr)[-1L]
+  if (name == "year" && identical(names(given), c("", "starts"))) {
+    starts <- read_month(given[[2L]], text, call)
+    return(period_node("year", list(compile_row(given[[1L]], schema, place, call)), text, starts))
+  }
   if (any(nzchar(names(given)))) {
     stop_expression(sprintf("`%s` takes no named arguments.", name), text, call = call)
   }
@@ -188,7 +201,7 @@ check_type <- function(node, type, name, text) {
   }
 }
 
-type_words <- c(number = "a number", text = "text", date = "a date", flag = "a condition", blank = "empty")
+type_words <- c(number = "a number", text = "text", date = "a date", flag = "a condition", period = "a period", blank = "empty")
 
 arithmetic_node <- function(op, args, text) {
   check_arity(args, if (op %in% c("+", "-")) 1:2 else 2L, op, text)
@@ -280,6 +293,47 @@ missing_node <- function(args, text) {
   new_node("is_missing", "flag", args, text)
 }
 
+# Periods ------------------------------------------------------------------
+
+period_node <- function(unit, args, text, starts = 1L) {
+  check_arity(args, 1L, unit, text)
+  args <- lapply(args, as_type, type = "date")
+  check_type(args[[1L]], "date", unit, text)
+  new_node("period", "period", args, text, period = new_period(unit, starts))
+}
+
+read_month <- function(x, text, call = NULL) {
+  if (!is.numeric(x) || !x %in% 1:12) {
+    stop_expression("`starts` must be a month from 1 to 12.", text, "Write `year(order_date, starts = 4)`.", call)
+  }
+  as.integer(x)
+}
+
+# `in_period(order_date, latest(month))` is between the first and the last day.
+in_period_node <- function(expr, schema, text, call = NULL) {
+  if (length(expr) != 3L) {
+    stop_expression("`in_period` takes a date and a period.", text, "Write `in_period(order_date, latest(month))`.", call)
+  }
+  date <- as_type(compile_row(expr[[2L]], schema, "conditions", call), "date")
+  check_type(date, "date", "in_period", text)
+  range <- resolve_period(expr[[3L]], schema$coverage(date$name, call), expr, call)
+  bound <- function(day) new_node("number", "date", text = format(structure(day, class = "Date")), value = day)
+  between_node(list(date, bound(range[1L]), bound(range[2L])), text)
+}
+
+# Beside a period, text is the name of one.
+as_period_node <- function(node, period, text) {
+  if (node$op != "text") {
+    return(node)
+  }
+  number <- parse_period(node$value, period)
+  if (is.na(number)) {
+    stop_expression(sprintf("\"%s\" is not a %s.", node$value, period$unit), text,
+      sprintf("Write it as \"%s\".", period_label(period_number(20543, period), period)))
+  }
+  new_node("number", "period", text = node$text, value = number)
+}
+
 row_arithmetic <- c("negate", "+", "-", "*", "/")
 
 # A date may be written as text beside a date; anything else must be alike.
@@ -288,6 +342,8 @@ match_types <- function(args, text) {
   args <- lapply(args, as_type, type = if (length(known)) known[1L] else "number")
   types <- vapply(args, function(a) a$type, "")
   if ("date" %in% types) args <- lapply(args, as_date_node, text = text)
+  period <- Find(function(a) a$op == "period", args)$period
+  if (!is.null(period)) args <- lapply(args, as_period_node, period = period, text = text)
   types <- vapply(args, function(a) a$type, "")
   if (types[1L] != types[2L] || any(vapply(args, function(a) a$op == "set", NA))) {
     stop_type(sprintf("`%s` is %s and `%s` is %s: they cannot be compared.",
@@ -339,24 +395,35 @@ compile_condition <- function(expr, schema, arg = "where", call = NULL) {
 
 # Measures -----------------------------------------------------------------
 
-aggregates <- c("sum", "count")
+aggregates <- c("sum", "count", "mean", "min", "max", "median", "distinct")
+measure_language <- c(aggregates, "per_day", "+", "-", "*", "/", "(")
 
-# A measure: its name, its own text, and the aggregate to be tallied.
+# Additive measures add up over items; mergeable ones can be made for a group
+# from the components of its items; holistic ones need the rows again.
+measure_kinds <- c(additive = 1L, mergeable = 2L, holistic = 3L)
+
+#' @return `name`, `text`, `tree`, `aggregates` by text, `kind`, `distinct` (a plain
+#'   distinct count, whose rows may be added up), `per_day` (its date, if any).
+#' @noRd
 compile_measure <- function(expr, schema, arg = "of", call = NULL) {
   given <- split_name(expr)
   expr <- given$expr
-  node <- if (is.name(expr)) {
-    # A bare column means its sum.
-    aggregate_node(call("sum", expr), schema, call)
-  } else if (is.call(expr)) {
-    called(expr, "measures", aggregates, call)
-    aggregate_node(expr, schema, call)
-  } else {
+  # A bare column means its sum.
+  whole <- if (is.name(expr)) call("sum", expr) else expr
+  tree <- measure_node(whole, schema, call)
+  found <- tree_aggregates(tree)
+  # Components of a measure of several are its own: they leave out rows together.
+  if (length(found) > 1L) {
+    tree <- relabel(tree, sprintf(" of %s", expr_text(expr)))
+    found <- tree_aggregates(tree)
+  }
+  if (!length(found)) {
     stop_expression(sprintf("`%s` must be a measure, such as `sum(net_sales)`.", arg), expr_text(expr), call = call)
   }
   list(
-    name = given$name %||% default_measure_name(expr),
-    text = expr_text(expr), aggregate = node, kind = "additive"
+    name = given$name %||% default_measure_name(expr), text = expr_text(expr), tree = tree, aggregates = together(found),
+    kind = names(measure_kinds)[tree$kind], distinct = tree$op == "aggregate" && tree$aggregate$op == "distinct",
+    per_day = tree_per_day(tree)
   )
 }
 
@@ -368,6 +435,115 @@ default_measure_name <- function(expr) {
     return(as.character(expr[[2L]]))
   }
   expr_text(expr)
+}
+
+measure_node <- function(expr, schema, call = NULL) {
+  text <- expr_text(expr)
+  if (is.numeric(expr) && length(expr) == 1L && is.finite(expr)) {
+    return(list(op = "number", value = as.numeric(expr), kind = 0L, text = text))
+  }
+  if (is.name(expr)) {
+    column_node(as.character(expr), schema, call)
+    stop_expression(sprintf("`%s` must be added up before it can be part of a measure.", text), text,
+      sprintf("Write `sum(%s)`.", text), call)
+  }
+  if (!is.call(expr)) {
+    stop_expression("A measure is made of aggregates such as `sum(net_sales)` and numbers.", text, call = call)
+  }
+  name <- called(expr, "measures", measure_language, call)
+  if (name %in% aggregates) {
+    return(aggregate_leaf(expr, schema, call))
+  }
+  if (name == "per_day") {
+    return(per_day_node(expr, schema, text, call))
+  }
+  args <- lapply(as.list(expr)[-1L], measure_node, schema = schema, call = call)
+  if (name == "(") {
+    return(args[[1L]])
+  }
+  list(op = if (length(args) == 1L) "negate" else name, args = args, text = text, kind = joined_kind(name, args))
+}
+
+joined_kind <- function(name, args) {
+  kinds <- vapply(args, `[[`, 0L, "kind")
+  plain <- name %in% c("+", "-") && all(kinds == 1L) ||
+    name == "*" && setequal(kinds, 0:1) || name == "/" && identical(kinds, c(1L, 0L)) || length(args) == 1L
+  if (plain) max(kinds) else max(kinds, if (all(kinds == 0L)) 0L else 2L)
+}
+
+aggregate_leaf <- function(expr, schema, call = NULL) {
+  aggregate <- aggregate_node(expr, schema, call)
+  kind <- switch(aggregate$op, sum = , count = "additive", mean = , min = , max = "mergeable", "holistic")
+  list(op = "aggregate", aggregate = aggregate, text = aggregate$text, kind = measure_kinds[[kind]])
+}
+
+per_day_node <- function(expr, schema, text, call = NULL) {
+  if (!length(expr) %in% 2:3) {
+    stop_expression("`per_day` takes a measure and, without `over`, a date.", text, "Write `per_day(sum(net_sales), order_date)`.", call)
+  }
+  inner <- measure_node(expr[[2L]], schema, call)
+  if (inner$kind != 1L) {
+    stop_expression("Only sums and counts have a rate per day.", text, call = call)
+  }
+  date <- if (length(expr) == 3L) expr[[3L]]
+  if (!is.null(date)) check_type(as_type(compile_row(date, schema, "measures", call), "date"), "date", "per_day", text)
+  list(op = "per_day", args = list(inner), text = text, kind = 1L, date = if (!is.null(date)) expr_text(date) else "")
+}
+
+tree_aggregates <- function(tree) {
+  if (tree$op == "aggregate") {
+    return(with_names(list(tree$aggregate), tree$text))
+  }
+  found <- unlist(lapply(tree$args, tree_aggregates), recursive = FALSE)
+  found[!duplicated(names(found))]
+}
+
+tree_per_day <- function(tree) {
+  if (identical(tree$op, "per_day")) {
+    return(tree$date)
+  }
+  unlist(lapply(tree$args, tree_per_day))[1L]
+}
+
+# A row that lacks a column of one aggregate is left out of all of the measure's.
+# One aggregate sees to that itself; of several, each asks for the others'
+# columns, and the rows that have them all are counted.
+together <- function(found) {
+  if (length(found) < 2L) {
+    return(found)
+  }
+  columns <- unique(unlist(lapply(found, function(a) node_columns(a$value)), recursive = FALSE))
+  if (!length(columns)) {
+    return(found)
+  }
+  present <- Reduce(function(a, b) new_node("&", "flag", list(a, b)), lapply(columns, function(column) {
+    new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))
+  }))
+  found <- lapply(found, function(a) {
+    a$when <- if (is.null(a$when)) present else new_node("&", "flag", list(a$when, present))
+    a
+  })
+  label <- paste(c("rows with", names(found)), collapse = " ")
+  c(found, with_names(list(list(op = "count", text = label, value = NULL, when = present)), label))
+}
+
+relabel <- function(tree, suffix) {
+  if (tree$op == "aggregate") {
+    tree$text <- tree$aggregate$text <- paste0(tree$text, suffix)
+  } else {
+    tree$args <- lapply(tree$args, relabel, suffix = suffix)
+  }
+  tree
+}
+
+node_columns <- function(node) {
+  if (is.null(node)) {
+    return(list())
+  }
+  if (node$op == "column") {
+    return(list(node[c("op", "type", "args", "text", "name")]))
+  }
+  unlist(lapply(node$args, node_columns), recursive = FALSE)
 }
 
 aggregate_node <- function(expr, schema, call = NULL) {
@@ -386,41 +562,72 @@ aggregate_node <- function(expr, schema, call = NULL) {
   }
   list(
     op = name, text = text,
-    value = if (length(plain)) compile_summand(plain[[1L]], schema, text, call),
+    value = if (length(plain)) compile_summand(plain[[1L]], name, schema, text, call),
     when = if (length(when)) compile_condition(when[[1L]], schema, "when", call)
   )
 }
 
-compile_summand <- function(expr, schema, text, call = NULL) {
-  node <- as_type(compile_row(expr, schema, "measures", call), "number")
+compile_summand <- function(expr, name, schema, text, call = NULL) {
+  node <- compile_row(expr, schema, "measures", call)
+  if (name == "distinct") {
+    if (node$op != "column") stop_expression("`distinct` counts the different values of a column.", text, call = call)
+    return(node)
+  }
+  node <- as_type(node, "number")
   if (!is.null(node$odd)) stop_not_number(node$name, node$odd, call)
   if (!identical(node$type, "number")) {
-    stop_type(sprintf("Only numbers can be added up, and `%s` is %s.", node$text, type_words[[node$type]]),
-      text, if (node$type == "text") "Use `count()` to count rows.", call = call)
+    stop_type(sprintf("`%s` is for numbers, and `%s` is %s.", name, node$text, type_words[[node$type]]),
+      text, if (node$type == "text") "Use `count()` to count rows, or `distinct()` to count different values.", call = call)
   }
   node
 }
 
+# Measures compared, after the tally: `sum(net_sales) >= 1000 & count() > 3`.
+compile_having <- function(expr, schema, call = NULL) {
+  text <- expr_text(expr)
+  name <- if (is.call(expr)) called(expr, "having", c(comparisons, "&", "|", "!", "("), call) else ""
+  if (name == "(") {
+    return(compile_having(expr[[2L]], schema, call))
+  }
+  if (name %in% c("&", "|", "!")) {
+    return(list(op = name, args = lapply(as.list(expr)[-1L], compile_having, schema = schema, call = call), text = text))
+  }
+  if (!name %in% comparisons) {
+    stop_expression("`having` compares measures.", text, "Write `sum(net_sales) >= 1000`.", call)
+  }
+  sides <- lapply(as.list(expr)[-1L], measure_node, schema = schema, call = call)
+  list(op = name, args = sides, text = text, aggregates = unlist(lapply(sides, tree_aggregates), recursive = FALSE))
+}
+
+comparisons <- c("==", "!=", "<", "<=", ">", ">=")
+
+having_aggregates <- function(node) {
+  if (is.null(node)) {
+    return(list())
+  }
+  if (!is.null(node$aggregates)) node$aggregates else unlist(lapply(node$args, having_aggregates), recursive = FALSE)
+}
+
 # Keys ---------------------------------------------------------------------
 
-# `customer`, `c(town, region)` or `c(position = rank)` -> named columns.
+# `customer`, `c(town, region)`, `c(position = rank)` or `month(order_date)`: nodes,
+# named as the columns of the result.
 compile_keys <- function(expr, schema, arg, taken = character(), call = NULL) {
   if (is.null(expr)) {
-    return(character())
+    return(list())
   }
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L] else list(expr)
-  plain <- vapply(parts, is.name, NA)
-  if (!length(parts) || !all(plain)) {
+  nodes <- lapply(parts, function(part) if (is.name(part) || is_call_to(part, names(period_units))) compile_row(part, schema, arg, call))
+  if (!length(parts) || any(vapply(nodes, is.null, NA))) {
     stop_expression(sprintf("`%s` must name one or more columns.", arg), expr_text(expr),
-      "Write `customer`, `c(town, region)`, or `c(place = town)` to rename one.", call = call)
+      "Write `customer`, `c(town, region)`, `month(order_date)`, or `c(place = town)` to rename one.", call = call)
   }
-  columns <- vapply(parts, as.character, "")
-  for (name in columns) column_node(name, schema, call)
   shown <- names(parts) %||% rep("", length(parts))
-  shown[!nzchar(shown)] <- columns[!nzchar(shown)]
+  own <- vapply(nodes, function(node) if (node$op == "period") node$period$unit else node$text, "")
+  shown[!nzchar(shown)] <- own[!nzchar(shown)]
   for (name in shown) if (name %in% c(own_columns, taken)) stop_name_taken(name, arg, call)
   if (anyDuplicated(shown)) stop_name_taken(shown[anyDuplicated(shown)], arg, call)
-  with_names(columns, shown)
+  with_names(nodes, shown)
 }
 
 own_columns <- c("rank", "share", "running", "cum_share", "percentile")

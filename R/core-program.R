@@ -4,7 +4,7 @@ kernel_ops <- c(
   column = 0L, number = 1L, text_test = 2L, code_test = 3L, flag = 4L,
   negate = 5L, "+" = 6L, "-" = 7L, "*" = 8L, "/" = 9L,
   "<" = 10L, "<=" = 11L, ">" = 12L, ">=" = 13L, "==" = 14L, "!=" = 15L,
-  "&" = 16L, "|" = 17L, "!" = 18L, is_missing = 19L
+  "&" = 16L, "|" = 17L, "!" = 18L, is_missing = 19L, period = 20L
 )
 
 #' @param node A node of the language.
@@ -35,11 +35,13 @@ emit <- function(program, op, a = 0, b = 0, column = 0, set = 0, number = 0) {
 # Returns the register that holds the node's values.
 lower_node <- function(node, columns, program) {
   switch(node$op,
-    column = emit(program, if (node$type == "flag") "flag" else "column", column = match(node$name, names(columns))),
+    column = emit(program, if (node$type == "flag") "flag" else "column", column = column_place(node$name, columns)),
     number = emit(program, "number", number = node$value),
     text_test = lower_text_test(node, columns, program),
     is_missing = lower_missing(node, columns, program),
     flag = lower_truth(node$value, program),
+    period = emit(program, "period", a = lower_node(node$args[[1L]], columns, program),
+      set = period_units[[node$period$unit]] + 1, number = node$period$starts),
     {
       registers <- vapply(node$args, lower_node, 0, columns = columns, program = program)
       emit(program, node$op, a = registers[1L], b = if (length(registers) > 1L) registers[2L] else 0)
@@ -53,10 +55,16 @@ lower_truth <- function(value, program) {
   emit(program, "==", a = one, b = emit(program, "number", number = as.numeric(value)))
 }
 
+column_place <- function(name, columns) {
+  at <- match(name, names(columns))
+  if (is.na(at)) internal_error(sprintf("the column `%s` was not loaded", name))
+  at
+}
+
 lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
   name <- node$args[[1L]]$name
   column <- columns[[name]]
-  at <- match(name, names(columns))
+  at <- column_place(name, columns)
   if (is.factor(column)) {
     program$tables[[length(program$tables) + 1L]] <- level_truth(levels(column), node$values, missing_is_yes)
     return(emit(program, "code_test", column = at, set = length(program$tables)))

@@ -2,7 +2,7 @@
 
 #' Rows whose total before their tie block is below `part` of the base: the block
 #' that crosses is in, and once reached nothing later is, whatever returns do.
-#' @param set A list with `value`, `cell`, `block`, `total` as in standings.
+#' @param set A list with `value`, `running`, `cell`, `block`, `total` as in standings.
 #' @return A logical vector along the rows; missing where a group's total is not
 #'   above zero.
 #' @noRd
@@ -12,19 +12,19 @@ reach_rows <- function(set, part) {
     return(logical())
   }
   start <- row_starts(set$block)
-  before <- new_exact(c(zero_exact, exact_running(set$value, set$cell)$value[-n]), set$value$places, set$value$lowest)
+  before <- set$running
+  before$value <- c(zero_exact, before$value[-n])
   before$value[row_starts(set$cell)] <- zero_exact
   before_block <- exact_at(before, which(start)[set$block])
   below <- exact_against(before_block, exact_at(set$total, set$cell), part) < 0L
-  ended <- stats::ave(as.integer(!below), set$cell, FUN = cumsum) > 0L
-  keep_known(set, !ended)
+  keep_known(set, !ends_before(!below, set$cell))
 }
 
 # The bits of the integer 0 are those of the number 0+0i.
 zero_exact <- complex(1L)
 
 keep_known <- function(set, x) {
-  x[exact_sign(set$total)[set$cell] <= 0] <- NA
+  x[exact_signs_(set$total$value)[set$cell] <= 0L] <- NA
   x
 }
 
@@ -33,22 +33,49 @@ keep_known <- function(set, x) {
 #' @noRd
 reach_count <- function(set, part) {
   groups <- length(set$total$value)
-  running <- exact_running(set$value, set$cell)
-  reached <- exact_against(running, exact_at(set$total, set$cell), part) >= 0L
-  first <- match(seq_len(groups), set$cell[reached])
-  at <- which(reached)[first]
+  reached <- exact_against(set$running, exact_at(set$total, set$cell), part) >= 0L
+  at <- which(reached)[match(seq_len(groups), set$cell[reached])]
   size <- tabulate(set$cell, groups)
   count <- at - (cumsum(size) - size)
-  count[exact_sign(set$total) <= 0] <- NA
+  count[exact_signs_(set$total$value) <= 0L] <- NA
   as.integer(count)
 }
 
-#' Adds up the rows that are not kept, per group.
-#' @return A list with `items`, `value` (exact) and `share`, one per group.
+#' What the rows that are not kept make together, per group: items and the measure,
+#' from components; holistic measures cannot be told from them.
+#' @return A list with `items`, `value` and `share`, one per group.
 #' @noRd
 fold_rows <- function(set, keep) {
-  groups <- length(set$total$value)
-  rest <- exact_sum_by(exact_at(set$value, !keep), set$cell[!keep], groups)
-  share <- keep_where(exact_sign(set$total) > 0, exact_share(rest, set$total))
-  list(items = tabulate(set$cell[!keep], groups), value = exact_real(rest), share = share)
+  groups <- length(set$totals$items)
+  measure <- set$question$measures[[1L]]
+  rest <- tally_at(set$tally, which(!keep))
+  cell <- set$cell[!keep]
+  parts <- lapply(rest$parts, fold_part, group = cell, n = groups)
+  firsts <- match(seq_len(groups), set$cell)
+  days <- if (!is.na(measure$per_day %||% NA)) set$question$days(tally_at(set$tally, firsts))
+  value <- if (measure$kind == "holistic" && !measure$distinct) rep(NA_real_, groups) else quantity_real(evaluate_measure(measure$tree, parts, days))
+  list(items = tabulate(cell, groups), value = value, share = fold_shares(set, keep))
+}
+
+# Shares of the rest: its sum by the base of each group's rows.
+fold_shares <- function(set, keep) {
+  groups <- length(set$totals$items)
+  if (is.null(set$value)) {
+    return(rep(NA_real_, groups))
+  }
+  counted <- !keep & set$counted
+  rest <- exact_sum_by(exact_at(set$value, counted), set$cell[counted], groups)
+  share_of_base(set, rest$value)
+}
+
+share_of_base <- function(set, x) {
+  x <- new_exact(x, set$value$places, set$value$lowest)
+  base <- exact_at(set$base, match(seq_along(set$totals$items), set$cell))
+  keep_where(exact_signs_(base$value) > 0L, exact_share(x, base))
+}
+
+# Has it been true in this row or earlier in its group?
+ends_before <- function(x, cell) {
+  seen <- cumsum(x)
+  seen > (seen - x)[row_starts(cell)][cell]
 }

@@ -1,41 +1,76 @@
 # What was done, as a plain table: step, fact, n, value, note.
 
 receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note = NA_character_) {
-  list(step = step, fact = fact, n = as.numeric(n), value = as.character(value), note = as.character(note))
+  list(step = step, fact = fact, n = as.numeric(n), value = as.character(value %||% NA), note = as.character(note))
 }
 
 #' Every row that was read is counted once: filtered out, left out or used.
 #' @noRd
 new_receipt <- function(source, question, tally, standings) {
-  part <- tally$parts[[1L]]
   measure <- question$measure
   rows <- c(
     list(receipt_rows("read", "rows", tally$counts$read, source$name)),
     source$reading,
     gate_rows(question$gates, tally$counts),
     list(
-      receipt_rows("left out", sprintf("rows without %s", measure$text), part$all_missing),
-      receipt_rows("used", "rows", tally$counts$passed - part$all_missing),
+      receipt_rows("left out", sprintf("rows without %s", measure$text), standings$left_out),
+      receipt_rows("used", "rows", tally$counts$passed - standings$left_out),
       receipt_rows("standings", "items", length(standings$cell)),
       receipt_rows("standings", "items left out", standings$dropped, note = "all their rows lack the measure"),
-      receipt_rows("standings", "total", value = number_text(exact_real(exact_total(standings$value))),
-        note = measure$text),
+      receipt_rows("standings", "items dropped by having", standings$below_having, question$having$text),
+      receipt_rows("standings", "items without a value", standings$unranked, note = "without a rank, such as a division by zero"),
+      total_row(measure, standings),
       receipt_rows("standings", "tied items", sum(tied_items(standings$block)), note = tie_note(question)),
-      receipt_rows("standings", "items below zero", sum(exact_sign(standings$value) < 0)),
-      receipt_rows("rule", "best", value = question$best),
-      receipt_rows("rule", "ties", value = question$ties, note = tie_rules[[question$ties]]),
-      receipt_rows("rule", "arithmetic", value = arithmetic_words(part))
-    )
+      receipt_rows("standings", "items below zero", items_below_zero(standings)),
+      incomplete_row(question, standings)
+    ),
+    also_rows(question, tally),
+    rule_rows(question, standings)
   )
   drop_empty_facts(as_table(rows))
 }
 
+total_row <- function(measure, standings) {
+  total <- standings$totals[[measure$name]]
+  receipt_rows("standings", "total", value = if (length(total) == 1L) number_text(total), note = measure$text)
+}
+
+incomplete_row <- function(question, standings) {
+  if (!any(standings$incomplete)) {
+    return(NULL)
+  }
+  labels <- unique(standings$totals[[names(question$over)]][standings$incomplete])
+  receipt_rows("standings", "periods not complete", length(labels), paste(labels, collapse = ", "))
+}
+
+items_below_zero <- function(standings) if (is.null(standings$value)) 0 else sum(exact_signs_(standings$value$value) < 0L)
+
+# Further measures have accounts of their own.
+also_rows <- function(question, tally) {
+  lapply(question$measures[-1L], function(measure) {
+    receipt_rows("also", sprintf("rows without %s", measure$text), left_out_rows(tally$parts, measure))
+  })
+}
+
+rule_rows <- function(question, standings) {
+  list(
+    receipt_rows("rule", "best", value = question$best),
+    receipt_rows("rule", "ties", value = question$ties, note = tie_rules[[question$ties]]),
+    if (question$share_of != "group") receipt_rows("rule", "share_of", value = question$share_of),
+    if (question$share_base != "net") receipt_rows("rule", "share_base", value = question$share_base, note = "shares are of the items above zero"),
+    if (!is.null(question$as_of)) receipt_rows("rule", "as_of", value = format(structure(question$as_of, class = "Date"))),
+    receipt_rows("rule", "arithmetic", value = arithmetic_words(standings$arithmetic))
+  )
+}
+
 gate_rows <- function(gates, counts) {
   unlist(Map(function(gate, refused, unsure) {
+    if (gate$step == "left out") {
+      return(list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure)))
+    }
     list(
       receipt_rows("filtered out", "rows that do not meet it", refused, gate$text),
-      receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text,
-        "a column of the condition is missing")
+      receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text, "a column of the condition is missing")
     )
   }, gates, counts$refused, counts$unsure), recursive = FALSE, use.names = FALSE)
 }
@@ -53,6 +88,12 @@ tie_rules <- c(
 tie_note <- function(question) sprintf("rows of a tie stand by %s", enumerate(names(question$by)))
 
 arithmetic_words <- function(part) {
+  if (!is.null(part$real)) {
+    return("doubles, beyond exact numbers")
+  }
+  if (part$ratio) {
+    return("exact sums, one division")
+  }
   if (is.na(part$places)) {
     return("sums of doubles, the same for any order of the rows")
   }
@@ -61,6 +102,7 @@ arithmetic_words <- function(part) {
 }
 
 as_table <- function(rows) {
+  rows <- rows[!vapply(rows, is.null, NA)]
   fields <- c("step", "fact", "n", "value", "note")
   with_names(lapply(fields, function(f) unlist(lapply(rows, `[[`, f))), fields)
 }

@@ -1,56 +1,155 @@
 # From a tally to standings: order, rank, share, running total, percentile.
 
 #' @param tally What a source answered.
-#' @param question The compiled question: `measure`, `by`, `within`, `best`, `ties`.
-#' @return A list: `columns` (the table, in row order), `value` (exact, in row
-#'   order), `cell` (number of the group), `block` (tie block), `totals`
-#'   (per group), `dropped` (items without any value).
+#' @param question The compiled question.
+#' @param whole For holistic measures, the tally of the groups themselves.
+#' @return A list: `columns` (the table, in row order); in row order the exact
+#'   `value`, `cell` (number of the group), `block` (tie block), `tally`; per group
+#'   `total` (exact) and `totals` (a table); counts for the receipt.
 #' @noRd
-rank_tally <- function(tally, question) {
-  part <- tally$parts[[1L]]
-  valued <- if (is.null(part$missing)) TRUE else part$missing < tally$rows
-  if (!all(valued)) tally <- keep_items(tally, valued)
-  keys <- tally$keys
-  value <- new_exact(tally$parts[[1L]]$total, part$places, part$lowest)
-  cell <- number_cells(keys[names(question$within)], length(value$value))
-  placed <- exact_order_(value$value, cell, question$best == "highest")
-  order <- settle_ties(placed, keys[names(question$by)])
+rank_tally <- function(tally, question, whole = NULL) {
+  listed <- list_items(tally, question)
+  tally <- tally_at(listed$tally, listed$valued)
+  cell <- number_cells(tally$keys[names(c(question$within, question$over))], length(tally$rows))
+  measured <- lapply(question$measures, measure_items, tally = tally, question = question)
+  bases <- share_bases(measured[[1L]], tally, cell, question)
 
-  value <- exact_at(value, order)
-  cell <- cell[order]
-  size <- tabulate(cell, max(0L, cell))
-  total <- exact_sum_by(value, cell, length(size))
-  per_row <- function(x) if (length(size) == 1L) x else x[cell]
-  whole <- exact_at(total, per_row(seq_along(size)))
-  whole_above_zero <- exact_sign(whole) > 0
-  running <- exact_running(value, cell)
-  share_of <- function(x) keep_where(whole_above_zero, exact_share(x, whole))
-  columns <- c(
-    lapply(keys[names(question$within)], function(key) key[order]),
-    list(rank = ranks(placed, cell, question$ties)),
-    lapply(keys[names(question$by)], function(key) key[order]),
-    with_names(list(exact_real(value)), question$measure$name),
-    list(
-      share = share_of(value), running = exact_real(running), cum_share = share_of(running),
-      percentile = percentiles(placed$last, per_row(size))
-    )
-  )
+  met <- having_met(tally, question)
+  cells <- cell_totals(tally, cell, bases, question, whole)
+  incomplete <- incomplete_cells(tally, cell, question)
+  tally <- tally_at(tally, met)
+  measured <- lapply(measured, quantity_at, met)
+  bases <- base_at(bases, met)
+  q <- measured[[1L]]
+
+  placed <- place_items(q, cell[met], question$best, tally$keys[names(question$by)])
+  order <- placed$order
+  ranked <- standing_columns(tally, measured, placed, base_at(bases, order), question)
   list(
-    columns = columns, value = value, cell = cell, block = placed$block, total = total,
-    totals = cell_totals(columns[names(question$within)], cell, size, total, question$measure$name),
-    dropped = sum(!valued)
+    columns = ranked$columns, value = ranked$value, running = ranked$running, base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
+    totals = cells$table, incomplete = incomplete, tally = tally_at(tally, order), dropped = sum(!listed$valued),
+    below_having = sum(!met), unranked = sum(q$missing), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
+    arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
   )
 }
 
-# An item all of whose rows lack the measure is not an item.
-keep_items <- function(tally, kept) {
-  tally$keys <- lapply(tally$keys, function(key) key[kept])
-  tally$rows <- tally$rows[kept]
+# Items --------------------------------------------------------------------
+
+# An item all of whose rows lack the measure is not an item, unless it was listed.
+list_items <- function(tally, question) {
+  if (!is.null(question$all_items)) tally <- add_items(tally, question)
+  first <- tally$parts[[main_part(question$measures[[1L]])]]
+  valued <- if (is.null(first$missing) && is.null(first$skipped)) {
+    TRUE
+  } else if (length(question$measures[[1L]]$aggregates) > 1L) {
+    contributing(first) > 0
+  } else {
+    (first$missing %||% 0) < first$rows | (first$listed %||% FALSE)
+  }
+  list(tally = tally, valued = rep_len(valued, length(tally$rows)))
+}
+
+# Of several aggregates, the one that counts the rows that have all columns.
+main_part <- function(measure) {
+  names <- names(measure$aggregates)
+  names[length(names)]
+}
+
+left_out_rows <- function(parts, measure) {
+  part <- parts[[main_part(measure)]]
+  if (length(measure$aggregates) > 1L) sum(part$skipped %||% 0) else part$all_missing
+}
+
+# Items that must appear even without rows: their sums are 0, the rest is missing.
+add_items <- function(tally, question) {
+  wanted <- question$all_items
+  groups <- setdiff(names(tally$keys), names(wanted))
+  if (length(groups)) wanted <- cross_groups(wanted, tally$keys[groups])
+  wanted <- wanted[names(tally$keys)]
+  both <- Map(c, tally$keys, wanted)
+  have <- length(tally$rows)
+  code <- match_rows(both)
+  new <- setdiff(seq_along(code), seq_len(have))
+  new <- new[!code[new] %in% code[seq_len(have)] & !duplicated(code[new])]
+  at <- c(seq_len(have), new)
+  tally$keys <- lapply(both, function(key) key[at])
+  tally$rows <- c(tally$rows, numeric(length(new)))
   tally$parts <- lapply(tally$parts, function(part) {
-    part[c("total", "missing")] <- list(part$total[kept], part$missing[kept])
+    part$total <- c(part$total, rep(zero_exact, length(new)))
+    for (count in c("rows", "missing", "skipped")) if (!is.null(part[[count]])) part[[count]] <- c(part[[count]], numeric(length(new)))
+    part$listed <- code[at] %in% code[-seq_len(have)]
     part
   })
   tally
+}
+
+cross_groups <- function(items, keys) {
+  first <- !duplicated(match_rows(keys))
+  keys <- lapply(keys, function(key) key[first])
+  n <- length(items[[1L]])
+  c(lapply(keys, rep, each = n), lapply(items, rep, times = sum(first)))
+}
+
+measure_items <- function(measure, tally, question) {
+  days <- if (!is.na(measure$per_day %||% NA)) question$days(tally)
+  evaluate_measure(measure$tree, tally$parts, days)
+}
+
+# `having` drops items before ranks, never from the base of the shares.
+having_met <- function(tally, question) {
+  if (is.null(question$having)) {
+    return(rep(TRUE, length(tally$rows)))
+  }
+  met <- having_truth(question$having, tally$parts)
+  !is.na(met) & met
+}
+
+having_truth <- function(node, parts) {
+  if (node$op %in% c("&", "|", "!")) {
+    sides <- lapply(node$args, having_truth, parts = parts)
+    return(switch(node$op, "&" = sides[[1L]] & sides[[2L]], "|" = sides[[1L]] | sides[[2L]], !sides[[1L]]))
+  }
+  sides <- lapply(node$args, evaluate_measure, parts = parts)
+  gap <- subtract_quantities(sides[[1L]], sides[[2L]], -1)
+  sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
+  sign[gap$missing] <- NA
+  do.call(node$op, list(sign, 0))
+}
+
+# Shares -------------------------------------------------------------------
+
+#' What shares are of: for each item the exact base, or NULL where the measure has
+#' no shares. `share_base = "positive"` counts items above zero only.
+#' @noRd
+share_bases <- function(q, tally, cell, question) {
+  measure <- question$measures[[1L]]
+  if (measure$kind != "additive" && !measure$distinct) {
+    return(NULL)
+  }
+  part <- additive_part(q)
+  group <- switch(question$share_of,
+    group = cell, all = rep(1L, length(cell)),
+    period = number_cells(tally$keys[names(question$over)], length(cell))
+  )
+  counted <- if (question$share_base == "positive") exact_signs_(part$value) > 0L else rep(TRUE, length(cell))
+  base <- exact_sum_by_(part$value[counted], group[counted], max(0L, group))
+  list(value = part, base = new_exact(base[group], part$places, part$lowest), counted = counted)
+}
+
+# Shares are of sums; a rate divides all of them alike. Where exactness has ended
+# (a sum times a long number, say), doubles are counted in units of 2^-40.
+additive_part <- function(q) {
+  if (is_exact(q)) {
+    return(new_exact(q$num, q$places, q$lowest))
+  }
+  new_exact(exact_from_whole_(round(ifelse(q$missing, 0, q$real) * 2^20)), NA_integer_, -20L)
+}
+
+base_at <- function(bases, i) {
+  if (is.null(bases)) {
+    return(NULL)
+  }
+  list(value = exact_at(bases$value, i), base = exact_at(bases$base, i), counted = bases$counted[i])
 }
 
 # `x` where the test holds, else missing. The test may be one for all.
@@ -58,6 +157,8 @@ keep_where <- function(test, x) {
   if (!all(test)) x[!test] <- NA_real_
   x
 }
+
+# Order --------------------------------------------------------------------
 
 # Groups in ascending order of their columns, numbered from 1.
 number_cells <- function(keys, n) {
@@ -75,6 +176,37 @@ order_keys <- function(keys) {
     list(method = "radix", na.last = TRUE)))
 }
 
+#' Items in row order; those without a value come last in their group, without a
+#' place.
+#' @return `order`, `cell`, and along the rows `block`, `first`, `last` (places that
+#'   the tie block spans, missing without a value) and `size` (ranked items).
+#' @noRd
+place_items <- function(q, cell, best, keys) {
+  n <- length(cell)
+  numbers <- order_numbers(q)
+  ranked <- which(!q$missing)
+  some <- length(ranked) < n
+  placed <- exact_order_(if (some) numbers[ranked] else numbers, if (some) cell[ranked] else cell, best == "highest")
+  size <- tabulate(cell[ranked], max(0L, cell))
+  placed$order <- ranked[settle_ties(placed, lapply(keys, function(key) if (some) key[ranked] else key))]
+  if (some) placed <- append_unranked(placed, q, cell, keys, size)
+  placed$cell <- cell[placed$order]
+  placed$size <- if (length(size) == 1L) size else size[placed$cell]
+  placed
+}
+
+append_unranked <- function(placed, q, cell, keys, size) {
+  rest <- which(q$missing)
+  rest <- rest[order_keys(c(list(cell[rest]), lapply(keys, function(key) key[rest])))]
+  all <- c(placed$order, rest)
+  at <- order(cell[all], seq_along(all) > length(placed$order))
+  none <- rep(NA_integer_, length(rest))
+  blocks <- c(placed$block, none)[at]
+  # Each item without a value is a block of its own, so that blocks still grow.
+  starts <- is.na(blocks) | !duplicated(blocks)
+  list(order = all[at], block = cumsum(starts), first = c(placed$first, none)[at], last = c(placed$last, none)[at])
+}
+
 # Rows of a tie stand by their keys, ascending.
 settle_ties <- function(placed, keys) {
   order <- placed$order
@@ -87,28 +219,107 @@ settle_ties <- function(placed, keys) {
   order
 }
 
-ranks <- function(placed, cell, ties) {
+# Columns ------------------------------------------------------------------
+
+standing_columns <- function(tally, measured, placed, bases, question) {
+  order <- placed$order
+  keys <- function(nodes) Map(function(node, name) key_column(tally$keys[[name]][order], node), nodes, names(nodes))
+  values <- lapply(measured, function(q) quantity_real(quantity_at(q, order)))
+  names <- vapply(question$measures, `[[`, "", "name")
+  shares <- share_columns(bases, placed$cell, quantity_at(measured[[1L]], order))
+  list(
+    columns = c(
+      keys(question$within), keys(question$over), list(rank = ranks(placed, question$ties)), keys(question$by),
+      with_names(values[1L], names[1L]), shares$columns,
+      list(percentile = percentiles(placed)), with_names(values[-1L], names[-1L])
+    ),
+    value = bases$value, running = shares$running, base = bases$base, counted = bases$counted
+  )
+}
+
+key_column <- function(key, node) if (node$op == "period") period_label(key, node$period) else key
+
+share_columns <- function(bases, cell, q) {
+  if (is.null(bases)) {
+    return(NULL)
+  }
+  value <- bases$value
+  if (!all(bases$counted)) value$value[!bases$counted] <- zero_exact
+  running <- exact_running(value, cell)
+  above <- exact_signs_(bases$base$value) > 0L
+  share_of <- function(x) keep_where(above, exact_share(x, bases$base))
+  over_days <- function(x) if (is.null(q$den)) exact_real(x) else quantity_real(replace(q, "num", list(x$value)))
+  list(running = running, columns = list(
+    share = keep_where(bases$counted, share_of(bases$value)), running = over_days(running), cum_share = share_of(running)
+  ))
+}
+
+ranks <- function(placed, ties) {
   switch(ties,
     min = placed$first,
     max = placed$last,
     average = (placed$first + placed$last) / 2,
-    dense = restart(placed$block, cell),
-    first = restart(seq_along(cell), cell)
+    dense = keep_where(!is.na(placed$first), restart(placed$block, placed$cell)),
+    first = keep_where(!is.na(placed$first), restart(seq_along(placed$cell), placed$cell))
   )
 }
 
 # A number that grows along the rows, counted from 1 again in each cell.
-restart <- function(number, cell) number - (number[row_starts(cell)] - 1L)[cell]
+restart <- function(number, cell) number - (number[row_starts(cell)] - 1L)[cumsum(row_starts(cell))]
 
 # Where a number that only grows along the rows is new.
 row_starts <- function(number) number != c(0L, number[-length(number)])
 
 # The part of the other items that an item beats.
-percentiles <- function(last, size) {
-  keep_where(size > 1L, (size - last) / (size - 1))
+percentiles <- function(placed) {
+  keep_where(placed$size > 1L, (placed$size - placed$last) / (placed$size - 1))
 }
 
-cell_totals <- function(keys, cell, size, total, name) {
-  first <- row_starts(cell)
-  c(lapply(keys, function(key) key[first]), list(items = size), with_names(list(exact_real(total)), name))
+# Totals -------------------------------------------------------------------
+
+#' One row per group: its columns, the items, and the total of each measure, which
+#' is a sum for additive ones, made from components for mergeable ones, and counted
+#' anew for holistic ones. A distinct count has both: the sum of its rows, and the
+#' different ones in all.
+#' @noRd
+cell_totals <- function(tally, cell, bases, question, whole = NULL) {
+  groups <- max(0L, cell)
+  folded <- lapply(tally$parts, fold_part, group = cell, n = groups)
+  first <- match(seq_len(groups), cell)
+  keys <- c(question$within, question$over)
+  table <- c(
+    Map(function(node, name) key_column(tally$keys[[name]][first], node), keys, names(keys)), list(items = tabulate(cell, groups))
+  )
+  at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
+  firsts <- list(keys = lapply(tally$keys, function(key) key[first]), rows = numeric(groups))
+  for (measure in question$measures) {
+    days <- if (!is.na(measure$per_day %||% NA)) question$days(firsts)
+    parts <- if (measure$kind == "holistic" && !measure$distinct) tally_at(whole, at)$parts else folded
+    table[[measure$name]] <- quantity_real(evaluate_measure(measure$tree, parts, days))
+    if (measure$distinct) {
+      table[[paste(measure$name, "in all")]] <- quantity_real(evaluate_measure(measure$tree, tally_at(whole, at)$parts))
+    }
+  }
+  total <- if (!is.null(bases)) exact_sum_by(bases$value, cell, groups)
+  list(table = table, total = total)
+}
+
+# Which groups lie in a period that the data does not cover to its ends.
+incomplete_cells <- function(tally, cell, question) {
+  groups <- max(0L, cell)
+  if (!length(question$over) || !groups) {
+    return(logical(groups))
+  }
+  node <- question$over[[1L]]
+  number <- tally$keys[[names(question$over)]][match(seq_len(groups), cell)]
+  !complete_period(number, node$period, question$coverage(node_date(node)))
+}
+
+match_cells <- function(keys, first, whole_keys) {
+  if (!length(keys)) {
+    return(rep(1L, length(first)))
+  }
+  both <- Map(function(a, b) c(a[first], b), keys, whole_keys[names(keys)])
+  code <- match_rows(both)
+  match(code[seq_along(first)], code[-seq_along(first)])
 }

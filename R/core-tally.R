@@ -1,31 +1,31 @@
 # The tally: one row per item with its components, in exact form.
 #
 # A source answers a compiled question with a list of
-#   keys      the key columns, one value per item
+#   keys      the key columns, one value per item; periods as numbers
 #   rows      rows of each item that passed the filter
-#   parts     one per aggregate: `total` (exact), `places`, `lowest`, and rows
-#             without a value: `missing` (per item, NULL for none), `all_missing`
-#   counts    rows read, filtered out and why, left out and why
+#   parts     one per aggregate, by text: `total` (exact), `places`, `lowest`, and
+#             rows per item without a value: `missing`, `skipped` (NULL for none)
+#   counts    rows read, filtered out and why
 # From here on nothing knows where the rows came from.
 
 #' @param source A source with its columns loaded.
 #' @param question A compiled question.
+#' @param keys Nodes to tally by; those of the question by default.
 #' @noRd
-tally_frame <- function(source, question, call = NULL) {
+tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   columns <- source$columns
-  gates <- question$gates
   counted <- tally_(
     columns = unname(lapply(columns, bare_column)), n = source$n,
-    gates = lapply(gates, function(g) lower(g$node, columns)),
-    keys = lapply(unname(question$keys), key_spec, columns = columns),
-    sums = lapply(question$aggregates, sum_spec, columns = columns),
+    gates = lapply(question$gates, function(g) lower(g$node, columns)),
+    keys = lapply(unname(keys), key_spec, columns = columns),
+    sums = lapply(unname(question$aggregates), sum_spec, columns = columns),
     threads = eggcrate_threads()
   )
-  if (counted$status$code != 0L) stop_kernel(counted$status, status_columns(counted, question, columns), call)
-  keys <- Map(function(values, name) restore_key(values, columns[[name]]), counted$keys, question$keys)
-  names(keys) <- names(question$keys)
+  if (counted$status$code != 0L) stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
+  values <- Map(function(values, node) if (node$op == "column") restore_key(values, columns[[node$name]]) else as.numeric(values), counted$keys, keys)
+  parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
   unite_texts(list(
-    keys = keys, rows = counted$rows, parts = Map(as_part, question$aggregates, counted$sums),
+    keys = with_names(values, names(keys)), rows = counted$rows, parts = with_names(parts, names(question$aggregates)),
     counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure, passed = counted$used)
   ))
 }
@@ -33,40 +33,51 @@ tally_frame <- function(source, question, call = NULL) {
 # Attributes would only be in the kernel's way; a factor is its codes.
 bare_column <- function(x) if (is.factor(x)) unclass(x) else x
 
-key_spec <- function(name, columns) {
-  column <- columns[[name]]
-  list(column = match(name, names(columns)), codes = if (is.factor(column)) nlevels(column) else 0L)
+key_spec <- function(node, columns) {
+  if (node$op != "column") {
+    return(list(column = 0L, codes = 0L, program = lower(node, columns)))
+  }
+  column <- columns[[node$name]]
+  list(column = column_place(node$name, columns), codes = if (is.factor(column)) nlevels(column) else 0L, program = NULL)
 }
+
+kernel_measures <- c(sum = 0L, count = 0L, mean = 0L, min = 1L, max = 2L, median = 3L, distinct = 4L)
 
 sum_spec <- function(aggregate, columns) {
+  told_apart <- aggregate$op == "distinct"
   value <- aggregate$value %||% new_node("number", "number", value = 1)
-  list(value = lower(value, columns), when = if (!is.null(aggregate$when)) lower(aggregate$when, columns))
-}
-
-as_part <- function(aggregate, sum) {
+  # For a distinct count the program says which texts are missing.
+  program <- if (!told_apart) value else if (value$type == "text") new_node("is_missing", "flag", list(value)) else new_node("number", "number", value = 1)
   list(
-    op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places, lowest = sum$lowest,
-    missing = sum$missing, all_missing = sum$all_missing
+    measure = kernel_measures[[aggregate$op]], value = lower(program, columns), of = if (told_apart) key_spec(value, columns),
+    when = if (!is.null(aggregate$when)) lower(aggregate$when, columns)
   )
 }
 
-# The kernel numbers a key's column below -1, others from 1.
-status_columns <- function(counted, question, columns) {
-  if (counted$status$column < -1L) c(NA, question$keys) else names(columns)
+as_part <- function(aggregate, sum, rows) {
+  list(
+    op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places, lowest = sum$lowest, rows = rows,
+    missing = sum$missing, skipped = sum$skipped, all_missing = sum$all_missing
+  )
+}
+
+# The kernel numbers keys, and then the columns told apart, from -2 down.
+status_columns <- function(counted, keys, question, columns) {
+  if (counted$status$column >= -1L) {
+    return(names(columns))
+  }
+  apart <- vapply(question$aggregates, function(a) if (is.null(a$value)) "" else a$value$text, "")
+  c(NA, vapply(keys, `[[`, "", "text"), apart)
 }
 
 restore_key <- function(values, like) {
   if (is.factor(like)) {
-    text <- levels(like)[values]
-    return(text)
+    return(levels(like)[values])
   }
   if (inherits(like, "Date")) {
     return(structure(as.numeric(values), class = "Date"))
   }
-  if (is.character(like)) {
-    return(values)
-  }
-  as.vector(values)
+  if (is.character(like)) values else as.vector(values)
 }
 
 eggcrate_threads <- function() {
@@ -112,18 +123,14 @@ as_key_text <- function(x, name) {
 fold_tally <- function(tally, keys) {
   group <- match_rows(keys)
   first <- !duplicated(group)
-  if (all(first)) {
+  n <- sum(first)
+  if (n == length(group)) {
     tally$keys <- keys
     return(tally)
   }
-  n <- sum(first)
   tally$keys <- lapply(keys, function(key) key[first])
   tally$rows <- sum_groups(tally$rows, group, n)
-  tally$parts <- lapply(tally$parts, function(part) {
-    part$total <- exact_sum_by_(part$total, group, n)
-    if (!is.null(part$missing)) part$missing <- sum_groups(part$missing, group, n)
-    part
-  })
+  tally$parts <- lapply(tally$parts, fold_part, group = group, n = n)
   tally
 }
 
@@ -137,9 +144,14 @@ match_rows <- function(keys) {
   code
 }
 
-sum_groups <- function(x, group, n) {
-  out <- numeric(n)
-  summed <- rowsum(x, group)
-  out[as.integer(rownames(summed))] <- summed
-  out
+# Items by position, with all that belongs to them.
+tally_at <- function(tally, i) {
+  tally$keys <- lapply(tally$keys, function(key) key[i])
+  tally$rows <- tally$rows[i]
+  per_item <- c("total", "rows", "missing", "skipped", "listed")
+  tally$parts <- lapply(tally$parts, function(part) {
+    for (field in intersect(per_item, names(part))) if (!is.null(part[[field]])) part[[field]] <- part[[field]][i]
+    part
+  })
+  tally
 }

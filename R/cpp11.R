@@ -12,6 +12,38 @@ exact_sum_by_ <- function(value, group, groups) {
   .Call(`_eggcrate_exact_sum_by_`, value, group, groups)
 }
 
+exact_extreme_by_ <- function(value, group, groups, least) {
+  .Call(`_eggcrate_exact_extreme_by_`, value, group, groups, least)
+}
+
+exact_number_fractions_ <- function(num, den) {
+  .Call(`_eggcrate_exact_number_fractions_`, num, den)
+}
+
+exact_from_real_ <- function(x) {
+  .Call(`_eggcrate_exact_from_real_`, x)
+}
+
+real_from_exact_ <- function(x) {
+  .Call(`_eggcrate_real_from_exact_`, x)
+}
+
+exact_from_whole_ <- function(x) {
+  .Call(`_eggcrate_exact_from_whole_`, x)
+}
+
+exact_combine_ <- function(a, fa, b, fb) {
+  .Call(`_eggcrate_exact_combine_`, a, fa, b, fb)
+}
+
+exact_multiply_ <- function(a, b) {
+  .Call(`_eggcrate_exact_multiply_`, a, b)
+}
+
+exact_signs_ <- function(x) {
+  .Call(`_eggcrate_exact_signs_`, x)
+}
+
 exact_ratio_ <- function(num, den) {
   .Call(`_eggcrate_exact_ratio_`, num, den)
 }

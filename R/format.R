@@ -23,7 +23,17 @@ percent_formatter <- function(places = 1L, missing = "") {
 unzero <- function(x) ifelse(!is.na(x) & x == 0, 0, x)
 
 # Money shows cents; more places than two are for files.
-shown_places <- function(value) if (is.na(value$places)) 2L else min(value$places, 2L)
+shown_places <- function(set) {
+  tree <- set$question$measure$tree
+  whole <- tree$op == "aggregate" && tree$aggregate$op %in% c("count", "distinct")
+  places <- set$value$places %||% NA
+  if (whole) 0L else if (is.na(places) || !is.null(set$question$measure$per_day)) 2L else min(places, 2L)
+}
+
+# A ratio of sums below one reads as a part, with three places.
+measure_formatter <- function(set, missing = "") {
+  if (is.null(set$value) && set$question$measure$tree$op == "/") number_formatter(3L, missing) else number_formatter(shown_places(set), missing)
+}
 
 format_count <- function(n) formatC(n, format = "d", big.mark = ",")
 
@@ -54,8 +64,10 @@ item_labels <- function(columns, names) {
   do.call(paste, c(unname(parts), list(sep = ", ")))
 }
 
+group_names <- function(question) names(c(question$within, question$over))
+
 group_labels <- function(totals, question) {
-  if (length(question$within)) item_labels(totals, names(question$within)) else ""
+  if (length(group_names(question))) item_labels(totals, group_names(question)) else ""
 }
 
 # Sentences that tables, figures and the command share ---------------------
@@ -63,7 +75,8 @@ group_labels <- function(totals, question) {
 question_text <- function(question) {
   paste0(
     question$measure$text, " by ", enumerate(names(question$by)),
-    if (length(question$within)) paste(" within", enumerate(names(question$within)))
+    if (length(question$within)) paste(" within", enumerate(names(question$within))),
+    if (length(question$over)) paste(" over", names(question$over))
   )
 }
 
@@ -101,14 +114,28 @@ reading_notes <- function(set) {
   n <- function(fact) sum(set$receipt$n[set$receipt$fact == fact])
   noun <- item_noun(set$question)
   below <- n("items below zero")
-  passes <- set$question$best == "highest" && below > 0 && all(exact_sign(set$total) > 0)
+  signs <- exact_signs_(set$total$value %||% complex())
+  passes <- set$question$best == "highest" && below > 0 && all(signs > 0L) && set$question$share_base == "net"
   c(
     if (n("tied items") > 0) sprintf("%s tie; %s.", count_of(n("tied items"), noun), tie_rules[[set$question$ties]]),
     if (below > 0) {
       sprintf("%s %s below zero%s.", count_of(below, noun), if (below == 1) "is" else "are",
         if (passes) ": the running total passes 100 % and comes back" else "")
     },
-    if (any(exact_sign(set$total) <= 0)) "A total is not above zero: there are no shares of it.",
+    if (any(signs <= 0L)) "A total is not above zero: there are no shares of it.",
+    if (any(set$incomplete)) {
+      sprintf("Not complete: %s.", set$receipt$value[set$receipt$fact == "periods not complete"])
+    },
+    if (n("items without a value") > 0) {
+      sprintf("%s without a value, and so without a rank.", count_of(n("items without a value"), noun))
+    },
+    if (n("items dropped by having") > 0) {
+      sprintf("%s dropped: having %s.", count_of(n("items dropped by having"), noun), set$question$having$text)
+    },
+    if (set$question$measure$distinct) {
+      sprintf("The total is the sum of the rows; in all there are %s different.",
+        enumerate(format_count(set$totals[[paste(set$question$measure$name, "in all")]])))
+    },
     if (n("items left out") > 0) {
       sprintf("%s left out: all their rows lack the measure.", count_of(n("items left out"), noun))
     }

@@ -6,13 +6,21 @@ grammar_arguments <- list(
   by = list(value = "COLUMN", help = "what to rank, such as customer or 'c(town, region)'"),
   where = list(value = "CONDITION", help = "which rows to use, such as 'category != \"Rope\" & units > 0'"),
   within = list(value = "COLUMN", help = "groups in each of which the ranking starts again"),
+  over = list(value = "PERIOD", help = "periods in each of which the ranking starts again, such as 'quarter(order_date)'"),
+  also = list(value = "MEASURE", help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated", repeated = TRUE),
+  show = list(value = "COLUMN", help = "columns to show beside the item"),
+  having = list(value = "CONDITION", help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
+  share_of = list(value = "BASE", help = "what shares are of: group, period or all [group]"),
+  share_base = list(value = "ITEMS", help = "net, or positive for shares of the items above zero only [net]"),
+  all_items = list(value = "FILE", help = "a CSV file of items that must appear even without sales"),
+  as_of = list(value = "DATE", help = "the day that counts as today [the latest date in the data]"),
   best = list(value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
   ties = list(value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
   reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]")
 )
 
-words <- c("of", "by", "where", "within")
-rules <- c("best", "ties")
+words <- c("of", "by", "where", "within", "over", "also", "show", "having")
+rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 
 grammar_commands <- list(
   standings = list(

@@ -35,20 +35,50 @@ standings_setup <- function(x, n, width) {
   # A rest of one is shown by its own name.
   keep <- keep | place == n + 1 & tabulate(set$cell)[set$cell] == n + 1
   rows <- rbind_rows(body_rows(x, set, keep), rest_rows(set, keep), total_rows(set))
+  extras <- extra_texts(extra_cells(x, set, keep), rows, sum(keep))
   order <- order(rows$cell, rows$kind)
   rows <- lapply(rows, function(column) column[order])
   list(
     set = set, rows = rows, width = max(40L, width), groups = group_labels(set$totals, set$question),
-    numbers = number_formatter(shown_places(set$value)), marked = "reached" %in% names(x)
+    numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = "reached" %in% names(x),
+    extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
 }
 
 body_rows <- function(x, set, keep) {
+  none <- rep(NA_real_, length(keep))
   list(
-    cell = set$cell[keep], kind = rep(1L, sum(keep)), rank = number_text(x$rank[keep]),
+    cell = set$cell[keep], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
     name = item_labels(x, names(set$question$by))[keep], value = x[[set$question$measure$name]][keep],
-    share = x$share[keep], cum_share = x$cum_share[keep], mark = .subset2(x, "reached")[keep] %||% rep(NA, sum(keep))
+    share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep], mark = .subset2(x, "reached")[keep] %||% rep(NA, sum(keep))
   )
+}
+
+rank_text <- function(rank) ifelse(is.na(rank), symbol("-", "\u2013"), number_text(rank))
+
+# Further measures and columns to show, as text; empty for summary rows but for
+# the totals of measures.
+extra_cells <- function(x, set, keep) {
+  measures <- vapply(set$question$measures[-1L], `[[`, "", "name")
+  shown <- names(set$question$show)
+  format <- function(name) {
+    column <- .subset2(x, name)
+    if (is.numeric(column)) number_formatter(if (all(column == round(column), na.rm = TRUE)) 0L else if (max(abs(column), 0, na.rm = TRUE) < 10) 3L else 2L) else as.character
+  }
+  c(
+    lapply(with_names(measures, measures), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = set$totals[[name]], side = "right")),
+    lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left"))
+  )
+}
+
+extra_texts <- function(cells, rows, n) {
+  lapply(cells, function(e) {
+    text <- rep("", length(rows$cell))
+    values <- e$format(e$values)
+    text[seq_len(n)] <- ifelse(is.na(e$values), "", values)
+    if (!is.null(e$totals)) text[rows$kind == 3L] <- e$format(e$totals[rows$cell[rows$kind == 3L]])
+    list(text = text, side = e$side)
+  })
 }
 
 rest_rows <- function(set, keep) {
@@ -60,7 +90,7 @@ rest_rows <- function(set, keep) {
 total_rows <- function(set) {
   groups <- seq_along(set$totals$items)
   value <- set$totals[[set$question$measure$name]]
-  share <- keep_where(exact_sign(set$total) > 0, exact_share(set$total, set$total))
+  share <- if (is.null(set$value)) rep(NA_real_, length(groups)) else share_of_base(set, set$total$value)
   summary_rows(groups, 3L, sprintf("total (%s)", format_count(set$totals$items)), value, share)
 }
 
@@ -98,6 +128,11 @@ standings_body <- function(setup) {
     share = align(c("share", percent(rows$share)), "right"),
     cum_share = align(c("cum. share", percent(rows$cum_share)), "right")
   )
+  for (name in names(setup$extras)) {
+    extra <- setup$extras[[name]]
+    cells[[name]] <- align(c(name, extra$text), extra$side)
+  }
+  if (is.null(setup$set$value)) cells[c("share", "cum_share")] <- NULL
   if (setup$marked) cells <- c(list(mark = align(c("", reach_sign(rows$mark)), "left")), cells)
   cells <- fit_cells(cells, setup$width)
   paint_lines(cells, rows, setup)
@@ -107,10 +142,11 @@ setup_name_title <- function(setup) enumerate(names(setup$set$question$by))
 
 reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
 
-# Names give way first, then the cumulative share, then the share.
+# Names give way first, then further columns from the right, then the shares.
 fit_cells <- function(cells, width, least_name = 12L) {
   needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
-  for (drop in c("cum_share", "share")) if (width - needed() < least_name) cells[[drop]] <- NULL
+  extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "share", "cum_share")))
+  for (drop in intersect(c(extras, "cum_share", "share"), names(cells))) if (width - needed() < least_name) cells[[drop]] <- NULL
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))
   cells$name <- align(cut_text(cells$name, room), "left", room)
@@ -145,6 +181,7 @@ paint_marks <- function(lines, mark) {
 group_line <- function(setup, group) {
   set <- setup$set
   label <- setup$groups[group]
+  if (set$incomplete[group]) label <- paste(label, "(not complete)")
   if (setup$marked) paste0(label, ": ", reach_finding(set, group)) else label
 }
 

@@ -14,15 +14,16 @@
 #' @export
 #' @examples
 #' pareto(demo_orders(), of = sum(net_sales), by = product, reach = "80%")
-pareto <- function(data, of, by, where, ..., reach = "80%", within, best = "highest", ties = "min") {
+pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, show, having, best = "highest", ties = "min",
+                   share_of = "group", share_base = "net", all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  env <- parent.frame()
-  words <- list(
-    of = capture(substitute(of), env), by = capture(substitute(by), env),
-    within = capture(substitute(within), env), where = capture(substitute(where), env)
-  )
-  ask_pareto(data, words, list(best = best, ties = ties), reach, name = data_name(substitute(data)), call = call)
+  words <- capture_words(list(
+    of = substitute(of), by = substitute(by), within = substitute(within), over = substitute(over), where = substitute(where),
+    having = substitute(having), also = substitute(also), show = substitute(show)
+  ), parent.frame())
+  rules <- list(best = best, ties = ties, share_of = share_of, share_base = share_base, all_items = all_items, as_of = as_of)
+  ask_pareto(data, words, rules, reach, name = data_name(substitute(data)), call = call)
 }
 
 ask_pareto <- function(data, words, rules, reach, name = "the data", reading = list(), call = NULL) {
@@ -32,7 +33,8 @@ ask_pareto <- function(data, words, rules, reach, name = "the data", reading = l
 
 as_pareto <- function(x, part, call = NULL) {
   set <- facts(x)
-  if (length(set$total$value) == 1L && exact_sign(set$total) <= 0) {
+  if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
+  if (length(set$total$value) == 1L && exact_signs_(set$total$value) <= 0L) {
     stop_data("value", sprintf("The total of %s is not above zero, so no part of it can be reached.",
       set$question$measure$text), fields = list(total = exact_real(set$total)), call = call)
   }

@@ -8,14 +8,28 @@
 #' as R code. A bare name is always a column; put in a value of your own with
 #' `!!x`. Each word may also be given as text.
 #'
-#' * Measures: `sum(net_sales)`, `count()`, with arithmetic inside
-#'   (`sum(units * price)`) and `when` (`sum(net_sales, when = category ==
-#'   "Rope")`). A bare column means its sum. Name it as in
-#'   `c(sales = sum(net_sales))`.
+#' * Measures: `sum(x)`, `mean(x)`, `min(x)`, `max(x)`, `median(x)`, `count()` of
+#'   rows and `distinct(x)` of different values, with arithmetic inside
+#'   (`sum(units * price)`) and between them (`sum(profit) / sum(net_sales)`, a ratio
+#'   of sums), and `when` (`sum(net_sales, when = category == "Rope")`).
+#'   `per_day(sum(x))` divides by the calendar days of the period. A bare column
+#'   means its sum. Name a measure as in `c(margin = sum(profit) / sum(net_sales))`.
 #' * Conditions: `==`, `!=`, `<`, `<=`, `>`, `>=`, `&`, `|`, `!`, `%in% c(…)`,
 #'   `between(x, a, b)`, `is_missing(x)`; dates as `"2026-03-31"`. A row for which
 #'   the condition cannot be told, because a value is missing, is filtered out and
 #'   counted apart.
+#' * Periods: `year`, `quarter`, `month`, `week` (ISO 8601) and `day` of a date; they
+#'   read `2026`, `2026-Q1`, `2026-03`, `2026-W05`, `2026-03-31`. `year(d, starts = 4)`
+#'   is a business year and reads `2026/27`. In conditions
+#'   `in_period(order_date, latest(month))`, with `latest()` (the last complete
+#'   one), `current()`, `previous()` (the one before the latest), `last(12, month)`,
+#'   `year_to_date`, and `year_ago()` of any of these.
+#'
+#' A row that lacks any column of a measure is left out of that measure; a ratio
+#' loses both sides. Shares, running totals and cumulative shares exist for measures
+#' that add up over items: sums, counts, their differences and rates. A distinct
+#' count is shared on the sum of its rows, and its total says both that sum and how
+#' many different ones there are in all.
 #'
 #' Columns of decimals with at most 6 places are added as integers: totals are
 #' exact to the last digit, equal sales tie, and the same rows give the same bits
@@ -28,14 +42,29 @@
 #' @param where Which rows to use; all by default.
 #' @param ... Must be empty.
 #' @param within Columns of groups in each of which the ranking starts again.
+#' @param over A period of a date, such as `quarter(order_date)`, in each of which
+#'   the ranking starts again. Rows without that date are left out.
+#' @param also Further measures for the same items, such as
+#'   `c(orders = distinct(order_no))`.
+#' @param show Columns to show beside the item: the one value that it has, or
+#'   "(several)".
+#' @param having A condition on measures, such as `sum(net_sales) >= 1000`: items that
+#'   do not meet it are dropped before the ranking. Shares stay those of all.
 #' @param best Whether the `"highest"` or the `"lowest"` value ranks first.
 #' @param ties How equal values are numbered: `"min"` (1, 2, 2, 4), `"max"`
 #'   (1, 3, 3, 4), `"average"` (1, 2.5, 2.5, 4), `"dense"` (1, 2, 2, 3) or
 #'   `"first"` (1, 2, 3, 4, in the order of names).
+#' @param share_of What shares are of: the `"group"` (within and over), the `"period"`
+#'   in all its groups, or `"all"`.
+#' @param share_base `"net"`, or `"positive"` for shares of the items above zero only.
+#' @param all_items A table with the `by` columns: items that must appear even
+#'   without sales.
+#' @param as_of The day that counts as today, by default the latest date in the data.
+#'   Rows after it are left out.
 #' @returns A tibble of class `eggcrate_standings`, one row per item in rank
 #'   order, groups together. Columns:
 #'   \describe{
-#'     \item{the `within` columns}{the group}
+#'     \item{the `within` and `over` columns}{the group; periods as text}
 #'     \item{`rank`}{integer; double for `ties = "average"`}
 #'     \item{the `by` columns}{the item; missing for rows without one}
 #'     \item{the measure}{double, under its own name}
@@ -44,6 +73,7 @@
 #'     \item{`running`, `cum_share`}{total and share of all rows down to this one}
 #'     \item{`percentile`}{the part of the other items that are strictly worse, 0
 #'       to 1; missing for a single item}
+#'     \item{`also` measures, `show` columns}{under their own names}
 #'   }
 #'   [receipt()] says what was done. A result that is changed by other means, with
 #'   `[` for instance, becomes a plain tibble.
@@ -56,15 +86,19 @@
 #' standings(orders, of = sum(net_sales), by = customer)
 #' standings(orders, of = sum(net_sales), by = salesperson, where = category != "Rope")
 #' standings(orders, of = units, by = product, within = category)
-standings <- function(data, of, by, where, ..., within, best = "highest", ties = "min") {
+#' standings(orders, of = c(margin = sum(profit) / sum(net_sales)), by = customer,
+#'   also = c(orders = distinct(order_no)), having = sum(net_sales) > 10000)
+#' standings(orders, of = per_day(sum(net_sales)), by = region, over = quarter(order_date))
+standings <- function(data, of, by, where, ..., within, over, also, show, having, best = "highest", ties = "min",
+                      share_of = "group", share_base = "net", all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  env <- parent.frame()
-  words <- list(
-    of = capture(substitute(of), env), by = capture(substitute(by), env),
-    within = capture(substitute(within), env), where = capture(substitute(where), env)
-  )
-  ask_standings(data, words, list(best = best, ties = ties), name = data_name(substitute(data)), call = call)
+  words <- capture_words(list(
+    of = substitute(of), by = substitute(by), within = substitute(within), over = substitute(over), where = substitute(where),
+    having = substitute(having), also = substitute(also), show = substitute(show)
+  ), parent.frame())
+  rules <- list(best = best, ties = ties, share_of = share_of, share_base = share_base, all_items = all_items, as_of = as_of)
+  ask_standings(data, words, rules, name = data_name(substitute(data)), call = call)
 }
 
 data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
@@ -75,9 +109,38 @@ ask_standings <- function(data, words, rules, name = "the data", reading = list(
   read <- read_question(words, rules, call)
   source <- as_source(data, name, read$needed, read$keys, reading, call)
   question <- compile_question(read, source, call)
-  tally <- tally_frame(source, question, call)
-  ranked <- rank_tally(tally, question)
+  tally <- tally_frame(source, question, call = call)
+  ranked <- rank_tally(tally, question, whole_tally(source, question, call))
+  ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))
   new_standings(ranked, question, new_receipt(source, question, tally, ranked), source$name)
+}
+
+# What cannot be made from items is counted again for each group.
+whole_tally <- function(source, question, call = NULL) {
+  if (!any(vapply(question$measures, `[[`, "", "kind") == "holistic")) {
+    return(NULL)
+  }
+  groups <- c(question$within, question$over)
+  if (!length(groups)) groups <- list(all = new_node("number", "number", value = 1))
+  tally_frame(source, question, groups, call)
+}
+
+# One value per item, or "(several)".
+show_columns <- function(source, question, ranked, call = NULL) {
+  columns <- lapply(names(question$show), function(name) {
+    seen <- tally_frame(source, replace(question, "aggregates", list(list())), c(question$keys, question$show[name]), call)
+    known <- !is.na(seen$keys[[name]])
+    keys <- lapply(seen$keys, function(key) key[known])
+    items <- lapply(ranked$tally$keys, function(key) key)
+    code <- match_rows(Map(c, items, keys[names(items)]))
+    n <- length(ranked$cell)
+    at <- match(code[seq_len(n)], code[-seq_len(n)])
+    several <- code[seq_len(n)] %in% code[-seq_len(n)][duplicated(code[-seq_len(n)])]
+    value <- key_column(keys[[name]][at], question$show[[name]])
+    if (any(several)) value <- replace(as.character(value), several, "(several)")
+    value
+  })
+  with_names(columns, names(question$show))
 }
 
 # The object ---------------------------------------------------------------
@@ -85,14 +148,12 @@ ask_standings <- function(data, words, rules, name = "the data", reading = list(
 # What belongs to the result but is no column of it stays together in one
 # attribute: the question, the receipt, the exact values behind the columns.
 new_standings <- function(ranked, question, receipt, source) {
+  kept <- c("totals", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally")
   structure(
     ranked$columns,
     row.names = .set_row_names(length(ranked$cell)),
     class = c("eggcrate_standings", "tbl_df", "tbl", "data.frame"),
-    eggcrate = list(
-      question = question, receipt = receipt, source = source, totals = ranked$totals,
-      value = ranked$value, cell = ranked$cell, block = ranked$block, total = ranked$total
-    )
+    eggcrate = c(list(question = question, receipt = receipt, source = source), ranked[kept])
   )
 }
 

@@ -1,5 +1,6 @@
 #include "bind.h"
 #include "kernel/exact.hpp"
+#include "kernel/tally.hpp"
 
 using namespace cpp11::literals;
 using eggcrate::i128;
@@ -35,6 +36,77 @@ cpp11::sexp exact_vector(R_xlen_t n) { return cpp11::sexp(Rf_allocVector(CPLXSXP
   stored_i128* o = bind::exact_to_fill(out);
   for (int i = 0; i < groups; ++i) o[i] = 0;
   eggcrate::sum_by(bind::exact(value), INTEGER_RO(group), static_cast<std::size_t>(Rf_xlength(value)), o);
+  return out;
+}
+
+[[cpp11::register]] SEXP exact_extreme_by_(SEXP value, SEXP group, int groups, bool least) {
+  cpp11::sexp out = exact_vector(groups);
+  std::vector<std::uint8_t> seen(static_cast<std::size_t>(groups));
+  stored_i128* o = bind::exact_to_fill(out);
+  for (int i = 0; i < groups; ++i) o[i] = 0;
+  eggcrate::extreme_by(bind::exact(value), INTEGER_RO(group), static_cast<std::size_t>(Rf_xlength(value)), least, o, seen.data());
+  return out;
+}
+
+// Numbers that order fractions as they are, equal ones alike.
+[[cpp11::register]] SEXP exact_number_fractions_(SEXP num, SEXP den) {
+  cpp11::sexp out = exact_vector(Rf_xlength(num));
+  const eggcrate::Status s = eggcrate::number_fractions(bind::exact(num), bind::exact(den), static_cast<std::size_t>(Rf_xlength(num)), bind::exact_to_fill(out));
+  if (!s.ok()) cpp11::stop("not enough memory");
+  return out;
+}
+
+// Doubles as integers of the same order, and back.
+[[cpp11::register]] SEXP exact_from_real_(SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  cpp11::sexp out = exact_vector(n);
+  for (R_xlen_t i = 0; i < n; ++i) bind::exact_to_fill(out)[i] = eggcrate::detail::ordered(REAL_RO(x)[i]);
+  return out;
+}
+[[cpp11::register]] SEXP real_from_exact_(SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  cpp11::sexp out(Rf_allocVector(REALSXP, n));
+  for (R_xlen_t i = 0; i < n; ++i) REAL(out)[i] = eggcrate::detail::from_ordered(static_cast<std::int64_t>(bind::exact(x)[i]));
+  return out;
+}
+
+// Whole numbers below 2^53 as exact ones.
+[[cpp11::register]] SEXP exact_from_whole_(SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  cpp11::sexp out = exact_vector(n);
+  for (R_xlen_t i = 0; i < n; ++i) bind::exact_to_fill(out)[i] = static_cast<std::int64_t>(REAL_RO(x)[i]);
+  return out;
+}
+
+// a * fa + b * fb and a * b; a missing answer (NULL) where 128 bits do not hold it.
+[[cpp11::register]] SEXP exact_combine_(SEXP a, double fa, SEXP b, double fb) {
+  const R_xlen_t n = Rf_xlength(a);
+  cpp11::sexp out = exact_vector(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    i128 x, y, z;
+    if (__builtin_mul_overflow(i128(bind::exact(a)[i]), i128(fa), &x) || __builtin_mul_overflow(i128(bind::exact(b)[i]), i128(fb), &y) ||
+        __builtin_add_overflow(x, y, &z)) return R_NilValue;
+    bind::exact_to_fill(out)[i] = z;
+  }
+  return out;
+}
+[[cpp11::register]] SEXP exact_multiply_(SEXP a, SEXP b) {
+  const R_xlen_t n = Rf_xlength(a), m = Rf_xlength(b);
+  cpp11::sexp out = exact_vector(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    i128 x;
+    if (__builtin_mul_overflow(i128(bind::exact(a)[i]), i128(bind::exact(b)[m == 1 ? 0 : i]), &x)) return R_NilValue;
+    bind::exact_to_fill(out)[i] = x;
+  }
+  return out;
+}
+[[cpp11::register]] SEXP exact_signs_(SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  cpp11::sexp out(Rf_allocVector(INTSXP, n));
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const i128 v = bind::exact(x)[i];
+    INTEGER(out)[i] = v < 0 ? -1 : v > 0;
+  }
   return out;
 }
 

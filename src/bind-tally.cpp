@@ -67,6 +67,19 @@ void check_interrupt(void*) { R_CheckUserInterrupt(); }
 // R's check jumps out; at top level it only reports.
 bool interrupted(void*) { return R_ToplevelExec(check_interrupt, nullptr) == FALSE; }
 
+eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
+  eggcrate::Key k;
+  SEXP made = x["program"];
+  if (made != R_NilValue) {
+    q.key_programs.push_back(program(cpp11::list(made)));
+    k.program = static_cast<int>(q.key_programs.size()) - 1;
+    return k;
+  }
+  k.column = columns[static_cast<std::size_t>(cpp11::as_cpp<int>(x["column"]) - 1)];
+  k.codes = static_cast<std::size_t>(cpp11::as_cpp<int>(x["codes"]));
+  return k;
+}
+
 cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like) {
   const R_xlen_t n = static_cast<R_xlen_t>(t.items);
   cpp11::sexp out(Rf_allocVector(TYPEOF(like), n));
@@ -116,15 +129,14 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   q.threads = threads;
   q.stop = interrupted;
   for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0});
-  for (SEXP k : keys) {
-    cpp11::list one(k);
-    const int at = cpp11::as_cpp<int>(one["column"]) - 1;
-    q.keys.push_back({all[at], static_cast<std::size_t>(cpp11::as_cpp<int>(one["codes"]))});
-  }
+  for (SEXP k : keys) q.keys.push_back(key(cpp11::list(k), all, q));
   for (SEXP s : sums) {
     cpp11::list one(s);
     eggcrate::Sum sum;
+    sum.measure = static_cast<eggcrate::Measure>(cpp11::as_cpp<int>(one["measure"]));
     sum.value = program(cpp11::list(one["value"]));
+    SEXP of = one["of"];
+    if (of != R_NilValue) sum.of = key(cpp11::list(of), all, q);
     SEXP when = one["when"];
     sum.has_when = when != R_NilValue;
     if (sum.has_when) sum.when = program(cpp11::list(when));
@@ -138,8 +150,10 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   cpp11::writable::list key_list, sum_list;
   for (std::size_t k = 0; k < q.keys.size(); ++k) {
     cpp11::list one(keys[static_cast<R_xlen_t>(k)]);
-    const int at = cpp11::as_cpp<int>(one["column"]) - 1;
-    key_list.push_back(key_values(t, k, q.keys.size(), columns[at]));
+    const bool made = q.keys[k].program >= 0;
+    const cpp11::sexp whole(Rf_allocVector(INTSXP, 0));
+    SEXP like = made ? SEXP(whole) : columns[cpp11::as_cpp<int>(one["column"]) - 1];
+    key_list.push_back(key_values(t, k, q.keys.size(), like));
   }
   for (std::size_t i = 0; i < t.sums.size(); ++i) sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
   cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure;

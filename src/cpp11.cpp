@@ -27,6 +27,62 @@ extern "C" SEXP _eggcrate_exact_sum_by_(SEXP value, SEXP group, SEXP groups) {
   END_CPP11
 }
 // bind-exact.cpp
+SEXP exact_extreme_by_(SEXP value, SEXP group, int groups, bool least);
+extern "C" SEXP _eggcrate_exact_extreme_by_(SEXP value, SEXP group, SEXP groups, SEXP least) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_extreme_by_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(value), cpp11::as_cpp<cpp11::decay_t<SEXP>>(group), cpp11::as_cpp<cpp11::decay_t<int>>(groups), cpp11::as_cpp<cpp11::decay_t<bool>>(least)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_number_fractions_(SEXP num, SEXP den);
+extern "C" SEXP _eggcrate_exact_number_fractions_(SEXP num, SEXP den) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_number_fractions_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(num), cpp11::as_cpp<cpp11::decay_t<SEXP>>(den)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_from_real_(SEXP x);
+extern "C" SEXP _eggcrate_exact_from_real_(SEXP x) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_from_real_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP real_from_exact_(SEXP x);
+extern "C" SEXP _eggcrate_real_from_exact_(SEXP x) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(real_from_exact_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_from_whole_(SEXP x);
+extern "C" SEXP _eggcrate_exact_from_whole_(SEXP x) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_from_whole_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_combine_(SEXP a, double fa, SEXP b, double fb);
+extern "C" SEXP _eggcrate_exact_combine_(SEXP a, SEXP fa, SEXP b, SEXP fb) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_combine_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(a), cpp11::as_cpp<cpp11::decay_t<double>>(fa), cpp11::as_cpp<cpp11::decay_t<SEXP>>(b), cpp11::as_cpp<cpp11::decay_t<double>>(fb)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_multiply_(SEXP a, SEXP b);
+extern "C" SEXP _eggcrate_exact_multiply_(SEXP a, SEXP b) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_multiply_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(a), cpp11::as_cpp<cpp11::decay_t<SEXP>>(b)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_signs_(SEXP x);
+extern "C" SEXP _eggcrate_exact_signs_(SEXP x) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_signs_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
+  END_CPP11
+}
+// bind-exact.cpp
 SEXP exact_ratio_(SEXP num, SEXP den);
 extern "C" SEXP _eggcrate_exact_ratio_(SEXP num, SEXP den) {
   BEGIN_CPP11
@@ -85,17 +141,25 @@ extern "C" SEXP _eggcrate_blank_texts_(SEXP x) {
 
 extern "C" {
 static const R_CallMethodDef CallEntries[] = {
-    {"_eggcrate_blank_texts_",         (DL_FUNC) &_eggcrate_blank_texts_,         1},
-    {"_eggcrate_decimal_places_",      (DL_FUNC) &_eggcrate_decimal_places_,      1},
-    {"_eggcrate_exact_against_share_", (DL_FUNC) &_eggcrate_exact_against_share_, 4},
-    {"_eggcrate_exact_order_",         (DL_FUNC) &_eggcrate_exact_order_,         3},
-    {"_eggcrate_exact_ratio_",         (DL_FUNC) &_eggcrate_exact_ratio_,         2},
-    {"_eggcrate_exact_real_",          (DL_FUNC) &_eggcrate_exact_real_,          3},
-    {"_eggcrate_exact_running_",       (DL_FUNC) &_eggcrate_exact_running_,       2},
-    {"_eggcrate_exact_sum_by_",        (DL_FUNC) &_eggcrate_exact_sum_by_,        3},
-    {"_eggcrate_odd_texts_",           (DL_FUNC) &_eggcrate_odd_texts_,           1},
-    {"_eggcrate_scan_delimited_",      (DL_FUNC) &_eggcrate_scan_delimited_,      3},
-    {"_eggcrate_tally_",               (DL_FUNC) &_eggcrate_tally_,               6},
+    {"_eggcrate_blank_texts_",            (DL_FUNC) &_eggcrate_blank_texts_,            1},
+    {"_eggcrate_decimal_places_",         (DL_FUNC) &_eggcrate_decimal_places_,         1},
+    {"_eggcrate_exact_against_share_",    (DL_FUNC) &_eggcrate_exact_against_share_,    4},
+    {"_eggcrate_exact_combine_",          (DL_FUNC) &_eggcrate_exact_combine_,          4},
+    {"_eggcrate_exact_extreme_by_",       (DL_FUNC) &_eggcrate_exact_extreme_by_,       4},
+    {"_eggcrate_exact_from_real_",        (DL_FUNC) &_eggcrate_exact_from_real_,        1},
+    {"_eggcrate_exact_from_whole_",       (DL_FUNC) &_eggcrate_exact_from_whole_,       1},
+    {"_eggcrate_exact_multiply_",         (DL_FUNC) &_eggcrate_exact_multiply_,         2},
+    {"_eggcrate_exact_number_fractions_", (DL_FUNC) &_eggcrate_exact_number_fractions_, 2},
+    {"_eggcrate_exact_order_",            (DL_FUNC) &_eggcrate_exact_order_,            3},
+    {"_eggcrate_exact_ratio_",            (DL_FUNC) &_eggcrate_exact_ratio_,            2},
+    {"_eggcrate_exact_real_",             (DL_FUNC) &_eggcrate_exact_real_,             3},
+    {"_eggcrate_exact_running_",          (DL_FUNC) &_eggcrate_exact_running_,          2},
+    {"_eggcrate_exact_signs_",            (DL_FUNC) &_eggcrate_exact_signs_,            1},
+    {"_eggcrate_exact_sum_by_",           (DL_FUNC) &_eggcrate_exact_sum_by_,           3},
+    {"_eggcrate_odd_texts_",              (DL_FUNC) &_eggcrate_odd_texts_,              1},
+    {"_eggcrate_real_from_exact_",        (DL_FUNC) &_eggcrate_real_from_exact_,        1},
+    {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         3},
+    {"_eggcrate_tally_",                  (DL_FUNC) &_eggcrate_tally_,                  6},
     {NULL, NULL, 0}
 };
 }

@@ -122,6 +122,60 @@ inline void sum_by(const stored_i128* value, const std::int32_t* group, std::siz
   for (std::size_t i = 0; i < n; ++i) out[group[i] - 1] += value[i];
 }
 
+// The least (or most) of each group; `out` starts as the first value that it can be.
+inline void extreme_by(const stored_i128* value, const std::int32_t* group, std::size_t n, bool least,
+                       stored_i128* out, std::uint8_t* seen) noexcept {
+  for (std::size_t i = 0; i < n; ++i) {
+    const std::int32_t g = group[i] - 1;
+    const i128 v = value[i];
+    if (!seen[g] || (least ? v < out[g] : v > out[g])) out[g] = v;
+    seen[g] = 1;
+  }
+}
+
+// The sign of a * d - c * b for b, d > 0: how a / b stands to c / d. 256 bits.
+inline int compare_fractions(i128 a, i128 b, i128 c, i128 d) noexcept {
+  if ((a < 0) != (c < 0)) return a < 0 ? -1 : 1;
+  const auto magnitude = [](i128 x) { return x < 0 ? u128(0) - static_cast<u128>(x) : static_cast<u128>(x); };
+  struct Wide { u128 high, low; };
+  const auto product = [](u128 x, u128 y) {
+    constexpr u128 mask = ~std::uint64_t(0);
+    const u128 ll = (x & mask) * (y & mask), lh = (x & mask) * (y >> 64), hl = (x >> 64) * (y & mask), hh = (x >> 64) * (y >> 64);
+    const u128 middle = (ll >> 64) + (lh & mask) + (hl & mask);
+    return Wide{hh + (lh >> 64) + (hl >> 64) + (middle >> 64), (middle << 64) | (ll & mask)};
+  };
+  const Wide x = product(magnitude(a), magnitude(d)), y = product(magnitude(c), magnitude(b));
+  const int order = x.high != y.high ? (x.high < y.high ? -1 : 1) : x.low != y.low ? (x.low < y.low ? -1 : 1) : 0;
+  return a < 0 ? -order : order;
+}
+
+// Numbers fractions num / den (den > 0) so that equal ones have one number and the
+// numbers are ordered as the fractions. The nearest doubles are in the same
+// order, so they decide all but those that round alike.
+inline Status number_fractions(const stored_i128* num, const stored_i128* den, std::size_t n, stored_i128* out) noexcept {
+  try {
+    std::vector<double> near(n);
+    std::vector<std::int32_t> at(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      near[i] = ratio(num[i], den[i]);
+      at[i] = static_cast<std::int32_t>(i);
+    }
+    const auto order = [&](std::int32_t a, std::int32_t b) {
+      if (near[a] != near[b]) return near[a] < near[b] ? -1 : 1;
+      return compare_fractions(num[a], den[a], num[b], den[b]);
+    };
+    std::sort(at.begin(), at.end(), [&](std::int32_t a, std::int32_t b) { return order(a, b) < 0; });
+    std::int64_t number = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (i > 0 && order(at[i - 1], at[i]) != 0) ++number;
+      out[at[i]] = number;
+    }
+  } catch (const std::bad_alloc&) {
+    return Status{Code::no_memory, 0, -1};
+  }
+  return Status();
+}
+
 // -1, 0, 1 for part * 10^places against share * base: is part of the base below,
 // at or above a share written as decimals? False: more than 128 bits.
 inline bool against_share(i128 part, i128 base, std::int64_t share, int places, int& order) noexcept {

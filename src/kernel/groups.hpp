@@ -206,10 +206,12 @@ class CodeGroups final : public Groups {
   std::vector<std::uint32_t> rows_;
 };
 
-// A key column. `codes` > 0 promises whole numbers from 1 to `codes`.
+// A key: a column, or what a program makes of the row (a period, say). `codes` > 0
+// promises whole numbers from 1 to `codes`.
 struct Key {
   Column column;
   std::size_t codes = 0;
+  int program = -1;
 };
 
 // Beyond this many codes a table by code is larger than a hash of those in use.

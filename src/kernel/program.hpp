@@ -21,8 +21,30 @@ enum class Op : std::uint8_t {
   negate, add, subtract, multiply, divide,
   less, less_equal, greater, greater_equal, equal, not_equal,
   both, either, opposite,
-  number_missing
+  number_missing,
+  period       // number of the year, quarter, month, week or day of a date
 };
+
+enum class Unit : int { year = 0, quarter = 1, month = 2, week = 3, day = 4 };
+
+// The number of the period that a day (counted from 1970-01-01) lies in: years
+// as such, quarters and months counted from year 0, ISO weeks by their Monday from
+// that of 1969-12-29. A year may start with another month than January.
+inline std::int64_t period_of(std::int64_t day, Unit unit, int starts) noexcept {
+  if (unit == Unit::day) return day;
+  const auto down = [](std::int64_t a, std::int64_t b) { return a / b - (a % b < 0); };
+  if (unit == Unit::week) return down(day + 3, 7);
+  // Days since 0000-03-01, in eras of 400 years: leap days come last.
+  const std::int64_t z = day + 719468, era = down(z, 146097);
+  const std::int64_t doe = z - era * 146097;
+  const std::int64_t yoe = (doe - doe / 1460 + doe / 36524 - doe / 146096) / 365;
+  const std::int64_t doy = doe - (365 * yoe + yoe / 4 - yoe / 100);
+  const std::int64_t mp = (5 * doy + 2) / 153;
+  const std::int64_t month = mp < 10 ? mp + 3 : mp - 9;
+  const std::int64_t year = yoe + era * 400 + (month <= 2);
+  if (unit == Unit::year) return month >= starts ? year : year - 1;
+  return unit == Unit::quarter ? year * 4 + (month - 1) / 3 : year * 12 + month - 1;
+}
 
 // How to judge a text handle. `blank` says whether a text has nothing but
 // blanks in it, which counts as missing.
@@ -36,8 +58,8 @@ struct Instr {
   Op op = Op::number;
   int a = -1, b = -1;  // registers: the instructions of those positions
   int column = -1;
-  int set = -1;        // text_test, code_test: which set or table
-  double number = 0;
+  int set = -1;        // text_test, code_test: which set or table; period: the unit
+  double number = 0;   // a constant; period: the month that a year starts with
 };
 
 struct Program {
@@ -150,6 +172,7 @@ class Evaluator {
       case Op::either:
       case Op::opposite: connect(i, rows.n); return Status();
       case Op::number_missing: ask_missing(i, rows.n); return Status();
+      case Op::period: find_period(i, rows.n); return Status();
       default: compare(i, rows.n); return Status();
     }
   }
@@ -317,6 +340,28 @@ class Evaluator {
     const Register& a = registers_[p_.code[at].a];
     r.truth.resize(kChunk);
     for (std::size_t i = 0; i < n; ++i) r.truth[i] = a.is_missing_at(i) ? yes : no;
+  }
+
+  // A time of day, if a date has one, is cut off.
+  void find_period(std::size_t at, std::size_t n) {
+    const Instr& in = p_.code[at];
+    Register& r = registers_[at];
+    const Register& a = registers_[in.a];
+    join_missing(r, a, nullptr, n);
+    r.wide = false;
+    r.bound = 1e9;
+    r.z.resize(kChunk);
+    const int places = p_.places[in.a];
+    const Unit unit = static_cast<Unit>(in.set);
+    std::int64_t last_day = 0, last = period_of(0, unit, static_cast<int>(in.number));
+    for (std::size_t i = 0; i < n; ++i) {
+      const auto day = places == 0 && !a.wide ? a.z[i] : static_cast<std::int64_t>(std::floor(real(a, places, i)));
+      if (day != last_day) {  // dates come in runs
+        last_day = day;
+        last = period_of(day, unit, static_cast<int>(in.number));
+      }
+      r.z[i] = last;
+    }
   }
 
   void connect(std::size_t at, std::size_t n) {

@@ -5,6 +5,7 @@
 // counted what and in whatever order.
 #pragma once
 
+#include <algorithm>
 #include <atomic>
 #include <new>
 #include <thread>
@@ -22,9 +23,14 @@ struct Gate {
   std::uint64_t unsure = 0;   // unknown
 };
 
-// sum of `value` over the rows where `when` holds (all rows if there is none).
+// What is counted of a column's values.
+enum class Measure : int { sum = 0, least = 1, most = 2, median = 3, distinct = 4 };
+
+// A measure of `value` over the rows where `when` holds (all rows if there is none).
 struct Sum {
+  Measure measure = Measure::sum;
   Program value;
+  Key of;  // distinct: whose values are told apart, instead of `value`
   bool has_when = false;
   Program when;
   // Doubles that are not decimal are added as multiples of 2^lowest: integer
@@ -42,12 +48,16 @@ struct Question {
   std::size_t n = 0;
   std::vector<Gate> gates;
   std::vector<Key> keys;
+  std::vector<Program> key_programs;
   std::vector<Sum> sums;
   int threads = 1;
   bool (*stop)(void*) = nullptr;  // polled by the calling thread only
   void* stop_with = nullptr;
 };
 
+// `total` holds integers in units of 10^-places, or of 2^lowest for sums of doubles.
+// Of other measures of doubles it holds `ordered()` doubles; of a median twice its
+// value in decimals, for it may lie between two.
 struct SumResult {
   std::vector<i128> total;
   std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
@@ -83,11 +93,24 @@ inline i128 fixed_point(double x, int lowest) noexcept {
   return x < 0 ? -v : v;
 }
 
-// What a thread has summed up for one Sum.
+// Doubles as integers of the same order, and back.
+inline std::int64_t ordered(double x) noexcept {
+  const auto bits = static_cast<std::int64_t>(bits_of(x == 0 ? 0.0 : x));
+  return bits < 0 ? std::numeric_limits<std::int64_t>::min() - bits : bits;
+}
+inline double from_ordered(std::int64_t v) noexcept {
+  const std::int64_t bits = v < 0 ? std::numeric_limits<std::int64_t>::min() - v : v;
+  double x;
+  std::memcpy(&x, &bits, sizeof x);
+  return x;
+}
+
+// What a thread has gathered for one Sum.
 class Adder {
  public:
   void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, std::size_t n,
            std::size_t items, const Sum& sum) {
+    if (sum.measure != Measure::sum) return gather(e, when, ids, n, items, sum.measure);
     const Register& r = e.result();
     const double more = r.bound * static_cast<double>(n);
     const bool plain = e.exact() && !r.wide && more <= 9e18;
@@ -112,18 +135,85 @@ class Adder {
     }
   }
 
+  // Different values: pairs of item and word.
+  void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Evaluator* when,
+                 const std::uint32_t* ids, std::size_t n, std::size_t items) {
+    if (!pairs_) pairs_ = std::make_unique<TupleGroups>(2);
+    pair_words_.clear();
+    for (std::size_t i = 0; i < n; ++i) {
+      if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
+      if (missing[i]) { ++at(missing_, ids[i], items); ++all_missing_; continue; }
+      pair_words_.push_back(ids[i]);
+      pair_words_.push_back(words[i]);
+    }
+    pair_ids_.resize(n);
+    pairs_->locate(pair_words_.data(), pair_words_.size() / 2, pair_ids_.data(), nullptr);
+  }
+
   double largest() const noexcept { return largest_; }
 
-  void into(SumResult& out, const std::vector<std::uint32_t>& ids, std::size_t items) {
+  void into(SumResult& out, Measure measure, const std::vector<std::uint32_t>& ids, std::size_t items) {
     carry();
-    out.total.resize(items);
-    for (std::size_t i = 0; i < high_.size(); ++i) out.total[ids[i]] += high_[i];
+    out.total.resize(items, measure == Measure::least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
+    for (std::size_t i = 0; i < high_.size(); ++i) {
+      i128& t = out.total[ids[i]];
+      if (measure == Measure::least) t = std::min(t, high_[i]);
+      else if (measure == Measure::most) t = std::max(t, high_[i]);
+      else t += high_[i];
+    }
     join(out.missing, missing_, ids, items);
     join(out.skipped, skipped_, ids, items);
     out.all_missing += all_missing_;
   }
 
+  // Pairs and values of all threads come together in the first one's adder.
+  void take_pairs(const Adder& other, const std::vector<std::uint32_t>& ids) {
+    if (!other.pairs_) return;
+    if (!pairs_) pairs_ = std::make_unique<TupleGroups>(2);
+    const auto& theirs = other.pairs_->words();
+    pair_words_.resize(2 * kChunk);
+    pair_ids_.resize(kChunk);
+    for (std::size_t from = 0; from < theirs.size(); from += 2 * kChunk) {
+      const std::size_t n = std::min(2 * kChunk, theirs.size() - from);
+      for (std::size_t i = 0; i < n; i += 2) {
+        pair_words_[i] = ids[static_cast<std::size_t>(theirs[from + i])];
+        pair_words_[i + 1] = theirs[from + i + 1];
+      }
+      pairs_->locate(pair_words_.data(), n / 2, pair_ids_.data(), nullptr);
+    }
+  }
+  void count_pairs(SumResult& out) const {
+    if (!pairs_) return;
+    const auto& all = pairs_->words();
+    for (std::size_t i = 0; i < all.size(); i += 2) ++out.total[static_cast<std::size_t>(all[i])];
+  }
+  const std::vector<std::uint32_t>& value_ids() const noexcept { return value_ids_; }
+  const std::vector<std::int64_t>& kept_values() const noexcept { return kept_values_; }
+
+  static constexpr i128 kNothingLess = (i128(1) << 126);
+  static constexpr i128 kNothingMore = -(i128(1) << 126);
+
  private:
+  // Least and most of each item; all values of a median.
+  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, std::size_t n, std::size_t items,
+              Measure measure) {
+    const Register& r = e.result();
+    const bool least = measure == Measure::least;
+    if (high_.size() < items) high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
+    for (std::size_t i = 0; i < n; ++i) {
+      if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
+      if (r.is_missing_at(i)) { ++at(missing_, ids[i], items); ++all_missing_; continue; }
+      const i128 v = e.exact() ? r.at(i) : i128(ordered(e.real_at(i)));
+      if (measure == Measure::median) {
+        value_ids_.push_back(ids[i]);
+        kept_values_.push_back(static_cast<std::int64_t>(v));
+        too_wide_ |= v != kept_values_.back();
+      } else if (least ? v < high_[ids[i]] : v > high_[ids[i]]) {
+        high_[ids[i]] = v;
+      }
+    }
+  }
+
   static std::uint32_t& at(std::vector<std::uint32_t>& v, std::uint32_t id, std::size_t items) {
     if (v.size() < items) v.resize(items);
     return v[id];
@@ -153,6 +243,14 @@ class Adder {
   double largest_ = 0;
   std::vector<std::uint32_t> missing_, skipped_;
   std::uint64_t all_missing_ = 0;
+  std::unique_ptr<TupleGroups> pairs_;
+  std::vector<std::uint64_t> pair_words_;
+  std::vector<std::uint32_t> pair_ids_;
+  std::vector<std::uint32_t> value_ids_;   // median: one entry a row, in no order
+  std::vector<std::int64_t> kept_values_;
+
+ public:
+  bool too_wide_ = false;  // a median of values beyond 64 bits
 };
 
 class Worker {
@@ -165,6 +263,7 @@ class Worker {
       values_.emplace_back(s.value, q.columns);
       whens_.emplace_back(s.when, q.columns);
     }
+    for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
   }
 
   // One chunk. False: stop, `status` or `surprised_program` says why.
@@ -179,9 +278,13 @@ class Worker {
     if (!words) return false;
     groups_->locate(words, rows.n, ids_.data(), nullptr);
     for (std::size_t s = 0; s < values_.size(); ++s) {
-      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
       const bool when = q_.sums[s].has_when;
       if (when && !ran(whens_[s], rows, static_cast<int>(s), 2)) return false;
+      if (q_.sums[s].measure == Measure::distinct) {
+        if (!tell_apart(s, rows, when ? &whens_[s] : nullptr)) return false;
+        continue;
+      }
+      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
       adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows.n, groups_->size(), q_.sums[s]);
     }
     used += rows.n;
@@ -226,29 +329,65 @@ class Worker {
 
   const std::uint64_t* key_words(const Rows& rows) {
     const std::size_t width = q_.keys.size();
-    if (width == 1 && q_.keys[0].column.kind == Kind::text && !rows.selected)
+    for (std::size_t p = 0; p < key_values_.size(); ++p)
+      if (!ran(key_values_[p], rows, static_cast<int>(p), 3)) return nullptr;
+    if (width == 1 && q_.keys[0].program < 0 && q_.keys[0].column.kind == Kind::text && !rows.selected)
       return static_cast<const std::uint64_t*>(q_.keys[0].column.data) + rows.base;
-    for (std::size_t k = 0; k < width; ++k) {
-      const Column& c = q_.keys[k].column;
-      for (std::size_t i = 0; i < rows.n; ++i) {
-        std::uint64_t& out = words_[i * width + k];
-        const std::size_t row = rows.row(i);
-        if (c.kind == Kind::text) {
-          out = static_cast<const std::uint64_t*>(c.data)[row];
-        } else if (c.kind == Kind::whole) {
-          out = static_cast<std::uint64_t>(static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
-        } else if (!real_word(static_cast<const double*>(c.data)[row], out)) {
-          status = Status{Code::not_finite, row, -2 - static_cast<int>(k)};
-          return nullptr;
-        }
-      }
-    }
+    for (std::size_t k = 0; k < width; ++k)
+      if (!fill_words(q_.keys[k], rows, words_.data() + k, width, -2 - static_cast<int>(k))) return nullptr;
     return words_.data();
   }
 
+  // The words of one key, `stride` apart; `name` stands for it in an error.
+  bool fill_words(const Key& key, const Rows& rows, std::uint64_t* out, std::size_t stride, int name) {
+    if (key.program >= 0) {
+      const Register& r = key_values_[static_cast<std::size_t>(key.program)].result();
+      for (std::size_t i = 0; i < rows.n; ++i)
+        out[i * stride] = static_cast<std::uint64_t>(r.is_missing_at(i) ? std::int64_t(kMissingWhole) : r.z[i]);
+      return true;
+    }
+    const Column& c = key.column;
+    for (std::size_t i = 0; i < rows.n; ++i) {
+      std::uint64_t& word = out[i * stride];
+      const std::size_t row = rows.row(i);
+      if (c.kind == Kind::text) {
+        word = static_cast<const std::uint64_t*>(c.data)[row];
+      } else if (c.kind == Kind::whole) {
+        word = static_cast<std::uint64_t>(static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
+      } else if (!real_word(static_cast<const double*>(c.data)[row], word)) {
+        status = Status{Code::not_finite, row, name};
+        return false;
+      }
+    }
+    return true;
+  }
+
+  // Which words of a distinct count are missing: the text test of `value`, or the
+  // word itself.
+  bool tell_apart(std::size_t s, const Rows& rows, const Evaluator* when) {
+    const Sum& sum = q_.sums[s];
+    apart_.resize(kChunk);
+    missing_.assign(kChunk, 0);
+    if (!fill_words(sum.of, rows, apart_.data(), 1, -2 - static_cast<int>(q_.keys.size() + s))) return false;
+    if (sum.of.column.kind == Kind::text) {
+      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
+      const auto& truth = values_[s].result().truth;
+      for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = truth[i] == yes;
+    } else {
+      const std::uint64_t none = sum.of.column.kind == Kind::whole
+                                     ? static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole))
+                                     : kMissingReal;
+      for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
+    }
+    adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows.n, groups_->size());
+    return true;
+  }
+
+  static constexpr std::uint64_t kMissingReal = 0x7FF00000000007A2ull;
+
   static bool real_word(double x, std::uint64_t& word) noexcept {
     if (is_missing(x)) {
-      word = 0x7FF00000000007A2ull;  // one pattern for all missing values
+      word = kMissingReal;  // one pattern for all missing values
       return true;
     }
     if (!std::isfinite(x)) return false;
@@ -258,12 +397,13 @@ class Worker {
 
   const Question& q_;
   std::unique_ptr<Groups> groups_;
-  std::vector<Evaluator> gates_, values_, whens_;
+  std::vector<Evaluator> gates_, values_, whens_, key_values_;
   std::vector<Adder> adders_;
   std::vector<std::uint64_t> refused_, unsure_;
   std::vector<std::uint32_t> ids_;
-  std::vector<std::uint64_t> words_;
+  std::vector<std::uint64_t> words_, apart_;
   std::vector<std::uint16_t> selected_;
+  std::vector<std::uint8_t> missing_;
 };
 
 class Pass {
@@ -308,6 +448,7 @@ class Pass {
 
 inline void settle_all(Question& q) {
   for (Gate& g : q.gates) g.program.settle();
+  for (Program& p : q.key_programs) p.settle();
   for (Sum& s : q.sums) {
     s.value.settle();
     s.when.settle();
@@ -320,7 +461,10 @@ inline bool learned(Question& q, std::vector<std::unique_ptr<Worker>>& workers) 
   for (auto& w : workers) {
     if (w->surprise.instr < 0) continue;
     const std::size_t at = static_cast<std::size_t>(w->surprised_at);
-    Program& p = w->surprised_role == 0 ? q.gates[at].program : w->surprised_role == 1 ? q.sums[at].value : q.sums[at].when;
+    Program& p = w->surprised_role == 0   ? q.gates[at].program
+                 : w->surprised_role == 1 ? q.sums[at].value
+                 : w->surprised_role == 2 ? q.sums[at].when
+                                          : q.key_programs[at];
     int& places = p.places[w->surprise.instr];
     if (places != kNotDecimal && (w->surprise.places == kNotDecimal || w->surprise.places > places))
       places = w->surprise.places;
@@ -334,7 +478,7 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
   bool again = false;
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     Sum& sum = q.sums[s];
-    if (sum.value.places.back() != kNotDecimal || sum.scanned) continue;
+    if (sum.measure != Measure::sum || sum.value.places.back() != kNotDecimal || sum.scanned) continue;
     for (auto& w : workers) sum.largest = std::max(sum.largest, w->adders()[s].largest());
     int e = 0;
     std::frexp(sum.largest, &e);
@@ -342,6 +486,31 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
     sum.scanned = again = true;
   }
   return again;
+}
+
+// The values of an item lie together after one counting sort of all of them; the
+// middle is then found without sorting each item.
+inline void find_medians(std::vector<std::unique_ptr<Worker>>& workers, std::size_t sum,
+                         const std::vector<std::vector<std::uint32_t>>& ids, bool decimal, Tally& out) {
+  std::vector<std::size_t> start(out.items + 1);
+  for (std::size_t t = 0; t < workers.size(); ++t)
+    for (const std::uint32_t id : workers[t]->adders()[sum].value_ids()) ++start[ids[t][id] + 1];
+  for (std::size_t i = 0; i < out.items; ++i) start[i + 1] += start[i];
+  std::vector<std::int64_t> values(start[out.items]);
+  std::vector<std::size_t> next(start.begin(), start.end() - 1);
+  for (std::size_t t = 0; t < workers.size(); ++t) {
+    const Adder& a = workers[t]->adders()[sum];
+    for (std::size_t i = 0; i < a.value_ids().size(); ++i) values[next[ids[t][a.value_ids()[i]]]++] = a.kept_values()[i];
+  }
+  for (std::size_t i = 0; i < out.items; ++i) {
+    const std::size_t n = start[i + 1] - start[i];
+    if (n == 0) continue;
+    const auto from = values.begin() + static_cast<std::ptrdiff_t>(start[i]), to = from + static_cast<std::ptrdiff_t>(n);
+    const auto middle = from + static_cast<std::ptrdiff_t>(n / 2);
+    std::nth_element(from, middle, to);
+    const std::int64_t high = *middle, low = n % 2 ? high : *std::max_element(from, middle);
+    out.sums[sum].total[i] = decimal ? i128(low) + high : i128(ordered((from_ordered(low) + from_ordered(high)) / 2));
+  }
 }
 
 // Codes that no row has are no items.
@@ -396,7 +565,14 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
       q.gates[g].refused += workers[t]->refused()[g];
       q.gates[g].unsure += workers[t]->unsure()[g];
     }
-    for (std::size_t s = 0; s < q.sums.size(); ++s) workers[t]->adders()[s].into(out.sums[s], ids[t], out.items);
+    for (std::size_t s = 0; s < q.sums.size(); ++s) {
+      workers[t]->adders()[s].into(out.sums[s], q.sums[s].measure, ids[t], out.items);
+      if (t > 0) workers[0]->adders()[s].take_pairs(workers[t]->adders()[s], ids[t]);
+    }
+  }
+  for (std::size_t s = 0; s < q.sums.size(); ++s) {
+    if (q.sums[s].measure == Measure::distinct) workers[0]->adders()[s].count_pairs(out.sums[s]);
+    if (q.sums[s].measure == Measure::median) find_medians(workers, s, ids, q.sums[s].value.places.back() != kNotDecimal, out);
   }
   for (SumResult& s : out.sums) s.total.resize(out.items);
   drop_empty(out, q.keys.size());
@@ -414,6 +590,9 @@ inline Status tally(Question& q, Tally& out) noexcept {
       pass.run();
       for (auto& w : pass.workers())
         if (!w->status.ok()) return w->status;
+      for (auto& w : pass.workers())
+        for (detail::Adder& a : w->adders())
+          if (a.too_wide_) return Status{Code::too_large, 0, -1};
       if (detail::learned(q, pass.workers()) || detail::ranged(q, pass.workers())) continue;
       detail::join(q, pass.workers(), out);
       return Status();

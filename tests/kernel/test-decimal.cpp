@@ -74,3 +74,20 @@ TEST_CASE("a part of the base is compared in integers, or not at all") {
   CHECK(order == -1);
   CHECK_FALSE(against_share(i128(1) << 124, 1, 8, 1, order));
 }
+
+TEST_CASE("fractions are compared exactly, however long") {
+  CHECK(compare_fractions(1, 3, 2, 6) == 0);
+  CHECK(compare_fractions(-1, 3, -2, 6) == 0);
+  CHECK(compare_fractions(-1, 3, 1, 4) == -1);
+  const i128 big = (i128(1) << 120) + 1;
+  CHECK(compare_fractions(big, big - 1, big + 1, big) == 1);
+  CHECK(compare_fractions(-big, big - 1, -(big + 1), big) == -1);
+  CHECK(compare_fractions(0, 5, 0, 7) == 0);
+  const stored_i128 num[] = {2, 1, big, 3, -1}, den[] = {6, 3, big - 1, 2, 5};
+  stored_i128 out[5];
+  REQUIRE(number_fractions(num, den, 5, out).ok());
+  CHECK((out[0] == out[1]));
+  CHECK((out[4] < out[0]));
+  CHECK((out[0] < out[2]));
+  CHECK((out[2] < out[3]));
+}

@@ -230,6 +230,61 @@ TEST_CASE("several keys and many items are told apart") {
   for (std::size_t i = 0; i < u.items; ++i) CHECK(u.rows[i] == by_code[static_cast<int>(static_cast<std::int64_t>(u.words[i]))]);
 }
 
+TEST_CASE("least, most, median and different values, for any number of threads") {
+  std::mt19937_64 random(5);
+  for (const bool decimal : {true, false}) {
+    Data d;
+    std::map<std::uint64_t, std::vector<double>> plain;
+    for (int i = 0; i < 250000; ++i) {
+      d.key.push_back(8 * (1 + random() % 300));
+      d.x.push_back(static_cast<double>(random() % 5000) / (decimal ? 4 : 7) - 300);
+      d.y.push_back(static_cast<double>(random() % 90));
+      plain[d.key.back()].push_back(d.x.back());
+    }
+    for (const int threads : {1, 2}) {
+      Question q = d.question();
+      q.threads = threads;
+      for (const Measure m : {Measure::least, Measure::most, Measure::median}) {
+        q.sums.push_back(sum_of({column(0)}));
+        q.sums.back().measure = m;
+      }
+      q.sums.push_back(sum_of({number(1)}));
+      q.sums.back().measure = Measure::distinct;
+      q.sums.back().of = {d.columns[0], 0};
+      Tally t;
+      REQUIRE(tally(q, t).ok());
+      for (std::size_t i = 0; i < t.items; ++i) {
+        std::vector<double> v = plain[t.words[i]];
+        std::sort(v.begin(), v.end());
+        const std::size_t n = v.size();
+        const double median = n % 2 ? v[n / 2] : (v[n / 2 - 1] + v[n / 2]) / 2;
+        const auto value = [&](int s) {
+          const i128 x = t.sums[s].total[i];
+          return decimal ? ratio(x, 100) : detail::from_ordered(static_cast<std::int64_t>(x));
+        };
+        CHECK(value(0) == v[0]);
+        CHECK(value(1) == v[n - 1]);
+        CHECK(value(2) / (decimal ? 2 : 1) == median);
+        CHECK((t.sums[3].total[i] == i128(std::unique(v.begin(), v.end()) - v.begin())));
+      }
+    }
+  }
+}
+
+TEST_CASE("periods follow the calendar") {
+  // 1970-01-01 was a Thursday; 2024-02-29 is day 19782, 2026-03-31 day 20543
+  CHECK(period_of(0, Unit::year, 1) == 1970);
+  CHECK(period_of(-1, Unit::year, 1) == 1969);
+  CHECK(period_of(19782, Unit::month, 1) == 2024 * 12 + 1);
+  CHECK(period_of(20543, Unit::quarter, 1) == 2026 * 4);
+  CHECK(period_of(20544, Unit::quarter, 1) == 2026 * 4 + 1);
+  CHECK(period_of(20543, Unit::year, 4) == 2025);
+  CHECK(period_of(20544, Unit::year, 4) == 2026);
+  CHECK(period_of(3, Unit::week, 1) == 0);  // a Sunday
+  CHECK(period_of(4, Unit::week, 1) == 1);
+  CHECK(period_of(-4, Unit::week, 1) == -1);
+}
+
 TEST_CASE("a poll can stop the count") {
   Data d;
   d.key.assign(500000, 8);

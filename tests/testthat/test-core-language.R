@@ -71,7 +71,20 @@ test_that("expressions outside the language are refused", {
   data$day <- as.Date("2026-01-01")
   data$list <- as.list(seq_len(nrow(data)))
   expect_snapshot(error = TRUE, {
-    standings(data, of = mean(amount), by = item)
+    standings(data, of = variance(amount), by = item)
+    standings(data, of = budget / amount, by = item)
+    standings(data, of = amount / units, by = item)
+    standings(data, of = per_day(mean(amount)), by = item)
+    standings(data, of = per_day(amount), by = item)
+    standings(data, of = distinct(amount + 1), by = item)
+    standings(data, of = amount, by = item, over = grp)
+    standings(data, of = amount, by = item, over = month(grp))
+    standings(data, of = amount, by = item, where = month(day) == "2026-13")
+    standings(data, of = amount, by = item, where = in_period(day, latest(fortnight)))
+    standings(data, of = amount, by = item, having = amount > 3)
+    standings(data, of = mean(amount), by = item, share_of = "all")
+    standings(data, of = amount, by = item, share_of = "period")
+    pareto(data, of = mean(amount), by = item)
     standings(data, of = amount, by = item, where = system("ls"))
     standings(data, of = amount, by = item, where = amount$x)
     standings(data, of = amount, by = item, where = "grp == ")
@@ -95,17 +108,19 @@ test_that("random text is answered or refused with a clear message, never run", 
   data <- random_lines(30)
   trap <- tempfile()
   data$`odd name` <- data$amount
+  data$day <- as.Date("2026-01-01") + 3 * seq_len(nrow(data))
   set.seed(20)
   pieces <- c("amount", "units", "item", "grp", "`odd name`", "sum(", "count(", ")", "(", "==", "!=", "<", "&", "|", "!", "%in%", "c(", ",",
     "\"north\"", "'", "3", "-1e9", "NA", "NULL", "TRUE", "is_missing(", "between(", "function(x)", "{", "}", ";", "\n", "$", "[[", "@", "::",
-    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^", "-", "+", "*", "/", "0x10", "1L")
-  for (i in 1:1500) {
+    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^", "-", "+", "*", "/", "0x10", "1L", "mean(", "median(", "distinct(", "per_day(",
+    "day", "quarter(", "month(day)", "in_period(", "latest(month)", "year_ago(", "last(", "\"2026-03\"")
+  for (i in 1:2500) {
     text <- paste(sample(pieces, sample(1:9, 1), TRUE), collapse = sample(c("", " "), 1))
-    word <- sample(c("of", "by", "where"), 1)
-    words <- list(of = "amount", by = "item", where = NULL)
-    words[[word]] <- text
+    word <- sample(c("of", "by", "where", "over", "also", "having", "show"), 1)
+    words <- list(of = "amount", by = "item")
+    words[[word]] <- if (word == "also") list(text) else text
     outcome <- tryCatch(
-      eggcrate:::ask_standings(data, words, list(best = "highest", ties = "min")),
+      eggcrate:::ask_standings(data, words, eggcrate:::default_rules()),
       eggcrate_error = function(e) e
     )
     expect_true(inherits(outcome, c("eggcrate_standings", "eggcrate_error")), info = text)

@@ -19,7 +19,7 @@ test_that("the example in the help of each command runs", {
     args <- scan(text = example, what = "", quiet = TRUE)
     expect_equal(run_process(args)$status, 0, info = example)
     for (argument in eggcrate:::grammar_commands[[command]]$arguments) {
-      expect_true(any(grepl(paste0("--", argument, "="), help$out, fixed = TRUE)), info = argument)
+      expect_true(any(grepl(paste0("--", gsub("_", "-", argument), "="), help$out, fixed = TRUE)), info = argument)
     }
   }
   expect_gt(file.size("pareto.png"), 10000)

@@ -1,0 +1,168 @@
+# Periods: years, quarters, months, ISO weeks and days, as whole numbers that count
+# them. The kernel finds the number of a date; here are their names and bounds.
+
+period_units <- c(year = 0L, quarter = 1L, month = 2L, week = 3L, day = 4L)
+
+new_period <- function(unit, starts = 1L) list(unit = unit, starts = starts)
+
+civil <- function(days) {
+  date <- as.POSIXlt(structure(as.numeric(days), class = "Date"))
+  list(year = date$year + 1900L, month = date$mon + 1L)
+}
+
+day_number <- function(year, month, day = 1L) as.numeric(as.Date(ISOdate(year, month, day)))
+
+#' @param days Days since 1970-01-01.
+#' @return The number of the period that each lies in.
+#' @noRd
+period_number <- function(days, period) {
+  days <- floor(as.numeric(days))
+  if (period$unit == "day") {
+    return(days)
+  }
+  if (period$unit == "week") {
+    return((days + 3) %/% 7)
+  }
+  at <- civil(days)
+  switch(period$unit,
+    year = at$year - (at$month < period$starts) * 1,
+    quarter = at$year * 4 + (at$month - 1) %/% 3,
+    month = at$year * 12 + at$month - 1
+  )
+}
+
+# First day of each period; its last is the day before the next one's first.
+period_first <- function(number, period) {
+  switch(period$unit,
+    day = number, week = number * 7 - 3,
+    year = day_number(number, period$starts),
+    quarter = day_number(number %/% 4, (number %% 4) * 3 + 1),
+    month = day_number(number %/% 12, number %% 12 + 1)
+  )
+}
+
+period_last <- function(number, period) period_first(number + 1, period) - 1
+
+period_label <- function(number, period) {
+  out <- switch(period$unit,
+    day = format(structure(as.numeric(number), class = "Date")),
+    week = week_label(number),
+    year = if (period$starts == 1L) sprintf("%d", as.integer(number)) else sprintf("%d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L),
+    quarter = sprintf("%d-Q%d", as.integer(number %/% 4), as.integer(number %% 4 + 1)),
+    month = sprintf("%d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1))
+  )
+  out[is.na(number)] <- NA_character_
+  out
+}
+
+# A week belongs to the year of its Thursday (ISO 8601).
+week_label <- function(number) {
+  thursday <- number * 7
+  year <- civil(thursday)$year
+  sprintf("%d-W%02d", as.integer(year), as.integer((thursday - day_number(year, 1L)) %/% 7 + 1))
+}
+
+#' The number of a period from its name, missing if it is none.
+#' @noRd
+parse_period <- function(text, period) {
+  pattern <- switch(period$unit,
+    year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
+    quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$", week = "^([0-9]{4})-W([0-9]{2})$", day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
+  )
+  found <- regmatches(text, regexec(pattern, text))[[1L]]
+  if (!length(found)) {
+    return(NA_real_)
+  }
+  part <- as.numeric(found[-1L])
+  number <- switch(period$unit,
+    year = part[1L], quarter = part[1L] * 4 + part[2L] - 1, month = part[1L] * 12 + part[2L] - 1,
+    week = period_number(day_number(part[1L], 1L, 4L), period) + part[2L] - 1, day = as.numeric(parse_iso_date(text))
+  )
+  if (!is.na(number) && identical(period_label(number, period), text)) number else NA_real_
+}
+
+# Coverage -----------------------------------------------------------------
+
+# Days left over that are all Saturdays or Sundays do not make a period incomplete.
+only_weekend <- function(from, to) from > to || all((seq(from, to) + 3) %% 7 >= 5)
+
+#' @param coverage List of `first` and `last`, the days that the data covers.
+#' @noRd
+complete_period <- function(number, period, coverage) {
+  starts <- vapply(number, function(n) only_weekend(period_first(n, period), min(coverage$first, period_last(n, period) + 1) - 1), NA)
+  ends <- vapply(number, function(n) only_weekend(max(coverage$last, period_first(n, period) - 1) + 1, period_last(n, period)), NA)
+  starts & ends
+}
+
+latest_period <- function(period, coverage) {
+  now <- period_number(coverage$last, period)
+  if (complete_period(now, period, coverage)) now else now - 1
+}
+
+# Days of a period that the data covers.
+covered_days <- function(number, period, coverage) {
+  pmin(period_last(number, period), coverage$last) - pmax(period_first(number, period), coverage$first) + 1
+}
+
+# Relative periods ---------------------------------------------------------
+
+relative_periods <- c("latest", "current", "previous", "year_ago", "year_to_date", "last")
+
+#' Reads `latest(month)`, `year_ago(latest(month))`, `year_to_date`, `last(12, month)`,
+#' or the name of a period as text.
+#' @return First and last day.
+#' @noRd
+resolve_period <- function(expr, coverage, part, call = NULL) {
+  if (is.character(expr)) {
+    return(named_range(expr, part, call))
+  }
+  name <- if (is.call(expr)) called(expr, "periods", relative_periods, call) else as.character(expr)
+  if (!name %in% relative_periods) {
+    stop_unknown_function(name, expr_text(part), relative_periods, "periods", call)
+  }
+  args <- if (is.call(expr)) as.list(expr)[-1L] else list()
+  if (name == "year_to_date") {
+    return(c(period_first(period_number(coverage$last, new_period("year")), new_period("year")), coverage$last))
+  }
+  if (name == "year_ago" && length(args) == 1L) {
+    return(year_before(resolve_period(args[[1L]], coverage, part, call)))
+  }
+  count <- 1
+  if (name == "last" && length(args) == 2L && is.numeric(args[[1L]]) && args[[1L]] >= 1) {
+    count <- args[[1L]]
+    args <- args[2L]
+  }
+  if (length(args) != 1L || !is.name(args[[1L]]) || !as.character(args[[1L]]) %in% names(period_units)) {
+    stop_expression(sprintf("`%s` needs a period: %s.", name, enumerate(names(period_units), "or")), expr_text(part),
+      "Write `latest(month)` or `last(12, month)`.", call)
+  }
+  period <- new_period(as.character(args[[1L]]))
+  end <- switch(name, current = period_number(coverage$last, period), previous = latest_period(period, coverage) - 1, latest_period(period, coverage))
+  c(period_first(end - count + 1, period), period_last(end, period))
+}
+
+named_range <- function(text, part, call = NULL) {
+  for (unit in names(period_units)) {
+    number <- parse_period(text, new_period(unit))
+    if (!is.na(number)) {
+      return(c(period_first(number, new_period(unit)), period_last(number, new_period(unit))))
+    }
+  }
+  stop_expression(sprintf("\"%s\" is not a period.", text), expr_text(part),
+    "Periods read 2026, 2026-Q1, 2026-03, 2026-W05 or 2026-03-31.", call)
+}
+
+# The same days of the year before; the last of February stays the last.
+year_before <- function(range) {
+  shift <- function(day, last) {
+    next_day <- civil(day + 1)
+    if (last && next_day$month != civil(day)$month) {
+      return(day_number(next_day$year - 1L, next_day$month) - 1)
+    }
+    at <- as.POSIXlt(structure(day, class = "Date"))
+    moved <- day_number(at$year + 1899L, at$mon + 1L, at$mday)
+    if (is.na(moved)) day_number(at$year + 1899L, at$mon + 2L) - 1 else moved
+  }
+  whole_weeks <- (range[2L] - range[1L] + 1) %% 7 == 0 && (range[1L] + 3) %% 7 == 0
+  if (whole_weeks) range - 364 else c(shift(range[1L], FALSE), shift(range[2L], TRUE))
+}
