@@ -41,6 +41,7 @@ kernel-test: build/setup-test
 
 bench: build/installed build/setup-bench
 	@Rscript bench/ranking.R
+	@Rscript bench/language.R
 	@Rscript bench/cold-start.R
 
 document: build/setup-test

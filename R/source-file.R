@@ -168,13 +168,13 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
   } else {
     lapply(with_names(wanted, wanted), function(w) rep(NA_character_, file$rows))
   }
-  typed <- Map(type_column, raw, wanted, wanted %in% keep_text, padded = file$padded[at], quotes = file$doubled_quotes,
-    MoreArgs = list(decimal = file$decimal))
+  typed <- Map(type_column, raw, wanted, wanted %in% keep_text, file$padded[at], file$blank[at],
+    MoreArgs = list(file = file))
   columns <- with_names(lapply(typed, `[[`, "values"), wanted)
   odd <- with_names(lapply(typed, `[[`, "odd"), wanted)
   new_source(
     name = file$name, n = file$rows,
-    types = with_names(vapply(columns, file_type, ""), wanted), columns = columns,
+    types = with_names(mapply(file_type, columns, file$blank[at], file$rows), wanted), columns = columns,
     odd = odd[!vapply(odd, is.null, NA)],
     reading = c(
       if (file$blank_lines > 0) list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name)),
@@ -184,7 +184,7 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
 }
 
 # A column without any value takes the type that a question wants of it.
-file_type <- function(x) if (is.character(x) && all(is.na(x))) "blank" else column_type(x)
+file_type <- function(x, blank, rows) if (is.character(x) && blank == rows) "blank" else column_type(x)
 
 #' @return A list of vectors: numbers and dates where data.table is sure, else text.
 #' @noRd
@@ -227,18 +227,19 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
 #' @return `values`, `odd` (why a column of mostly numbers stayed text), `kind`
 #'   and `n` (what was converted), `tokens` (words that mean "missing").
 #' @noRd
-type_column <- function(x, name, keep_text, padded, quotes, decimal = NULL) {
+type_column <- function(x, name, keep_text, padded, blank, file) {
   if (!is.character(x)) {
     if (inherits(x, "IDate")) x <- structure(as.integer(x), class = "Date")
     if (is.logical(x) && all(is.na(x))) x <- as.character(x)
     return(list(values = x))
   }
-  x <- tidy_text(x, padded, quotes)
+  if (file$encoding == "latin1") x <- enc2utf8(x)
+  x <- tidy_text(x, padded, file$doubled_quotes, blank)
   if (keep_text) {
     return(list(values = x))
   }
   distinct <- unique(x)
-  found <- read_texts(distinct, decimal)
+  found <- read_texts(distinct, file$decimal)
   if (is.null(found$values)) {
     at <- if (!is.na(found$odd)) match(found$odd, x)
     return(list(values = x, odd = if (length(at)) list(value = found$odd, row = at + 1, why = found$why)))
@@ -250,11 +251,10 @@ type_column <- function(x, name, keep_text, padded, quotes, decimal = NULL) {
   )
 }
 
-tidy_text <- function(x, padded, quotes) {
-  x <- enc2utf8(x)
+tidy_text <- function(x, padded, quotes, blank) {
   if (quotes) x <- gsub("\"\"", "\"", x, fixed = TRUE)
   if (padded > 0) x <- trimws(x, whitespace = "[ \t\r\n\u00a0]")
-  x[!nzchar(x)] <- NA_character_
+  if (blank > 0) x[blank_texts_(x)] <- NA_character_
   x
 }
 

@@ -1,5 +1,7 @@
 #include <testthat/vendor/catch.h>
 
+#include <random>
+
 #include "scan.hpp"
 
 using namespace eggcrate;
@@ -16,6 +18,8 @@ Scan scan(const std::string& text, bool utf8 = true) {
   REQUIRE(a.flaw_row == b.flaw_row);
   REQUIRE(a.rows == b.rows);
   REQUIRE(a.header == b.header);
+  REQUIRE(a.padded == b.padded);
+  REQUIRE(a.blank == b.blank);
   return a;
 }
 
@@ -48,6 +52,22 @@ TEST_CASE("a row that is not whole is named") {
   CHECK(scan(std::string("a,b\n1,\0\n", 8)).flaw == Flaw::nul);
   CHECK(scan("a,b\n1,\xE9\n", false).flaw == Flaw::none);
   CHECK(scan("a,b\n\xC3\xA9,\xF0\x9F\xA5\x9A\n").flaw == Flaw::none);
+}
+
+TEST_CASE("the quick way and the careful way agree") {
+  std::mt19937 random(4);
+  const std::string letters[] = {"a", "bc", "1.25", "a longer cell", "", " x", "y ", "\"q,\"", "\xC3\xA9", "12345678", "\t"};
+  for (int round = 0; round < 300; ++round) {
+    std::string text = "one,two,three\n";
+    const std::string end = round % 2 ? "\r\n" : "\n";
+    for (int row = 0; row < 6; ++row) {
+      const int fields = random() % 40 == 0 ? 2 : 3;
+      for (int f = 0; f < fields; ++f) text += (f ? "," : "") + letters[random() % (round % 3 ? 4 : 11)];
+      text += end;
+    }
+    const Scan s = scan(text);  // compares both
+    if (s.flaw == Flaw::none) CHECK(s.rows + s.blank_lines == 6);
+  }
 }
 
 TEST_CASE("no header and no rows") {
