@@ -37,8 +37,11 @@ dispatch <- function(args) {
   if (command == "demo") {
     return(run_demo(args[-1L]))
   }
+  if (command == "check") {
+    return(run_check(args[-1L]))
+  }
   if (!command %in% names(grammar_commands)) {
-    known <- c(names(grammar_commands), "demo")
+    known <- c(names(grammar_commands), names(other_commands))
     close <- close_names(command, known)
     stop_eggcrate("call", "unknown_command", sprintf("There is no command `%s`.", command),
       i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
@@ -48,12 +51,12 @@ dispatch <- function(args) {
 }
 
 overview <- function() {
-  wide <- max(nchar(names(grammar_commands)))
+  all <- c(grammar_commands, other_commands)
+  wide <- max(nchar(names(all)))
   c(
     "eggcrate ranks customers, products, regions or salespeople by sales.", "",
     "Usage: eggcrate COMMAND FILE [OPTIONS]", "", "Commands:",
-    sprintf("  %s  %s", format(names(grammar_commands), width = wide), vapply(grammar_commands, `[[`, "", "summary")),
-    sprintf("  %s  %s", format("demo", width = wide), "write the demo order book into a folder: eggcrate demo --out FOLDER"), "",
+    sprintf("  %s  %s", format(names(all), width = wide), vapply(all, `[[`, "", "summary")), "",
     "eggcrate COMMAND --help shows the options of a command.", "",
     "Example:", sprintf("  eggcrate demo --out demo && eggcrate %s", sub("orders.csv", "demo/orders.csv", grammar_commands$standings$example, fixed = TRUE))
   )
@@ -81,34 +84,38 @@ command_options <- function(command) {
 }
 
 option_parser <- function(command) {
-  options <- command_options(command)
+  make_parser(sprintf("eggcrate %s FILE --of MEASURE --by COLUMN [OPTIONS]", command), grammar_commands[[command]], command_options(command))
+}
+
+make_parser <- function(usage, described, options) {
   make <- function(name, option) {
     flag <- is.null(option$value)
     optparse::make_option(paste0("--", gsub("_", "-", name)), dest = name, type = if (flag) "logical" else "character",
       action = if (flag) "store_true" else "store", default = if (flag) FALSE, metavar = option$value, help = option$help)
   }
   optparse::OptionParser(
-    usage = sprintf("eggcrate %s FILE --of MEASURE --by COLUMN [OPTIONS]", command), prog = "eggcrate",
-    description = sprintf("\n%s", sentence(grammar_commands[[command]]$summary)),
-    epilogue = sprintf("Example:\n  eggcrate %s", grammar_commands[[command]]$example),
+    usage = usage, prog = "eggcrate", description = sprintf("\n%s", sentence(described$summary)),
+    epilogue = sprintf("Example:\n  eggcrate %s", described$example),
     option_list = unname(Map(make, names(options), options)), add_help_option = FALSE
   )
 }
 
 sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), ".")
 
+parse_options <- function(command, args) parse_with(option_parser(command), command, command_options(command), args)
+
 #' @return The options by name, and `file`.
 #' @noRd
-parse_options <- function(command, args) {
-  check_options(command, args)
+parse_with <- function(parser, command, options, args) {
+  check_options(command, options, args)
   parsed <- tryCatch(
-    optparse::parse_args2(option_parser(command), args, print_help_and_exit = FALSE),
+    optparse::parse_args2(parser, args, print_help_and_exit = FALSE),
     error = function(e) {
       stop_eggcrate("call", "option", sprintf("The options cannot be read: %s.", sub("[.]?\n*$", "", conditionMessage(e))),
         i = sprintf("See `eggcrate %s --help`.", command))
     }
   )
-  repeated <- names(Filter(function(o) isTRUE(o$repeated), command_options(command)))
+  repeated <- names(Filter(function(o) isTRUE(o$repeated), options))
   parsed$options[repeated] <- lapply(repeated, repeated_values, args = args)
   c(parsed$options, list(file = parsed$args))
 }
@@ -121,28 +128,23 @@ repeated_values <- function(name, args) {
   values <- args
   values[joined] <- substring(args[joined], nchar(option) + 2L)
   found <- as.list(values[joined | after])
-  if (length(found)) found else NULL
+  if (length(found)) found
 }
 
 # An option that does not exist is named, with a close one.
-check_options <- function(command, args) {
-  known <- paste0("--", gsub("_", "-", names(command_options(command))))
-  values <- c(FALSE, args[-length(args)] %in% takes_value(command)) # what follows an option is its value
+check_options <- function(command, options, args) {
+  flags <- paste0("--", gsub("_", "-", names(options)))
+  valued <- flags[!vapply(options, function(o) is.null(o$value), NA)]
+  values <- c(FALSE, args[-length(args)] %in% valued) # what follows an option is its value
   given <- args[!values[seq_along(args)]]
   given <- sub("=.*$", "", given[grepl("^-", given) & nchar(given) > 1L])
-  unknown <- setdiff(given, known)
+  unknown <- setdiff(given, c(flags, "-h"))
   if (length(unknown)) {
-    close <- close_names(unknown[1L], known)
+    close <- close_names(unknown[1L], flags)
     stop_eggcrate("call", "option", sprintf("`eggcrate %s` has no option `%s`.", command, unknown[1L]),
       i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
       i = sprintf("See `eggcrate %s --help`.", command))
   }
-}
-
-takes_value <- function(command) {
-  options <- command_options(command)
-  valued <- !vapply(options, function(o) is.null(o$value), NA)
-  paste0("--", gsub("_", "-", names(options)[valued]))
 }
 
 # Questions ----------------------------------------------------------------
@@ -165,7 +167,7 @@ run_question <- function(command, args) {
 }
 
 ask <- function(command, options) {
-  reading <- options[c("encoding", "separator", "decimal")]
+  reading <- options[c("encoding", "separator", "decimal", "dates", "sheet")]
   if (identical(reading$separator, "\\t")) reading$separator <- "\t"
   asked <- with_names(options[words], words)
   given <- Map(`%||%`, with_names(options[rules], rules), default_rules()[rules])
@@ -174,6 +176,33 @@ ask <- function(command, options) {
     standings = ask_standings(options$file, asked, given, reading = reading),
     pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading)
   )
+}
+
+# Looking through a file ---------------------------------------------------
+
+check_options_table <- c("format", "out", "overwrite", "encoding", "separator", "decimal", "dates", "sheet", "help")
+
+run_check <- function(args) {
+  options <- parse_with(check_parser(), "check", shell_arguments[check_options_table], args)
+  if (options$help) {
+    optparse::print_help(check_parser())
+    return(0L)
+  }
+  if (length(options$file) != 1L) stop_eggcrate("call", "option", "One file is looked through at a time.", i = "For example: eggcrate check orders.csv")
+  targets <- check_targets(options)
+  x <- check_sales(options$file, encoding = options$encoding %||% "UTF-8", separator = options$separator, decimal = options$decimal,
+    dates = options$dates, sheet = options$sheet)
+  lines <- switch(targets$format,
+    table = format(x, width = terminal_width()),
+    csv = csv_lines(x$columns, escape = !is.null(targets$out)),
+    json = release_numbers(jsonlite::toJSON(lapply(unclass(x)[c("columns", "findings")], json_table), na = "null", pretty = 1))
+  )
+  put_lines(lines, targets$out)
+  0L
+}
+
+check_parser <- function() {
+  make_parser("eggcrate check FILE [OPTIONS]", other_commands$check, shell_arguments[check_options_table])
 }
 
 # The demo -----------------------------------------------------------------

@@ -39,15 +39,19 @@ show_answer <- function(x, options, targets) {
     csv = csv_lines(x, escape = !is.null(targets$out)),
     json = json_lines(x)
   )
-  if (is.null(targets$out)) {
-    writeLines(lines, stdout())
-  } else {
-    write_whole(targets$out, function(path) writeLines(lines, path, useBytes = TRUE))
-  }
+  put_lines(lines, targets$out)
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
   if (!is.null(targets$chart)) {
     attach_usual_packages()
     write_whole(targets$chart, function(path) write_chart(chart_pareto(x), path))
+  }
+}
+
+put_lines <- function(lines, out) {
+  if (is.null(out)) {
+    writeLines(lines, stdout())
+  } else {
+    write_whole(out, function(path) writeLines(lines, path, useBytes = TRUE))
   }
 }
 
@@ -73,11 +77,11 @@ write_whole <- function(path, write) {
 # Forms --------------------------------------------------------------------
 
 # Columns as text: every digit of a number, missing as it is.
-exact_text <- function(x) lapply(unclass(as_plain(x)), function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
+exact_text <- function(x) lapply(as.list(unclass(as_plain(x))), function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
 
 csv_lines <- function(x, escape) {
   columns <- exact_text(x)
-  text <- !vapply(x, is.numeric, NA)
+  text <- !vapply(unclass(x), is.numeric, NA)
   if (escape) columns[text] <- lapply(columns[text], as_written_text)
   table <- as.data.frame(columns, check.names = FALSE, stringsAsFactors = FALSE)
   names(table) <- names(columns)

@@ -134,6 +134,7 @@ stop_file_missing <- function(path, call = NULL) {
 
 # A column of amounts with something in it that is none.
 stop_not_number <- function(column, odd, call = NULL) {
+  if (is_odd_date(odd)) stop_not_date(column, odd, call)
   words <- switch(odd$why %||% "word",
     undecided = c(
       sprintf("The commas of `%s` may part thousands or decimals, and nothing in it decides which.", column),
@@ -143,6 +144,25 @@ stop_not_number <- function(column, odd, call = NULL) {
       sprintf("`%s` has amounts in more than one currency.", column), "Keep currencies in columns of their own."
     ),
     c(sprintf("`%s` must be a number, and not all of it is.", column), "Correct the cell, or leave it empty.")
+  )
+  stop_data(
+    "value", words[1L], x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
+    i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
+  )
+}
+
+odd_dates <- c("day or month", "shapes", "impossible")
+is_odd_date <- function(odd) !is.null(odd) && isTRUE(odd$why %in% odd_dates)
+
+# A column of dates that cannot be read as one.
+stop_not_date <- function(column, odd, call = NULL) {
+  words <- switch(odd$why,
+    "day or month" = c(
+      sprintf("Nothing in `%s` decides which number is the day and which the month.", column),
+      "Say `dates = \"dmy\"` or `dates = \"mdy\"`."
+    ),
+    shapes = c(sprintf("The dates of `%s` are written in more than one way.", column), "Write them alike, best as 2026-03-31."),
+    impossible = c(sprintf("`%s` has a date that does not exist.", column), "Correct the cell, or leave it empty.")
   )
   stop_data(
     "value", words[1L], x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),

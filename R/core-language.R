@@ -195,6 +195,7 @@ zero_node <- list(op = "number", type = "number", args = list(), text = "0", val
 
 check_type <- function(node, type, name, text) {
   if (type == "number" && !is.null(node$odd)) stop_not_number(node$name, node$odd)
+  if (type == "date" && is_odd_date(node$odd)) stop_not_date(node$name, node$odd)
   if (!identical(node$type, type) || identical(node$op, "set")) {
     stop_type(sprintf("`%s` needs %s, and `%s` is %s.", name, type_words[[type]], node$text,
       type_words[[node$type]]), text)
@@ -223,7 +224,9 @@ logic_node <- function(op, args, text) {
 comparison_node <- function(op, args, text) {
   check_arity(args, 2L, op, text)
   for (side in 1:2) {
-    if (args[[3L - side]]$type == "number" && !is.null(args[[side]]$odd)) stop_not_number(args[[side]]$name, args[[side]]$odd)
+    other <- args[[3L - side]]
+    if (other$type == "number" && !is.null(args[[side]]$odd)) stop_not_number(args[[side]]$name, args[[side]]$odd)
+    if (plausible_type(other) == "date" && is_odd_date(args[[side]]$odd)) stop_not_date(args[[side]]$name, args[[side]]$odd)
   }
   args <- match_types(args, text)
   type <- args[[1L]]$type

@@ -176,6 +176,9 @@ fold_part <- function(part, group, n) {
 }
 
 sum_groups <- function(x, group, n) {
+  if (n == 1L) {
+    return(sum(x))
+  }
   out <- numeric(n)
   if (length(group)) {
     summed <- rowsum(as.numeric(x), group)

@@ -48,11 +48,11 @@ reach_count <- function(set, part) {
 fold_rows <- function(set, keep) {
   groups <- length(set$totals$items)
   measure <- set$question$measures[[1L]]
-  rest <- tally_at(set$tally, which(!keep))
+  rest <- tally_at(set$tally, set$order[!keep])
   cell <- set$cell[!keep]
   parts <- lapply(rest$parts, fold_part, group = cell, n = groups)
   firsts <- match(seq_len(groups), set$cell)
-  days <- if (!is.na(measure$per_day %||% NA)) set$question$days(tally_at(set$tally, firsts))
+  days <- if (!is.na(measure$per_day %||% NA)) set$question$days(tally_at(set$tally, set$order[firsts]))
   value <- if (measure$kind == "holistic" && !measure$distinct) rep(NA_real_, groups) else quantity_real(evaluate_measure(measure$tree, parts, days))
   list(items = tabulate(cell, groups), value = value, share = fold_shares(set, keep))
 }
@@ -70,7 +70,8 @@ fold_shares <- function(set, keep) {
 
 share_of_base <- function(set, x) {
   x <- new_exact(x, set$value$places, set$value$lowest)
-  base <- exact_at(set$base, match(seq_along(set$totals$items), set$cell))
+  base <- set$base
+  if (length(base$value) > 1L) base <- exact_at(base, match(seq_along(set$totals$items), set$cell))
   keep_where(exact_signs_(base$value) > 0L, exact_share(x, base))
 }
 

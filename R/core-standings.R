@@ -9,7 +9,7 @@
 #' @noRd
 rank_tally <- function(tally, question, whole = NULL) {
   listed <- list_items(tally, question)
-  tally <- tally_at(listed$tally, listed$valued)
+  tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, listed$valued)
   cell <- number_cells(tally$keys[names(c(question$within, question$over))], length(tally$rows))
   measured <- lapply(question$measures, measure_items, tally = tally, question = question)
   bases <- share_bases(measured[[1L]], tally, cell, question)
@@ -17,17 +17,20 @@ rank_tally <- function(tally, question, whole = NULL) {
   met <- having_met(tally, question)
   cells <- cell_totals(tally, cell, bases, question, whole)
   incomplete <- incomplete_cells(tally, cell, question)
-  tally <- tally_at(tally, met)
-  measured <- lapply(measured, quantity_at, met)
-  bases <- base_at(bases, met)
+  if (!all(met)) {
+    tally <- tally_at(tally, met)
+    measured <- lapply(measured, quantity_at, met)
+    bases <- base_at(bases, met)
+    cell <- cell[met]
+  }
   q <- measured[[1L]]
 
-  placed <- place_items(q, cell[met], question$best, tally$keys[names(question$by)])
+  placed <- place_items(q, cell, question$best, tally$keys[names(question$by)])
   order <- placed$order
   ranked <- standing_columns(tally, measured, placed, base_at(bases, order), question)
   list(
     columns = ranked$columns, value = ranked$value, running = ranked$running, base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
-    totals = cells$table, incomplete = incomplete, tally = tally_at(tally, order), dropped = sum(!listed$valued),
+    totals = cells$table, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
     below_having = sum(!met), unranked = sum(q$missing), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
     arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
   )
@@ -131,9 +134,11 @@ share_bases <- function(q, tally, cell, question) {
     group = cell, all = rep(1L, length(cell)),
     period = number_cells(tally$keys[names(question$over)], length(cell))
   )
-  counted <- if (question$share_base == "positive") exact_signs_(part$value) > 0L else rep(TRUE, length(cell))
-  base <- exact_sum_by_(part$value[counted], group[counted], max(0L, group))
-  list(value = part, base = new_exact(base[group], part$places, part$lowest), counted = counted)
+  counted <- if (question$share_base == "positive") exact_signs_(part$value) > 0L else TRUE
+  all <- all(counted)
+  base <- exact_sum_by_(if (all) part$value else part$value[counted], if (all) group else group[counted], max(0L, group))
+  # One base for all stays one.
+  list(value = part, base = new_exact(if (length(base) == 1L) base else base[group], part$places, part$lowest), counted = counted)
 }
 
 # Shares are of sums; a rate divides all of them alike. Where exactness has ended
@@ -149,12 +154,16 @@ base_at <- function(bases, i) {
   if (is.null(bases)) {
     return(NULL)
   }
-  list(value = exact_at(bases$value, i), base = exact_at(bases$base, i), counted = bases$counted[i])
+  each <- function(x, at) if (length(x) == 1L) x else x[at]
+  bases$value <- exact_at(bases$value, i)
+  bases$base$value <- each(bases$base$value, i)
+  bases$counted <- each(bases$counted, i)
+  bases
 }
 
 # `x` where the test holds, else missing. The test may be one for all.
 keep_where <- function(test, x) {
-  if (!all(test)) x[!test] <- NA_real_
+  if (!all(test)) x[rep_len(!test, length(x))] <- NA_real_
   x
 }
 
@@ -224,9 +233,10 @@ settle_ties <- function(placed, keys) {
 standing_columns <- function(tally, measured, placed, bases, question) {
   order <- placed$order
   keys <- function(nodes) Map(function(node, name) key_column(tally$keys[[name]][order], node), nodes, names(nodes))
-  values <- lapply(measured, function(q) quantity_real(quantity_at(q, order)))
+  measured <- lapply(measured, quantity_at, i = order)
+  values <- lapply(measured, quantity_real)
   names <- vapply(question$measures, `[[`, "", "name")
-  shares <- share_columns(bases, placed$cell, quantity_at(measured[[1L]], order))
+  shares <- share_columns(bases, placed$cell, measured[[1L]])
   list(
     columns = c(
       keys(question$within), keys(question$over), list(rank = ranks(placed, question$ties)), keys(question$by),

@@ -35,6 +35,12 @@ grammar_commands <- list(
   )
 )
 
+# Commands that ask no question.
+other_commands <- list(
+  check = list(summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names", example = "check orders.csv"),
+  demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER")
+)
+
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
   all = list(help = "print all items, not only the first ten"),
@@ -45,5 +51,7 @@ shell_arguments <- list(
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
   separator = list(value = "CHARACTER", help = "separator of the file's fields [the commonest in its header]"),
   decimal = list(value = "MARK", help = "decimal mark of amounts, . or , where the file does not decide it"),
+  dates = list(value = "ORDER", help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
+  sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
   help = list(help = "show this help")
 )

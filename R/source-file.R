@@ -3,10 +3,11 @@
 
 #' Read a file of sales
 #'
-#' Reads a CSV or TSV file, plain or gzipped, and says what it found. Columns are
+#' Reads a CSV or TSV file, plain or gzipped, a Parquet file or a sheet of a workbook
+#' (XLSX), and says what it found. `"-"` reads a CSV from standard input. Columns are
 #' typed as a whole: a column of numbers, of amounts such as `1,234.50`,
-#' `$1,234.50`, `(12.00)` or `12.00-`, or of ISO dates becomes numbers or dates;
-#' anything else, leading zeros as in `007` and more than 15 digits included,
+#' `$1,234.50`, `(12.00)` or `12.00-`, or of dates becomes numbers or dates; dates are
+#' ISO, or `25/12/2025` where some row proves the order of day and month; anything else, leading zeros as in `007` and more than 15 digits included,
 #' stays text. Blanks around a cell are trimmed. Empty cells are missing; so are
 #' `NA`, `N/A`, `NULL`, `-` and `#N/A` in a column of numbers or dates. In a
 #' column of text, `NA` is a name like any other.
@@ -22,6 +23,10 @@
 #' @param encoding `"UTF-8"` or `"latin1"`.
 #' @param separator `","`, `";"`, `"|"` or a tab; by default the one that the
 #'   header has most of.
+#' @param dates `"dmy"`, `"mdy"` or `"ymd"`: the order of dates written with slashes,
+#'   dots or blanks, as in `03/04/2026`. Needed only where no value of a column decides
+#'   it; such a column stays text.
+#' @param sheet Name or number of a workbook's sheet; the first by default.
 #' @param decimal `"."` or `","`: the decimal mark of amounts in which commas or
 #'   full stops also part thousands. Needed only where no value of a column
 #'   decides it, as in `1,234`; such a column is refused as a measure.
@@ -38,13 +43,14 @@
 #' receipt(orders)
 #' standings(orders, of = sum(net_sales), by = customer)
 read_sales <- function(path, ..., columns = NULL, text = character(), encoding = "UTF-8", separator = NULL,
-                       decimal = NULL) {
+                       decimal = NULL, dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   if (!is.character(path) || length(path) != 1L || is.na(path)) {
     stop_eggcrate("call", "unknown_value", sprintf("`path` must be one path, not %s.", describe(path)), call = call)
   }
-  file <- open_file(path, list(encoding = encoding, separator = separator, decimal = decimal), call)
+  options <- list(encoding = encoding, separator = separator, decimal = decimal, dates = dates, sheet = sheet)
+  file <- open_file(path, options, call)
   on.exit(unlink(file$scratch))
   for (name in c(columns, text)) {
     if (!name %in% file$header) stop_unknown_column(name, file$header, file$name, call = call)
@@ -80,26 +86,111 @@ source_file <- function(path, needed, keys, reading = list(), call = NULL) {
 #'   all that the scanner found.
 #' @noRd
 open_file <- function(path, options = list(), call = NULL) {
-  encoding <- check_choice(options$encoding %||% "UTF-8", c("UTF-8", "latin1"), "encoding", call)
-  separator <- options$separator %||% ""
-  decimal <- options$decimal
-  if (!is.null(decimal)) check_choice(decimal, c(".", ","), "decimal", call)
-  if (nzchar(separator)) check_choice(separator, c(",", ";", "|", "\t"), "separator", call)
+  options <- check_reading(options, call)
+  if (identical(path, "-")) {
+    path <- standard_input()
+    on.exit(unlink(path))
+    return(replace(open_text(path, options, call, keep = TRUE), "name", "standard input"))
+  }
+  check_path(path, call)
+  switch(file_kind(path),
+    parquet = open_table(path, options, read_parquet_table, call),
+    xlsx = open_table(path, options, read_sheet_table, call),
+    open_text(path, options, call)
+  )
+}
+
+check_reading <- function(options, call = NULL) {
+  options$encoding <- check_choice(options$encoding %||% "UTF-8", c("UTF-8", "latin1"), "encoding", call)
+  if (!is.null(options$separator)) check_choice(options$separator, c(",", ";", "|", "\t"), "separator", call)
+  if (!is.null(options$decimal)) check_choice(options$decimal, c(".", ","), "decimal", call)
+  if (!is.null(options$dates)) check_choice(options$dates, c("dmy", "mdy", "ymd"), "dates", call)
+  options
+}
+
+check_path <- function(path, call = NULL) {
   if (!file.exists(path)) stop_file_missing(path, call)
   if (dir.exists(path)) stop_data("file", sprintf("'%s' is a folder, not a file.", path), fields = list(path = path), call = call)
   if (file.access(path, 4L) != 0L) {
     stop_data("file", sprintf("The file '%s' may not be read.", path), fields = list(path = path), call = call)
   }
+}
+
+# By its first bytes, not by its name.
+file_kind <- function(path) {
+  first <- readBin(path, "raw", 4L)
+  if (identical(first, charToRaw("PAR1"))) {
+    "parquet"
+  } else if (identical(first, as.raw(c(0x50, 0x4b, 0x03, 0x04)))) {
+    "xlsx"
+  } else {
+    "text"
+  }
+}
+
+standard_input <- function() {
+  path <- tempfile("eggcrate-", fileext = ".txt")
+  from <- file("stdin", "rb")
+  to <- file(path, "wb")
+  on.exit({
+    close(from)
+    close(to)
+  })
+  while (length(block <- readBin(from, "raw", 1e6L))) writeBin(block, to)
+  path
+}
+
+open_text <- function(path, options, call = NULL, keep = FALSE) {
   plain <- unpack(path, call)
   opened <- FALSE
   on.exit(if (!opened && plain != path) unlink(plain))
-  scan <- scan_delimited_(enc2native(path.expand(plain)), separator, encoding == "UTF-8")
-  file <- c(scan, list(path = plain, scratch = if (plain != path) plain, name = basename(path), encoding = encoding,
-    decimal = decimal))
+  scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "", options$encoding == "UTF-8")
+  if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
+  file <- c(scan, options[setdiff(names(options), "separator")],
+    list(path = plain, scratch = if (plain != path) plain, name = basename(path)))
   check_scan(file, call)
-  file$header <- header_names(file$header, encoding)
+  file$header <- header_names(file$header, options$encoding)
   opened <- TRUE
   file
+}
+
+# Typed tables: Parquet and workbooks --------------------------------------
+
+#' @param read Function of path and options that returns a data frame.
+#' @noRd
+open_table <- function(path, options, read, call = NULL) {
+  table <- tryCatch(read(path, options, call), error = function(e) {
+    if (inherits(e, "eggcrate_error")) stop(e)
+    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e), fields = list(path = path), call = call)
+  })
+  columns <- unclass(as.data.frame(table))
+  blank <- vapply(columns, function(x) sum(is.na(x) | (is.character(x) & blank_texts_(as.character(x)))), 0)
+  c(options, list(
+    header = header_names(names(table) %||% character(), "UTF-8"), rows = nrow(table), blank = unname(blank), padded = unname(vapply(columns, padded_cells, 0)),
+    blank_lines = 0, doubled_quotes = FALSE, name = basename(path), path = path, table = unname(columns)
+  ))
+}
+
+padded_cells <- function(x) if (is.character(x)) sum(grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", x), na.rm = TRUE) else 0
+
+read_parquet_table <- function(path, options, call = NULL) {
+  need_package("nanoparquet", "read Parquet files", call)
+  nanoparquet::read_parquet(path)
+}
+
+read_sheet_table <- function(path, options, call = NULL) {
+  need_package("readxl", "read XLSX files", call)
+  sheet <- options$sheet %||% 1L
+  known <- readxl::excel_sheets(path)
+  if (is.character(sheet) && grepl("^[0-9]+$", sheet) && !sheet %in% known) sheet <- as.integer(sheet)
+  if (is.character(sheet) && !sheet %in% known) check_choice(sheet, known, "sheet", call)
+  if (is.numeric(sheet) && !sheet %in% seq_along(known)) {
+    stop_eggcrate("call", "unknown_value", sprintf("%s has %s.", basename(path), count_of(length(known), "sheet")), call = call)
+  }
+  table <- readxl::read_excel(path, sheet = sheet, guess_max = 1048576L, .name_repair = "minimal", progress = FALSE)
+  # A cell of a date column is a time for the workbook; days are what was meant.
+  table[] <- lapply(table, function(x) if (inherits(x, "POSIXct")) as.Date(x) else x)
+  table
 }
 
 unpack <- function(path, call = NULL) {
@@ -163,7 +254,9 @@ header_names <- function(header, encoding) {
 read_file <- function(file, wanted, keep_text = character(), call = NULL) {
   at <- match(wanted, file$header)
   for (name in wanted) if (sum(file$header == name) > 1L) stop_doubled_column(name, file$name, call)
-  raw <- if (length(at) && file$rows > 0) {
+  raw <- if (!is.null(file$table)) {
+    lapply(file$table[at], plain_cells, keep_text = FALSE)
+  } else if (length(at) && file$rows > 0) {
     read_columns(file, at, wanted %in% keep_text, call)
   } else {
     lapply(with_names(wanted, wanted), function(w) rep(NA_character_, file$rows))
@@ -224,12 +317,17 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
 
 # Typing -------------------------------------------------------------------
 
+# What a typed table holds is taken as it is, but for text, which is read as in any
+# file.
+plain_cells <- function(x, keep_text) if (is.factor(x)) as.character(x) else plain_column(x)
+
 #' @return `values`, `odd` (why a column of mostly numbers stayed text), `kind`
 #'   and `n` (what was converted), `tokens` (words that mean "missing").
 #' @noRd
 type_column <- function(x, name, keep_text, padded, blank, file) {
   if (!is.character(x)) {
     if (inherits(x, "IDate")) x <- structure(as.integer(x), class = "Date")
+    if (keep_text) return(list(values = written_text(x)))
     if (is.logical(x) && all(is.na(x))) x <- as.character(x)
     return(list(values = x))
   }
@@ -239,7 +337,7 @@ type_column <- function(x, name, keep_text, padded, blank, file) {
     return(list(values = x))
   }
   distinct <- unique(x)
-  found <- read_texts(distinct, file$decimal)
+  found <- read_texts(distinct, file$decimal, file$dates)
   if (is.null(found$values)) {
     at <- if (!is.na(found$odd)) match(found$odd, x)
     return(list(values = x, odd = if (length(at)) list(value = found$odd, row = at + 1, why = found$why)))
@@ -249,6 +347,13 @@ type_column <- function(x, name, keep_text, padded, blank, file) {
     values = found$values[place], kind = found$kind, n = sum(found$converted[place]),
     tokens = sum(found$token[place])
   )
+}
+
+# A number that is a key reads as it does in a cell; whole ones have no decimals.
+written_text <- function(x) {
+  out <- if (inherits(x, "Date")) format(x) else if (is.numeric(x)) number_text(x) else as.character(x)
+  out[is.na(x)] <- NA_character_
+  out
 }
 
 tidy_text <- function(x, padded, quotes, blank) {
@@ -261,7 +366,7 @@ tidy_text <- function(x, padded, quotes, blank) {
 missing_words <- c("NA", "N/A", "NULL", "-", "#N/A")
 
 # Distinct texts as numbers or dates, if all of them are.
-read_texts <- function(x, decimal = NULL) {
+read_texts <- function(x, decimal = NULL, order = NULL) {
   token <- x %in% missing_words
   given <- x[!is.na(x) & !token]
   none <- list(values = NULL, odd = NA_character_)
@@ -271,6 +376,13 @@ read_texts <- function(x, decimal = NULL) {
   dates <- iso_dates(given)
   if (!anyNA(dates$values)) {
     return(spread(dates$values, x, token, dates$converted, "dates"))
+  }
+  dates <- written_dates(given, order)
+  if (!is.null(dates$values)) {
+    return(spread(dates$values, x, token, rep(TRUE, length(given)), "dates"))
+  }
+  if (!is.null(dates$why)) {
+    return(list(values = NULL, odd = given[dates$at], why = dates$why))
   }
   amounts <- read_amounts(given, decimal)
   if (!anyNA(amounts$values)) {
@@ -296,6 +408,36 @@ iso_dates <- function(x) {
   values <- as.Date(rep(NA, length(x)))
   values[fits] <- parse_iso_date(substr(x[fits], 1L, 10L))
   list(values = values, converted = nchar(x) > 10L)
+}
+
+#' Dates such as `25/12/2025`, `25.12.2025` or `2025/12/25`: all of one shape, and the
+#' order of day and month proved by some row, or said.
+#' @return `values`; or `why` and `at` (which text) where it cannot be decided; NULL
+#'   when they are no dates.
+#' @noRd
+written_dates <- function(x, order = NULL) {
+  shape <- "^([0-9]{1,4})([/. -])([0-9]{1,2})\\2([0-9]{2,4})([T ].*)?$"
+  found <- regmatches(x, regexec(shape, x))
+  if (!all(lengths(found) > 0L)) {
+    return(NULL)
+  }
+  part <- function(i) vapply(found, `[[`, "", i)
+  numbers <- lapply(c(2L, 4L, 5L), function(i) as.integer(part(i)))
+  year_first <- nchar(part(2L)) == 4L
+  if (length(unique(part(3L))) > 1L || length(unique(year_first)) > 1L || any(nchar(part(if (year_first[1L]) 2L else 5L)) != 4L)) {
+    return(list(why = "shapes", at = which(part(3L) != part(3L)[1L] | year_first != year_first[1L])[1L] %||% 1L))
+  }
+  orders <- if (year_first[1L]) list(ymd = 1:3) else list(dmy = 3:1, mdy = c(3L, 1L, 2L))
+  read <- lapply(orders, function(o) parse_iso_date(sprintf("%04d-%02d-%02d", numbers[[o[1L]]], numbers[[o[2L]]], numbers[[o[3L]]])))
+  whole <- !vapply(read, anyNA, NA)
+  if (!is.null(order)) whole <- whole & names(read) == order
+  if (!any(whole)) {
+    return(list(why = "impossible", at = which(is.na(read[[1L]]))[1L]))
+  }
+  if (sum(whole) > 1L && !identical(read[[1L]], read[[2L]])) {
+    return(list(why = "day or month", at = which(read[[1L]] != read[[2L]])[1L]))
+  }
+  list(values = read[[which(whole)[1L]]])
 }
 
 #' Amounts as people write them. A column whose commas could part thousands or

@@ -131,7 +131,7 @@ show_columns <- function(source, question, ranked, call = NULL) {
     seen <- tally_frame(source, replace(question, "aggregates", list(list())), c(question$keys, question$show[name]), call)
     known <- !is.na(seen$keys[[name]])
     keys <- lapply(seen$keys, function(key) key[known])
-    items <- lapply(ranked$tally$keys, function(key) key)
+    items <- lapply(ranked$tally$keys, function(key) key[ranked$order])
     code <- match_rows(Map(c, items, keys[names(items)]))
     n <- length(ranked$cell)
     at <- match(code[seq_len(n)], code[-seq_len(n)])
@@ -148,7 +148,7 @@ show_columns <- function(source, question, ranked, call = NULL) {
 # What belongs to the result but is no column of it stays together in one
 # attribute: the question, the receipt, the exact values behind the columns.
 new_standings <- function(ranked, question, receipt, source) {
-  kept <- c("totals", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally")
+  kept <- c("totals", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally", "order")
   structure(
     ranked$columns,
     row.names = .set_row_names(length(ranked$cell)),

@@ -32,6 +32,13 @@ class Groups {
   virtual void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
                       const std::uint64_t* times) = 0;
   virtual std::vector<std::uint64_t> rows() const = 0;
+  // The items in the order in which they lie in memory, so that joining two tables
+  // of one kind walks through both from end to end.
+  virtual std::vector<std::uint32_t> walk() const {
+    std::vector<std::uint32_t> ids(size());
+    for (std::uint32_t i = 0; i < ids.size(); ++i) ids[i] = i;
+    return ids;
+  }
   std::size_t size() const noexcept { return words_.size() / width_; }
   std::size_t width() const noexcept { return width_; }
   const std::vector<std::uint64_t>& words() const noexcept { return words_; }
@@ -71,6 +78,13 @@ class WordGroups final : public Groups {
     for (const Slot& s : slots_)
       if (s.id != kNobody) out[s.id] = s.rows;
     return out;
+  }
+  std::vector<std::uint32_t> walk() const override {
+    std::vector<std::uint32_t> ids;
+    ids.reserve(size());
+    for (const Slot& s : slots_)
+      if (s.id != kNobody) ids.push_back(s.id);
+    return ids;
   }
 
  private:

@@ -539,6 +539,25 @@ inline void drop_empty(Tally& t, std::size_t width) {
   }
 }
 
+// Finds or makes the items of `mine` in `all`; `ids` says which became which.
+inline void take_items(Groups& all, const Groups& mine, std::vector<std::uint32_t>& ids) {
+  const std::vector<std::uint64_t> rows = mine.rows();
+  const std::vector<std::uint32_t> order = mine.walk();
+  const std::size_t width = mine.width();
+  std::vector<std::uint64_t> words(kChunk * width), times(kChunk);
+  std::vector<std::uint32_t> found(kChunk);
+  for (std::size_t from = 0; from < order.size(); from += kChunk) {
+    const std::size_t n = std::min(kChunk, order.size() - from);
+    for (std::size_t i = 0; i < n; ++i) {
+      const std::uint32_t id = order[from + i];
+      times[i] = rows[id];
+      for (std::size_t k = 0; k < width; ++k) words[i * width + k] = mine.words()[id * width + k];
+    }
+    all.locate(words.data(), n, found.data(), times.data());
+    for (std::size_t i = 0; i < n; ++i) ids[order[from + i]] = found[i];
+  }
+}
+
 inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tally& out) {
   Groups& all = workers[0]->groups();
   std::vector<std::vector<std::uint32_t>> ids(workers.size());
@@ -549,11 +568,7 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
       for (std::uint32_t i = 0; i < mine.size(); ++i) ids[t][i] = i;
       continue;
     }
-    const std::vector<std::uint64_t> rows = mine.rows();
-    for (std::size_t from = 0; from < mine.size(); from += kChunk) {
-      const std::size_t n = std::min(kChunk, mine.size() - from);
-      all.locate(mine.words().data() + from * mine.width(), n, ids[t].data() + from, rows.data() + from);
-    }
+    take_items(all, mine, ids[t]);
   }
   out.items = all.size();
   out.words = all.words();

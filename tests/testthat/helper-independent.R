@@ -59,6 +59,6 @@ expect_account <- function(x) {
 
 write_text <- function(..., file = "lines.csv", env = parent.frame()) {
   path <- file.path(withr::local_tempdir(.local_envir = env), file)
-  writeBin(charToRaw(paste0(..., collapse = "")), path)
+  writeBin(charToRaw(paste(c(...), collapse = "")), path)
   path
 }

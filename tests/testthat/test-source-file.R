@@ -154,3 +154,54 @@ test_that("damaged files are read or refused, and never hang or crash", {
     if (inherits(outcome, "eggcrate_standings")) expect_account(outcome)
   }
 })
+
+test_that("dates are read where a row proves their order, and never guessed", {
+  read <- function(...) read_sales(write_text("d\n", paste0(c(...), "\n")))$d
+  expect_identical(read("03/04/2026", "25/12/2025"), as.Date(c("2026-04-03", "2025-12-25")))
+  expect_identical(read("03/04/2026", "12/25/2025"), as.Date(c("2026-03-04", "2025-12-25")))
+  expect_identical(read("2026/03/04", "2025/12/25"), as.Date(c("2026-03-04", "2025-12-25")))
+  expect_identical(read("4.3.2026", "25.12.2025 08:30"), as.Date(c("2026-03-04", "2025-12-25")))
+  expect_identical(read("05/05/2026", "06/06/2026"), as.Date(c("2026-05-05", "2026-06-06")))
+  undecided <- write_text("k,d,v\na,03/04/2026,1\nb,05/04/2026,2\n")
+  expect_type(read_sales(undecided)$d, "character")
+  e <- expect_error(standings(undecided, of = v, by = k, where = d >= "2026-01-01"), "dmy", class = "eggcrate_error_value")
+  expect_equal(e$row, 2)
+  expect_error(standings(undecided, of = v, by = k, over = month(d)), "dmy", class = "eggcrate_error_value")
+  expect_identical(read_sales(undecided, dates = "dmy")$d, as.Date(c("2026-04-03", "2026-04-05")))
+  expect_identical(read_sales(undecided, dates = "mdy")$d, as.Date(c("2026-03-04", "2026-05-04")))
+  for (bad in c("a,30/02/2026,1\nb,25/12/2025,2\n", "a,2026/02/03,1\nb,25/12/2025,2\n", "a,03/04/2026,1\nb,25.12.2025,2\n")) {
+    expect_error(standings(write_text("k,d,v\n", bad), of = v, by = k, over = year(d)), class = "eggcrate_error_value")
+  }
+})
+
+test_that("Parquet and workbooks answer as the CSV does", {
+  orders <- plain_orders()
+  folder <- withr::local_tempdir()
+  parquet <- file.path(folder, "orders.parquet")
+  nanoparquet::write_parquet(orders, parquet)
+  workbook <- file.path(folder, "orders.xlsx")
+  openxlsx::write.xlsx(list(first = data.frame(a = 1), orders = orders[1:3000, ]), workbook)
+  expected <- standings(orders, of = net_sales, by = customer, over = year(order_date), where = units > 2)
+  got <- standings(parquet, of = net_sales, by = customer, over = year(order_date), where = units > 2)
+  expect_identical(as.list(got), as.list(expected), ignore_attr = TRUE)
+  expect_account(got)
+  sheet <- read_sales(workbook, sheet = "orders", text = "order_no")
+  expect_identical(sheet$order_no, orders$order_no[1:3000])
+  expect_identical(sheet$order_date, orders$order_date[1:3000])
+  want <- standings(orders[1:3000, ], of = net_sales, by = product)
+  expect_equal(as.list(standings(sheet, of = net_sales, by = product)), as.list(want), ignore_attr = TRUE)
+  run <- run_process(c("standings", workbook, "--sheet", "orders", "--of", "net_sales", "--by", "product", "--format", "csv"))
+  expect_equal(utils::read.csv(text = run$out)$net_sales, want$net_sales)
+  expect_error(read_sales(workbook, sheet = "order"), class = "eggcrate_error_unknown_value")
+  expect_error(read_sales(workbook, sheet = 7), class = "eggcrate_error_unknown_value")
+  torn <- file.path(folder, "torn.parquet")
+  writeBin(readBin(parquet, "raw", 3000), torn)
+  expect_error(read_sales(torn), class = "eggcrate_error_format")
+})
+
+test_that("standard input is read as a file", {
+  run <- run_process(c("standings", "-", "--of", "units", "--by", "region", "--format", "csv"), input = orders_path())
+  expect_equal(run$status, 0)
+  expect_identical(utils::read.csv(text = run$out)$region, standings(orders_path(), of = units, by = region)$region)
+  expect_match(run$err, "standard input", all = FALSE)
+})

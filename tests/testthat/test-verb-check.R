@@ -1,0 +1,35 @@
+test_that("a look through a file names what is odd", {
+  future <- format(Sys.Date() + 400)
+  path <- write_text(
+    "shop,day,amount,when,x,x\n",
+    "Albrek,2026-01-05,\"1,200.50\",03/04/2026,1,2\nalbrek,2026-01-06,12,05/04/2026,1,2\n",
+    "Albrek  Yard,", future, ",none,05/04/2026,1,2\nalbrek yard,2026-01-06,7,05/04/2026,1,2\nalbrek yard,2026-01-06,7,05/04/2026,1,2\n"
+  )
+  x <- check_sales(path)
+  expect_identical(x$columns$column, c("shop", "day", "amount", "when"))
+  expect_identical(x$columns$type, c("text", "date", "text", "text"))
+  expect_identical(x$columns$different, c(4L, 3L, 4L, 2L))
+  f <- x$findings
+  row <- function(pattern) f[grepl(pattern, f$finding), ]
+  expect_equal(row("stands more than once")$column, "x")
+  expect_equal(nrow(row("differ in case")), 2)
+  expect_equal(row("not a number")[c("example", "row")], data.frame(example = "none", row = 4), ignore_attr = TRUE)
+  expect_equal(row("day and month")$column, "when")
+  expect_equal(row("in the future")$row, 4)
+  expect_equal(row("lines that stand")[c("n", "row")], data.frame(n = 1, row = 6), ignore_attr = TRUE)
+})
+
+test_that("a clean file has nothing odd, and the command prints it", {
+  path <- write_text("k,v\na,1\nb,2\n")
+  expect_null(check_sales(path)$findings)
+  run <- run_process(c("check", path))
+  expect_equal(run$status, 0)
+  expect_match(run$out[1], "lines.csv: 2 rows, 2 columns")
+  expect_match(run$out, "Nothing odd", all = FALSE)
+  untidy <- run_process(c("check", system.file("extdata", "orders-untidy.csv", package = "eggcrate")))
+  expect_match(untidy$out, "customer +cells trimmed +3", all = FALSE)
+  json <- run_process(c("check", orders_path(), "--format", "json"))
+  expect_identical(jsonlite::fromJSON(json$out)$columns$column, names(demo_orders()))
+  expect_equal(run_process(c("check", "nowhere.csv"))$status, 1)
+  expect_equal(run_process(c("check", path, "--by", "k"))$status, 2)
+})
