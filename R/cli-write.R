@@ -32,11 +32,24 @@ stop_file_exists <- function(path) {
     fields = list(path = path))
 }
 
+# What can be asked for besides the items.
+answer_tables <- c("items", "totals", "receipt")
+
+answer_table <- function(x, table) {
+  set <- facts(x)
+  switch(table, items = x, totals = set$totals, receipt = set$receipt)
+}
+
 show_answer <- function(x, options, targets) {
   if (!nrow(x)) say("eggcrate: nothing is left: no row passes the filter with a value.")
+  table <- check_choice(options$table %||% "items", answer_tables, "--table")
   lines <- switch(targets$format,
-    table = format(x, n = if (options$all) Inf else 10, width = terminal_width()),
-    csv = csv_lines(x, escape = !is.null(targets$out)),
+    table = if (table == "items") {
+      format(x, n = if (options$all) Inf else 10, width = terminal_width())
+    } else {
+      text_table(as.data.frame(answer_table(x, table), check.names = FALSE), c(n = "count", items = "count"), terminal_width())
+    },
+    csv = csv_lines(answer_table(x, table), escape = !is.null(targets$out)),
     json = json_lines(x)
   )
   put_lines(lines, targets$out)
@@ -77,7 +90,7 @@ write_whole <- function(path, write) {
 # Forms --------------------------------------------------------------------
 
 # Columns as text: every digit of a number, missing as it is.
-exact_text <- function(x) lapply(as.list(unclass(as_plain(x))), function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
+exact_text <- function(x) lapply(as.list(unclass(if (is.data.frame(x)) as_plain(x) else x)), function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
 
 csv_lines <- function(x, escape) {
   columns <- exact_text(x)
@@ -103,7 +116,8 @@ json_lines <- function(x) {
   question <- set$question
   answer <- list(
     question = list(of = question$measure$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
-      over = if (length(question$over)) question$over[[1L]]$text, where = question$where, best = question$best, ties = question$ties),
+      over = if (length(question$over)) question$over[[1L]]$text, where = question$where, also = I(lapply(question$measures[-1L], `[[`, "text")), having = question$having$text, best = question$best, ties = question$ties,
+      share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")

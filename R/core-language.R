@@ -23,7 +23,9 @@ read_expression <- function(x, arg, call = NULL) {
   if (length(found) != 1L) {
     stop_expression(sprintf("`%s` must be one expression, not %d.", arg, length(found)), x, call = call)
   }
-  found[[1L]]
+  expr <- found[[1L]]
+  if (is.call(expr)) attr(expr, "typed") <- trimws(x)
+  expr
 }
 
 syntax_complaint <- function(e) {
@@ -43,7 +45,10 @@ split_name <- function(expr) {
   list(name = NULL, expr = expr)
 }
 
-expr_text <- function(expr) paste(trimws(deparse(expr, width.cutoff = 500L)), collapse = " ")
+# As it was typed, if it came as text.
+expr_text <- function(expr) {
+  attr(expr, "typed") %||% paste(trimws(deparse(expr, width.cutoff = 500L)), collapse = " ")
+}
 
 is_call_to <- function(expr, name) is.call(expr) && is.name(expr[[1L]]) && as.character(expr[[1L]]) %in% name
 
@@ -620,7 +625,10 @@ compile_keys <- function(expr, schema, arg, taken = character(), call = NULL) {
     return(list())
   }
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L] else list(expr)
-  nodes <- lapply(parts, function(part) if (is.name(part) || is_call_to(part, names(period_units))) compile_row(part, schema, arg, call))
+  nodes <- lapply(parts, function(part) {
+    if (is.call(part)) called(part, sprintf("`%s`", arg), names(period_units), call)
+    if (is.name(part) || is.call(part)) compile_row(part, schema, arg, call)
+  })
   if (!length(parts) || any(vapply(nodes, is.null, NA))) {
     stop_expression(sprintf("`%s` must name one or more columns.", arg), expr_text(expr),
       "Write `customer`, `c(town, region)`, `month(order_date)`, or `c(place = town)` to rename one.", call = call)

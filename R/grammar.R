@@ -45,6 +45,7 @@ other_commands <- list(
 shell_arguments <- list(
   all = list(help = "print all items, not only the first ten"),
   format = list(value = "FORM", help = "table, csv or json; csv and json carry all rows and columns [table]"),
+  table = list(value = "NAME", help = "items, totals or receipt: which table to print or write as csv [items]", commands = c("standings", "pareto")),
   out = list(value = "FILE", help = "write the answer to a file; .csv or .json says how"),
   chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = "pareto"),
   overwrite = list(help = "replace files that exist"),

@@ -164,14 +164,17 @@ open_table <- function(path, options, read, call = NULL) {
     stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e), fields = list(path = path), call = call)
   })
   columns <- unclass(as.data.frame(table))
-  blank <- vapply(columns, function(x) sum(is.na(x) | (is.character(x) & blank_texts_(as.character(x)))), 0)
+  empty <- lapply(columns, function(x) is.na(x) | (is.character(x) & blank_texts_(as.character(x))))
+  padded <- lapply(columns, padded_cells)
+  row_of <- function(x) unname(vapply(x, function(cells) match(TRUE, cells, nomatch = -1L) + 1, 0))
   c(options, list(
-    header = header_names(names(table) %||% character(), "UTF-8"), rows = nrow(table), blank = unname(blank), padded = unname(vapply(columns, padded_cells, 0)),
+    header = header_names(names(table) %||% character(), "UTF-8"), rows = nrow(table), blank = unname(vapply(empty, sum, 0)),
+    padded = unname(vapply(padded, sum, 0)), blank_row = row_of(empty), padded_row = row_of(padded),
     blank_lines = 0, doubled_quotes = FALSE, name = basename(path), path = path, table = unname(columns)
   ))
 }
 
-padded_cells <- function(x) if (is.character(x)) sum(grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", x), na.rm = TRUE) else 0
+padded_cells <- function(x) is.character(x) & grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", as.character(x))
 
 read_parquet_table <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
@@ -271,7 +274,7 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
     odd = odd[!vapply(odd, is.null, NA)],
     reading = c(
       if (file$blank_lines > 0) list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name)),
-      unlist(unname(Map(column_facts, typed, wanted, file$padded[at], file$blank[at])), recursive = FALSE)
+      unlist(unname(Map(column_facts, typed, wanted, file$padded[at], file$blank[at], file$padded_row[at], file$blank_row[at])), recursive = FALSE)
     )
   )
 }
@@ -345,7 +348,7 @@ type_column <- function(x, name, keep_text, padded, blank, file) {
   place <- match(x, distinct)
   list(
     values = found$values[place], kind = found$kind, n = sum(found$converted[place]),
-    tokens = sum(found$token[place])
+    tokens = sum(found$token[place]), first = match(TRUE, found$converted[place]) + 1, first_token = match(TRUE, found$token[place]) + 1
   )
 }
 
@@ -484,15 +487,18 @@ plain_number <- function(x, mark) {
 
 # Facts for the receipt ----------------------------------------------------
 
-column_facts <- function(typed, name, padded, blank) {
+column_facts <- function(typed, name, padded, blank, padded_row, blank_row) {
   tokens <- typed$tokens %||% 0
   facts <- list(
     if ((typed$n %||% 0) > 0) {
-      receipt_rows("reading", sprintf("cells read as %s", typed$kind), typed$n, name, "written with marks, times or blanks")
+      receipt_rows("reading", sprintf("cells read as %s", typed$kind), typed$n, name, first_in("written with marks, times or blanks", typed$first))
     },
-    if (tokens > 0) receipt_rows("reading", "cells with a word for missing", tokens, name),
-    if (padded > 0) receipt_rows("reading", "cells trimmed", padded, name),
-    if (blank > 0) receipt_rows("reading", "blank cells", blank, name)
+    if (tokens > 0) receipt_rows("reading", "cells with a word for missing", tokens, name, first_in(NULL, typed$first_token)),
+    if (padded > 0) receipt_rows("reading", "cells trimmed", padded, name, first_in(NULL, padded_row)),
+    if (blank > 0) receipt_rows("reading", "blank cells", blank, name, first_in(NULL, blank_row))
   )
   facts[!vapply(facts, is.null, NA)]
 }
+
+# Rows count the header as row 1.
+first_in <- function(note, row) paste(c(note, sprintf("first in row %s", format_count(row))), collapse = "; ")

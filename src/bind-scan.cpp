@@ -18,11 +18,14 @@ using namespace cpp11::literals;
   const eggcrate::Scan& s = scanner.finish();
   cpp11::writable::strings header;
   for (const std::string& name : s.header) header.push_back(cpp11::r_string(name));
-  cpp11::writable::doubles padded, blank;
-  for (const auto n : s.padded) padded.push_back(static_cast<double>(n));
-  for (const auto n : s.blank) blank.push_back(static_cast<double>(n));
+  const auto numbers = [](const std::vector<std::uint64_t>& x) {
+    cpp11::writable::doubles out;
+    for (const auto n : x) out.push_back(static_cast<double>(n));
+    return out;
+  };
   return cpp11::writable::list(
-      {"separator"_nm = std::string(1, s.separator), "header"_nm = header, "padded"_nm = padded, "blank"_nm = blank,
+      {"separator"_nm = std::string(1, s.separator), "header"_nm = header, "padded"_nm = numbers(s.padded), "blank"_nm = numbers(s.blank),
+       "padded_row"_nm = numbers(s.padded_row), "blank_row"_nm = numbers(s.blank_row),
        "rows"_nm = static_cast<double>(s.rows), "blank_lines"_nm = static_cast<double>(s.blank_lines),
        "doubled_quotes"_nm = s.doubled_quotes, "flaw"_nm = static_cast<int>(s.flaw),
        "flaw_row"_nm = static_cast<double>(s.flaw_row), "flaw_fields"_nm = static_cast<double>(s.flaw_fields)});

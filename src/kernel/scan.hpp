@@ -20,6 +20,7 @@ struct Scan {
   std::vector<std::string> header;
   std::vector<std::uint64_t> padded;  // per column: cells with blanks around them
   std::vector<std::uint64_t> blank;   // per column: cells with nothing in them
+  std::vector<std::uint64_t> padded_row, blank_row;  // the first row of each, 0: none
   std::uint64_t rows = 0;             // data rows, without the header
   std::uint64_t blank_lines = 0;
   bool doubled_quotes = false;
@@ -242,11 +243,15 @@ class Scanner {
       out_.header.push_back(trimmed(name_));
       name_.clear();
     } else if (field_ < out_.padded.size()) {
-      out_.blank[field_] += !seen_;
-      out_.padded[field_] += seen_ && (leading_ || last_blank_);
+      if (!seen_) note(out_.blank[field_], out_.blank_row[field_]);
+      else if (leading_ || last_blank_) note(out_.padded[field_], out_.padded_row[field_]);
     }
     ++field_;
     reset_field();
+  }
+
+  void note(std::uint64_t& count, std::uint64_t& first) noexcept {
+    if (count++ == 0) first = row_;
   }
 
   void reset_field() {
@@ -260,6 +265,8 @@ class Scanner {
       in_header_ = false;
       out_.padded.assign(field_, 0);
       out_.blank.assign(field_, 0);
+      out_.padded_row.assign(field_, 0);
+      out_.blank_row.assign(field_, 0);
     } else if (field_ != out_.header.size()) {
       out_.flaw_fields = field_;
       spoil(Flaw::fields, row_);

@@ -102,6 +102,30 @@ test_that("help, version and demo answer on standard output or in a folder", {
   expect_equal(run_process(c("demo", "--out", folder))$status, 1)
 })
 
+test_that("the command takes every word and rule of the function", {
+  items <- write_text("region\nMidmark\nNowhere\n")
+  run <- run_process(c("standings", orders_path(), "--of", "rate = per_day(sum(net_sales))", "--by", "region", "--over", "quarter(order_date)",
+    "--also", "orders = distinct(order_no)", "--also=profit", "--show", "category", "--having", "count() > 3", "--best", "lowest", "--ties",
+    "dense", "--share-of", "period", "--as-of", "2025-12-31", "--all-items", items, "--where", "region != 'Midmark'", "--format", "csv"))
+  expect_equal(run$status, 0)
+  x <- standings(orders_path(), of = c(rate = per_day(sum(net_sales))), by = region, over = quarter(order_date), also = c(orders = distinct(order_no), profit),
+    show = category, having = count() > 3, best = "lowest", ties = "dense", share_of = "period", as_of = "2025-12-31",
+    all_items = data.frame(region = c("Midmark", "Nowhere")), where = region != "Midmark")
+  back <- utils::read.csv(text = run$out)
+  expect_identical(names(back), names(x))
+  expect_equal(as.list(back), as.list(x), ignore_attr = TRUE, tolerance = 1e-15)
+})
+
+test_that("totals and the receipt can be asked for, and text is kept as typed", {
+  args <- c("standings", orders_path(), "--of", "sum(profit)/sum( net_sales )", "--by", "product", "--within", "category", "--format", "csv")
+  totals <- utils::read.csv(text = run_process(c(args, "--table", "totals"))$out, check.names = FALSE)
+  expect_identical(names(totals), c("category", "items", "sum(profit)/sum( net_sales )"))
+  expect_equal(sum(totals$items), 64)
+  receipt <- utils::read.csv(text = run_process(c(args, "--table", "receipt"))$out)
+  expect_equal(receipt$n[1], 20361)
+  expect_equal(run_process(c(args, "--table", "tiers"))$status, 2)
+})
+
 test_that("a plain ranking loads no package that it does not need", {
   code <- sprintf("eggcrate::run_command(c('standings', '%s', '--of', 'units', '--by', 'region')); cat(loadedNamespaces())", orders_path())
   out <- withr::with_envvar(

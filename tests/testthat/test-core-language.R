@@ -99,6 +99,7 @@ test_that("expressions outside the language are refused", {
     standings(data, of = amount, by = item, where = list == 1)
     standings(data, of = amount, by = item, where = between(amount, 1))
     standings(data, of = amount, by = toupper(item))
+    standings(data, of = amount, by = item, over = mnth(day))
     standings(data, of = sum(amount, na.rm = TRUE), by = item)
     standings(data, of = 3, by = item)
   })
