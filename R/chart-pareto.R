@@ -126,9 +126,8 @@ folded_words <- function(layout) {
   if (!layout$field) {
     return(NULL)
   }
-  ggplot2::annotate("label", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8, label.size = 0,
-    label = sprintf("%s together", percent_formatter()(1 - layout$items$cum_share[layout$shown])),
-    fill = palette_eggcrate[["duck_egg"]], colour = palette_eggcrate[["ink"]])
+  ggplot2::annotate("text", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8, colour = palette_eggcrate[["ink"]],
+    label = sprintf("%s together", percent_formatter()(1 - layout$items$cum_share[layout$shown])))
 }
 
 # The line at the part to reach, and where the curve meets it. Its name stands at
@@ -139,8 +138,12 @@ reach_lines <- function(layout, set) {
   left <- layout$items$cum_share[1L] < 0.7 * set$reach$value
   list(
     ggplot2::geom_hline(yintercept = set$reach$value, colour = clay, linetype = "dashed"),
-    ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0), yend = item$cum_share,
-      colour = clay, linetype = "dashed"),
+    if (item$folded) {
+      ggplot2::annotate("point", x = item$at, y = item$cum_share, colour = clay, size = 3)
+    } else {
+      ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0), yend = item$cum_share,
+        colour = clay, linetype = "dashed")
+    },
     ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = set$reach$value,
       hjust = if (left) 0 else 1.05, vjust = if (left) -0.6 else 1.6, size = 3.8, colour = clay,
       label = sprintf("%s is reached at no. %s", set$reach$text, format_count(set$count)))

@@ -65,7 +65,8 @@ stop_unknown_column <- function(column, known, where, call = NULL) {
 }
 
 stop_unknown_function <- function(name, part, known, place, call = NULL) {
-  close <- close_names(name, known)
+  known <- known[order(!grepl("^[a-z]", known))] # names before signs
+  close <- close_names(name, grep("^[a-z]", known, value = TRUE))
   stop_eggcrate(
     "call", "unknown_function",
     sprintf("`%s` is not part of the language for %s.", name, place),
