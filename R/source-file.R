@@ -488,17 +488,18 @@ plain_number <- function(x, mark) {
 # Facts for the receipt ----------------------------------------------------
 
 column_facts <- function(typed, name, padded, blank, padded_row, blank_row) {
-  tokens <- typed$tokens %||% 0
+  fact <- function(text, n, row, note = NULL) if ((n %||% 0) > 0) reading_fact(text, n, name, row, note)
   facts <- list(
-    if ((typed$n %||% 0) > 0) {
-      receipt_rows("reading", sprintf("cells read as %s", typed$kind), typed$n, name, first_in("written with marks, times or blanks", typed$first))
-    },
-    if (tokens > 0) receipt_rows("reading", "cells with a word for missing", tokens, name, first_in(NULL, typed$first_token)),
-    if (padded > 0) receipt_rows("reading", "cells trimmed", padded, name, first_in(NULL, padded_row)),
-    if (blank > 0) receipt_rows("reading", "blank cells", blank, name, first_in(NULL, blank_row))
+    fact(sprintf("cells read as %s", typed$kind), typed$n, typed$first, "written with marks, times or blanks"),
+    fact("cells with a word for missing", typed$tokens, typed$first_token),
+    fact("cells trimmed", padded, padded_row),
+    fact("blank cells", blank, blank_row)
   )
   facts[!vapply(facts, is.null, NA)]
 }
 
 # Rows count the header as row 1.
-first_in <- function(note, row) paste(c(note, sprintf("first in row %s", format_count(row))), collapse = "; ")
+reading_fact <- function(text, n, name, row, note = NULL) {
+  first <- sprintf("first in row %s", format_count(row))
+  c(receipt_rows("reading", text, n, name, paste(c(note, first), collapse = "; ")), list(row = row))
+}

@@ -24,7 +24,7 @@ check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal
   columns <- do.call(rbind, Map(column_summary, source$columns, once, source$types))
   findings <- c(
     lapply(unique(file$header[duplicated(file$header)]), function(name) finding(name, "column name stands more than once", sum(file$header == name))),
-    unname(lapply(source$reading, function(fact) finding(fact$value, fact$fact, fact$n))),
+    unname(lapply(source$reading, function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, source$odd, names(source$odd))),
     unlist(unname(Map(name_findings, source$columns, once)), recursive = FALSE),
     unname(Map(late_finding, source$columns, once)), list(repeated_lines(source$columns))

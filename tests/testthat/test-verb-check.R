@@ -27,7 +27,7 @@ test_that("a clean file has nothing odd, and the command prints it", {
   expect_match(run$out[1], "lines.csv: 2 rows, 2 columns")
   expect_match(run$out, "Nothing odd", all = FALSE)
   untidy <- run_process(c("check", system.file("extdata", "orders-untidy.csv", package = "eggcrate")))
-  expect_match(untidy$out, "customer +cells trimmed +3", all = FALSE)
+  expect_match(untidy$out, "customer +cells trimmed +3 +5$", all = FALSE)
   json <- run_process(c("check", orders_path(), "--format", "json"))
   expect_identical(jsonlite::fromJSON(json$out)$columns$column, names(demo_orders()))
   expect_equal(run_process(c("check", "nowhere.csv"))$status, 1)
