@@ -258,10 +258,3 @@ check_choice <- function(value, known, arg, call = NULL) {
   }
   value
 }
-
-check_flag <- function(value, arg, call = NULL) {
-  if (!(is.logical(value) && length(value) == 1L && !is.na(value))) {
-    stop_unknown_value(arg, value, c("TRUE", "FALSE"), call = call)
-  }
-  value
-}

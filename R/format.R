@@ -22,12 +22,12 @@ percent_formatter <- function(places = 1L, missing = "") {
 # -0 is never shown.
 unzero <- function(x) ifelse(!is.na(x) & x == 0, 0, x)
 
-# Money shows cents; more places than two are for files.
+# Money shows cents, whole numbers none; more places than two are for files.
 shown_places <- function(set) {
   tree <- set$question$measure$tree
   whole <- tree$op == "aggregate" && tree$aggregate$op %in% c("count", "distinct")
   places <- set$value$places %||% NA
-  if (whole) 0L else if (is.na(places) || !is.null(set$question$measure$per_day)) 2L else min(places, 2L)
+  if (whole || identical(places, 0L) && is.null(set$question$measure$per_day)) 0L else 2L
 }
 
 # A ratio of sums below one reads as a part, with three places.
@@ -53,7 +53,8 @@ plural <- function(noun) {
 }
 
 # `net_sales` reads "net sales".
-plain_words <- function(name) gsub("_", " ", name, fixed = TRUE)
+# An expression stays as it is.
+plain_words <- function(name) if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " ", name, fixed = TRUE) else name
 
 # What a question counts: "customer", or "item" when several columns name it.
 item_noun <- function(question) if (length(question$by) == 1L) plain_words(names(question$by)) else "item"
@@ -132,7 +133,7 @@ reading_notes <- function(set) {
     if (n("items dropped by having") > 0) {
       sprintf("%s dropped: having %s.", count_of(n("items dropped by having"), noun), set$question$having$text)
     },
-    if (set$question$measure$distinct) {
+    if (set$question$measure$distinct && length(set$cell)) {
       sprintf("The total is the sum of the rows; in all there are %s different.",
         enumerate(format_count(set$totals[[paste(set$question$measure$name, "in all")]])))
     },
