@@ -306,7 +306,7 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   read <- tryCatch(
     data.table::fread(
       file = file$path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows, fill = FALSE,
-      colClasses = list(character = at[as_text]), quote = "\"", strip.white = TRUE, blank.lines.skip = TRUE,
+      colClasses = list(character = at[as_text]), quote = "\"", dec = ".", strip.white = TRUE, blank.lines.skip = TRUE,
       na.strings = NULL, keepLeadingZeros = TRUE, integer64 = "character", logical01 = FALSE,
       encoding = if (file$encoding == "latin1") "Latin-1" else "UTF-8",
       showProgress = FALSE, data.table = FALSE, check.names = FALSE

@@ -62,3 +62,16 @@ write_text <- function(..., file = "lines.csv", env = parent.frame()) {
   writeBin(charToRaw(paste(c(...), collapse = "")), path)
   path
 }
+
+# What a call is refused with: the narrowest class and the message, as they read in
+# any version of the test package.
+refusals <- function(...) {
+  calls <- as.list(substitute(list(...)))[-1L]
+  for (call in calls) {
+    e <- tryCatch({
+      eval(call, parent.frame())
+      stop("not refused: ", deparse(call))
+    }, eggcrate_error = identity)
+    cat(c(paste(deparse(call), collapse = " "), class(e)[1L], strsplit(conditionMessage(e), "\n")[[1L]], ""), sep = "\n")
+  }
+}

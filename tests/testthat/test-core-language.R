@@ -70,39 +70,39 @@ test_that("expressions outside the language are refused", {
   data <- random_lines()
   data$day <- as.Date("2026-01-01")
   data$list <- as.list(seq_len(nrow(data)))
-  expect_snapshot(error = TRUE, {
-    standings(data, of = variance(amount), by = item)
-    standings(data, of = budget / amount, by = item)
-    standings(data, of = amount / units, by = item)
-    standings(data, of = per_day(mean(amount)), by = item)
-    standings(data, of = per_day(amount), by = item)
-    standings(data, of = distinct(amount + 1), by = item)
-    standings(data, of = amount, by = item, over = grp)
-    standings(data, of = amount, by = item, over = month(grp))
-    standings(data, of = amount, by = item, where = month(day) == "2026-13")
-    standings(data, of = amount, by = item, where = in_period(day, latest(fortnight)))
-    standings(data, of = amount, by = item, having = amount > 3)
-    standings(data, of = mean(amount), by = item, share_of = "all")
-    standings(data, of = amount, by = item, share_of = "period")
-    pareto(data, of = mean(amount), by = item)
-    standings(data, of = amount, by = item, where = system("ls"))
-    standings(data, of = amount, by = item, where = amount$x)
-    standings(data, of = amount, by = item, where = "grp == ")
-    standings(data, of = amount, by = item, where = "grp; item")
-    standings(data, of = amount, by = item, where = grp > "a")
-    standings(data, of = amount, by = item, where = grp == 3)
-    standings(data, of = amount, by = item, where = amount > "a")
-    standings(data, of = amount, by = item, where = day > "2026-02-30")
-    standings(data, of = amount, by = item, where = amount)
-    standings(data, of = amount, by = item, where = grp == "")
-    standings(data, of = amount, by = item, where = amount == NA)
-    standings(data, of = amount, by = item, where = list == 1)
-    standings(data, of = amount, by = item, where = between(amount, 1))
-    standings(data, of = amount, by = toupper(item))
-    standings(data, of = amount, by = item, over = mnth(day))
-    standings(data, of = sum(amount, na.rm = TRUE), by = item)
+  expect_snapshot_output(refusals(
+    standings(data, of = variance(amount), by = item),
+    standings(data, of = budget / amount, by = item),
+    standings(data, of = amount / units, by = item),
+    standings(data, of = per_day(mean(amount)), by = item),
+    standings(data, of = per_day(amount), by = item),
+    standings(data, of = distinct(amount + 1), by = item),
+    standings(data, of = amount, by = item, over = grp),
+    standings(data, of = amount, by = item, over = month(grp)),
+    standings(data, of = amount, by = item, where = month(day) == "2026-13"),
+    standings(data, of = amount, by = item, where = in_period(day, latest(fortnight))),
+    standings(data, of = amount, by = item, having = amount > 3),
+    standings(data, of = mean(amount), by = item, share_of = "all"),
+    standings(data, of = amount, by = item, share_of = "period"),
+    pareto(data, of = mean(amount), by = item),
+    standings(data, of = amount, by = item, where = system("ls")),
+    standings(data, of = amount, by = item, where = amount$x),
+    standings(data, of = amount, by = item, where = "grp == "),
+    standings(data, of = amount, by = item, where = "grp; item"),
+    standings(data, of = amount, by = item, where = grp > "a"),
+    standings(data, of = amount, by = item, where = grp == 3),
+    standings(data, of = amount, by = item, where = amount > "a"),
+    standings(data, of = amount, by = item, where = day > "2026-02-30"),
+    standings(data, of = amount, by = item, where = amount),
+    standings(data, of = amount, by = item, where = grp == ""),
+    standings(data, of = amount, by = item, where = amount == NA),
+    standings(data, of = amount, by = item, where = list == 1),
+    standings(data, of = amount, by = item, where = between(amount, 1)),
+    standings(data, of = amount, by = toupper(item)),
+    standings(data, of = amount, by = item, over = mnth(day)),
+    standings(data, of = sum(amount, na.rm = TRUE), by = item),
     standings(data, of = 3, by = item)
-  })
+  ))
 })
 
 test_that("random text is answered or refused with a clear message, never run", {

@@ -175,18 +175,18 @@ test_that("a result that is changed by other means becomes a plain tibble", {
 
 test_that("errors name the part and what to do", {
   orders <- demo_orders()
-  expect_snapshot(error = TRUE, {
-    standings(orders, of = sum(net_sale), by = customer)
-    standings(orders, of = sum(net_sales), by = customer, where = regoin == "Midmark")
-    standings(orders, of = net_sales)
-    standings(orders, by = customer)
-    standings(orders, of = customer, by = region)
-    standings(orders, of = units, by = rank)
-    standings(orders, of = c(share = sum(units)), by = region)
-    standings(orders, of = units, by = region, ties = "mim")
-    standings(orders, of = units, by = region, 3)
+  expect_snapshot_output(refusals(
+    standings(orders, of = sum(net_sale), by = customer),
+    standings(orders, of = sum(net_sales), by = customer, where = regoin == "Midmark"),
+    standings(orders, of = net_sales),
+    standings(orders, by = customer),
+    standings(orders, of = customer, by = region),
+    standings(orders, of = units, by = rank),
+    standings(orders, of = c(share = sum(units)), by = region),
+    standings(orders, of = units, by = region, ties = "mim"),
+    standings(orders, of = units, by = region, 3),
     standings(3, of = units, by = region)
-  })
+  ))
   ranked <- stats::setNames(orders, sub("product", "rank", names(orders)))
   expect_error(standings(ranked, of = units, by = rank), "position = rank", class = "eggcrate_error_name")
   expect_identical(names(standings(ranked, of = units, by = c(position = rank)))[2], "position")
