@@ -35,6 +35,17 @@ evaluate_measure <- function(node, parts, days = NULL) {
   )
 }
 
+#' The measure of some items, or of groups of them: `parts` are their components,
+#' `tally` says in which periods they lie.
+#' @noRd
+measure_of <- function(measure, parts, tally, question) {
+  rate <- !is.null(measure$per_day) && !is.na(measure$per_day)
+  evaluate_measure(measure$tree, parts, if (rate) question$days(tally))
+}
+
+# Neither its items' values nor their components tell that of a group.
+needs_rows <- function(measure) measure$kind == "holistic" && !measure$distinct
+
 whole_quantity <- function(x) exact_quantity(exact_from_whole_(as.numeric(x)), 0L, logical(length(x)))
 
 number_quantity <- function(value, n) {

@@ -52,8 +52,11 @@ fold_rows <- function(set, keep) {
   cell <- set$cell[!keep]
   parts <- lapply(rest$parts, fold_part, group = cell, n = groups)
   firsts <- match(seq_len(groups), set$cell)
-  days <- if (!is.na(measure$per_day %||% NA)) set$question$days(tally_at(set$tally, set$order[firsts]))
-  value <- if (measure$kind == "holistic" && !measure$distinct) rep(NA_real_, groups) else quantity_real(evaluate_measure(measure$tree, parts, days))
+  value <- if (needs_rows(measure)) {
+    rep(NA_real_, groups)
+  } else {
+    quantity_real(measure_of(measure, parts, tally_at(set$tally, set$order[firsts]), set$question))
+  }
   list(items = tabulate(cell, groups), value = value, share = fold_shares(set, keep))
 }
 

@@ -11,7 +11,7 @@ rank_tally <- function(tally, question, whole = NULL) {
   listed <- list_items(tally, question)
   tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, listed$valued)
   cell <- number_cells(tally$keys[names(c(question$within, question$over))], length(tally$rows))
-  measured <- lapply(question$measures, measure_items, tally = tally, question = question)
+  measured <- lapply(question$measures, measure_of, parts = tally$parts, tally = tally, question = question)
   bases <- share_bases(measured[[1L]], tally, cell, question)
 
   met <- having_met(tally, question)
@@ -93,11 +93,6 @@ cross_groups <- function(items, keys) {
   c(lapply(keys, rep, each = n), lapply(items, rep, times = sum(first)))
 }
 
-measure_items <- function(measure, tally, question) {
-  days <- if (!is.na(measure$per_day %||% NA)) question$days(tally)
-  evaluate_measure(measure$tree, tally$parts, days)
-}
-
 # `having` drops items before ranks, never from the base of the shares.
 having_met <- function(tally, question) {
   if (is.null(question$having)) {
@@ -142,7 +137,7 @@ share_bases <- function(q, tally, cell, question) {
 }
 
 # Shares are of sums; a rate divides all of them alike. Where exactness has ended
-# (a sum times a long number, say), doubles are counted in units of 2^-40.
+# (a sum times a long number, say), doubles are counted in units of 2^-20.
 additive_part <- function(q) {
   if (is_exact(q)) {
     return(new_exact(q$num, q$places, q$lowest))
@@ -303,9 +298,8 @@ cell_totals <- function(tally, cell, bases, question, whole = NULL) {
   at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
   firsts <- list(keys = lapply(tally$keys, function(key) key[first]), rows = numeric(groups))
   for (measure in question$measures) {
-    days <- if (!is.na(measure$per_day %||% NA)) question$days(firsts)
-    parts <- if (measure$kind == "holistic" && !measure$distinct) tally_at(whole, at)$parts else folded
-    table[[measure$name]] <- quantity_real(evaluate_measure(measure$tree, parts, days))
+    parts <- if (needs_rows(measure)) tally_at(whole, at)$parts else folded
+    table[[measure$name]] <- quantity_real(measure_of(measure, parts, firsts, question))
     if (measure$distinct) {
       table[[paste(measure$name, "in all")]] <- quantity_real(evaluate_measure(measure$tree, tally_at(whole, at)$parts))
     }

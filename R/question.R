@@ -13,12 +13,17 @@ capture <- function(code, env) {
   eval(as.call(list(rlang::expr, code)), env)
 }
 
-# `also` holds several measures at once; the command gives it as a list of texts.
-capture_words <- function(codes, env) {
-  words <- lapply(codes, capture, env = env)
-  words["also"] <- list(if (!is.null(words$also)) list(words$also))
-  words
+# The words and rules that a verb was called with, by the names that the grammar
+# gives them. `also` holds several measures at once; the command gives a list.
+called_words <- function(frame, caller) {
+  force(caller)
+  codes <- lapply(with_names(words, words), function(word) eval(call("substitute", as.name(word)), frame))
+  asked <- lapply(codes, capture, env = caller)
+  asked["also"] <- list(if (!is.null(asked$also)) list(asked$also))
+  asked
 }
+
+called_rules <- function(frame) mget(rules, frame)
 
 default_rules <- function() {
   list(best = "highest", ties = "min", share_of = "group", share_base = "net", all_items = NULL, as_of = NULL)

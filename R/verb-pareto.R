@@ -18,12 +18,8 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
                    share_of = "group", share_base = "net", all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  words <- capture_words(list(
-    of = substitute(of), by = substitute(by), within = substitute(within), over = substitute(over), where = substitute(where),
-    having = substitute(having), also = substitute(also), show = substitute(show)
-  ), parent.frame())
-  rules <- list(best = best, ties = ties, share_of = share_of, share_base = share_base, all_items = all_items, as_of = as_of)
-  ask_pareto(data, words, rules, reach, name = data_name(substitute(data)), call = call)
+  asked <- called_words(environment(), parent.frame())
+  ask_pareto(data, asked, called_rules(environment()), reach, name = data_name(substitute(data)), call = call)
 }
 
 ask_pareto <- function(data, words, rules, reach, name = "the data", reading = list(), call = NULL) {

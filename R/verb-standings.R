@@ -93,12 +93,8 @@ standings <- function(data, of, by, where, ..., within, over, also, show, having
                       share_of = "group", share_base = "net", all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  words <- capture_words(list(
-    of = substitute(of), by = substitute(by), within = substitute(within), over = substitute(over), where = substitute(where),
-    having = substitute(having), also = substitute(also), show = substitute(show)
-  ), parent.frame())
-  rules <- list(best = best, ties = ties, share_of = share_of, share_base = share_base, all_items = all_items, as_of = as_of)
-  ask_standings(data, words, rules, name = data_name(substitute(data)), call = call)
+  asked <- called_words(environment(), parent.frame())
+  ask_standings(data, asked, called_rules(environment()), name = data_name(substitute(data)), call = call)
 }
 
 data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
