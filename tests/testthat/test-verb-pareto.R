@@ -59,3 +59,20 @@ test_that("the demo's count agrees with a count in whole cents", {
     expect_identical(sum(x$reached), unname(n))
   }
 })
+
+test_that("a value of the caller comes in by !! through a function of one's own", {
+  few <- function(least, part) pareto(lines, of = v, by = item, where = v >= !!least, reach = part)
+  expect_identical(few(10, "70%")$item, c("a", "b", "c", "d"))
+  expect_identical(few(10, "70%")$reached, c(TRUE, TRUE, TRUE, FALSE))
+})
+
+test_that("rates, bases and further measures go through the reading as they are", {
+  data <- random_lines()
+  data$day <- as.Date("2026-01-01") + seq_len(nrow(data)) %% 90
+  x <- pareto(data, of = c(rate = per_day(sum(amount), day)), by = item, also = c(n = count()), share_base = "positive", reach = "50%")
+  s <- standings(data, of = amount, by = item, share_base = "positive")
+  expect_identical(x$item, s$item)
+  expect_equal(x$rate, s$amount / 90)
+  expect_identical(x$share, s$share)
+  expect_identical(x$n, as.numeric(table(data$item)[x$item]))
+})
