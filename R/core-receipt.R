@@ -20,7 +20,7 @@ new_receipt <- function(source, question, tally, standings) {
       receipt_rows("standings", "items dropped by having", standings$below_having, question$having$text),
       receipt_rows("standings", "items without a value", standings$unranked, note = "without a rank, such as a division by zero"),
       total_row(measure, standings),
-      receipt_rows("standings", "tied items", sum(tied_items(standings$block)), note = tie_note(question)),
+      receipt_rows("standings", "tied items", standings$tied, note = tie_note(question)),
       receipt_rows("standings", "items below zero", items_below_zero(standings)),
       incomplete_row(question, standings)
     ),
@@ -74,8 +74,6 @@ gate_rows <- function(gates, counts) {
     )
   }, gates, counts$refused, counts$unsure), recursive = FALSE, use.names = FALSE)
 }
-
-tied_items <- function(block) tabulate(block)[block] > 1L
 
 tie_rules <- c(
   min = "equal values share the best rank: 1, 2, 2, 4",

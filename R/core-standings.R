@@ -31,7 +31,7 @@ rank_tally <- function(tally, question, whole = NULL) {
   list(
     columns = ranked$columns, value = ranked$value, running = ranked$running, base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
     totals = cells$table, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
-    below_having = sum(!met), unranked = sum(q$missing), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
+    below_having = sum(!met), unranked = sum(q$missing), tied = sum(placed$first != placed$last, na.rm = TRUE), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
     arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
   )
 }
@@ -192,7 +192,7 @@ place_items <- function(q, cell, best, keys) {
   some <- length(ranked) < n
   placed <- exact_order_(if (some) numbers[ranked] else numbers, if (some) cell[ranked] else cell, best == "highest")
   size <- tabulate(cell[ranked], max(0L, cell))
-  placed$order <- ranked[settle_ties(placed, lapply(keys, function(key) if (some) key[ranked] else key))]
+  placed$order <- settle_ties_(ranked[placed$order], placed$block, keys)
   if (some) placed <- append_unranked(placed, q, cell, keys, size)
   placed$cell <- cell[placed$order]
   placed$size <- if (length(size) == 1L) size else size[placed$cell]
@@ -211,23 +211,11 @@ append_unranked <- function(placed, q, cell, keys, size) {
   list(order = all[at], block = cumsum(starts), first = c(placed$first, none)[at], last = c(placed$last, none)[at])
 }
 
-# Rows of a tie stand by their keys, ascending.
-settle_ties <- function(placed, keys) {
-  order <- placed$order
-  tied <- which(placed$first != placed$last)
-  if (length(tied)) {
-    rows <- order[tied]
-    by_key <- order_keys(c(list(placed$block[tied]), lapply(keys, function(key) key[rows])))
-    order[tied] <- rows[by_key]
-  }
-  order
-}
-
 # Columns ------------------------------------------------------------------
 
 standing_columns <- function(tally, measured, placed, bases, question) {
   order <- placed$order
-  keys <- function(nodes) Map(function(node, name) key_column(tally$keys[[name]][order], node), nodes, names(nodes))
+  keys <- function(nodes) Map(function(node, name) key_column(key_at(tally$keys[[name]], order), node), nodes, names(nodes))
   measured <- lapply(measured, quantity_at, i = order)
   values <- lapply(measured, quantity_real)
   names <- vapply(question$measures, `[[`, "", "name")
@@ -241,6 +229,9 @@ standing_columns <- function(tally, measured, placed, bases, question) {
     value = bases$value, running = shares$running, base = bases$base, counted = bases$counted
   )
 }
+
+# As `key[i]`, which waits for each text in turn.
+key_at <- function(key, i) if (is.character(key)) texts_at_(key, i) else key[i]
 
 key_column <- function(key, node) if (node$op == "period") period_label(key, node$period) else key
 

@@ -24,10 +24,11 @@ tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   if (counted$status$code != 0L) stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
   values <- Map(function(values, node) if (node$op == "column") restore_key(values, columns[[node$name]]) else as.numeric(values), counted$keys, keys)
   parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
-  unite_texts(list(
+  tally <- list(
     keys = with_names(values, names(keys)), rows = counted$rows, parts = with_names(parts, names(question$aggregates)),
     counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure, passed = counted$used)
-  ))
+  )
+  unite_texts(tally, counted$odd)
 }
 
 # Attributes would only be in the kernel's way; a factor is its codes.
@@ -93,18 +94,13 @@ eggcrate_threads <- function() {
 # The kernel tells texts apart by R's handles. The same text marked with another
 # encoding, and all ways of being blank, are one key; they are few, so they
 # are joined here.
-unite_texts <- function(tally) {
-  odd <- FALSE
-  for (name in names(tally$keys)) {
-    key <- tally$keys[[name]]
-    if (!is.character(key)) next
-    at <- odd_texts_(key)
-    if (!length(at)) next
-    odd <- TRUE
-    key[at] <- as_key_text(key[at], name)
-    tally$keys[[name]] <- key
+#' @param odd For each key the positions of texts that need a second look.
+#' @noRd
+unite_texts <- function(tally, odd) {
+  for (i in which(lengths(odd) > 0L)) {
+    tally$keys[[i]][odd[[i]]] <- as_key_text(tally$keys[[i]][odd[[i]]], names(tally$keys)[i])
   }
-  if (odd) fold_tally(tally, tally$keys) else tally
+  if (any(lengths(odd) > 0L)) fold_tally(tally, tally$keys) else tally
 }
 
 as_key_text <- function(x, name) {

@@ -4,6 +4,10 @@ exact_order_ <- function(value, cell, decreasing) {
   .Call(`_eggcrate_exact_order_`, value, cell, decreasing)
 }
 
+settle_ties_ <- function(order, block, keys) {
+  .Call(`_eggcrate_settle_ties_`, order, block, keys)
+}
+
 exact_running_ <- function(value, cell) {
   .Call(`_eggcrate_exact_running_`, value, cell)
 }
@@ -68,8 +72,8 @@ tally_ <- function(columns, n, gates, keys, sums, threads) {
   .Call(`_eggcrate_tally_`, columns, n, gates, keys, sums, threads)
 }
 
-odd_texts_ <- function(x) {
-  .Call(`_eggcrate_odd_texts_`, x)
+texts_at_ <- function(x, at) {
+  .Call(`_eggcrate_texts_at_`, x, at)
 }
 
 blank_texts_ <- function(x) {

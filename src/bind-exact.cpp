@@ -1,3 +1,5 @@
+#include <cstring>
+
 #include "bind.h"
 #include "kernel/exact.hpp"
 #include "kernel/tally.hpp"
@@ -11,6 +13,26 @@ namespace {
 const int* cells(SEXP cell) { return cell == R_NilValue ? nullptr : INTEGER_RO(cell); }
 cpp11::sexp exact_vector(R_xlen_t n) { return cpp11::sexp(Rf_allocVector(CPLXSXP, n)); }
 
+// How two values stand: -1, 0, 1. Missing ones are last.
+template <class T>
+int sign_of(T a, T b, bool no_a, bool no_b) {
+  if (no_a || no_b) return int(no_a) - int(no_b);
+  return a < b ? -1 : a > b;
+}
+int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
+  switch (TYPEOF(key)) {
+    case STRSXP: {
+      SEXP x = STRING_ELT(key, a), y = STRING_ELT(key, b);
+      if (x == y || x == NA_STRING || y == NA_STRING) return int(x == NA_STRING) - int(y == NA_STRING);
+      return sign_of(std::strcmp(Rf_translateCharUTF8(x), Rf_translateCharUTF8(y)), 0, false, false);
+    }
+    case REALSXP: return sign_of(REAL_RO(key)[a], REAL_RO(key)[b], ISNAN(REAL_RO(key)[a]), ISNAN(REAL_RO(key)[b]));
+    case INTSXP: return sign_of(INTEGER_RO(key)[a], INTEGER_RO(key)[b], INTEGER_RO(key)[a] == NA_INTEGER, INTEGER_RO(key)[b] == NA_INTEGER);
+    case LGLSXP: return sign_of(LOGICAL_RO(key)[a], LOGICAL_RO(key)[b], LOGICAL_RO(key)[a] == NA_LOGICAL, LOGICAL_RO(key)[b] == NA_LOGICAL);
+    default: cpp11::stop("a key of type %s", Rf_type2char(TYPEOF(key)));
+  }
+}
+
 }  // namespace
 
 [[cpp11::register]] SEXP exact_order_(SEXP value, SEXP cell, bool decreasing) {
@@ -23,6 +45,21 @@ cpp11::sexp exact_vector(R_xlen_t n) { return cpp11::sexp(Rf_allocVector(CPLXSXP
   int* o = INTEGER(order);
   for (R_xlen_t i = 0; i < n; ++i) ++o[i];
   return cpp11::writable::list({"order"_nm = order, "block"_nm = block, "first"_nm = first, "last"_nm = last});
+}
+
+// Items of a tie stand by their keys, ascending, missing last: text by its UTF-8
+// bytes, numbers by value. Changes nothing else of `order`.
+[[cpp11::register]] SEXP settle_ties_(SEXP order, SEXP block, cpp11::list keys) {
+  cpp11::sexp out(Rf_duplicate(order));
+  const R_xlen_t columns = keys.size();
+  eggcrate::settle_blocks(INTEGER(out), INTEGER_RO(block), static_cast<std::size_t>(Rf_xlength(order)), [&](int a, int b) {
+    for (R_xlen_t k = 0; k < columns; ++k)
+      if (const int sign = compare_keys(VECTOR_ELT(keys, k), a - 1, b - 1)) return sign < 0;
+    return a < b;
+  }, [&](int a) {
+    if (columns && TYPEOF(VECTOR_ELT(keys, 0)) == STRSXP) eggcrate::prefetch(R_CHAR(STRING_ELT(VECTOR_ELT(keys, 0), a - 1)));
+  });
+  return out;
 }
 
 [[cpp11::register]] SEXP exact_running_(SEXP value, SEXP cell) {

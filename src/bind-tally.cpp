@@ -19,6 +19,15 @@ bool blank_text(std::uint64_t handle) {
   return true;
 }
 
+// Does a text need a second look? Blank ones do, and those with letters beyond
+// ASCII, which may stand in several encodings.
+bool odd_text(SEXP s) {
+  if (s == NA_STRING || blank_text(reinterpret_cast<std::uint64_t>(s))) return true;
+  for (const char* c = R_CHAR(s); *c; ++c)
+    if (static_cast<signed char>(*c) < 0) return true;
+  return false;
+}
+
 eggcrate::Column column(SEXP x) {
   eggcrate::Column c;
   switch (TYPEOF(x)) {
@@ -80,13 +89,16 @@ eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& col
   return k;
 }
 
-cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like) {
+// `odd` gets the positions of odd texts: they are near at hand just now.
+cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like, cpp11::writable::integers& odd) {
   const R_xlen_t n = static_cast<R_xlen_t>(t.items);
+  const auto text = [&](R_xlen_t i) { return reinterpret_cast<SEXP>(t.words[static_cast<std::size_t>(i) * width + k]); };
+  if (TYPEOF(like) == STRSXP)
+    return bind::texts(n, text, [&](R_xlen_t i) { if (odd_text(text(i))) odd.push_back(static_cast<int>(i) + 1); });
   cpp11::sexp out(Rf_allocVector(TYPEOF(like), n));
   for (R_xlen_t i = 0; i < n; ++i) {
     const std::uint64_t w = t.words[static_cast<std::size_t>(i) * width + k];
     switch (TYPEOF(like)) {
-      case STRSXP: SET_STRING_ELT(out, i, reinterpret_cast<SEXP>(w)); break;
       case REALSXP: std::memcpy(&REAL(out)[i], &w, sizeof w); break;
       case LGLSXP: LOGICAL(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
       default: INTEGER(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
@@ -147,13 +159,15 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   const eggcrate::Status s = eggcrate::tally(q, t);
   if (s.code != eggcrate::Code::ok) return cpp11::writable::list({"status"_nm = bind::status(s)});
 
-  cpp11::writable::list key_list, sum_list;
+  cpp11::writable::list key_list, sum_list, odd_list;
   for (std::size_t k = 0; k < q.keys.size(); ++k) {
     cpp11::list one(keys[static_cast<R_xlen_t>(k)]);
     const bool made = q.keys[k].program >= 0;
     const cpp11::sexp whole(Rf_allocVector(INTSXP, 0));
     SEXP like = made ? SEXP(whole) : columns[cpp11::as_cpp<int>(one["column"]) - 1];
-    key_list.push_back(key_values(t, k, q.keys.size(), like));
+    cpp11::writable::integers odd;
+    key_list.push_back(key_values(t, k, q.keys.size(), like, odd));
+    odd_list.push_back(odd);
   }
   for (std::size_t i = 0; i < t.sums.size(); ++i) sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
   cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure;
@@ -162,24 +176,16 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
     refused.push_back(static_cast<double>(g.refused));
     unsure.push_back(static_cast<double>(g.unsure));
   }
-  return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list, "rows"_nm = rows,
+  return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list, "odd"_nm = odd_list, "rows"_nm = rows,
                                 "sums"_nm = sum_list, "refused"_nm = refused, "unsure"_nm = unsure,
                                 "used"_nm = static_cast<double>(t.used)});
 }
 
-// Positions of texts that need a second look: blank ones and those with letters
-// beyond ASCII, which may stand in several encodings.
-[[cpp11::register]] SEXP odd_texts_(SEXP x) {
-  const R_xlen_t n = Rf_xlength(x);
+// x[at], for positions that exist.
+[[cpp11::register]] SEXP texts_at_(SEXP x, SEXP at) {
   const SEXP* s = STRING_PTR_RO(x);
-  cpp11::writable::integers out;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    if (i + 16 < n) eggcrate::prefetch(R_CHAR(s[i + 16]));
-    bool odd = s[i] == NA_STRING || blank_text(reinterpret_cast<std::uint64_t>(s[i]));
-    for (const char* c = R_CHAR(s[i]); *c && !odd; ++c) odd = static_cast<signed char>(*c) < 0;
-    if (odd) out.push_back(static_cast<int>(i) + 1);
-  }
-  return out;
+  const int* i = INTEGER_RO(at);
+  return bind::texts(Rf_xlength(at), [&](R_xlen_t k) { return s[i[k] - 1]; }, [](R_xlen_t) {});
 }
 
 [[cpp11::register]] SEXP blank_texts_(SEXP x) {

@@ -13,6 +13,13 @@ extern "C" SEXP _eggcrate_exact_order_(SEXP value, SEXP cell, SEXP decreasing) {
   END_CPP11
 }
 // bind-exact.cpp
+SEXP settle_ties_(SEXP order, SEXP block, cpp11::list keys);
+extern "C" SEXP _eggcrate_settle_ties_(SEXP order, SEXP block, SEXP keys) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(settle_ties_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(order), cpp11::as_cpp<cpp11::decay_t<SEXP>>(block), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(keys)));
+  END_CPP11
+}
+// bind-exact.cpp
 SEXP exact_running_(SEXP value, SEXP cell);
 extern "C" SEXP _eggcrate_exact_running_(SEXP value, SEXP cell) {
   BEGIN_CPP11
@@ -125,10 +132,10 @@ extern "C" SEXP _eggcrate_tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SE
   END_CPP11
 }
 // bind-tally.cpp
-SEXP odd_texts_(SEXP x);
-extern "C" SEXP _eggcrate_odd_texts_(SEXP x) {
+SEXP texts_at_(SEXP x, SEXP at);
+extern "C" SEXP _eggcrate_texts_at_(SEXP x, SEXP at) {
   BEGIN_CPP11
-    return cpp11::as_sexp(odd_texts_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
+    return cpp11::as_sexp(texts_at_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x), cpp11::as_cpp<cpp11::decay_t<SEXP>>(at)));
   END_CPP11
 }
 // bind-tally.cpp
@@ -156,10 +163,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_running_",          (DL_FUNC) &_eggcrate_exact_running_,          2},
     {"_eggcrate_exact_signs_",            (DL_FUNC) &_eggcrate_exact_signs_,            1},
     {"_eggcrate_exact_sum_by_",           (DL_FUNC) &_eggcrate_exact_sum_by_,           3},
-    {"_eggcrate_odd_texts_",              (DL_FUNC) &_eggcrate_odd_texts_,              1},
     {"_eggcrate_real_from_exact_",        (DL_FUNC) &_eggcrate_real_from_exact_,        1},
     {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         3},
+    {"_eggcrate_settle_ties_",            (DL_FUNC) &_eggcrate_settle_ties_,            3},
     {"_eggcrate_tally_",                  (DL_FUNC) &_eggcrate_tally_,                  6},
+    {"_eggcrate_texts_at_",               (DL_FUNC) &_eggcrate_texts_at_,               2},
     {NULL, NULL, 0}
 };
 }

@@ -107,6 +107,20 @@ inline Status order_items(const stored_i128* value, const std::int32_t* cell, bo
   return Status();
 }
 
+// Puts the items of each tie block into the order that `before` says; it must not
+// leave two items undecided. `soon` is told which items will be compared.
+template <class Before, class Soon>
+void settle_blocks(std::int32_t* order, const std::int32_t* block, std::size_t n, Before before, Soon soon) {
+  constexpr std::size_t ahead = 64;
+  for (std::size_t from = 0, to; from < n; from = to) {
+    to = from + 1;
+    while (to < n && block[to] == block[from]) ++to;
+    for (std::size_t i = from + ahead; i < to + ahead && i < n; ++i)
+      if (block[i] == block[i - 1] || (i + 1 < n && block[i] == block[i + 1])) soon(order[i]);
+    if (to - from > 1) std::sort(order + from, order + to, before);
+  }
+}
+
 // Running totals that restart where the cell changes.
 inline void running(const stored_i128* value, const std::int32_t* cell, std::size_t n, stored_i128* out) noexcept {
   i128 sum = 0;

@@ -21,42 +21,104 @@ constexpr std::uint32_t kNobody = 0xFFFFFFFFu;
 // slot's way cost more than the memory. Large ones fill to a half.
 constexpr std::size_t kRoomySlots = std::size_t(1) << 20;
 
+// Sums that can be kept beside the keys, in the line of memory that the lookup
+// has fetched anyway: one value a row for each lane in use.
+constexpr int kLanes = 2;
+struct Lanes {
+  const std::int64_t* values[kLanes] = {nullptr, nullptr};
+};
+
+// What a thread has gathered of its items.
+struct Gathered {
+  std::vector<std::uint64_t> rows;         // by item
+  std::vector<std::int64_t> sums[kLanes];  // by item, where there are lanes
+  // The items in the order in which they lie in memory, so that joining two tables
+  // of one kind walks through both from end to end.
+  std::vector<std::uint32_t> walk;
+};
+
 // Items of a thread: their words and how many rows each has.
 class Groups {
  public:
   explicit Groups(std::size_t width) : width_(width) {}
   virtual ~Groups() = default;
 
-  // Numbers the items of n rows, `width` words each, and counts the rows.
-  // `times`, if given, says how many rows each stands for.
-  virtual void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
-                      const std::uint64_t* times) = 0;
-  virtual std::vector<std::uint64_t> rows() const = 0;
-  // The items in the order in which they lie in memory, so that joining two tables
-  // of one kind walks through both from end to end.
-  virtual std::vector<std::uint32_t> walk() const {
-    std::vector<std::uint32_t> ids(size());
-    for (std::uint32_t i = 0; i < ids.size(); ++i) ids[i] = i;
-    return ids;
-  }
+  // Numbers the items of n rows, `width` words each, and counts the rows. Where there
+  // are `lanes()`, their values are added to the items' sums.
+  virtual void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes& lanes = Lanes()) = 0;
+  virtual int lanes() const { return 0; }
+  // Hands over the sums of a lane, by item, and starts again from 0.
+  virtual void drain(int, std::vector<i128>&) {}
+  virtual Gathered gather() const = 0;
   std::size_t size() const noexcept { return words_.size() / width_; }
   std::size_t width() const noexcept { return width_; }
   const std::vector<std::uint64_t>& words() const noexcept { return words_; }
 
  protected:
+  template <class Count>
+  static Gathered in_order(const std::vector<Count>& rows) {
+    Gathered out;
+    out.rows.assign(rows.begin(), rows.end());
+    for (std::uint32_t i = 0; i < rows.size(); ++i) out.walk.push_back(i);
+    return out;
+  }
+
   std::size_t width_;
   std::vector<std::uint64_t> words_;
 };
 
-// Open addressing on one word; the row count lives beside it, in the line of
-// memory that the lookup has fetched anyway.
+// Open addressing on one word; the row count and the first sums live beside it.
 class WordGroups final : public Groups {
  public:
   WordGroups() : Groups(1) { reset(10); }
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
-              const std::uint64_t* times) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes& lanes) override {
     if (crowded(n, slots_.size())) grow(n);
+    if (lanes.values[1]) visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 2); });
+    else if (lanes.values[0]) visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 1); });
+    else visit(words, n, ids, [&](Slot& s, std::size_t) { ++s.rows; });
+  }
+
+  int lanes() const override { return kLanes; }
+  void drain(int lane, std::vector<i128>& to) override {
+    for (Slot& s : slots_) {
+      if (s.id == kNobody) continue;
+      to[s.id] += s.sum[lane];
+      s.sum[lane] = 0;
+    }
+  }
+
+  Gathered gather() const override {
+    Gathered out;
+    out.rows.resize(size());
+    for (auto& sum : out.sums) sum.resize(size());
+    out.walk.reserve(size());
+    for (const Slot& s : slots_) {
+      if (s.id == kNobody) continue;
+      out.walk.push_back(s.id);
+      out.rows[s.id] = s.rows;
+      for (int lane = 0; lane < kLanes; ++lane) out.sums[lane][s.id] = s.sum[lane];
+    }
+    return out;
+  }
+
+ private:
+  struct Slot {
+    std::uint64_t word;
+    std::uint32_t id;
+    std::uint32_t rows;
+    std::int64_t sum[kLanes];
+  };
+
+  static void add(Slot& s, std::size_t i, const Lanes& lanes, int used) noexcept {
+    ++s.rows;
+    for (int lane = 0; lane < used; ++lane)
+      if (lanes.values[lane]) s.sum[lane] += lanes.values[lane][i];
+  }
+
+  // Finds or makes the slot of each row and hands it to `count`.
+  template <class Count>
+  void visit(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, Count count) {
     const std::size_t first = n < kAhead ? n : kAhead;
     for (std::size_t i = 0; i < first; ++i) prefetch(&slots_[place(words[i])]);
     for (std::size_t i = 0; i < n; ++i) {
@@ -68,43 +130,27 @@ class WordGroups final : public Groups {
         s.id = static_cast<std::uint32_t>(words_.size());
         words_.push_back(words[i]);
       }
-      s.rows += static_cast<std::uint32_t>(times ? times[i] : 1);
+      count(s, i);
       ids[i] = s.id;
     }
   }
 
-  std::vector<std::uint64_t> rows() const override {
-    std::vector<std::uint64_t> out(size());
-    for (const Slot& s : slots_)
-      if (s.id != kNobody) out[s.id] = s.rows;
-    return out;
-  }
-  std::vector<std::uint32_t> walk() const override {
-    std::vector<std::uint32_t> ids;
-    ids.reserve(size());
-    for (const Slot& s : slots_)
-      if (s.id != kNobody) ids.push_back(s.id);
-    return ids;
-  }
-
- private:
-  struct Slot {
-    std::uint64_t word;
-    std::uint32_t id;
-    std::uint32_t rows;
-  };
-
   std::size_t place(std::uint64_t word) const noexcept {
     return static_cast<std::size_t>((word * 0x9E3779B97F4A7C15ull) >> shift_);
   }
+  bool here(std::size_t i, std::uint64_t word) const noexcept {
+    return slots_[i].word == word || slots_[i].id == kNobody;
+  }
   Slot& find(std::uint64_t word) noexcept {
     std::size_t i = place(word);
-    while (slots_[i].id != kNobody && slots_[i].word != word) i = (i + 1) & (slots_.size() - 1);
+    if (here(i, word)) return slots_[i];
+    // Then the other slot of the same line of memory, then line by line.
+    for (i ^= 1; !here(i, word); i = i & 1 ? (i + 1) & (slots_.size() - 1) : i + 1) {}
     return slots_[i];
   }
   void reset(int bits) {
     shift_ = 64 - bits;
-    slots_.assign(std::size_t(1) << bits, Slot{0, kNobody, 0});
+    slots_.assign(std::size_t(1) << bits, Slot{0, kNobody, 0, {0, 0}});
   }
   bool crowded(std::size_t n, std::size_t slots) const noexcept {
     return (size() + n) * (slots <= kRoomySlots ? 4 : 2) > slots;
@@ -128,8 +174,7 @@ class TupleGroups final : public Groups {
  public:
   explicit TupleGroups(std::size_t width) : Groups(width) { slots_.assign(1024, Slot{0, kNobody}); }
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
-              const std::uint64_t* times) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes&) override {
     if ((size() + n) * 2 > slots_.size()) grow(n);
     hashes_.resize(n);
     for (std::size_t i = 0; i < n; ++i) {
@@ -144,11 +189,11 @@ class TupleGroups final : public Groups {
         words_.insert(words_.end(), w, w + width_);
         rows_.push_back(0);
       }
-      rows_[s.id] += times ? times[i] : 1;
+      ++rows_[s.id];
       ids[i] = s.id;
     }
   }
-  std::vector<std::uint64_t> rows() const override { return rows_; }
+  Gathered gather() const override { return in_order(rows_); }
 
  private:
   struct Slot {
@@ -204,17 +249,14 @@ class CodeGroups final : public Groups {
       words_[i] = i ? i : static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole));
   }
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
-              const std::uint64_t* times) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes&) override {
     for (std::size_t i = 0; i < n; ++i) {
       const auto code = static_cast<std::int64_t>(words[i]);
       ids[i] = code < 0 ? 0 : static_cast<std::uint32_t>(code);
-      rows_[ids[i]] += static_cast<std::uint32_t>(times ? times[i] : 1);
+      ++rows_[ids[i]];
     }
   }
-  std::vector<std::uint64_t> rows() const override {
-    return std::vector<std::uint64_t>(rows_.begin(), rows_.end());
-  }
+  Gathered gather() const override { return in_order(rows_); }
 
  private:
   std::vector<std::uint32_t> rows_;

@@ -108,15 +108,25 @@ inline double from_ordered(std::int64_t v) noexcept {
 // What a thread has gathered for one Sum.
 class Adder {
  public:
+  // The sum is kept in a lane of the thread's items where it can be.
+  void use_lane(Groups& groups, int lane) noexcept {
+    groups_ = &groups;
+    lane_ = lane;
+  }
+  int lane() const noexcept { return groups_ ? lane_ : -1; }
+
+  // A chunk's values, if each row has one and they can be added as they are.
+  const std::int64_t* whole_values(const Evaluator& e, std::size_t n) {
+    const Register& r = e.result();
+    return !r.any_missing && reserve(e, n) ? r.z.data() : nullptr;
+  }
+
   void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, std::size_t n,
            std::size_t items, const Sum& sum) {
     if (sum.measure != Measure::sum) return gather(e, when, ids, n, items, sum.measure);
     const Register& r = e.result();
-    const double more = r.bound * static_cast<double>(n);
-    const bool plain = e.exact() && !r.wide && more <= 9e18;
+    const bool plain = reserve(e, n);
     if (plain) {
-      if (pending_ + more > 9e18) carry();
-      pending_ += more;
       if (low_.size() < items) low_.resize(items);
       if (!r.any_missing && !when) {
         for (std::size_t i = 0; i < n; ++i) low_[ids[i]] += r.z[i];
@@ -147,13 +157,18 @@ class Adder {
       pair_words_.push_back(words[i]);
     }
     pair_ids_.resize(n);
-    pairs_->locate(pair_words_.data(), pair_words_.size() / 2, pair_ids_.data(), nullptr);
+    pairs_->locate(pair_words_.data(), pair_words_.size() / 2, pair_ids_.data());
   }
 
   double largest() const noexcept { return largest_; }
 
+  // What is still pending; `in_lane` are the sums that the items kept.
+  void finish(const Gathered& in_lane) {
+    if (groups_) add_up(in_lane.sums[lane_]);
+    add_up(low_);
+  }
+
   void into(SumResult& out, Measure measure, const std::vector<std::uint32_t>& ids, std::size_t items) {
-    carry();
     out.total.resize(items, measure == Measure::least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
     for (std::size_t i = 0; i < high_.size(); ++i) {
       i128& t = out.total[ids[i]];
@@ -179,7 +194,7 @@ class Adder {
         pair_words_[i] = ids[static_cast<std::size_t>(theirs[from + i])];
         pair_words_[i + 1] = theirs[from + i + 1];
       }
-      pairs_->locate(pair_words_.data(), n / 2, pair_ids_.data(), nullptr);
+      pairs_->locate(pair_words_.data(), n / 2, pair_ids_.data());
     }
   }
   void count_pairs(SumResult& out) const {
@@ -228,22 +243,37 @@ class Adder {
     const double a = std::fabs(x);
     if (a > largest_) largest_ = a;
   }
+  void add_up(const std::vector<std::int64_t>& low) {
+    if (high_.size() < low.size()) high_.resize(low.size());
+    for (std::size_t i = 0; i < low.size(); ++i) high_[i] += low[i];
+  }
   void carry() {
-    if (high_.size() < low_.size()) high_.resize(low_.size());
-    for (std::size_t i = 0; i < low_.size(); ++i) {
-      high_[i] += low_[i];
-      low_[i] = 0;
+    if (groups_) {
+      if (high_.size() < groups_->size()) high_.resize(groups_->size());
+      groups_->drain(lane_, high_);
     }
+    add_up(low_);
+    std::fill(low_.begin(), low_.end(), 0);
     pending_ = 0;
   }
+  // Are these 64-bit integers, of which no sum overflows before the next carry()?
+  bool reserve(const Evaluator& e, std::size_t n) {
+    const double more = e.result().bound * static_cast<double>(n);
+    if (!e.exact() || e.result().wide || more > 9e18) return false;
+    if (pending_ + more > 9e18) carry();
+    pending_ += more;
+    return true;
+  }
 
+  Groups* groups_ = nullptr;
+  int lane_ = 0;
   std::vector<std::int64_t> low_;  // until they could overflow
   std::vector<i128> high_;
   double pending_ = 0;
   double largest_ = 0;
   std::vector<std::uint32_t> missing_, skipped_;
   std::uint64_t all_missing_ = 0;
-  std::unique_ptr<TupleGroups> pairs_;
+  std::unique_ptr<Groups> pairs_;
   std::vector<std::uint64_t> pair_words_;
   std::vector<std::uint32_t> pair_ids_;
   std::vector<std::uint32_t> value_ids_;   // median: one entry a row, in no order
@@ -264,6 +294,9 @@ class Worker {
       whens_.emplace_back(s.when, q.columns);
     }
     for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
+    int lane = 0;
+    for (std::size_t s = 0; s < q.sums.size() && lane < groups_->lanes(); ++s)
+      if (q.sums[s].measure == Measure::sum && !q.sums[s].has_when) adders_[s].use_lane(*groups_, lane++);
   }
 
   // One chunk. False: stop, `status` or `surprised_program` says why.
@@ -276,19 +309,28 @@ class Worker {
     }
     const std::uint64_t* words = key_words(rows);
     if (!words) return false;
-    groups_->locate(words, rows.n, ids_.data(), nullptr);
+    Lanes lanes;
+    if (!fill_lanes(rows, lanes)) return false;
+    groups_->locate(words, rows.n, ids_.data(), lanes);
     for (std::size_t s = 0; s < values_.size(); ++s) {
+      if (adders_[s].lane() >= 0 && lanes.values[adders_[s].lane()]) continue;
       const bool when = q_.sums[s].has_when;
       if (when && !ran(whens_[s], rows, static_cast<int>(s), 2)) return false;
       if (q_.sums[s].measure == Measure::distinct) {
         if (!tell_apart(s, rows, when ? &whens_[s] : nullptr)) return false;
         continue;
       }
-      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
+      if (adders_[s].lane() < 0 && !ran(values_[s], rows, static_cast<int>(s), 1)) return false;
       adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows.n, groups_->size(), q_.sums[s]);
     }
     used += rows.n;
     return true;
+  }
+
+  // Puts what was gathered into vectors by item; each thread does so for itself.
+  void finish() {
+    gathered = groups_->gather();
+    for (Adder& a : adders_) a.finish(gathered);
   }
 
   Groups& groups() noexcept { return *groups_; }
@@ -298,6 +340,7 @@ class Worker {
 
   Status status;
   std::uint64_t used = 0;
+  Gathered gathered;
   Surprise surprise;
   int surprised_at = -1, surprised_role = -1;
 
@@ -310,6 +353,15 @@ class Worker {
     surprised_at = at;
     surprised_role = role;
     return false;
+  }
+
+  bool fill_lanes(const Rows& rows, Lanes& lanes) {
+    for (std::size_t s = 0; s < adders_.size(); ++s) {
+      if (adders_[s].lane() < 0) continue;
+      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
+      lanes.values[adders_[s].lane()] = adders_[s].whole_values(values_[s], rows.n);
+    }
+    return true;
   }
 
   void narrow(const std::uint8_t* truth, Rows& rows, std::size_t gate) {
@@ -425,7 +477,8 @@ class Pass {
     try {
       for (;;) {
         const std::size_t from = next_.fetch_add(kStretch);
-        if (from >= q_.n || halt_.load(std::memory_order_relaxed)) return;
+        if (from >= q_.n) return w.finish();
+        if (halt_.load(std::memory_order_relaxed)) return;
         if (polls && q_.stop && q_.stop(q_.stop_with)) {
           w.status = Status{Code::stopped, 0, -1};
           break;
@@ -539,40 +592,34 @@ inline void drop_empty(Tally& t, std::size_t width) {
   }
 }
 
-// Finds or makes the items of `mine` in `all`; `ids` says which became which.
-inline void take_items(Groups& all, const Groups& mine, std::vector<std::uint32_t>& ids) {
-  const std::vector<std::uint64_t> rows = mine.rows();
-  const std::vector<std::uint32_t> order = mine.walk();
+// Finds or makes the items of a worker in `all`; the answer says which became which.
+inline std::vector<std::uint32_t> take_items(Groups& all, Worker& worker) {
+  Groups& mine = worker.groups();
+  std::vector<std::uint32_t> ids(mine.size());
   const std::size_t width = mine.width();
-  std::vector<std::uint64_t> words(kChunk * width), times(kChunk);
+  std::vector<std::uint64_t> words(kChunk * width);
   std::vector<std::uint32_t> found(kChunk);
-  for (std::size_t from = 0; from < order.size(); from += kChunk) {
-    const std::size_t n = std::min(kChunk, order.size() - from);
-    for (std::size_t i = 0; i < n; ++i) {
-      const std::uint32_t id = order[from + i];
-      times[i] = rows[id];
-      for (std::size_t k = 0; k < width; ++k) words[i * width + k] = mine.words()[id * width + k];
-    }
-    all.locate(words.data(), n, found.data(), times.data());
-    for (std::size_t i = 0; i < n; ++i) ids[order[from + i]] = found[i];
+  for (std::size_t from = 0; from < ids.size(); from += kChunk) {
+    const std::size_t n = std::min(kChunk, ids.size() - from);
+    for (std::size_t i = 0; i < n; ++i)
+      for (std::size_t k = 0; k < width; ++k) words[i * width + k] = mine.words()[worker.gathered.walk[from + i] * width + k];
+    all.locate(words.data(), n, found.data());
+    for (std::size_t i = 0; i < n; ++i) ids[worker.gathered.walk[from + i]] = found[i];
   }
+  return ids;
 }
 
 inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tally& out) {
   Groups& all = workers[0]->groups();
   std::vector<std::vector<std::uint32_t>> ids(workers.size());
-  for (std::size_t t = 0; t < workers.size(); ++t) {
-    Groups& mine = workers[t]->groups();
-    ids[t].resize(mine.size());
-    if (t == 0) {
-      for (std::uint32_t i = 0; i < mine.size(); ++i) ids[t][i] = i;
-      continue;
-    }
-    take_items(all, mine, ids[t]);
-  }
+  for (std::uint32_t i = 0; i < all.size(); ++i) ids[0].push_back(i);
+  for (std::size_t t = 1; t < workers.size(); ++t) ids[t] = take_items(all, *workers[t]);
   out.items = all.size();
   out.words = all.words();
-  out.rows = all.rows();
+  out.rows = workers[0]->gathered.rows;
+  out.rows.resize(out.items);
+  for (std::size_t t = 1; t < workers.size(); ++t)
+    for (std::size_t i = 0; i < ids[t].size(); ++i) out.rows[ids[t][i]] += workers[t]->gathered.rows[i];
   out.sums.resize(q.sums.size());
   for (std::size_t t = 0; t < workers.size(); ++t) {
     out.used += workers[t]->used;
