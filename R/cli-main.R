@@ -14,6 +14,10 @@
 #' orders <- system.file("extdata", "orders.csv", package = "eggcrate")
 #' run_command(c("standings", orders, "--of", "sum(net_sales)", "--by", "region"))
 run_command <- function(args = commandArgs(TRUE)) {
+  if (isatty(stderr())) {
+    before <- options(eggcrate.progress = show_progress)
+    on.exit(options(before))
+  }
   status <- withCallingHandlers(
     tryCatch(dispatch(args), error = report_error, interrupt = function(e) 130L),
     warning = function(w) {

@@ -245,11 +245,15 @@ comparison_node <- function(op, args, text) {
   new_node(op, "flag", args, text)
 }
 
-# Text and truth values are compared with plain values only.
+# Text and truth values are compared with plain ones, or text with text.
 equality_node <- function(op, args, text) {
   plain <- vapply(args, function(a) a$op %in% c("text", "flag") && is.null(a$name), NA)
+  if (all(!plain) && all(vapply(args, `[[`, "", "op") == "column") && args[[1L]]$type == "text") {
+    same <- new_node("same_text", "flag", args, text)
+    return(if (op == "==") same else new_node("!", "flag", list(same), text))
+  }
   if (sum(plain) != 1L) {
-    stop_expression("A column of text is compared with a text in quotes.", text)
+    stop_expression("A column of text is compared with a text in quotes or another column of text.", text)
   }
   column <- args[[which(!plain)]]
   value <- args[[which(plain)]]

@@ -4,7 +4,7 @@ kernel_ops <- c(
   column = 0L, number = 1L, text_test = 2L, code_test = 3L, flag = 4L,
   negate = 5L, "+" = 6L, "-" = 7L, "*" = 8L, "/" = 9L,
   "<" = 10L, "<=" = 11L, ">" = 12L, ">=" = 13L, "==" = 14L, "!=" = 15L,
-  "&" = 16L, "|" = 17L, "!" = 18L, is_missing = 19L, period = 20L
+  "&" = 16L, "|" = 17L, "!" = 18L, is_missing = 19L, period = 20L, same_text = 21L
 )
 
 #' @param node A node of the language.
@@ -38,6 +38,8 @@ lower_node <- function(node, columns, program) {
     column = emit(program, if (node$type == "flag") "flag" else "column", column = column_place(node$name, columns)),
     number = emit(program, "number", number = node$value),
     text_test = lower_text_test(node, columns, program),
+    same_text = emit(program, "same_text", column = column_place(node$args[[1L]]$name, columns),
+      set = column_place(node$args[[2L]]$name, columns)),
     is_missing = lower_missing(node, columns, program),
     flag = lower_truth(node$value, program),
     period = emit(program, "period", a = lower_node(node$args[[1L]], columns, program),

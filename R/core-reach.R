@@ -42,7 +42,7 @@ reach_count <- function(set, part) {
 }
 
 #' What the rows that are not kept make together, per group: items and the measure,
-#' from components; holistic measures cannot be told from them.
+#' from components; holistic measures from the rows, where they are still at hand.
 #' @return A list with `items`, `value` and `share`, one per group.
 #' @noRd
 fold_rows <- function(set, keep) {
@@ -53,11 +53,26 @@ fold_rows <- function(set, keep) {
   parts <- lapply(rest$parts, fold_part, group = cell, n = groups)
   firsts <- match(seq_len(groups), set$cell)
   value <- if (needs_rows(measure)) {
-    rep(NA_real_, groups)
+    recounted_value(set, keep)
   } else {
     quantity_real(measure_of(measure, parts, tally_at(set$tally, set$order[firsts]), set$question))
   }
   list(items = tabulate(cell, groups), value = value, share = fold_shares(set, keep))
+}
+
+# Beyond this many items to leave out, asking each row takes too long.
+most_left_out <- 1000L
+
+recounted_value <- function(set, keep) {
+  groups <- length(set$totals$items)
+  source <- held_(set$asked$reference)$source
+  if (is.null(source) || sum(keep) > most_left_out) {
+    return(rep(NA_real_, groups))
+  }
+  rest <- tally_without(source, set$question, lapply(set$tally$keys, function(key) key[set$order[keep]]))
+  keys <- set$tally$keys[names(c(set$question$within, set$question$over))]
+  at <- match_cells(keys, set$order[match(seq_len(groups), set$cell)], rest$keys)
+  quantity_real(evaluate_measure(set$question$measures[[1L]]$tree, rest$parts))[at]
 }
 
 # Shares of the rest: its sum by the base of each group's rows.

@@ -11,9 +11,9 @@ new_receipt <- function(source, question, tally, standings) {
   rows <- c(
     list(receipt_rows("read", "rows", tally$counts$read, source$name)),
     source$reading,
-    gate_rows(question$gates, tally$counts),
+    gate_rows(question$gates, tally$counts, source),
     list(
-      receipt_rows("left out", sprintf("rows without %s", measure$text), standings$left_out),
+      left_out_row(measure, standings$left_out, tally, source),
       receipt_rows("used", "rows", tally$counts$passed - standings$left_out),
       receipt_rows("standings", "items", length(standings$cell)),
       receipt_rows("standings", "items left out", standings$dropped, note = "all their rows lack the measure"),
@@ -24,7 +24,7 @@ new_receipt <- function(source, question, tally, standings) {
       receipt_rows("standings", "items below zero", items_below_zero(standings)),
       incomplete_row(question, standings)
     ),
-    also_rows(question, tally),
+    also_rows(question, tally, source),
     rule_rows(question, standings)
   )
   drop_empty_facts(as_table(rows))
@@ -46,10 +46,20 @@ incomplete_row <- function(question, standings) {
 items_below_zero <- function(standings) if (is.null(standings$value)) 0 else sum(exact_signs_(standings$value$value) < 0L)
 
 # Further measures have accounts of their own.
-also_rows <- function(question, tally) {
+also_rows <- function(question, tally, source) {
   lapply(question$measures[-1L], function(measure) {
-    receipt_rows("also", sprintf("rows without %s", measure$text), left_out_rows(tally$parts, measure))
+    left_out_row(measure, left_out_rows(tally$parts, measure), tally, source, "also")
   })
+}
+
+left_out_row <- function(measure, n, tally, source, step = "left out") {
+  first <- tally$parts[[main_part(measure)]]$first_missing
+  receipt_rows(step, sprintf("rows without %s", measure$text), n, note = first_row(first, source))
+}
+
+# Rows of a file count the header as row 1.
+first_row <- function(row, source) {
+  if (length(row) != 1L || is.na(row)) NA_character_ else sprintf("first in row %s", formatC(row + source$header_rows, format = "d", big.mark = ","))
 }
 
 rule_rows <- function(question, standings) {
@@ -63,16 +73,16 @@ rule_rows <- function(question, standings) {
   )
 }
 
-gate_rows <- function(gates, counts) {
-  unlist(Map(function(gate, refused, unsure) {
+gate_rows <- function(gates, counts, source) {
+  unlist(Map(function(gate, refused, unsure, first) {
     if (gate$step == "left out") {
-      return(list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure)))
+      return(list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure, note = first_row(first, source))))
     }
     list(
       receipt_rows("filtered out", "rows that do not meet it", refused, gate$text),
       receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text, "a column of the condition is missing")
     )
-  }, gates, counts$refused, counts$unsure), recursive = FALSE, use.names = FALSE)
+  }, gates, counts$refused, counts$unsure, counts$first), recursive = FALSE, use.names = FALSE)
 }
 
 tie_rules <- c(

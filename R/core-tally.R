@@ -13,7 +13,7 @@
 #' @param keys Nodes to tally by; those of the question by default.
 #' @noRd
 tally_frame <- function(source, question, keys = question$keys, call = NULL) {
-  columns <- source$columns
+  columns <- as_compared(source$columns, question)
   counted <- tally_(
     columns = unname(lapply(columns, bare_column)), n = source$n,
     gates = lapply(question$gates, function(g) lower(g$node, columns)),
@@ -26,9 +26,32 @@ tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
   tally <- list(
     keys = with_names(values, names(keys)), rows = counted$rows, parts = with_names(parts, names(question$aggregates)),
-    counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure, passed = counted$used)
+    counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure, first = counted$first, passed = counted$used)
   )
-  unite_texts(tally, counted$odd)
+  united <- unite_texts(tally, counted$odd)
+  joined <- length(united$rows) < length(tally$rows)
+  if (!joined || !any(vapply(question$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) {
+    return(united)
+  }
+  # These cannot be joined, so the rows are counted again by the one text.
+  texts <- names(Filter(is.character, columns))
+  source$columns[texts] <- Map(as_key_text, columns[texts], texts)
+  tally_frame(source, question, keys, call)
+}
+
+# A text is compared with a text, not with a level's number.
+as_compared <- function(columns, question) {
+  trees <- c(lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "when"))
+  names <- unlist(lapply(trees, compared_texts))
+  for (name in names) if (is.factor(columns[[name]])) columns[[name]] <- as.character(columns[[name]])
+  columns
+}
+
+compared_texts <- function(node) {
+  if (is.null(node)) {
+    return(character())
+  }
+  if (node$op == "same_text") vapply(node$args, `[[`, "", "name") else unlist(lapply(node$args, compared_texts))
 }
 
 # Attributes would only be in the kernel's way; a factor is its codes.
@@ -58,7 +81,7 @@ sum_spec <- function(aggregate, columns) {
 as_part <- function(aggregate, sum, rows) {
   list(
     op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places, lowest = sum$lowest, rows = rows,
-    missing = sum$missing, skipped = sum$skipped, all_missing = sum$all_missing
+    missing = sum$missing, skipped = sum$skipped, all_missing = sum$all_missing, first_missing = sum$first_missing
   )
 }
 
@@ -87,6 +110,51 @@ eggcrate_threads <- function() {
     stop_unknown_value("options(eggcrate.threads = )", threads, "a whole number from 1")
   }
   as.integer(threads)
+}
+
+# Going back to the rows -----------------------------------------------------
+
+#' The groups counted anew without some items: what holistic measures of the rest
+#' need.
+#' @param items Keys of the items to leave out, a named list.
+#' @noRd
+tally_without <- function(source, question, items, call = NULL) {
+  n <- length(items[[1L]])
+  each <- lapply(seq_len(n), function(i) join_nodes("&", Map(key_equals, question$keys[names(items)], lapply(items, `[[`, i))))
+  if (n) {
+    rest <- new_node("!", "flag", list(join_nodes("|", each)))
+    question$gates <- c(question$gates, list(list(node = rest, step = "filtered out", text = "the rest")))
+  }
+  tally_frame(source, question, group_keys(question), call)
+}
+
+# Groups of standings, or one of all rows.
+group_keys <- function(question) {
+  groups <- c(question$within, question$over)
+  if (length(groups)) groups else list(all = new_node("number", "number", value = 1))
+}
+
+# As halves of halves: a chain of hundreds would be too deep.
+join_nodes <- function(op, nodes) {
+  if (length(nodes) == 1L) {
+    return(nodes[[1L]])
+  }
+  half <- length(nodes) %/% 2L
+  new_node(op, "flag", list(join_nodes(op, nodes[seq_len(half)]), join_nodes(op, nodes[-seq_len(half)])))
+}
+
+# Is a row of this key? Always yes or no.
+key_equals <- function(node, value) {
+  missing <- new_node("is_missing", "flag", list(node))
+  if (is.na(value)) {
+    return(missing)
+  }
+  same <- switch(node$type,
+    text = new_node("text_test", "flag", list(node), values = value),
+    flag = if (value) node else new_node("!", "flag", list(node)),
+    new_node("==", "flag", list(node, new_node("number", "number", value = as.numeric(value))))
+  )
+  new_node("&", "flag", list(new_node("!", "flag", list(missing)), same))
 }
 
 # Keys that are one text ---------------------------------------------------

@@ -64,8 +64,8 @@ decimal_places_ <- function(x) {
   .Call(`_eggcrate_decimal_places_`, x)
 }
 
-scan_delimited_ <- function(path, separator, check_utf8) {
-  .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8)
+scan_delimited_ <- function(path, separator, check_utf8, progress) {
+  .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
 }
 
 tally_ <- function(columns, n, gates, keys, sums, threads) {
@@ -78,4 +78,12 @@ texts_at_ <- function(x, at) {
 
 blank_texts_ <- function(x) {
   .Call(`_eggcrate_blank_texts_`, x)
+}
+
+hold_ <- function(key, value) {
+  .Call(`_eggcrate_hold_`, key, value)
+}
+
+held_ <- function(reference) {
+  .Call(`_eggcrate_held_`, reference)
 }

@@ -211,12 +211,19 @@ days_function <- function(question, where, call = NULL) {
     stop_expression("`per_day` must know which date to count days of.",
       hint = "Say `over`, or name the date: `per_day(sum(net_sales), order_date)`.", call = call)
   }
-  coverage <- narrowed(question$coverage(date, call), where, date)
+  days_of(narrowed(question$coverage(date, call), where, date), if (!is.null(period) && node_date(period) == date) period$period, names(question$over))
+}
+
+# A result keeps this function, so it knows nothing of the data.
+days_of <- function(coverage, period, over) {
+  force(coverage)
+  force(period)
+  force(over)
   function(tally) {
-    if (is.null(period) || node_date(period) != date) {
+    if (is.null(period)) {
       return(rep(coverage$last - coverage$first + 1, length(tally$rows)))
     }
-    covered_days(tally$keys[[names(question$over)]], period$period, coverage)
+    covered_days(tally$keys[[over]], period, coverage)
   }
 }
 

@@ -57,7 +57,7 @@ read_sales <- function(path, ..., columns = NULL, text = character(), encoding =
   }
   source <- read_file(file, columns %||% unique(file$header), text, call)
   out <- tibble::new_tibble(source$columns, nrow = source$n, class = "eggcrate_sales")
-  attr(out, "reading") <- source[c("name", "n", "odd", "reading")]
+  attr(out, "reading") <- source[c("name", "n", "odd", "reading", "header_rows")]
   out
 }
 
@@ -144,7 +144,8 @@ open_text <- function(path, options, call = NULL, keep = FALSE) {
   plain <- unpack(path, call)
   opened <- FALSE
   on.exit(if (!opened && plain != path) unlink(plain))
-  scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "", options$encoding == "UTF-8")
+  scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "", options$encoding == "UTF-8",
+    report_reading("Checking", path, file.size(plain)))
   if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
   file <- c(scan, options[setdiff(names(options), "separator")],
     list(path = plain, scratch = if (plain != path) plain, name = basename(path)))
@@ -153,6 +154,17 @@ open_text <- function(path, options, call = NULL, keep = FALSE) {
   opened <- TRUE
   file
 }
+
+# A function of the bytes that have been read, for whoever wants to show them: the
+# option `eggcrate.progress` is a function of a text and of the part done, NA where
+# that is not known and 1 at the end.
+report_reading <- function(doing, path, size) {
+  show <- getOption("eggcrate.progress")
+  if (is.function(show)) function(bytes) show(paste(doing, basename(path)), min(bytes / size, 1))
+}
+
+# Only what takes a while is worth a word.
+long_file <- 64e6
 
 # Typed tables: Parquet and workbooks --------------------------------------
 
@@ -271,7 +283,7 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
   new_source(
     name = file$name, n = file$rows,
     types = with_names(mapply(file_type, columns, file$blank[at], file$rows), wanted), columns = columns,
-    odd = odd[!vapply(odd, is.null, NA)],
+    odd = odd[!vapply(odd, is.null, NA)], header_rows = 1L,
     reading = c(
       if (file$blank_lines > 0) list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name)),
       unlist(unname(Map(column_facts, typed, wanted, file$padded[at], file$blank[at], file$padded_row[at], file$blank_row[at])), recursive = FALSE)
@@ -287,6 +299,11 @@ file_type <- function(x, blank, rows) if (is.character(x) && blank == rows) "bla
 read_columns <- function(file, at, as_text, call = NULL) {
   first <- fread_columns(file, at, as_text, nrows = 1000L, call = call)
   as_text <- as_text | !vapply(first, certain_type, NA)
+  show <- if (file.size(file$path) >= long_file) report_reading("Reading", file$name, 1)
+  if (!is.null(show)) {
+    show(NA)
+    on.exit(show(1))
+  }
   out <- fread_columns(file, at, as_text, nrows = Inf, call = call)
   surprised <- !as_text & !vapply(out, certain_type, NA)
   if (any(surprised)) {

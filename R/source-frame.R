@@ -6,9 +6,10 @@
 #   odd      for text columns that were meant as numbers: what stood in the way
 #   columns  the columns a question needs, as plain vectors
 #   reading  facts for the receipt about how the data was read
+#   header_rows  rows of the file before the first of data
 
-new_source <- function(name, n, types, columns, odd = list(), reading = list()) {
-  list(name = name, n = n, types = types, columns = columns, odd = odd, reading = reading)
+new_source <- function(name, n, types, columns, odd = list(), reading = list(), header_rows = 0L) {
+  list(name = name, n = n, types = types, columns = columns, odd = odd, reading = reading, header_rows = header_rows)
 }
 
 #' A data frame, or the path of a file, as the source of a question.
@@ -38,7 +39,8 @@ source_frame <- function(data, name, needed, call = NULL) {
     types = with_names(vapply(names, function(w) column_type(.subset2(data, w)), ""), names),
     columns = columns, odd = record$odd %||% list(),
     # Of what was odd in the file, only what touches this question.
-    reading = Filter(function(fact) fact$value %in% c(wanted, record$name), record$reading)
+    reading = Filter(function(fact) fact$value %in% c(wanted, record$name), record$reading),
+    header_rows = record$header_rows %||% 0L
   )
 }
 

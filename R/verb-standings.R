@@ -108,17 +108,26 @@ ask_standings <- function(data, words, rules, name = "the data", reading = list(
   tally <- tally_frame(source, question, call = call)
   ranked <- rank_tally(tally, question, whole_tally(source, question, call))
   ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))
+  ranked$asked <- hold_data(list(data = data, words = words, rules = rules, name = name, reading = reading, source = source))
   new_standings(ranked, question, new_receipt(source, question, tally, ranked), source$name)
 }
+
+# A result can go back to its rows as long as it lives, but takes none of them along
+# when it is saved.
+hold_data <- function(asked) {
+  key <- new.env(parent = emptyenv())
+  # R copies any value of a weak reference but an environment.
+  list(key = key, reference = hold_(key, list2env(asked, parent = emptyenv())))
+}
+
+held_data <- function(x) held_(facts(x)$asked$reference)
 
 # What cannot be made from items is counted again for each group.
 whole_tally <- function(source, question, call = NULL) {
   if (!any(vapply(question$measures, `[[`, "", "kind") == "holistic")) {
     return(NULL)
   }
-  groups <- c(question$within, question$over)
-  if (!length(groups)) groups <- list(all = new_node("number", "number", value = 1))
-  tally_frame(source, question, groups, call)
+  tally_frame(source, question, group_keys(question), call)
 }
 
 # One value per item, or "(several)".
@@ -144,7 +153,8 @@ show_columns <- function(source, question, ranked, call = NULL) {
 # What belongs to the result but is no column of it stays together in one
 # attribute: the question, the receipt, the exact values behind the columns.
 new_standings <- function(ranked, question, receipt, source) {
-  kept <- c("totals", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally", "order")
+  question$coverage <- NULL # knows the data
+  kept <- c("totals", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally", "order", "asked")
   structure(
     ranked$columns,
     row.names = .set_row_names(length(ranked$cell)),

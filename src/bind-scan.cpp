@@ -5,15 +5,20 @@
 
 using namespace cpp11::literals;
 
-[[cpp11::register]] SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8) {
+[[cpp11::register]] SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8, SEXP progress) {
   std::ifstream in(path, std::ios::binary);
   if (!in) cpp11::stop("cannot open the file");
   eggcrate::Scanner scanner(separator.empty() ? '\0' : separator[0], check_utf8);
   std::vector<char> buffer(1 << 20);
-  while (in) {
+  constexpr std::size_t report_every = 64;  // buffers: what is shorter than that is read at once
+  for (std::size_t i = 1; in; ++i) {
     in.read(buffer.data(), static_cast<std::streamsize>(buffer.size()));
     scanner.feed(buffer.data(), static_cast<std::size_t>(in.gcount()));
     cpp11::check_user_interrupt();
+    if (progress != R_NilValue && i % report_every == 0) {
+      const cpp11::function show(progress);
+      show(static_cast<double>(i) * static_cast<double>(buffer.size()));
+    }
   }
   const eggcrate::Scan& s = scanner.finish();
   cpp11::writable::strings header;

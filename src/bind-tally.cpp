@@ -19,6 +19,30 @@ bool blank_text(std::uint64_t handle) {
   return true;
 }
 
+std::string in_utf8(SEXP s) {
+  std::string out;
+  const bool latin1 = Rf_getCharCE(s) == CE_LATIN1;
+  for (const auto* c = reinterpret_cast<const unsigned char*>(R_CHAR(s)); *c; ++c) {
+    if (latin1 && *c >= 0x80) {
+      out += static_cast<char>(0xC0 | (*c >> 6));
+      out += static_cast<char>(0x80 | (*c & 0x3F));
+    } else {
+      out += static_cast<char>(*c);
+    }
+  }
+  return out;
+}
+
+// Threads ask this, so nothing of R's that allocates may be called.
+std::uint8_t same_text(std::uint64_t a, std::uint64_t b) {
+  if (blank_text(a) || blank_text(b)) return eggcrate::unknown;
+  if (a == b) return eggcrate::yes;
+  SEXP x = reinterpret_cast<SEXP>(a), y = reinterpret_cast<SEXP>(b);
+  // R keeps a text once for each encoding.
+  if (Rf_getCharCE(x) == Rf_getCharCE(y)) return eggcrate::no;
+  return in_utf8(x) == in_utf8(y) ? eggcrate::yes : eggcrate::no;
+}
+
 // Does a text need a second look? Blank ones do, and those with letters beyond
 // ASCII, which may stand in several encodings.
 bool odd_text(SEXP s) {
@@ -54,6 +78,7 @@ eggcrate::Program program(const cpp11::list& x) {
     in.number = number[i];
     p.code.push_back(in);
   }
+  p.same_text = same_text;
   p.places.assign(p.code.size(), 0);
   for (SEXP s : cpp11::list(x["sets"])) {
     cpp11::list one(s);
@@ -107,6 +132,9 @@ cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t widt
   return out;
 }
 
+// Counted from 1; missing where there is none.
+double row_number(std::size_t row) { return row == eggcrate::kNoRow ? NA_REAL : static_cast<double>(row) + 1; }
+
 cpp11::sexp counts(const std::vector<std::uint32_t>& x) {
   if (x.empty()) return cpp11::sexp(R_NilValue);
   cpp11::writable::doubles out(static_cast<R_xlen_t>(x.size()));
@@ -123,7 +151,8 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
                                 "lowest"_nm = s.lowest,
                                 "missing"_nm = counts(r.missing),
                                 "skipped"_nm = counts(r.skipped),
-                                "all_missing"_nm = static_cast<double>(r.all_missing)}));
+                                "all_missing"_nm = static_cast<double>(r.all_missing),
+                                "first_missing"_nm = row_number(r.first_missing)}));
 }
 
 }  // namespace
@@ -140,7 +169,7 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   q.n = static_cast<std::size_t>(n);
   q.threads = threads;
   q.stop = interrupted;
-  for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0});
+  for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0, eggcrate::kNoRow});
   for (SEXP k : keys) q.keys.push_back(key(cpp11::list(k), all, q));
   for (SEXP s : sums) {
     cpp11::list one(s);
@@ -170,14 +199,15 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
     odd_list.push_back(odd);
   }
   for (std::size_t i = 0; i < t.sums.size(); ++i) sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
-  cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure;
+  cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure, first;
   for (std::size_t i = 0; i < t.items; ++i) rows[static_cast<R_xlen_t>(i)] = static_cast<double>(t.rows[i]);
   for (const eggcrate::Gate& g : q.gates) {
     refused.push_back(static_cast<double>(g.refused));
     unsure.push_back(static_cast<double>(g.unsure));
+    first.push_back(row_number(g.first));
   }
   return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list, "odd"_nm = odd_list, "rows"_nm = rows,
-                                "sums"_nm = sum_list, "refused"_nm = refused, "unsure"_nm = unsure,
+                                "sums"_nm = sum_list, "refused"_nm = refused, "unsure"_nm = unsure, "first"_nm = first,
                                 "used"_nm = static_cast<double>(t.used)});
 }
 
@@ -195,3 +225,8 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
     LOGICAL(out)[i] = blank_text(reinterpret_cast<std::uint64_t>(STRING_ELT(x, i)));
   return out;
 }
+
+// Data that a result can go back to as long as it lives here: R writes nothing of a
+// weak reference to a file.
+[[cpp11::register]] SEXP hold_(SEXP key, SEXP value) { return R_MakeWeakRef(key, value, R_NilValue, FALSE); }
+[[cpp11::register]] SEXP held_(SEXP reference) { return R_WeakRefValue(reference); }

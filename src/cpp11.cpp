@@ -118,10 +118,10 @@ extern "C" SEXP _eggcrate_decimal_places_(SEXP x) {
   END_CPP11
 }
 // bind-scan.cpp
-SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8);
-extern "C" SEXP _eggcrate_scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8) {
+SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8, SEXP progress);
+extern "C" SEXP _eggcrate_scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP progress) {
   BEGIN_CPP11
-    return cpp11::as_sexp(scan_delimited_(cpp11::as_cpp<cpp11::decay_t<std::string>>(path), cpp11::as_cpp<cpp11::decay_t<std::string>>(separator), cpp11::as_cpp<cpp11::decay_t<bool>>(check_utf8)));
+    return cpp11::as_sexp(scan_delimited_(cpp11::as_cpp<cpp11::decay_t<std::string>>(path), cpp11::as_cpp<cpp11::decay_t<std::string>>(separator), cpp11::as_cpp<cpp11::decay_t<bool>>(check_utf8), cpp11::as_cpp<cpp11::decay_t<SEXP>>(progress)));
   END_CPP11
 }
 // bind-tally.cpp
@@ -145,6 +145,20 @@ extern "C" SEXP _eggcrate_blank_texts_(SEXP x) {
     return cpp11::as_sexp(blank_texts_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
   END_CPP11
 }
+// bind-tally.cpp
+SEXP hold_(SEXP key, SEXP value);
+extern "C" SEXP _eggcrate_hold_(SEXP key, SEXP value) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(hold_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(key), cpp11::as_cpp<cpp11::decay_t<SEXP>>(value)));
+  END_CPP11
+}
+// bind-tally.cpp
+SEXP held_(SEXP reference);
+extern "C" SEXP _eggcrate_held_(SEXP reference) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(held_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(reference)));
+  END_CPP11
+}
 
 extern "C" {
 static const R_CallMethodDef CallEntries[] = {
@@ -163,8 +177,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_running_",          (DL_FUNC) &_eggcrate_exact_running_,          2},
     {"_eggcrate_exact_signs_",            (DL_FUNC) &_eggcrate_exact_signs_,            1},
     {"_eggcrate_exact_sum_by_",           (DL_FUNC) &_eggcrate_exact_sum_by_,           3},
+    {"_eggcrate_held_",                   (DL_FUNC) &_eggcrate_held_,                   1},
+    {"_eggcrate_hold_",                   (DL_FUNC) &_eggcrate_hold_,                   2},
     {"_eggcrate_real_from_exact_",        (DL_FUNC) &_eggcrate_real_from_exact_,        1},
-    {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         3},
+    {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         4},
     {"_eggcrate_settle_ties_",            (DL_FUNC) &_eggcrate_settle_ties_,            3},
     {"_eggcrate_tally_",                  (DL_FUNC) &_eggcrate_tally_,                  6},
     {"_eggcrate_texts_at_",               (DL_FUNC) &_eggcrate_texts_at_,               2},

@@ -22,7 +22,8 @@ enum class Op : std::uint8_t {
   less, less_equal, greater, greater_equal, equal, not_equal,
   both, either, opposite,
   number_missing,
-  period       // number of the year, quarter, month, week or day of a date
+  period,      // number of the year, quarter, month, week or day of a date
+  same_text    // are the texts of two columns equal?
 };
 
 enum class Unit : int { year = 0, quarter = 1, month = 2, week = 3, day = 4 };
@@ -58,7 +59,7 @@ struct Instr {
   Op op = Op::number;
   int a = -1, b = -1;  // registers: the instructions of those positions
   int column = -1;
-  int set = -1;        // text_test, code_test: which set or table; period: the unit
+  int set = -1;        // text_test, code_test: which set or table; period: the unit; same_text: the other column
   double number = 0;   // a constant; period: the month that a year starts with
 };
 
@@ -66,6 +67,7 @@ struct Program {
   std::vector<Instr> code;  // the last one is the result
   std::vector<TextSet> sets;
   std::vector<std::vector<std::uint8_t>> tables;  // code_test: truth by code, 0 = missing
+  std::uint8_t (*same_text)(std::uint64_t, std::uint64_t) = nullptr;  // truth for two handles
   std::vector<int> places;  // per instruction; kNotDecimal = double
 
   // Fills `places` of everything that follows from columns and constants.
@@ -173,6 +175,7 @@ class Evaluator {
       case Op::opposite: connect(i, rows.n); return Status();
       case Op::number_missing: ask_missing(i, rows.n); return Status();
       case Op::period: find_period(i, rows.n); return Status();
+      case Op::same_text: compare_texts(i, rows); return Status();
       default: compare(i, rows.n); return Status();
     }
   }
@@ -335,6 +338,15 @@ class Evaluator {
       if (m == word) return yes;
     if (set.blank && set.blank(word)) return set.missing_is_yes ? yes : unknown;
     return no;
+  }
+
+  void compare_texts(std::size_t at, const Rows& rows) {
+    const Instr& in = p_.code[at];
+    Register& r = registers_[at];
+    r.truth.resize(kChunk);
+    const auto* x = static_cast<const std::uint64_t*>(columns_[in.column].data);
+    const auto* y = static_cast<const std::uint64_t*>(columns_[in.set].data);
+    for (std::size_t i = 0; i < rows.n; ++i) r.truth[i] = p_.same_text(x[rows.row(i)], y[rows.row(i)]);
   }
 
   void ask_missing(std::size_t at, std::size_t n) {

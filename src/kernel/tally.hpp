@@ -15,12 +15,15 @@
 
 namespace eggcrate {
 
+constexpr std::size_t kNoRow = std::numeric_limits<std::size_t>::max();
+
 // A condition that a row must meet to be used; a row is counted at the first
 // gate that it fails.
 struct Gate {
   Program program;
   std::uint64_t refused = 0;  // false
   std::uint64_t unsure = 0;   // unknown
+  std::size_t first = kNoRow;  // the first row that did not pass
 };
 
 // What is counted of a column's values.
@@ -63,6 +66,7 @@ struct SumResult {
   std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
   std::vector<std::uint32_t> skipped;  // rows that `when` passed over; empty: none
   std::uint64_t all_missing = 0;
+  std::size_t first_missing = kNoRow;
 };
 
 struct Tally {
@@ -121,9 +125,10 @@ class Adder {
     return !r.any_missing && reserve(e, n) ? r.z.data() : nullptr;
   }
 
-  void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, std::size_t n,
+  void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
            std::size_t items, const Sum& sum) {
-    if (sum.measure != Measure::sum) return gather(e, when, ids, n, items, sum.measure);
+    if (sum.measure != Measure::sum) return gather(e, when, ids, rows, items, sum.measure);
+    const std::size_t n = rows.n;
     const Register& r = e.result();
     const bool plain = reserve(e, n);
     if (plain) {
@@ -137,7 +142,7 @@ class Adder {
     }
     for (std::size_t i = 0; i < n; ++i) {
       if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
-      if (r.is_missing_at(i)) { ++at(missing_, ids[i], items); ++all_missing_; continue; }
+      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
       if (plain) low_[ids[i]] += r.z[i];
       else if (e.exact()) high_[ids[i]] += r.at(i);
       else if (sum.scanned) high_[ids[i]] += fixed_point(e.real_at(i), sum.lowest);
@@ -147,12 +152,13 @@ class Adder {
 
   // Different values: pairs of item and word.
   void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Evaluator* when,
-                 const std::uint32_t* ids, std::size_t n, std::size_t items) {
+                 const std::uint32_t* ids, const Rows& rows, std::size_t items) {
+    const std::size_t n = rows.n;
     if (!pairs_) pairs_ = std::make_unique<TupleGroups>(2);
     pair_words_.clear();
     for (std::size_t i = 0; i < n; ++i) {
       if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
-      if (missing[i]) { ++at(missing_, ids[i], items); ++all_missing_; continue; }
+      if (missing[i]) { miss(ids[i], rows.row(i), items); continue; }
       pair_words_.push_back(ids[i]);
       pair_words_.push_back(words[i]);
     }
@@ -179,6 +185,7 @@ class Adder {
     join(out.missing, missing_, ids, items);
     join(out.skipped, skipped_, ids, items);
     out.all_missing += all_missing_;
+    out.first_missing = std::min(out.first_missing, first_missing_);
   }
 
   // Pairs and values of all threads come together in the first one's adder.
@@ -210,14 +217,15 @@ class Adder {
 
  private:
   // Least and most of each item; all values of a median.
-  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, std::size_t n, std::size_t items,
+  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows, std::size_t items,
               Measure measure) {
+    const std::size_t n = rows.n;
     const Register& r = e.result();
     const bool least = measure == Measure::least;
     if (high_.size() < items) high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
     for (std::size_t i = 0; i < n; ++i) {
       if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
-      if (r.is_missing_at(i)) { ++at(missing_, ids[i], items); ++all_missing_; continue; }
+      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
       const i128 v = e.exact() ? r.at(i) : i128(ordered(e.real_at(i)));
       if (measure == Measure::median) {
         value_ids_.push_back(ids[i]);
@@ -229,6 +237,10 @@ class Adder {
     }
   }
 
+  void miss(std::uint32_t id, std::size_t row, std::size_t items) {
+    ++at(missing_, id, items);
+    if (all_missing_++ == 0) first_missing_ = row;  // a thread's rows only grow
+  }
   static std::uint32_t& at(std::vector<std::uint32_t>& v, std::uint32_t id, std::size_t items) {
     if (v.size() < items) v.resize(items);
     return v[id];
@@ -273,6 +285,7 @@ class Adder {
   double largest_ = 0;
   std::vector<std::uint32_t> missing_, skipped_;
   std::uint64_t all_missing_ = 0;
+  std::size_t first_missing_ = kNoRow;
   std::unique_ptr<Groups> pairs_;
   std::vector<std::uint64_t> pair_words_;
   std::vector<std::uint32_t> pair_ids_;
@@ -287,7 +300,7 @@ class Worker {
  public:
   explicit Worker(const Question& q)
       : q_(q), groups_(make_groups(q.keys)), adders_(q.sums.size()), refused_(q.gates.size()),
-        unsure_(q.gates.size()), ids_(kChunk), words_(kChunk * q.keys.size()), selected_(kChunk) {
+        unsure_(q.gates.size()), first_out_(q.gates.size(), kNoRow), ids_(kChunk), words_(kChunk * q.keys.size()), selected_(kChunk) {
     for (const Gate& g : q.gates) gates_.emplace_back(g.program, q.columns);
     for (const Sum& s : q.sums) {
       values_.emplace_back(s.value, q.columns);
@@ -321,7 +334,7 @@ class Worker {
         continue;
       }
       if (adders_[s].lane() < 0 && !ran(values_[s], rows, static_cast<int>(s), 1)) return false;
-      adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows.n, groups_->size(), q_.sums[s]);
+      adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows, groups_->size(), q_.sums[s]);
     }
     used += rows.n;
     return true;
@@ -337,6 +350,7 @@ class Worker {
   std::vector<Adder>& adders() noexcept { return adders_; }
   const std::vector<std::uint64_t>& refused() const noexcept { return refused_; }
   const std::vector<std::uint64_t>& unsure() const noexcept { return unsure_; }
+  const std::vector<std::size_t>& first_out() const noexcept { return first_out_; }
 
   Status status;
   std::uint64_t used = 0;
@@ -366,6 +380,8 @@ class Worker {
 
   void narrow(const std::uint8_t* truth, Rows& rows, std::size_t gate) {
     std::size_t kept = 0, unsure = 0;
+    for (std::size_t i = 0; i < rows.n && first_out_[gate] == kNoRow; ++i)
+      if (truth[i] != yes) first_out_[gate] = rows.row(i);
     for (std::size_t i = 0; i < rows.n; ++i) {
       const std::uint16_t at = rows.selected ? rows.selected[i] : static_cast<std::uint16_t>(i);
       selected_[kept] = at;
@@ -431,7 +447,7 @@ class Worker {
                                      : kMissingReal;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
     }
-    adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows.n, groups_->size());
+    adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows, groups_->size());
     return true;
   }
 
@@ -452,6 +468,7 @@ class Worker {
   std::vector<Evaluator> gates_, values_, whens_, key_values_;
   std::vector<Adder> adders_;
   std::vector<std::uint64_t> refused_, unsure_;
+  std::vector<std::size_t> first_out_;
   std::vector<std::uint32_t> ids_;
   std::vector<std::uint64_t> words_, apart_;
   std::vector<std::uint16_t> selected_;
@@ -626,6 +643,7 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
     for (std::size_t g = 0; g < q.gates.size(); ++g) {
       q.gates[g].refused += workers[t]->refused()[g];
       q.gates[g].unsure += workers[t]->unsure()[g];
+      q.gates[g].first = std::min(q.gates[g].first, workers[t]->first_out()[g]);
     }
     for (std::size_t s = 0; s < q.sums.size(); ++s) {
       workers[t]->adders()[s].into(out.sums[s], q.sums[s].measure, ids[t], out.items);

@@ -141,3 +141,16 @@ test_that("a part of the whole is 0.8 or 80%", {
   }
   expect_error(part(80), "Did you mean \"80%\"", fixed = TRUE)
 })
+
+test_that("columns of text are compared with each other, in whatever encoding they stand", {
+  latin <- iconv("\u00c6gir", "UTF-8", "latin1")
+  lines <- data.frame(a = c("x", "y", "\u00c6gir", NA, "z", "z"), b = c("x", "q", latin, "x", " ", "w"), v = 1)
+  for (factored in list(character(), "a", c("a", "b"))) {
+    data <- lines
+    data[factored] <- lapply(data[factored], factor)
+    same <- standings(data, of = sum(v), by = a, where = a == b)
+    expect_equal(same$a, c("x", "\u00c6gir"))
+    expect_equal(receipt_n(same, "filtered out", "cannot"), 2)
+    expect_equal(receipt_n(standings(data, of = sum(v), by = a, where = a != b), "used"), 2)
+  }
+})

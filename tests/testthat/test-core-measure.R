@@ -173,3 +173,25 @@ test_that("the order of rows changes no bit of any measure", {
     expect_identical(a[names(a)], b[names(a)], info = one)
   }
 })
+
+test_that("a median of all others is counted anew from the rows, in groups too", {
+  data <- random_lines()
+  data$grp[1:5] <- NA
+  x <- standings(data, of = median(amount), by = c(item, units), within = grp)
+  keep <- x$rank <= 2
+  others <- eggcrate:::fold_rows(attr(x, "eggcrate"), keep)
+  kept <- paste(x$item, x$units, x$grp)[keep]
+  rest <- data[!paste(data$item, data$units, data$grp) %in% kept, ]
+  expect_equal(others$value, as.vector(tapply(rest$amount, addNA(factor(rest$grp)), stats::median)))
+  path <- withr::local_tempfile()
+  saveRDS(x, path)
+  expect_lt(file.size(path), 40000)
+  expect_true(all(is.na(eggcrate:::fold_rows(attr(readRDS(path), "eggcrate"), keep)$value)))
+})
+
+test_that("keys in two encodings are one item, for medians and distinct counts too", {
+  latin <- iconv("\u00c6gir", "UTF-8", "latin1")
+  lines <- data.frame(k = c("\u00c6gir", latin, latin, "b"), o = c("1", "1", "2", "3"), v = c(1, 5, 6, 3))
+  x <- standings(lines, of = median(v), by = k, also = c(orders = distinct(o), all = sum(v)))
+  expect_equal(columns_of(x, c("k", "median(v)", "orders", "all")), list(k = c("\u00c6gir", "b"), "median(v)" = c(5, 3), orders = c(2, 1), all = c(12, 3)))
+})

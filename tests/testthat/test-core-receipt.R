@@ -16,3 +16,20 @@ test_that("it says which arithmetic was used", {
   expect_identical(arithmetic(c(1.5, 2)), "exact, 1 decimal place")
   expect_identical(arithmetic(c(1 / 3, 2)), "sums of doubles, the same for any order of the rows")
 })
+
+test_that("the receipt names the first row that was left out, as a file numbers them", {
+  path <- write_text("day,k,v\n2026-01-02,a,1\n2026-01-03,b,\n,c,3\n2026-01-04,d,\n")
+  x <- standings(path, of = sum(v), by = k, over = month(day))
+  r <- receipt(x)
+  expect_equal(r$note[r$fact == "rows without sum(v)"], "first in row 3")
+  expect_equal(r$note[r$fact == "rows with no day"], "first in row 4")
+  expect_account(x)
+  frame <- receipt(standings(data.frame(k = c("a", "b"), v = c(1, NA)), of = sum(v), by = k))
+  expect_equal(frame$note[frame$fact == "rows without sum(v)"], "first in row 2")
+  # Far into the rows, where another thread meets them first.
+  many <- data.frame(k = "a", v = 1, w = 2)[rep(1, 400000), ]
+  many$v[c(70001, 350000)] <- NA
+  r <- receipt(standings(many, of = sum(v), by = k, also = c(w = sum(v + w))))
+  expect_equal(r$note[r$fact == "rows without sum(v)"], "first in row 70,001")
+  expect_equal(r$n[r$step == "also"], 2)
+})

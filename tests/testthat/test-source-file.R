@@ -205,3 +205,17 @@ test_that("standard input is read as a file", {
   expect_identical(utils::read.csv(text = run$out)$region, standings(orders_path(), of = units, by = region)$region)
   expect_match(run$err, "standard input", all = FALSE)
 })
+
+test_that("a long file says how far it has been read, a short one nothing", {
+  said <- list()
+  withr::local_options(eggcrate.progress = function(text, part) said[[length(said) + 1L]] <<- list(text, part))
+  standings(orders_path(), of = sum(net_sales), by = customer)
+  expect_length(said, 0)
+  line <- paste0("a,1,", strrep("x", 2000), "\n")
+  path <- write_text("k,v,note\n", strrep(line, 40000))
+  x <- standings(path, of = sum(v), by = k)
+  expect_equal(x$v, 40000)
+  expect_equal(vapply(said, `[[`, "", 1), c("Checking lines.csv", "Reading lines.csv", "Reading lines.csv"))
+  expect_gt(said[[1]][[2]], 0.5)
+  expect_equal(said[[3]][[2]], 1)
+})
