@@ -6,19 +6,7 @@
 #' @return A logical vector along the rows; missing where a group's total is not
 #'   above zero.
 #' @noRd
-reach_rows <- function(set, part) {
-  n <- length(set$cell)
-  if (!n) {
-    return(logical())
-  }
-  start <- row_starts(set$block)
-  before <- set$running
-  before$value <- c(zero_exact, before$value[-n])
-  before$value[row_starts(set$cell)] <- zero_exact
-  before_block <- exact_at(before, which(start)[set$block])
-  below <- exact_against(before_block, exact_at(set$total, set$cell), part) < 0L
-  keep_known(set, !ends_before(!below, set$cell))
-}
+reach_rows <- function(set, part) whole_blocks(reach_single(set, part), set, all = FALSE)
 
 # The bits of the integer 0 are those of the number 0+0i.
 zero_exact <- complex(1L)
@@ -43,36 +31,42 @@ reach_count <- function(set, part) {
 
 #' What the rows that are not kept make together, per group: items and the measure,
 #' from components; holistic measures from the rows, where they are still at hand.
-#' @return A list with `items`, `value` and `share`, one per group.
+#' @param keep Which rows of the whole are kept, as an index.
+#' @return A list with `items`, `value`, `share` and `values` (by measure), one per group.
 #' @noRd
 fold_rows <- function(set, keep) {
   groups <- length(set$totals$items)
-  measure <- set$question$measures[[1L]]
-  rest <- tally_at(set$tally, set$order[!keep])
-  cell <- set$cell[!keep]
-  parts <- lapply(rest$parts, fold_part, group = cell, n = groups)
-  firsts <- match(seq_len(groups), set$cell)
-  value <- if (needs_rows(measure)) {
-    recounted_value(set, keep)
-  } else {
-    quantity_real(measure_of(measure, parts, tally_at(set$tally, set$order[firsts]), set$question))
-  }
-  list(items = tabulate(cell, groups), value = value, share = fold_shares(set, keep))
+  gone <- rep(TRUE, length(set$tally$rows))
+  gone[set$order[keep]] <- FALSE
+  cell <- integer(length(gone))
+  cell[set$order] <- set$cell
+  rest <- tally_at(set$tally, gone)
+  parts <- lapply(rest$parts, fold_part, group = cell[gone], n = groups)
+  firsts <- tally_at(set$tally, set$order[match(seq_len(groups), set$cell)])
+  recounted <- rest_recounted(set, keep)
+  values <- lapply(set$question$measures, function(measure) {
+    from <- if (needs_rows(measure)) recounted else parts
+    if (is.null(from)) rep(NA_real_, groups) else quantity_real(measure_of(measure, from, firsts, set$question))
+  })
+  list(items = tabulate(cell[gone], groups), value = values[[1L]], values = with_names(values, measure_names(set$question)), share = fold_shares(set, keep))
 }
+
+measure_names <- function(question) vapply(question$measures, `[[`, "", "name")
 
 # Beyond this many items to leave out, asking each row takes too long.
 most_left_out <- 1000L
 
-recounted_value <- function(set, keep) {
-  groups <- length(set$totals$items)
+# Components of the rest of each group, from the rows; NULL where they are not at
+# hand, or nobody needs them.
+rest_recounted <- function(set, keep) {
   source <- held_(set$asked$reference)$source
-  if (is.null(source) || sum(keep) > most_left_out) {
-    return(rep(NA_real_, groups))
+  if (!any(vapply(set$question$measures, needs_rows, NA)) || is.null(source) || length(set$order[keep]) > most_left_out) {
+    return(NULL)
   }
+  groups <- length(set$totals$items)
   rest <- tally_without(source, set$question, lapply(set$tally$keys, function(key) key[set$order[keep]]))
   keys <- set$tally$keys[names(c(set$question$within, set$question$over))]
-  at <- match_cells(keys, set$order[match(seq_len(groups), set$cell)], rest$keys)
-  quantity_real(evaluate_measure(set$question$measures[[1L]]$tree, rest$parts))[at]
+  tally_at(rest, match_cells(keys, set$order[match(seq_len(groups), set$cell)], rest$keys))$parts
 }
 
 # Shares of the rest: its sum by the base of each group's rows.
@@ -81,9 +75,18 @@ fold_shares <- function(set, keep) {
   if (is.null(set$value)) {
     return(rep(NA_real_, groups))
   }
-  counted <- !keep & set$counted
-  rest <- exact_sum_by(exact_at(set$value, counted), set$cell[counted], groups)
+  rest <- rep_len(set$counted, length(set$cell))
+  rest[keep] <- FALSE
+  rest <- exact_sum_by(exact_at(set$value, rest), set$cell[rest], groups)
   share_of_base(set, rest$value)
+}
+
+# What some rows make of the total of all groups.
+selected_share <- function(set, rows) {
+  all <- rep(1L, length(set$total$value))
+  part <- exact_sum_by(exact_at(set$value, rows), rep(1L, length(rows)), 1L)
+  whole <- exact_sum_by(set$total, all, 1L)
+  if (!length(all) || exact_signs_(whole$value) <= 0L) NA_real_ else exact_share(part, whole)
 }
 
 share_of_base <- function(set, x) {

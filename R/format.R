@@ -59,12 +59,6 @@ plain_words <- function(name) if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " 
 # What a question counts: "customer", or "item" when several columns name it.
 item_noun <- function(question) if (length(question$by) == 1L) plain_words(names(question$by)) else "item"
 
-# One text per item: its key columns, a missing one said so.
-item_labels <- function(columns, names) {
-  parts <- lapply(columns[names], function(key) ifelse(is.na(key), "(missing)", as.character(key)))
-  do.call(paste, c(unname(parts), list(sep = ", ")))
-}
-
 group_names <- function(question) names(c(question$within, question$over))
 
 group_labels <- function(totals, question) {
@@ -97,6 +91,15 @@ reach_finding <- function(set, group = 1L, half = TRUE) {
     return(text)
   }
   sprintf("%s, %s %s half", text, format_count(half_count), make(half_count))
+}
+
+#' "10 of 241 customers, 39.8 % of net sales".
+#' @noRd
+selected_words <- function(set, rows = whole_rows(set)) {
+  rows <- rows[!is.na(rows)]
+  share <- if (!is.null(set$value)) selected_share(set, rows)
+  sprintf("%s of %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)),
+    if (!is.null(share) && !is.na(share)) sprintf(", %s of %s", percent_formatter()(share), plain_words(set$question$measure$name)) else "")
 }
 
 #' The account of the rows, in a sentence.

@@ -28,29 +28,52 @@ format.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...
 # Setup --------------------------------------------------------------------
 
 standings_setup <- function(x, n, width) {
+  x <- drop_others(x)
   set <- facts(x)
   x <- unclass(x) # a plain list: printing needs no tibble
-  place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
+  at <- whole_rows(set)
+  cell <- set$cell[at]
+  place <- seq_along(cell) - match(cell, cell) + 1L
   keep <- place <= n
   # A rest of one is shown by its own name.
-  keep <- keep | place == n + 1 & tabulate(set$cell)[set$cell] == n + 1
-  rows <- rbind_rows(body_rows(x, set, keep), rest_rows(set, keep), total_rows(set))
-  extras <- extra_texts(extra_cells(x, set, keep), rows, sum(keep))
+  keep <- keep | place == n + 1 & tabulate(cell)[cell] == n + 1
+  keep <- keep | marked_places(x$highlighted, cell) <= n
+  rest <- fold_rows(set, at[keep])
+  rows <- rbind_rows(body_rows(x, set, cell, keep), rest_rows(rest), total_rows(set))
+  extras <- extra_texts(extra_cells(x, set, keep, rest), rows, sum(keep))
   order <- order(rows$cell, rows$kind)
   rows <- lapply(rows, function(column) column[order])
   list(
     set = set, rows = rows, width = max(40L, width), groups = group_labels(set$totals, set$question),
-    numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = "reached" %in% names(x),
+    numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
 }
 
-body_rows <- function(x, set, keep) {
+# The first of the highlighted items are shown wherever they stand.
+marked_places <- function(mark, cell) {
+  if (is.null(mark)) {
+    return(rep(Inf, length(cell)))
+  }
+  out <- rep(Inf, length(cell))
+  out[mark] <- seq_len(sum(mark)) - match(cell[mark], cell[mark]) + 1L
+  out
+}
+
+# What a sign before the rank says; the first that there is.
+mark_columns <- c("highlighted", "reached")
+
+marks_of <- function(x) {
+  column <- intersect(mark_columns, names(x))
+  if (length(column)) .subset2(x, column[1L])
+}
+
+body_rows <- function(x, set, cell, keep) {
   none <- rep(NA_real_, length(keep))
   list(
-    cell = set$cell[keep], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
+    cell = cell[keep], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
     name = item_labels(x, names(set$question$by))[keep], value = x[[set$question$measure$name]][keep],
-    share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep], mark = .subset2(x, "reached")[keep] %||% rep(NA, sum(keep))
+    share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep], mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
   )
 }
 
@@ -58,7 +81,7 @@ rank_text <- function(rank) ifelse(is.na(rank), symbol("-", "\u2013"), number_te
 
 # Further measures and columns to show, as text; empty for summary rows but for
 # the totals of measures.
-extra_cells <- function(x, set, keep) {
+extra_cells <- function(x, set, keep, rest) {
   measures <- vapply(set$question$measures[-1L], `[[`, "", "name")
   shown <- names(set$question$show)
   format <- function(name) {
@@ -66,7 +89,7 @@ extra_cells <- function(x, set, keep) {
     if (is.numeric(column)) number_formatter(if (all(column == round(column), na.rm = TRUE)) 0L else if (max(abs(column), 0, na.rm = TRUE) < 10) 3L else 2L) else as.character
   }
   c(
-    lapply(with_names(measures, measures), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = set$totals[[name]], side = "right")),
+    lapply(with_names(measures, measures), function(name) list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")),
     lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left"))
   )
 }
@@ -76,13 +99,13 @@ extra_texts <- function(cells, rows, n) {
     text <- rep("", length(rows$cell))
     values <- e$format(e$values)
     text[seq_len(n)] <- ifelse(is.na(e$values), "", values)
+    if (!is.null(e$rest)) text[rows$kind == 2L] <- e$format(e$rest[rows$cell[rows$kind == 2L]])
     if (!is.null(e$totals)) text[rows$kind == 3L] <- e$format(e$totals[rows$cell[rows$kind == 3L]])
     list(text = text, side = e$side)
   })
 }
 
-rest_rows <- function(set, keep) {
-  rest <- fold_rows(set, keep)
+rest_rows <- function(rest) {
   some <- rest$items > 0
   summary_rows(which(some), 2L, sprintf("all others (%s)", format_count(rest$items[some])), rest$value[some], rest$share[some])
 }
@@ -106,13 +129,10 @@ rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
 
 standings_header <- function(setup) {
   set <- setup$set
-  title <- if (setup$marked && length(set$count) == 1L) {
-    reach_finding(set)
-  } else {
-    question_text(set$question)
-  }
+  title <- if (is.null(set$highlight) && !is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else question_text(set$question)
   where <- if (!is.null(set$question$where)) paste0("where ", set$question$where)
-  c(bold(fold(title, setup$width)), muted(fold(where, setup$width)))
+  only <- if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set))
+  c(bold(fold(title, setup$width)), muted(fold(where, setup$width)), muted(unlist(lapply(only, fold, setup$width))))
 }
 
 standings_body <- function(setup) {
@@ -182,17 +202,22 @@ group_line <- function(setup, group) {
   set <- setup$set
   label <- setup$groups[group]
   if (set$incomplete[group]) label <- paste(label, "(not complete)")
-  if (setup$marked) paste0(label, ": ", reach_finding(set, group)) else label
+  if (is.null(set$highlight) && !is.null(set$reach)) paste0(label, ": ", reach_finding(set, group)) else label
 }
 
 standings_footer <- function(setup) {
   set <- setup$set
   arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
-  legend <- if (setup$marked && length(set$cell)) {
-    sprintf("%s among those that reach %s; the item that crosses the line is in.", reach_sign(TRUE), set$reach$text)
-  }
+  legend <- if (setup$marked && length(set$cell)) paste(reach_sign(TRUE), mark_words(set))
   lines <- c(legend, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), reading_notes(set))
   muted(unlist(lapply(lines, fold, width = setup$width)))
+}
+
+mark_words <- function(set) {
+  if (!is.null(set$highlight)) {
+    return(sprintf("%s.", set$highlight))
+  }
+  sprintf("among those that reach %s; the item that crosses the line is in.", set$reach$text)
 }
 
 # Text ---------------------------------------------------------------------

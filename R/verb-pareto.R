@@ -30,10 +30,7 @@ ask_pareto <- function(data, words, rules, reach, name = "the data", reading = l
 as_pareto <- function(x, part, call = NULL) {
   set <- facts(x)
   if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
-  if (length(set$total$value) == 1L && exact_signs_(set$total$value) <= 0L) {
-    stop_data("value", sprintf("The total of %s is not above zero, so no part of it can be reached.",
-      set$question$measure$text), fields = list(total = exact_real(set$total)), call = call)
-  }
+  check_total(set, call)
   set$reach <- part
   set$count <- reach_count(set, part)
   set$half <- reach_count(set, read_part(0.5, "reach"))

@@ -1,0 +1,257 @@
+# Selections: which rows of standings are meant by `top(10) | items("Rope")`.
+#
+# Each part answers for all rows of the standings, group by group, and by tie
+# blocks; an item without a value is neither in nor out (missing), so that `!`
+# complements among ranked items. Conditions on the result's own columns answer for
+# the rows at hand.
+
+#' @param expr The selection, an expression or text.
+#' @param columns The columns of the result, for conditions on them.
+#' @param set What belongs to the standings as a whole.
+#' @param at_cut What becomes of a tie across a cut: "keep", "drop", "split".
+#' @return `rows`: logical along the rows of `columns`; `text`; `cut`: items that tie
+#'   across a cut.
+#' @noRd
+select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
+  expr <- read_expression(expr, "a selection", call)
+  if (is.null(expr)) {
+    stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.", call = call)
+  }
+  check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
+  asked <- new.env(parent = emptyenv())
+  asked$cut <- logical(length(set$cell))
+  asked$at_cut <- at_cut
+  rows <- select_part(expr, columns, set, asked, call)
+  list(rows = !is.na(rows) & rows, text = expr_text(expr), cut = sum(asked$cut))
+}
+
+select_part <- function(expr, columns, set, asked, call) {
+  if (is_call_to(expr, c("(", "&", "|", "!")) && holds_selection(expr)) {
+    sides <- lapply(as.list(expr)[-1L], select_part, columns = columns, set = set, asked = asked, call = call)
+    return(switch(as.character(expr[[1L]]), "(" = sides[[1L]], "&" = sides[[1L]] & sides[[2L]], "|" = sides[[1L]] | sides[[2L]], !sides[[1L]]))
+  }
+  if (is_call_to(expr, names(selections))) {
+    found <- selections[[as.character(expr[[1L]])]](expr, set, asked, call)
+    return(found[whole_rows(set)])
+  }
+  if (is.call(expr) && is.name(expr[[1L]]) && !as.character(expr[[1L]]) %in% names(row_language())) {
+    stop_unknown_function(as.character(expr[[1L]]), expr_text(expr), names(selections), "selections", call)
+  }
+  condition_truth(expr, columns, call)
+}
+
+holds_selection <- function(expr) any(all.names(expr) %in% names(selections))
+
+# Rows of the result among those of the whole.
+whole_rows <- function(set) set$rows %||% seq_along(set$cell)
+
+# The parts ----------------------------------------------------------------
+
+selections <- list(
+  top = function(expr, set, asked, call) select_end(expr, set, asked, TRUE, call),
+  bottom = function(expr, set, asked, call) select_end(expr, set, asked, FALSE, call),
+  reaching = function(expr, set, asked, call) select_reaching(expr, set, asked, call),
+  above = function(expr, set, asked, call) select_value(expr, set, `>`, call),
+  at_least = function(expr, set, asked, call) select_value(expr, set, `>=`, call),
+  below = function(expr, set, asked, call) select_value(expr, set, `<`, call),
+  at_most = function(expr, set, asked, call) select_value(expr, set, `<=`, call),
+  in_tier = function(expr, set, asked, call) select_tier(expr, set, call),
+  items = function(expr, set, asked, call) select_items(expr, set, call)
+)
+
+select_end <- function(expr, set, asked, best_end, call) {
+  at <- places(set)
+  given <- selection_values(expr, 1L, call)[[1L]]
+  limit <- items_meant(given, at$size, expr, call)
+  in_order <- if (best_end) at$place else at$size - at$place + 1L
+  at_the_cut(in_order <= limit, set, asked)
+}
+
+# `top(10)` counts items, `top("33%")` is a part of them.
+items_meant <- function(given, size, expr, call = NULL) {
+  if (is.numeric(given) && given >= 1 && given == floor(given)) {
+    return(given)
+  }
+  if (is.numeric(given) && given >= 1) {
+    stop_expression("How many items must be a whole number, or a part such as \"33%\".", expr_text(expr), call = call)
+  }
+  items_in_part(size, read_part(given, as.character(expr[[1L]]), call))
+}
+
+# floor((n - 1) * part) + 1 in whole numbers.
+items_in_part <- function(n, part) ((n - 1) * part$digits) %/% 10^part$places + 1
+
+select_reaching <- function(expr, set, asked, call) {
+  given <- as.list(expr)[-1L]
+  boundary <- given$boundary %||% "reach"
+  check_choice(boundary, c("reach", "within"), "boundary", call)
+  given$boundary <- NULL
+  expr <- as.call(c(expr[[1L]], given))
+  if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
+  check_total(set, call)
+  part <- read_part(selection_values(expr, 1L, call)[[1L]], "reaching", call)
+  single <- reach_single(set, part, boundary)
+  if (boundary == "within" && asked$at_cut == "keep") {
+    return(whole_blocks(single, set, all = TRUE))
+  }
+  at_the_cut(single, set, asked)
+}
+
+check_total <- function(set, call = NULL) {
+  if (length(set$total$value) == 1L && exact_signs_(set$total$value) <= 0L) {
+    stop_data("value", sprintf("The total of %s is not above zero, so no part of it can be reached.",
+      set$question$measure$text), fields = list(total = exact_real(set$total)), call = call)
+  }
+}
+
+select_value <- function(expr, set, compare, call) {
+  limit <- selection_values(expr, 1L, call)[[1L]]
+  if (!is.numeric(limit)) stop_expression("A number is due here.", expr_text(expr), call = call)
+  sign <- quantity_against(set$quantity, number_quantity(limit, length(set$cell)))
+  compare(sign, 0)
+}
+
+# -1, 0, 1: how quantities stand to others; missing where one of them is.
+quantity_against <- function(a, b) {
+  gap <- subtract_quantities(a, b, -1)
+  sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
+  sign[gap$missing] <- NA
+  sign
+}
+
+select_tier <- function(expr, set, call) {
+  if (is.null(set$tier)) {
+    stop_expression("These standings have no tiers.", expr_text(expr), "Assign them first, with `assign_tiers()`.", call)
+  }
+  wanted <- as.character(unlist(selection_values(expr, NULL, call)))
+  for (label in wanted) if (!label %in% levels(set$tier)) stop_unknown_value("in_tier", label, levels(set$tier), call)
+  set$tier %in% wanted
+}
+
+select_items <- function(expr, set, call) {
+  wanted <- as.character(unlist(selection_values(expr, NULL, call)))
+  names <- names(set$question$by)
+  columns <- Map(function(node, name) key_column(set$tally$keys[[name]][set$order], node), set$question$by, names)
+  labels <- item_labels(columns, names)
+  for (item in wanted) {
+    if (!item %in% labels) {
+      close <- close_names(item, unique(labels))
+      stop_data("unknown_item", sprintf("There is no %s %s in these standings.", enumerate(names), quoted(item)),
+        i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")), fields = list(item = item), call = call)
+    }
+  }
+  labels %in% wanted
+}
+
+# The plain values that a part was given; `n` of them, or any number.
+selection_values <- function(expr, n, call = NULL) {
+  values <- lapply(as.list(expr)[-1L], plain_value, expr = expr, call = call)
+  if (!is.null(n) && length(values) != n || !length(values)) {
+    stop_expression(sprintf("`%s` takes %s.", as.character(expr[[1L]]), if (is.null(n)) "one or more values" else count_word(n)), expr_text(expr), call = call)
+  }
+  values
+}
+
+count_word <- function(n) if (n == 1L) "one value" else sprintf("%d values", n)
+
+plain_value <- function(x, expr, call = NULL) {
+  if (is_call_to(x, c("-", "+")) && length(x) == 2L && is.numeric(x[[2L]])) {
+    return(if (is_call_to(x, "-")) -x[[2L]] else x[[2L]])
+  }
+  if (is_call_to(x, "c")) {
+    return(unlist(lapply(as.list(x)[-1L], plain_value, expr = expr, call = call)))
+  }
+  if (!is.atomic(x) || is.null(x) || anyNA(x)) {
+    stop_expression("A plain value is due here, such as 10 or \"33%\".", expr_text(expr), call = call)
+  }
+  x
+}
+
+# One text per item: its key columns, a missing one said so.
+item_labels <- function(columns, names) {
+  parts <- lapply(columns[names], function(key) ifelse(is.na(key), "(missing)", as.character(key)))
+  do.call(paste, c(unname(parts), list(sep = ", ")))
+}
+
+# Cuts ---------------------------------------------------------------------
+
+#' Where each row stands in its group: `place` from 1, missing without a value;
+#' `size`, the ranked items; `first`, the place of its block's first row.
+#' @noRd
+places <- function(set) {
+  ranked <- !set$quantity$missing
+  place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
+  place[!ranked] <- NA
+  size <- tabulate(set$cell[ranked], max(0L, set$cell))[set$cell]
+  list(place = place, size = size, first = place[match(set$block, set$block)])
+}
+
+# From single items to what becomes of a tie that the cut goes through.
+at_the_cut <- function(single, set, asked) {
+  some <- whole_blocks(single, set, all = FALSE)
+  torn <- some & !whole_blocks(single, set, all = TRUE)
+  asked$cut <- asked$cut | (!is.na(torn) & torn)
+  switch(asked$at_cut, keep = some, drop = some & !torn, split = single)
+}
+
+# Rows of blocks of which all rows, or any, are in.
+whole_blocks <- function(single, set, all) {
+  inside <- !is.na(single) & single
+  count <- tabulate(set$block[inside], max(0L, set$block))
+  out <- count[set$block] >= if (all) tabulate(set$block)[set$block] else 1L
+  out[is.na(single)] <- NA
+  out
+}
+
+# Single rows in row order until a part of the base is reached, or as long as it is
+# not passed; missing where a group's total is not above zero.
+reach_single <- function(set, part, boundary = "reach") {
+  n <- length(set$cell)
+  if (!n) {
+    return(logical())
+  }
+  base <- exact_at(set$total, set$cell)
+  out <- if (boundary == "within") {
+    exact_against(set$running, base, part) <= 0L
+  } else {
+    before <- set$running
+    before$value <- c(zero_exact, before$value[-n])
+    before$value[row_starts(set$cell)] <- zero_exact
+    exact_against(before, base, part) < 0L
+  }
+  out <- !ends_before(!out, set$cell)
+  out[set$quantity$missing] <- NA
+  keep_known(set, out)
+}
+
+# Conditions on the result's columns ---------------------------------------
+
+condition_truth <- function(expr, columns, call = NULL) {
+  columns <- lapply(columns, function(x) if (is.factor(x)) as.character(x) else x)
+  schema <- list(name = "the result", types = vapply(columns, column_type, ""), odd = list(), coverage = NULL)
+  node <- compile_row(expr, schema, "selections", call)
+  if (node$type != "flag") stop_type(sprintf("A selection must be true or false of each item, not %s.", type_words[[node$type]]), expr_text(expr), call = call)
+  node_values(node, columns)
+}
+
+# The values of a node along rows that are plain vectors already.
+node_values <- function(node, columns) {
+  sides <- lapply(if (node$op == "text_test") list() else node$args, node_values, columns = columns)
+  switch(node$op,
+    column = present(columns[[node$name]]),
+    number = , text = , flag = node$value,
+    negate = -sides[[1L]],
+    text_test = {
+      x <- present(columns[[node$args[[1L]]$name]])
+      ifelse(is.na(x), NA, enc2utf8(as.character(x)) %in% enc2utf8(node$values))
+    },
+    same_text = , "==" = sides[[1L]] == sides[[2L]],
+    is_missing = is.na(sides[[1L]]),
+    do.call(node$op, sides)
+  )
+}
+
+present <- function(x) {
+  if (is.character(x)) x[blank_texts_(x)] <- NA
+  if (inherits(x, "Date")) as.numeric(x) else x
+}
