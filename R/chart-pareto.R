@@ -24,6 +24,9 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
     x <- as_pareto(x, read_part(reach %||% "80%", "reach", call), call)
   }
   set <- facts(x)
+  if (!is.null(set$rows)) {
+    stop_eggcrate("call", "unknown_value", "A Pareto chart needs all items, and `x` was cut by `only()`.", i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
+  }
   if (length(set$total$value) > 1L) {
     stop_eggcrate("call", "unknown_value", sprintf("A Pareto chart shows one group, and `x` has %d.", length(set$total$value)),
       i = "Ask without `within`, or choose a group with `where`.", call = call)
@@ -33,9 +36,6 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
   }
   draw_pareto(pareto_layout(x, set, bars), set, title)
 }
-
-#' @exportS3Method ggplot2::autoplot
-autoplot.eggcrate_standings <- function(object, ...) chart_pareto(object, ...)
 
 # Layout -------------------------------------------------------------------
 

@@ -7,6 +7,20 @@ palette_eggcrate <- c(
   ink = "#22303C", yolk = "#E3A008", shell = "#D8CFC0", duck_egg = "#E4F0EE", clay = "#A8452C", stone = "#5B6670"
 )
 
+# From dark to light, so that they can be told apart in grey and by any eye; more than
+# five lie between these.
+tier_palette <- unname(palette_eggcrate[c("ink", "clay", "yolk", "shell", "duck_egg")])
+
+#' Colours of tiers, by label; that of no tier last. The same in every figure.
+#' @noRd
+tier_colours <- function(scheme) {
+  k <- length(scheme$labels)
+  own <- if (k <= 5L) tier_palette[list(1L, c(1L, 3L), c(1L, 3L, 4L), c(1L, 2L, 3L, 4L), 1:5)[[k]]] else grDevices::colorRampPalette(tier_palette, space = "Lab")(k)
+  colours <- with_names(own, scheme$labels)
+  colours[names(scheme$colours)] <- scheme$colours
+  c(colours, "(none)" = "#FFFFFF")
+}
+
 theme_eggcrate <- function(base_size = 13) {
   ink <- palette_eggcrate[["ink"]]
   stone <- palette_eggcrate[["stone"]]

@@ -176,10 +176,26 @@ ask <- function(command, options) {
   asked <- with_names(options[words], words)
   given <- Map(`%||%`, with_names(options[rules], rules), default_rules()[rules])
   if (!is.null(given$all_items)) given$all_items <- read_sales(given$all_items)
-  switch(command,
+  x <- switch(command,
     standings = ask_standings(options$file, asked, given, reading = reading),
-    pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading)
+    pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading),
+    tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading)
   )
+  select_asked(x, options)
+}
+
+ask_tiers <- function(file, asked, given, scheme, compare_with, reading) {
+  scheme <- read_scheme(scheme %||% "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")")
+  x <- ask_standings(file, asked, given, reading = reading)
+  before <- if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
+  put_tiers(x, scheme, before)
+}
+
+select_asked <- function(x, options) {
+  at_cut <- options$at_cut %||% "keep"
+  if (!is.null(options$highlight)) x <- mark_items(x, options$highlight, at_cut)
+  if (!is.null(options$only)) x <- keep_only(x, options$only, options$others, at_cut)
+  x
 }
 
 # Looking through a file ---------------------------------------------------

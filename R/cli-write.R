@@ -33,11 +33,11 @@ stop_file_exists <- function(path) {
 }
 
 # What can be asked for besides the items.
-answer_tables <- c("items", "totals", "receipt")
+answer_tables <- c("items", "totals", "thresholds", "tiers", "receipt")
 
 answer_table <- function(x, table) {
   set <- facts(x)
-  switch(table, items = x, totals = set$totals, receipt = set$receipt)
+  switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), tiers = tier_table(x), receipt = set$receipt)
 }
 
 show_answer <- function(x, options, targets) {
@@ -56,7 +56,7 @@ show_answer <- function(x, options, targets) {
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
   if (!is.null(targets$chart)) {
     attach_usual_packages()
-    write_whole(targets$chart, function(path) write_chart(chart_pareto(x), path))
+    write_whole(targets$chart, function(path) write_chart(natural_chart(x), path))
   }
 }
 
@@ -120,6 +120,7 @@ json_lines <- function(x) {
       share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )
+  if (!is.null(set$scheme)) answer <- append(answer, list(scheme = scheme_title(set$scheme), tiers = json_table(tier_counts(set))), after = 2L)
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
 }

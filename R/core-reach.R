@@ -29,6 +29,36 @@ reach_count <- function(set, part) {
   as.integer(count)
 }
 
+#' One row per group and threshold: parts of the total to reach, and numbers of items.
+#' @noRd
+threshold_rows <- function(set, parts, first) {
+  groups <- length(set$totals$items)
+  size <- tabulate(set$cell, groups)
+  counts <- c(lapply(parts, reach_count, set = set), lapply(first, pmin, size))
+  tied <- c(lapply(parts, function(part) reach_tied(set, part)), rep(list(rep(NA_integer_, groups)), length(first)))
+  k <- length(counts)
+  cell <- rep(seq_len(groups), each = k)
+  by_group <- function(x) as.vector(do.call(rbind, x)[, seq_len(groups)])
+  items <- by_group(counts)
+  upto <- match(cell, set$cell) + items - 1L
+  value <- exact_real(exact_at(set$running, upto))
+  share <- exact_share(exact_at(set$running, upto), exact_at(set$total, cell))
+  none <- is.na(items) | exact_signs_(set$total$value)[cell] <= 0L
+  c(
+    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    list(threshold = rep(c(vapply(parts, `[[`, "", "text"), sprintf("first %d", as.integer(first))), groups), items = as.integer(items),
+      with_ties = as.integer(by_group(tied)), share_of_items = items / size[cell]),
+    with_names(list(replace(value, is.na(items), NA)), set$question$measures[[1L]]$name), list(share = replace(share, none, NA))
+  )
+}
+
+# Items that a part takes when those that tie at the cut are in.
+reach_tied <- function(set, part) {
+  inside <- reach_rows(set, part)
+  out <- tabulate(set$cell[!is.na(inside) & inside], length(set$totals$items))
+  replace(out, exact_signs_(set$total$value) <= 0L, NA)
+}
+
 #' What the rows that are not kept make together, per group: items and the measure,
 #' from components; holistic measures from the rows, where they are still at hand.
 #' @param keep Which rows of the whole are kept, as an index.

@@ -145,3 +145,55 @@ reading_notes <- function(set) {
     }
   )
 }
+
+# Tiers ----------------------------------------------------------------------
+
+scheme_title <- function(scheme) {
+  of <- if (is.null(scheme$of)) "" else paste(" of", plain_words(scheme$of))
+  switch(scheme$kind,
+    value = paste0("tiers by value", of),
+    share = sprintf("tiers by cumulative share%s, %s", of, if (scheme$boundary == "reach") "the item that crosses the line is in" else "the item that crosses the line is out"),
+    percentile = paste0("tiers by percentile", of),
+    rank = paste0("tiers by rank", of),
+    equal = sprintf("%d equal tiers%s", length(scheme$labels), of)
+  )
+}
+
+one_tiered <- function(set) !is.null(set$scheme) && length(set$totals$items) == 1L
+
+#' "98 of 241 customers are in tier A: 80.0 % of net sales".
+#' @noRd
+tier_finding <- function(set) {
+  first <- which(tabulate(set$tier_number, length(set$scheme$labels)) > 0L)[1L]
+  if (is.na(first)) {
+    return(question_text(set$question))
+  }
+  rows <- which(set$tier_number == first)
+  share <- if (!is.null(set$value)) selected_share(set, rows) else NA
+  sprintf("%s of %s %s in tier %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)), if (length(rows) == 1L) "is" else "are",
+    set$scheme$labels[first], if (is.na(share)) "" else sprintf(": %s of %s", percent_formatter()(share), plain_words(set$question$measure$name)))
+}
+
+# What each tier takes in, as intervals that meet.
+tier_intervals <- function(scheme) {
+  b <- scheme$bounds
+  k <- length(scheme$labels)
+  number <- function(x) prettyNum(number_text(x), big.mark = ",")
+  text <- function(parts) vapply(parts, `[[`, "", "text")
+  switch(scheme$kind,
+    value = if (k > 2L && b[1L] < b[2L]) {
+      c(sprintf("up to %s", number(b[1L])), sprintf("above %s, up to %s", number(b[-length(b)]), number(b[-1L])), sprintf("above %s", number(b[k - 1L])))
+    } else {
+      c(sprintf("from %s", number(b[1L])), if (k > 2L) sprintf("from %s, below %s", number(b[-1L]), number(b[-length(b)])), sprintf("below %s", number(b[k - 1L])))
+    },
+    share = c(sprintf("the first %s of the total", text(b[1L])), if (k > 2L) sprintf("from there to %s", text(b[-1L])), "all others"),
+    percentile = {
+      size <- diff(c(0, vapply(b, `[[`, 0, "value"), 1))
+      c(sprintf("the top %s of the items", percent_text(size[1L])), sprintf("the next %s", percent_text(size[-1L])))
+    },
+    rank = c(sprintf("ranks 1 to %s", number(b[1L])), if (k > 2L) sprintf("ranks %s to %s", number(b[-length(b)] + 1), number(b[-1L])), sprintf("ranks from %s", number(b[k - 1L] + 1))),
+    equal = rep(sprintf("1 of %d parts of the items", k), k)
+  )
+}
+
+percent_text <- function(x) paste0(number_text(round(x * 100, 10)), " %")

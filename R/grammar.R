@@ -16,22 +16,34 @@ grammar_arguments <- list(
   as_of = list(value = "DATE", help = "the day that counts as today [the latest date in the data]"),
   best = list(value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
   ties = list(value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
-  reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]")
+  reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
+  scheme = list(value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
+  compare_with = list(value = "CONDITION", help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
+  only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
+  highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
+  others = list(help = "with --only, one more row for all others in csv and json"),
+  at_cut = list(value = "RULE", help = "what becomes of a tie that a cut goes through: keep, drop or split [keep]")
 )
 
 words <- c("of", "by", "where", "within", "over", "also", "show", "having")
+selecting <- c("only", "highlight", "others", "at_cut")
 rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 
 grammar_commands <- list(
   standings = list(
     summary = "rank items, with share, running total, cumulative share and percentile",
-    arguments = c(words, rules),
+    arguments = c(words, rules, selecting),
     example = "standings orders.csv --of 'sum(net_sales)' --by customer"
   ),
   pareto = list(
     summary = "the few that make most: which items reach 80 % of the total",
-    arguments = c(words, rules, "reach"),
+    arguments = c(words, rules, "reach", selecting),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
+  ),
+  tiers = list(
+    summary = "sort items into tiers, with what each lacks for the next",
+    arguments = c(words, rules, "scheme", "compare_with", selecting),
+    example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
   )
 )
 
@@ -45,9 +57,9 @@ other_commands <- list(
 shell_arguments <- list(
   all = list(help = "print all items, not only the first ten"),
   format = list(value = "FORM", help = "table, csv or json; csv and json carry all rows and columns [table]"),
-  table = list(value = "NAME", help = "items, totals or receipt: which table to print or write as csv [items]", commands = c("standings", "pareto")),
+  table = list(value = "NAME", help = "which table to print or write as csv: items, totals, thresholds, tiers or receipt [items]", commands = c("standings", "pareto", "tiers")),
   out = list(value = "FILE", help = "write the answer to a file; .csv or .json says how"),
-  chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = "pareto"),
+  chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = c("standings", "pareto", "tiers")),
   overwrite = list(help = "replace files that exist"),
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
   separator = list(value = "CHARACTER", help = "separator of the file's fields [the commonest in its header]"),

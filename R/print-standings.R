@@ -22,7 +22,8 @@ print.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...)
 #' @export
 format.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...) {
   setup <- standings_setup(x, n, width)
-  c(standings_header(setup), "", standings_body(setup), "", standings_footer(setup))
+  tiers <- tier_block(setup)
+  c(standings_header(setup), "", tiers, if (length(tiers)) "", standings_body(setup), "", standings_footer(setup))
 }
 
 # Setup --------------------------------------------------------------------
@@ -48,6 +49,34 @@ standings_setup <- function(x, n, width) {
     numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
+}
+
+# The cells of the table as text, by column: what letters, HTML and pictures of it
+# share. `title`, `text`, `side`.
+standings_cells <- function(setup) {
+  rows <- setup$rows
+  percent <- percent_formatter()
+  cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
+  cells <- list(
+    rank = cell("rank", rows$rank), name = cell(setup_name_title(setup), rows$name, "left"),
+    value = cell(setup$set$question$measure$name, setup$numbers(rows$value)),
+    bar = cell("", bar_text(rows$value, rows$kind == 1L), "left"),
+    share = cell("share", percent(rows$share)), cum_share = cell("cum. share", percent(rows$cum_share))
+  )
+  if (is.null(setup$set$value)) cells[c("bar", "share", "cum_share")] <- NULL
+  for (name in names(setup$extras)) cells[[name]] <- cell(name, setup$extras[[name]]$text, setup$extras[[name]]$side)
+  if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
+  cells
+}
+
+# A bar as long as the value, of at most `width` letters; none for summary rows and
+# values below zero.
+bar_text <- function(value, drawn, width = 10L) {
+  most <- max(value[drawn], 0, na.rm = TRUE)
+  part <- ifelse(drawn & !is.na(value) & value > 0 & most > 0, value / most, 0)
+  steps <- round(part * width * 8)
+  blocks <- if (symbol("", "x") == "x") c("", "\u258f", "\u258e", "\u258d", "\u258c", "\u258b", "\u258a", "\u2589") else c(rep("", 4L), rep("#", 4L))
+  paste0(strrep(symbol("#", "\u2588"), steps %/% 8), blocks[steps %% 8 + 1])
 }
 
 # The first of the highlighted items are shown wherever they stand.
@@ -83,15 +112,22 @@ rank_text <- function(rank) ifelse(is.na(rank), symbol("-", "\u2013"), number_te
 # the totals of measures.
 extra_cells <- function(x, set, keep, rest) {
   measures <- vapply(set$question$measures[-1L], `[[`, "", "name")
-  shown <- names(set$question$show)
+  shown <- c(names(set$question$show), intersect(c("tier", "tier_before"), names(x)))
+  gaps <- intersect("to_next", names(x))
   format <- function(name) {
     column <- .subset2(x, name)
     if (is.numeric(column)) number_formatter(if (all(column == round(column), na.rm = TRUE)) 0L else if (max(abs(column), 0, na.rm = TRUE) < 10) 3L else 2L) else as.character
   }
   c(
     lapply(with_names(measures, measures), function(name) list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")),
-    lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left"))
+    lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left")),
+    lapply(with_names(gaps, sub("_", " ", gaps)), function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep], totals = NULL, side = "right"))
   )
+}
+
+# In units of the measure that the tiers are cut by.
+gap_formatter <- function(set) {
+  if (is.null(set$scheme$of)) measure_formatter(set) else number_formatter(if (max(abs(set$cuts$cut), 0, na.rm = TRUE) < 10) 3L else 2L)
 }
 
 extra_texts <- function(cells, rows, n) {
@@ -129,47 +165,53 @@ rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
 
 standings_header <- function(setup) {
   set <- setup$set
-  title <- if (is.null(set$highlight) && !is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else question_text(set$question)
+  title <- if (is.null(set$highlight) && !is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else if (is.null(set$highlight) && one_tiered(set)) tier_finding(set) else question_text(set$question)
   where <- if (!is.null(set$question$where)) paste0("where ", set$question$where)
   only <- if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set))
   c(bold(fold(title, setup$width)), muted(fold(where, setup$width)), muted(unlist(lapply(only, fold, setup$width))))
 }
 
 standings_body <- function(setup) {
-  rows <- setup$rows
-  if (!length(rows$cell)) {
+  if (!length(setup$rows$cell)) {
     return("Nothing is left: no row passes the filter with a value.")
   }
-  percent <- percent_formatter()
-  cells <- list(
-    rank = align(c("rank", rows$rank), "right"),
-    name = c(setup_name_title(setup), rows$name),
-    value = align(c(setup$set$question$measure$name, setup$numbers(rows$value)), "right"),
-    share = align(c("share", percent(rows$share)), "right"),
-    cum_share = align(c("cum. share", percent(rows$cum_share)), "right")
-  )
-  for (name in names(setup$extras)) {
-    extra <- setup$extras[[name]]
-    cells[[name]] <- align(c(name, extra$text), extra$side)
+  texts <- lapply(standings_cells(setup), function(cell) align(c(cell$title, cell$text), cell$side))
+  paint_lines(fit_cells(texts, setup$width), setup$rows, setup)
+}
+
+# The table of tiers above the items, of one group: with several it would bury them.
+tier_block <- function(setup) {
+  set <- setup$set
+  if (!one_tiered(set)) {
+    return(NULL)
   }
-  if (is.null(setup$set$value)) cells[c("share", "cum_share")] <- NULL
-  if (setup$marked) cells <- c(list(mark = align(c("", reach_sign(rows$mark)), "left")), cells)
-  cells <- fit_cells(cells, setup$width)
-  paint_lines(cells, rows, setup)
+  table <- tier_counts(set)
+  value <- table[[set$question$measure$name]]
+  number <- if (is.null(set$scheme$of)) setup$numbers else gap_formatter(set)
+  cut <- ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", number(table$cut_off)))
+  texts <- list(
+    tier = align(c("tier", as.character(table$tier)), "left"), cut = align(c(if (is.null(set$scheme$of)) "cut-off" else set$scheme$of, cut), "right"),
+    items = align(c("items", format_count(table$items)), "right"), value = align(c(set$question$measure$name, setup$numbers(value)), "right"),
+    bar = if (!is.null(table$share)) align(c("", bar_text(value, rep(TRUE, length(value)))), "left"), share = if (!is.null(table$share)) align(c("share", percent_formatter()(table$share)), "right")
+  )
+  lines <- do.call(paste, c(unname(Filter(Negate(is.null), texts)), list(sep = "  ")))
+  c(muted(paste0(scheme_title(set$scheme), ":")), muted(lines[1L]), lines[-1L])
 }
 
 setup_name_title <- function(setup) enumerate(names(setup$set$question$by))
 
 reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
 
-# Names give way first, then further columns from the right, then the shares.
+# The bars give way first, then names, then further columns from the right, then
+# the shares.
 fit_cells <- function(cells, width, least_name = 12L) {
+  if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) cells$bar <- NULL
   needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
-  extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "share", "cum_share")))
+  extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
   for (drop in intersect(c(extras, "cum_share", "share"), names(cells))) if (width - needed() < least_name) cells[[drop]] <- NULL
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))
-  cells$name <- align(cut_text(cells$name, room), "left", room)
+  cells$name <- align(cut_text(trimws(cells$name, "right"), room), "left", room)
   cells
 }
 
@@ -215,7 +257,7 @@ standings_footer <- function(setup) {
 
 mark_words <- function(set) {
   if (!is.null(set$highlight)) {
-    return(sprintf("%s.", set$highlight))
+    return(sprintf("%s: %s.", set$highlight, selected_words(set, set$highlighted)))
   }
   sprintf("among those that reach %s; the item that crosses the line is in.", set$reach$text)
 }

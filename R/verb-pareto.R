@@ -22,6 +22,35 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
   ask_pareto(data, asked, called_rules(environment()), reach, name = data_name(substitute(data)), call = call)
 }
 
+#' How many make 50, 80 or 95 %
+#'
+#' Says how many items, counted one by one from the best down, it takes to reach parts
+#' of the total, and what the first few make together.
+#'
+#' @param x Standings of a measure that adds up.
+#' @param make Parts of the total, such as `c("50%", "80%")` or `0.8`.
+#' @param first Numbers of items.
+#' @returns A tibble, one row per group and threshold: the columns of the group,
+#'   `threshold` (character), `items` (how many it takes), `with_ties` (how many those
+#'   that tie at the cut bring in, as in [pareto()]), `share_of_items`, the measure
+#'   and `share` (what these `items` make); missing in a group whose total is not above
+#'   zero.
+#' @section Errors: `eggcrate_error_not_additive` when the measure has no shares.
+#' @export
+#' @examples
+#' threshold_table(standings(demo_orders(), of = sum(net_sales), by = customer))
+threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10)) {
+  call <- sys.call()[1L]
+  check_standings(x, call = call)
+  set <- facts(x)
+  if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
+  if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first))) {
+    stop_eggcrate("call", "unknown_value", "`first` must be whole numbers of items.", call = call)
+  }
+  parts <- lapply(as.list(make), read_part, arg = "make", call = call)
+  tibble::as_tibble(threshold_rows(set, parts, first))
+}
+
 ask_pareto <- function(data, words, rules, reach, name = "the data", reading = list(), call = NULL) {
   part <- read_part(reach, "reach", call)
   as_pareto(ask_standings(data, words, rules, name, reading, call), part, call)

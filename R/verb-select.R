@@ -76,6 +76,7 @@ mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
   found <- select_rows(expr, unclass(as_plain(x)), facts(x), at_cut, call)
   set <- facts(x)
   set$highlight <- found$text
+  set$highlighted <- whole_rows(set)[found$rows]
   set$receipt <- selection_receipt(set$receipt, "highlight", found, at_cut)
   rebuild(x, replace(unclass(as_plain(x)), "highlighted", list(found$rows)), set)
 }

@@ -1,0 +1,187 @@
+#' Ranked bars
+#'
+#' One bar for each of the first items, with its rank and name beside it and its
+#' value and share as text. Items that [highlight()] marked, or that reach the part of
+#' [pareto()], are picked out; items with tiers have the colours of their tiers.
+#' Groups have a panel each.
+#'
+#' @param x Standings.
+#' @param n How many items to show of each group; by default 20, and fewer with groups.
+#' @param title Text to replace the finding.
+#' @returns A ggplot. Its data is that of the items shown: `label`, `value`, `share`,
+#'   `rank`, `group` and `mark`.
+#' @section Errors: `eggcrate_error_unknown_value` when `x` is not standings.
+#' @export
+#' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
+#' chart_bars(standings(demo_orders(), of = sum(net_sales), by = product))
+#' chart_bars(highlight(standings(demo_orders(), of = sum(net_sales), by = region), top(3)))
+chart_bars <- function(x, n = NULL, title = NULL) {
+  call <- sys.call()[1L]
+  need_package("ggplot2", "draw a chart", call)
+  check_standings(x, call = call)
+  x <- drop_others(x)
+  set <- facts(x)
+  if (!nrow(x)) {
+    return(empty_chart(set, title))
+  }
+  draw_bars(bars_layout(x, set, n), set, title)
+}
+
+# What a chart shows of itself when asked in a general way.
+natural_chart <- function(x, ...) {
+  set <- facts(x)
+  if (!is.null(set$scheme) && length(set$totals$items) == 1L) {
+    chart_tiers(x, ...)
+  } else if (!is.null(set$reach) && length(set$totals$items) == 1L && is.null(set$rows)) {
+    chart_pareto(x, ...)
+  } else {
+    chart_bars(x, ...)
+  }
+}
+
+#' @exportS3Method ggplot2::autoplot
+autoplot.eggcrate_standings <- function(object, ...) natural_chart(object, ...)
+
+#' @export
+plot.eggcrate_standings <- function(x, ...) {
+  chart <- natural_chart(x, ...)
+  print(chart)
+  invisible(chart)
+}
+
+# Layout -------------------------------------------------------------------
+
+most_panels <- 12L
+
+bars_layout <- function(x, set, n = NULL) {
+  cell <- set$cell[whole_rows(set)]
+  groups <- unique(cell)
+  panels <- utils::head(groups, most_panels)
+  n <- n %||% if (length(groups) == 1L) 20L else min(20L, max(3L, 45L %/% length(panels)))
+  place <- seq_along(cell) - match(cell, cell) + 1L
+  shown <- which(place <= n & cell %in% panels)
+  value <- .subset2(x, set$question$measure$name)
+  shown <- shown[!is.na(value[shown])]
+  labels <- group_labels(set$totals, set$question)
+  mark <- if (!is.null(set$scheme)) as.character(x$tier) else marks_of(x)
+  rest <- fold_rows(set, whole_rows(set)[shown])
+  list(
+    items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(item_labels(x, names(set$question$by))[shown], 28L)),
+      value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
+      rank = .subset2(x, "rank")[shown], group = factor(labels[cell[shown]], unique(labels[panels])),
+      mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown]),
+    n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest, number = measure_formatter(set)
+  )
+}
+
+# Drawing ------------------------------------------------------------------
+
+draw_bars <- function(layout, set, title) {
+  items <- layout$items
+  items$fill <- bar_groups(items$mark, set)
+  items$text <- bar_words(items, if (layout$grouped) function(x) compact_number(signif(x, 3L)) else layout$number)
+  # Several panels hold one name at different places: each bar has a place of its own.
+  items$place <- factor(paste(items$group, items$at), paste(items$group, items$at)[order(items$group, items$at)])
+  chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$place)) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set), linewidth = 0.2, show.legend = length(levels(items$fill)) > 1L) +
+    ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
+    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
+    ggplot2::scale_x_continuous(labels = compact_number, expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.55 else 0.22))) +
+    ggplot2::scale_fill_manual(values = bar_colours(set), drop = FALSE) +
+    bars_words(layout, set, title) +
+    theme_eggcrate() +
+    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
+  if (layout$grouped) {
+    chart <- chart + ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_y") +
+      ggplot2::theme(strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0), axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8)))
+  }
+  chart
+}
+
+# Which legend entry a bar belongs to.
+bar_groups <- function(mark, set) {
+  if (!is.null(set$scheme)) {
+    return(factor(ifelse(is.na(mark), "(none)", mark), c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)")))
+  }
+  if (all(is.na(mark))) {
+    return(factor(rep("all", length(mark))))
+  }
+  names <- mark_names(set)
+  factor(names[2L - (!is.na(mark) & mark)], names)
+}
+
+mark_names <- function(set) {
+  c(if (!is.null(set$highlight)) set$highlight else sprintf("among those that make %s", set$reach$text), "the rest")
+}
+
+bar_colours <- function(set) {
+  if (!is.null(set$scheme)) {
+    return(tier_colours(set$scheme))
+  }
+  colours <- palette_eggcrate[c("yolk", "shell")]
+  if (is.null(set$highlight) && is.null(set$reach)) c(all = colours[[1L]]) else with_names(unname(colours), mark_names(set))
+}
+
+# Pale bars need an edge to be seen on white.
+bar_edge <- function(set) if (is.null(set$scheme)) NA else palette_eggcrate[["stone"]]
+
+bar_words <- function(items, number) {
+  share <- percent_formatter()(items$share)
+  ifelse(nzchar(share), paste0(number(items$value), "  ", share), number(items$value))
+}
+
+bars_words <- function(layout, set, title) {
+  others <- sum(layout$rest$items)
+  notes <- c(
+    if (others > 0 && layout$grouped) sprintf("The first %s of each group.", format_count(layout$n)),
+    if (others > 0 && !layout$grouped) sprintf("%s not shown%s.", count_of(others, item_noun(set$question)), rest_share_words(layout, set)),
+    if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
+  )
+  ggplot2::labs(
+    x = plain_words(set$question$measure$name), y = NULL, fill = NULL, title = title %||% bars_finding(layout, set),
+    subtitle = if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 130L), collapse = "\n"), caption = caption_text(set), alt = bars_alt(layout, set)
+  )
+}
+
+rest_share_words <- function(layout, set) {
+  share <- layout$rest$share
+  if (is.na(share[1L])) "" else sprintf(", which make %s", percent_formatter()(share[1L]))
+}
+
+bars_finding <- function(layout, set) {
+  if (!is.null(set$highlight)) {
+    return(sprintf("%s: %s", set$highlight, selected_words(set, set$highlighted)))
+  }
+  if (one_tiered(set)) {
+    return(tier_finding(set))
+  }
+  if (length(set$only)) {
+    return(sprintf("%s: %s", paste(set$only, collapse = ", "), selected_words(set)))
+  }
+  best <- layout$items[1L, ]
+  if (layout$grouped) {
+    return(leaders_finding(set))
+  }
+  if (is.na(best$share)) {
+    return(question_text(set$question))
+  }
+  sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label), count_of(length(set$cell), item_noun(set$question)), percent_formatter()(best$share),
+    plain_words(set$question$measure$name))
+}
+
+# "Windlass leads in 8 of 8 groups": of the item that leads most often.
+leaders_finding <- function(set) {
+  names <- names(set$question$by)
+  first <- which(places(set)$first == 1L)
+  keys <- Map(function(node, name) key_column(set$tally$keys[[name]][set$order[first]], node), set$question$by, names)
+  leads <- sort(table(item_labels(keys, names)), decreasing = TRUE)
+  groups <- names(set$totals)[seq_along(group_names(set$question))]
+  sprintf("%s %s in %s of %s", names(leads)[1L], if (set$question$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
+    count_of(length(set$totals$items), if (length(groups) == 1L) plain_words(groups) else "group"))
+}
+
+bars_alt <- function(layout, set) {
+  best <- utils::head(layout$items, 3L)
+  sprintf("Bar chart of %s. The first are %s.", question_text(set$question), enumerate(sprintf("%s with %s", best$label, layout$number(best$value))))
+}

@@ -1,0 +1,154 @@
+#' Tiers as a picture
+#'
+#' `chart_tiers()` draws all items in the order of the measure that the tiers are cut by,
+#' with the lines where one tier ends and the next begins, each named with its cut-off,
+#' its items and its share. `chart_tier_table()` draws the table of tiers.
+#'
+#' A tier has the same colour in every figure. The lines of a scheme by value are its
+#' bounds; those of others are where the last item of a tier stands now.
+#'
+#' @param x Standings with tiers, from [assign_tiers()]; without groups.
+#' @param title Text to replace the finding.
+#' @returns A ggplot. The data of `chart_tiers()` is that of the items, best first: `at`,
+#'   `label`, `value` and `tier`.
+#' @section Errors: `eggcrate_error_unknown_value` when `x` has no tiers or several groups.
+#' @export
+#' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
+#' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
+#' sorted <- assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
+#' chart_tiers(sorted)
+#' chart_tier_table(sorted)
+chart_tiers <- function(x, title = NULL) {
+  set <- check_tiered(x, sys.call()[1L])
+  if (!length(set$cell)) {
+    return(empty_chart(set, title))
+  }
+  draw_tiers(tiers_layout(set), set, title)
+}
+
+#' @rdname chart_tiers
+#' @export
+chart_tier_table <- function(x, title = NULL) {
+  set <- check_tiered(x, sys.call()[1L])
+  if (!length(set$cell)) {
+    return(empty_chart(set, title))
+  }
+  draw_tier_table(set, title)
+}
+
+check_tiered <- function(x, call = NULL) {
+  need_package("ggplot2", "draw a chart", call)
+  check_standings(x, call = call)
+  set <- facts(x)
+  if (is.null(set$scheme)) {
+    stop_eggcrate("call", "unknown_value", "These standings have no tiers.", i = "Assign them first, with `assign_tiers()`.", call = call)
+  }
+  if (length(set$totals$items) > 1L) {
+    stop_eggcrate("call", "unknown_value", sprintf("A picture of tiers shows one group, and `x` has %d.", length(set$totals$items)),
+      i = "`chart_bars()` shows groups side by side, in the colours of their tiers.", call = call)
+  }
+  set
+}
+
+# Layout -------------------------------------------------------------------
+
+tiers_layout <- function(set) {
+  line <- tier_line(set, set$scheme)
+  value <- quantity_real(line$quantity)
+  names <- names(set$question$by)
+  keys <- Map(function(node, name) key_column(set$tally$keys[[name]][set$order[line$at]], node), set$question$by, names)
+  tier <- set$tier_number[line$at]
+  known <- !is.na(tier)
+  items <- data.frame(at = seq_along(value), label = item_labels(keys, names), value = value, tier = factor(set$scheme$labels[tier], set$scheme$labels))[known, ]
+  table <- tier_counts(set)
+  held <- match(levels(items$tier), as.character(items$tier)) # first item of each tier
+  list(items = items, starts = data.frame(tier = levels(items$tier), from = held - 0.5)[!is.na(held), ], table = table, n = nrow(items))
+}
+
+# Drawing ------------------------------------------------------------------
+
+draw_tiers <- function(layout, set, title) {
+  ink <- palette_eggcrate[["ink"]]
+  top <- max(layout$items$value, 0)
+  starts <- place_words(layout, top)
+  starts$words <- tier_words(layout, set)[match(starts$tier, as.character(layout$table$tier))]
+  named <- layout$n <= 24L
+  ggplot2::ggplot(layout$items, ggplot2::aes(.data$at, .data$value)) +
+    tier_bars(layout) +
+    ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
+    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0, yend = .data$y + top * 0.03), data = starts[-1L, ], colour = palette_eggcrate[["stone"]], linetype = "dashed") +
+    ggplot2::geom_label(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words, hjust = .data$side), data = starts, size = 3.9, colour = ink,
+      fill = "white", label.size = 0, label.padding = ggplot2::unit(2, "pt")) +
+    ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
+    ggplot2::scale_y_continuous(labels = compact_number, expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01, 0.06))) +
+    ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
+      breaks = if (named) layout$items$at else pretty(c(1, layout$n)), labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
+    ggplot2::labs(x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))), y = plain_words(set$scheme$of %||% set$question$measure$name), fill = NULL,
+      title = title %||% tier_finding(set), subtitle = paste0(scheme_title(set$scheme), "; lines are where a tier begins"), caption = caption_text(set), alt = tiers_alt(layout, set)) +
+    theme_eggcrate() +
+    ggplot2::theme(axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0, hjust = if (layout$n > 8L) 1 else 0.5) else ggplot2::element_text())
+}
+
+# Where the words of each tier stand: beside the bars, a line lower for each tier, or
+# all above them where the bars are too high for that.
+place_words <- function(layout, top) {
+  starts <- layout$starts
+  k <- seq_len(nrow(starts))
+  starts$y <- top * (1.02 - 0.075 * k)
+  clear <- vapply(k, function(i) match(TRUE, layout$items$at >= starts$from[i] & layout$items$value < starts$y[i] - 0.05 * top), 0L)
+  if (anyNA(clear) || any(clear > starts$from + 0.25 * layout$n + 1)) {
+    starts$y <- top * (1.05 + 0.075 * rev(k))
+    clear <- starts$from
+  }
+  late <- starts$from > layout$n * 0.55
+  starts$x <- ifelse(late, layout$n + 0.5, pmax(starts$from, clear - 0.5) + layout$n * 0.012)
+  starts$side <- ifelse(late, 1, 0)
+  starts
+}
+
+# Thousands of bars would be thinner than a point: steps then, from as many items as
+# can be told apart.
+tier_bars <- function(layout) {
+  if (layout$n <= 400L) {
+    wide <- layout$n <= 60L
+    # Narrow bars are drawn into each other: no hairlines between them.
+    return(ggplot2::geom_col(ggplot2::aes(fill = .data$tier), width = if (wide) 0.85 else 1.15, position = "identity", colour = if (wide) palette_eggcrate[["stone"]] else NA, linewidth = 0.2))
+  }
+  ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$value, fill = .data$tier), data = do.call(rbind, lapply(split(layout$items, layout$items$tier), thin)))
+}
+
+# "B: 80 customers, 15.1 %, from 5,679.36".
+tier_words <- function(layout, set) {
+  table <- layout$table
+  number <- if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set)
+  share <- table$share %||% rep(NA_real_, length(table$items))
+  from <- ifelse(is.na(table$cut_off), "", paste0(if (set$question$best == "lowest") ", up to " else ", from ", number(table$cut_off)))
+  paste0(table$tier, ": ", vapply(table$items, count_of, "", noun = item_noun(set$question)), ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))), from)
+}
+
+tiers_alt <- function(layout, set) sprintf("All items of %s in order, in %d tiers. %s.", question_text(set$question), length(set$scheme$labels), enumerate(tier_words(layout, set)))
+
+draw_tier_table <- function(set, title) {
+  table <- tier_counts(set)
+  k <- length(table$items)
+  number <- measure_formatter(set)
+  cut <- if (is.null(set$scheme$of)) number else gap_formatter(set)
+  share <- table$share %||% (table$items / sum(table$items))
+  d <- data.frame(y = -seq_len(k), tier = table$tier, share = share, length = ifelse(is.na(share), 0, pmax(share, 0)) / max(share, 1e-9, na.rm = TRUE))
+  cells <- data.frame(
+    x = rep(c(1.15, 3.1, 4.3, 6.3, 9.6), each = k + 1L), y = rep(c(0, d$y), 5L), side = rep(c(0, 1, 1, 1, 1), each = k + 1L), head = rep(c(TRUE, rep(FALSE, k)), 5L),
+    text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off", ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", cut(table$cut_off))), "items", format_count(table$items),
+      plain_words(set$question$measure$name), number(table[[set$question$measure$name]]), if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
+  )
+  ggplot2::ggplot(d, ggplot2::aes(y = .data$y)) +
+    ggplot2::geom_tile(ggplot2::aes(x = 0.85, fill = .data$tier), width = 0.3, height = 0.62, colour = palette_eggcrate[["stone"]]) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = 6.6, xmax = 6.6 + 2.2 * .data$length, ymin = .data$y - 0.3, ymax = .data$y + 0.3, fill = .data$tier), colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side), data = cells[!cells$head, ], size = 5, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side), data = cells[cells$head, ], size = 4.4, colour = palette_eggcrate[["stone"]]) +
+    ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
+    ggplot2::scale_x_continuous(limits = c(0.6, 9.8)) + ggplot2::scale_y_continuous(limits = c(-max(k, 4L) - 0.6, 0.5)) +
+    ggplot2::labs(x = NULL, y = NULL, title = title %||% tier_finding(set), subtitle = scheme_title(set$scheme), caption = caption_text(set),
+      alt = sprintf("Table of tiers. %s.", enumerate(tier_words(list(table = table), set)))) +
+    theme_eggcrate() +
+    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(), legend.position = "none")
+}
