@@ -79,7 +79,7 @@ bars_layout <- function(x, set, n = NULL) {
 draw_bars <- function(layout, set, title) {
   items <- layout$items
   items$fill <- bar_groups(items$mark, set)
-  items$text <- bar_words(items, if (layout$grouped) function(x) compact_number(signif(x, 3L)) else layout$number)
+  items$text <- bar_words(items, if (layout$grouped) function(x) axis_numbers(set)(signif(x, 3L)) else layout$number)
   # Several panels hold one name at different places: each bar has a place of its own.
   items$place <- factor(paste(items$group, items$at), paste(items$group, items$at)[order(items$group, items$at)])
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$place)) +
@@ -87,7 +87,7 @@ draw_bars <- function(layout, set, title) {
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
     ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
-    ggplot2::scale_x_continuous(labels = compact_number, expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.55 else 0.22))) +
+    ggplot2::scale_x_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.55 else 0.22))) +
     ggplot2::scale_fill_manual(values = bar_colours(set), drop = FALSE) +
     bars_words(layout, set, title) +
     theme_eggcrate() +
@@ -139,7 +139,7 @@ bars_words <- function(layout, set, title) {
     if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
   )
   ggplot2::labs(
-    x = plain_words(set$question$measure$name), y = NULL, fill = NULL, title = title %||% bars_finding(layout, set),
+    x = measure_title(set, measure_words(set)), y = NULL, fill = NULL, title = title %||% bars_finding(layout, set),
     subtitle = if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 130L), collapse = "\n"), caption = caption_text(set), alt = bars_alt(layout, set)
   )
 }
@@ -167,7 +167,7 @@ bars_finding <- function(layout, set) {
     return(question_text(set$question))
   }
   sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label), count_of(length(set$cell), item_noun(set$question)), percent_formatter()(best$share),
-    plain_words(set$question$measure$name))
+    measure_words(set))
 }
 
 # "Windlass leads in 8 of 8 groups": of the item that leads most often.

@@ -166,7 +166,7 @@ pareto_scales <- function(layout, set, bars) {
     ggplot2::scale_linetype_manual(values = "solid"),
     ggplot2::scale_x_continuous(breaks = at, labels = names, expand = ggplot2::expansion(add = c(0.3, 0.1) + max(0, (5 - layout$n) / 2))),
     ggplot2::scale_y_continuous(
-      name = plain_words(set$question$measure$name), breaks = values / layout$top, labels = compact_number(values),
+      name = measure_title(set, measure_words(set)), breaks = values / layout$top, labels = axis_numbers(set)(values),
       expand = ggplot2::expansion(mult = c(0.01, 0.05)),
       sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2), labels = percent_formatter(0L), name = "cumulative share")
     )

@@ -45,8 +45,14 @@ theme_eggcrate <- function(base_size = 13) {
 compact_number <- function(x) {
   scale <- cut(max(abs(x), 0, na.rm = TRUE), c(-1, 1e4, 1e6, 1e9, Inf), right = FALSE)
   unit <- c(1, 1e3, 1e6, 1e9)[scale]
-  text <- format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = ",", scientific = FALSE)
+  text <- format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L], decimal.mark = marks()[2L], scientific = FALSE)
   ifelse(x == 0, "0", paste0(text, c("", " k", " M", " G")[scale]))
+}
+
+# Along an axis of the measure: in the unit that was asked for, else compact.
+axis_numbers <- function(set) {
+  unit <- if (is_money(set)) money_unit() else 1
+  if (unit == 1) compact_number else function(x) format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L], decimal.mark = marks()[2L], scientific = FALSE)
 }
 
 caption_text <- function(set, rows = rows_sentence(set$receipt)) {

@@ -80,10 +80,10 @@ draw_tiers <- function(layout, set, title) {
     ggplot2::geom_label(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words, hjust = .data$side), data = starts, size = 3.9, colour = ink,
       fill = "white", label.size = 0, label.padding = ggplot2::unit(2, "pt")) +
     ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
-    ggplot2::scale_y_continuous(labels = compact_number, expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01, 0.06))) +
+    ggplot2::scale_y_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01, 0.06))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
       breaks = if (named) layout$items$at else pretty(c(1, layout$n)), labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
-    ggplot2::labs(x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))), y = plain_words(set$scheme$of %||% set$question$measure$name), fill = NULL,
+    ggplot2::labs(x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))), y = if (is.null(set$scheme$of)) measure_title(set, measure_words(set)) else plain_words(set$scheme$of), fill = NULL,
       title = title %||% tier_finding(set), subtitle = paste0(scheme_title(set$scheme), "; lines are where a tier begins"), caption = caption_text(set), alt = tiers_alt(layout, set)) +
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0, hjust = if (layout$n > 8L) 1 else 0.5) else ggplot2::element_text())
@@ -138,7 +138,7 @@ draw_tier_table <- function(set, title) {
   cells <- data.frame(
     x = rep(c(1.15, 3.1, 4.3, 6.3, 9.6), each = k + 1L), y = rep(c(0, d$y), 5L), side = rep(c(0, 1, 1, 1, 1), each = k + 1L), head = rep(c(TRUE, rep(FALSE, k)), 5L),
     text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off", ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", cut(table$cut_off))), "items", format_count(table$items),
-      plain_words(set$question$measure$name), number(table[[set$question$measure$name]]), if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
+      measure_title(set, measure_words(set)), number(table[[set$question$measure$name]]), if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
   )
   ggplot2::ggplot(d, ggplot2::aes(y = .data$y)) +
     ggplot2::geom_tile(ggplot2::aes(x = 0.85, fill = .data$tier), width = 0.3, height = 0.62, colour = palette_eggcrate[["stone"]]) +

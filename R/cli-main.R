@@ -153,6 +153,16 @@ check_options <- function(command, options, args) {
 
 # Questions ----------------------------------------------------------------
 
+set_display <- function(options) {
+  given <- unlist(options$label)
+  if (length(given) && !all(grepl("^[^=]+=.", given))) {
+    stop_eggcrate("call", "option", "--label must be a name and what to show, such as 'net_sales=Net sales'.")
+  }
+  labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
+  decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
+  display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one", decimals = decimals, language = options$language %||% "en")
+}
+
 run_question <- function(command, args) {
   if ("--help" %in% args || "-h" %in% args) {
     optparse::print_help(option_parser(command))
@@ -165,9 +175,21 @@ run_question <- function(command, args) {
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
+  before <- set_display(options)
+  on.exit(base::options(eggcrate.display = before))
   x <- ask(command, options)
-  show_answer(x, options, targets)
+  if (command == "why") show_reasons(x, options, targets) else show_answer(x, options, targets)
   0L
+}
+
+show_reasons <- function(x, options, targets) {
+  if (is.null(options$item)) stop_expression("`item` is missing.", hint = "Say which item to explain, such as --item 'Varlow Boatyard'.")
+  reasons <- why(x, options$item)
+  put_lines(switch(targets$format,
+    table = format(reasons),
+    csv = csv_lines(reasons, escape = !is.null(targets$out)),
+    json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1))
+  ), targets$out)
 }
 
 ask <- function(command, options) {
@@ -179,12 +201,17 @@ ask <- function(command, options) {
   x <- switch(command,
     standings = ask_standings(options$file, asked, given, reading = reading),
     pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading),
-    tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading)
+    tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
+    why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
 }
 
-ask_tiers <- function(file, asked, given, scheme, compare_with, reading) {
+# Measures that do not add up have no tiers by share: `required` or not.
+ask_tiers <- function(file, asked, given, scheme, compare_with, reading, required = TRUE) {
+  if (is.null(scheme) && !required) {
+    return(ask_standings(file, asked, given, reading = reading))
+  }
   scheme <- read_scheme(scheme %||% "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")")
   x <- ask_standings(file, asked, given, reading = reading)
   before <- if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)

@@ -119,13 +119,21 @@ eggcrate_threads <- function() {
 #' @param items Keys of the items to leave out, a named list.
 #' @noRd
 tally_without <- function(source, question, items, call = NULL) {
-  n <- length(items[[1L]])
-  each <- lapply(seq_len(n), function(i) join_nodes("&", Map(key_equals, question$keys[names(items)], lapply(items, `[[`, i))))
-  if (n) {
-    rest <- new_node("!", "flag", list(join_nodes("|", each)))
+  if (length(items[[1L]])) {
+    rest <- new_node("!", "flag", list(any_of_items(question, items)))
     question$gates <- c(question$gates, list(list(node = rest, step = "filtered out", text = "the rest")))
   }
   tally_frame(source, question, group_keys(question), call)
+}
+
+# Is a row of one of the items? Always yes or no.
+any_of_items <- function(question, items) {
+  nodes <- question$keys[names(items)]
+  if (length(nodes) == 1L && nodes[[1L]]$type == "text" && !anyNA(items[[1L]])) {
+    known <- new_node("!", "flag", list(new_node("is_missing", "flag", nodes)))
+    return(new_node("&", "flag", list(known, new_node("text_test", "flag", unname(nodes), values = items[[1L]]))))
+  }
+  join_nodes("|", lapply(seq_along(items[[1L]]), function(i) join_nodes("&", unname(Map(key_equals, nodes, lapply(items, `[[`, i))))))
 }
 
 # Groups of standings, or one of all rows.
@@ -146,6 +154,7 @@ join_nodes <- function(op, nodes) {
 # Is a row of this key? Always yes or no.
 key_equals <- function(node, value) {
   missing <- new_node("is_missing", "flag", list(node))
+  # A period of a missing date is missing with it.
   if (is.na(value)) {
     return(missing)
   }

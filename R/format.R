@@ -8,7 +8,8 @@ number_formatter <- function(places = 0L, missing = "") {
   force(places)
   force(missing)
   function(x) {
-    out <- formatC(unzero(round(x, places)), format = "f", digits = places, big.mark = ",")
+    marks <- marks()
+    out <- formatC(unzero(round(x, places)), format = "f", digits = places, big.mark = marks[1L], decimal.mark = marks[2L])
     out[is.na(x)] <- missing
     out
   }
@@ -30,12 +31,35 @@ shown_places <- function(set) {
   if (whole || identical(places, 0L) && is.null(set$question$measure$per_day)) 0L else 2L
 }
 
-# A ratio of sums below one reads as a part, with three places.
+# A ratio of sums below one reads as a part, with three places; money as it was asked
+# to be shown.
 measure_formatter <- function(set, missing = "") {
+  if (is_money(set)) {
+    return(money_formatter(missing))
+  }
   if (is.null(set$value) && set$question$measure$tree$op == "/") number_formatter(3L, missing) else number_formatter(shown_places(set), missing)
 }
 
-format_count <- function(n) formatC(n, format = "d", big.mark = ",")
+is_money <- function(set) !is.null(set$value) && shown_places(set) == 2L
+
+money_unit <- function() money_units[[display("unit") %||% "one"]]
+
+money_formatter <- function(missing = "") {
+  unit <- money_unit()
+  number <- number_formatter(display("decimals") %||% if (unit == 1) 2L else 1L, missing)
+  function(x) number(x / unit)
+}
+
+# "Net sales (thousand €)": the measure's name as shown, with its unit.
+measure_title <- function(set, name = set$question$measure$name) {
+  unit <- if (is_money(set)) paste(c(setdiff(display("unit"), "one"), display("currency")), collapse = " ") else ""
+  paste0(name, if (nzchar(unit)) sprintf(" (%s)", unit))
+}
+
+# The measure in a sentence or on an axis.
+measure_words <- function(set) plain_words(set$question$measure$name)
+
+format_count <- function(n) formatC(n, format = "d", big.mark = marks()[1L], decimal.mark = marks()[2L])
 
 count_of <- function(n, noun) paste(format_count(n), if (n == 1) noun else plural(noun))
 
@@ -54,7 +78,7 @@ plural <- function(noun) {
 
 # `net_sales` reads "net sales".
 # An expression stays as it is.
-plain_words <- function(name) if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " ", name, fixed = TRUE) else name
+plain_words <- function(name) if (name %in% names(display("labels"))) shown_name(name) else if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " ", name, fixed = TRUE) else name
 
 # What a question counts: "customer", or "item" when several columns name it.
 item_noun <- function(question) if (length(question$by) == 1L) plain_words(names(question$by)) else "item"
@@ -81,11 +105,11 @@ reach_finding <- function(set, group = 1L, half = TRUE) {
   items <- set$totals$items[group]
   count <- set$count[group]
   if (is.na(count)) {
-    return(sprintf("No part of %s can be reached: the total is not above zero", plain_words(set$question$measure$name)))
+    return(sprintf("No part of %s can be reached: the total is not above zero", measure_words(set)))
   }
   make <- function(n) if (n == 1L) "makes" else "make"
   text <- sprintf("%s of %s %s %s of %s", format_count(count), count_of(items, item_noun(set$question)), make(count),
-    set$reach$text, plain_words(set$question$measure$name))
+    set$reach$text, measure_words(set))
   half_count <- set$half[group]
   if (!half || set$reach$value == 0.5 || half_count == count) {
     return(text)
@@ -99,7 +123,7 @@ selected_words <- function(set, rows = whole_rows(set)) {
   rows <- rows[!is.na(rows)]
   share <- if (!is.null(set$value)) selected_share(set, rows)
   sprintf("%s of %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)),
-    if (!is.null(share) && !is.na(share)) sprintf(", %s of %s", percent_formatter()(share), plain_words(set$question$measure$name)) else "")
+    if (!is.null(share) && !is.na(share)) sprintf(", %s of %s", percent_formatter()(share), measure_words(set)) else "")
 }
 
 #' The account of the rows, in a sentence.
@@ -171,7 +195,7 @@ tier_finding <- function(set) {
   rows <- which(set$tier_number == first)
   share <- if (!is.null(set$value)) selected_share(set, rows) else NA
   sprintf("%s of %s %s in tier %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)), if (length(rows) == 1L) "is" else "are",
-    set$scheme$labels[first], if (is.na(share)) "" else sprintf(": %s of %s", percent_formatter()(share), plain_words(set$question$measure$name)))
+    set$scheme$labels[first], if (is.na(share)) "" else sprintf(": %s of %s", percent_formatter()(share), measure_words(set)))
 }
 
 # What each tier takes in, as intervals that meet.

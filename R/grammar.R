@@ -19,6 +19,7 @@ grammar_arguments <- list(
   reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
   scheme = list(value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
   compare_with = list(value = "CONDITION", help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
+  item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
   others = list(help = "with --only, one more row for all others in csv and json"),
@@ -47,6 +48,12 @@ grammar_commands <- list(
   )
 )
 
+grammar_commands$why <- list(
+  summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
+  arguments = c(words, rules, "scheme", "item"),
+  example = "why orders.csv --of 'sum(net_sales)' --by customer --item 'Varlow Boatyard'"
+)
+
 # Commands that ask no question.
 other_commands <- list(
   check = list(summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names", example = "check orders.csv"),
@@ -61,6 +68,11 @@ shell_arguments <- list(
   out = list(value = "FILE", help = "write the answer to a file; .csv or .json says how"),
   chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = c("standings", "pareto", "tiers")),
   overwrite = list(help = "replace files that exist"),
+  label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),
+  currency = list(value = "SIGN", help = "a sign for amounts of money"),
+  unit = list(value = "UNIT", help = "one, thousand or million: what amounts are counted in [one]"),
+  decimals = list(value = "N", help = "decimals of amounts [2, or 1 in thousands and millions]"),
+  language = list(value = "CODE", help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
   separator = list(value = "CHARACTER", help = "separator of the file's fields [the commonest in its header]"),
   decimal = list(value = "MARK", help = "decimal mark of amounts, . or , where the file does not decide it"),

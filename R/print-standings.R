@@ -59,12 +59,12 @@ standings_cells <- function(setup) {
   cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
   cells <- list(
     rank = cell("rank", rows$rank), name = cell(setup_name_title(setup), rows$name, "left"),
-    value = cell(setup$set$question$measure$name, setup$numbers(rows$value)),
+    value = cell(measure_title(setup$set, shown_name(setup$set$question$measure$name)), setup$numbers(rows$value)),
     bar = cell("", bar_text(rows$value, rows$kind == 1L), "left"),
     share = cell("share", percent(rows$share)), cum_share = cell("cum. share", percent(rows$cum_share))
   )
   if (is.null(setup$set$value)) cells[c("bar", "share", "cum_share")] <- NULL
-  for (name in names(setup$extras)) cells[[name]] <- cell(name, setup$extras[[name]]$text, setup$extras[[name]]$side)
+  for (name in names(setup$extras)) cells[[name]] <- cell(shown_name(name), setup$extras[[name]]$text, setup$extras[[name]]$side)
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
@@ -191,14 +191,14 @@ tier_block <- function(setup) {
   cut <- ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", number(table$cut_off)))
   texts <- list(
     tier = align(c("tier", as.character(table$tier)), "left"), cut = align(c(if (is.null(set$scheme$of)) "cut-off" else set$scheme$of, cut), "right"),
-    items = align(c("items", format_count(table$items)), "right"), value = align(c(set$question$measure$name, setup$numbers(value)), "right"),
+    items = align(c("items", format_count(table$items)), "right"), value = align(c(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value)), "right"),
     bar = if (!is.null(table$share)) align(c("", bar_text(value, rep(TRUE, length(value)))), "left"), share = if (!is.null(table$share)) align(c("share", percent_formatter()(table$share)), "right")
   )
   lines <- do.call(paste, c(unname(Filter(Negate(is.null), texts)), list(sep = "  ")))
   c(muted(paste0(scheme_title(set$scheme), ":")), muted(lines[1L]), lines[-1L])
 }
 
-setup_name_title <- function(setup) enumerate(names(setup$set$question$by))
+setup_name_title <- function(setup) enumerate(shown_name(names(setup$set$question$by)))
 
 reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
 

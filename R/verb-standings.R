@@ -100,11 +100,19 @@ standings <- function(data, of, by, where, ..., within, over, also, show, having
 data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
 
 #' The way of the data: source, filter, tally, standings.
+#' @param part Which items of other standings to ask about, from `part_of()`; NULL for
+#'   all rows.
 #' @noRd
-ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL) {
+ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL, part = NULL) {
   read <- read_question(words, rules, call)
+  read$keys <- c(read$keys, setdiff(part$columns, read$needed))
+  read$needed <- union(read$needed, part$columns)
   source <- as_source(data, name, read$needed, read$keys, reading, call)
   question <- compile_question(read, source, call)
+  if (!is.null(part)) {
+    question$gates <- c(question$gates, list(list(node = part$node, step = "filtered out", text = part$text)))
+    question$where <- paste(c(question$where, part$text), collapse = " & ")
+  }
   tally <- tally_frame(source, question, call = call)
   ranked <- rank_tally(tally, question, whole_tally(source, question, call))
   ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))

@@ -1,0 +1,53 @@
+#' How figures and names are shown
+#'
+#' Sets once, for tables and figures alike, how columns are called and how numbers are
+#' written. Files of data (CSV, JSON) are not touched: they carry full precision.
+#'
+#' @param labels Names to show for columns and measures: `c(net_sales = "Net sales")`.
+#' @param currency A sign for amounts of money, such as `"€"`. Money is what a sum with
+#'   two decimal places holds; counts and ratios have no currency.
+#' @param unit `"one"`, `"thousand"` or `"million"`: what amounts of money are counted in.
+#' @param decimals How many decimals money has; by default 2, and 1 in thousands or
+#'   millions.
+#' @param language How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
+#'   1.234,5; `"fr"`, `"sv"` 1 234,5; `"ch"` 1'234.5. Words stay English.
+#' @param ... Must be empty.
+#' @returns The settings that were in force before, invisibly: a list that
+#'   `options(eggcrate.display = )` takes back. Without arguments the settings return to
+#'   what they are by default.
+#' @section Errors: `eggcrate_error_unknown_value` for a setting that cannot be.
+#' @export
+#' @examples
+#' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit = "thousand")
+#' standings(demo_orders(), of = sum(net_sales), by = category)
+#' options(eggcrate.display = before)
+display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", decimals = NULL, language = "en") {
+  call <- sys.call()[1L]
+  check_no_dots(..., call = call)
+  check_choice(unit, names(money_units), "unit", call)
+  check_choice(language, names(number_marks), "language", call)
+  if (!is.null(labels) && (!is.character(labels) || is.null(names(labels)) || any(!nzchar(names(labels))))) {
+    stop_eggcrate("call", "unknown_value", "`labels` must be names to show, such as c(net_sales = \"Net sales\").", call = call)
+  }
+  if (!is.null(decimals) && (!is.numeric(decimals) || length(decimals) != 1L || !decimals %in% 0:6)) {
+    stop_eggcrate("call", "unknown_value", sprintf("`decimals` must be a whole number from 0 to 6, not %s.", describe(decimals)), call = call)
+  }
+  settings <- list(labels = labels, currency = currency, unit = unit, decimals = decimals, language = language)
+  invisible(options(eggcrate.display = settings)[[1L]])
+}
+
+money_units <- c(one = 1, thousand = 1e3, million = 1e6)
+
+number_marks <- list(
+  en = c(",", "."), de = c(".", ","), es = c(".", ","), it = c(".", ","), nl = c(".", ","), fr = c("\u00a0", ","), sv = c("\u00a0", ","), ch = c("'", ".")
+)
+
+display <- function(setting) getOption("eggcrate.display")[[setting]]
+
+marks <- function() number_marks[[display("language") %||% "en"]]
+
+# The name of a column or measure as it was asked to be shown, else `otherwise`.
+shown_name <- function(name, otherwise = name) {
+  known <- names(display("labels"))
+  ifelse(name %in% known, unname(display("labels")[match(name, known)]), otherwise)
+}

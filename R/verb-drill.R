@@ -1,0 +1,181 @@
+#' Ask the same one level below
+#'
+#' Asks the question of some standings again, of the rows of one or more of their items
+#' only, and by another column: a customer's products, the regions of a tier.
+#'
+#' @param x Standings, still in the session in which they were made.
+#' @param item Names of items, as in `items()` of [only()]; or a selection such as
+#'   `in_tier("A")` or `top(3)`.
+#' @param by What to rank: a column, or several as in `c(town, region)`.
+#' @param ... Must be empty.
+#' @returns Standings of the same measures, by the new column. Groups of `x` in which no
+#'   item was chosen have no rows.
+#' @section Errors: `eggcrate_error_unknown_item` for an item that is not there;
+#'   `eggcrate_error_gone` when `x` was read from a file and its rows are no longer at
+#'   hand.
+#' @export
+#' @examples
+#' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
+#' drill(customers, "Varlow Boatyard", by = category)
+#' drill(customers, top(3), by = product)
+drill <- function(x, item, by, ...) {
+  call <- sys.call()[1L]
+  check_no_dots(..., call = call)
+  check_standings(x, call = call)
+  item <- capture(substitute(item), parent.frame())
+  x <- drop_others(x)
+  asked <- held_data(x)
+  if (is.null(asked)) {
+    stop_data("gone", "The rows behind these standings are no longer at hand.", i = "Make the standings again in this session.", call = call)
+  }
+  found <- select_rows(chosen_items(item), unclass(as_plain(x)), facts(x), call = call)
+  if (!any(found$rows)) stop_data("unknown_item", sprintf("`%s` chooses no item.", found$text), call = call)
+  words <- asked$words
+  words["by"] <- list(capture(substitute(by), parent.frame()))
+  words["show"] <- list(NULL)
+  words["having"] <- list(NULL)
+  ask_standings(asked$data, words, replace(asked$rules, "all_items", list(NULL)), asked$name, asked$reading, call, part_of(facts(x), found))
+}
+
+# A name is short for `items("name")`.
+chosen_items <- function(item) if (is.character(item) && !any(grepl("(", item, fixed = TRUE))) as.call(c(as.name("items"), as.list(item))) else item
+
+part_of <- function(set, found) {
+  rows <- set$order[whole_rows(set)[found$rows]]
+  items <- lapply(set$tally$keys, function(key) key[rows])
+  list(columns = unique(unlist(lapply(set$question$keys, function(node) vapply(node_columns(node), `[[`, "", "name")))),
+    node = any_of_items(set$question, items), text = found$text)
+}
+
+#' Why an item stands where it does
+#'
+#' The steps that put an item in its place: its rows, its value, who is next above and
+#' below and by how much, its share and the sums behind it, its percentile and its tier.
+#'
+#' @param x Standings, from [standings()], [pareto()] or [assign_tiers()].
+#' @param item The name of one item; of several columns, `"town, region"`.
+#' @param ... Ignored.
+#' @returns A tibble of class `eggcrate_why`, which prints as sentences: `step`
+#'   (character), `value` (double) and `text` (character); in groups the steps of each
+#'   group that the item is in, with `group` (character).
+#' @section Errors: `eggcrate_error_unknown_item` for an item that is not there.
+#' @export
+#' @examples
+#' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
+#' why(assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")), "Merrisk Ferries")
+why <- function(x, item) {
+  call <- sys.call()[1L]
+  check_standings(x, call = call)
+  if (!is.character(item) || length(item) != 1L || is.na(item)) {
+    stop_eggcrate("call", "unknown_value", sprintf("`item` must be one name, not %s.", describe(item)), call = call)
+  }
+  set <- facts(drop_others(x))
+  asked <- as.call(list(as.name("items"), item))
+  set$rows <- NULL
+  rows <- which(select_rows(asked, list(), set, call = call)$rows)
+  steps <- lapply(rows, why_steps, set = set)
+  labels <- group_labels(set$totals, set$question)[set$cell[rows]]
+  table <- list(group = rep(labels, vapply(steps, function(s) length(s$step), 0L)),
+    step = unlist(lapply(steps, `[[`, "step")), value = unlist(lapply(steps, `[[`, "value")), text = unlist(lapply(steps, `[[`, "text")))
+  out <- tibble::new_tibble(table, nrow = length(table$step), class = "eggcrate_why")
+  attr(out, "title") <- sprintf("%s, %s", item, question_text(set$question))
+  out
+}
+
+#' @rdname why
+#' @export
+print.eggcrate_why <- function(x, ...) {
+  writeLines(format(x, ...))
+  invisible(x)
+}
+
+#' @rdname why
+#' @export
+format.eggcrate_why <- function(x, ...) {
+  width <- max(nchar(x$step))
+  lines <- split(paste0("  ", align(x$step, "left", width), "  ", x$text), factor(x$group, unique(x$group)))
+  c(bold(attr(x, "title")), unlist(Map(function(group, lines) c(if (nzchar(group)) c("", group), lines), names(lines), lines), use.names = FALSE))
+}
+
+# The figures of one row, in the order in which they came about.
+why_steps <- function(row, set) {
+  at <- places(set)
+  number <- measure_formatter(set)
+  percent <- percent_formatter()
+  noun <- item_noun(set$question)
+  value <- quantity_real(set$quantity)
+  own <- set$order[row]
+  used <- contributing(set$tally$parts[[main_part(set$question$measures[[1L]])]])[own]
+  facts <- list(why_fact("rows", used, sprintf("%s used", count_of(used, "row"))))
+  add <- function(...) facts[[length(facts) + 1L]] <<- why_fact(...)
+  add("value", value[row], sprintf("%s: %s", set$question$measures[[1L]]$text, number(value[row])))
+  if (is.na(at$place[row])) {
+    add("rank", NA, "no rank, for it has no value")
+    return(gather_facts(facts))
+  }
+  near <- neighbours(row, set, at)
+  size <- at$size[row]
+  tied <- sum(set$block == set$block[row]) - 1L
+  add("rank", at$first[row], sprintf("no. %s of %s%s", format_count(at$first[row]), count_of(size, noun), if (tied) sprintf(", with %s of the same value", format_count(tied)) else ""))
+  add("above", near$to_above, if (is.na(near$above)) "none is above" else sprintf("%s more would reach %s, no. %s", number(near$to_above), near$above_name, format_count(at$first[near$above])))
+  add("below", near$to_below, if (is.na(near$below)) "none is below" else sprintf("%s ahead of %s, no. %s", number(near$to_below), near$below_name, format_count(at$first[near$below])))
+  if (!is.null(set$value)) {
+    base <- exact_real(if (length(set$base$value) == 1L) set$base else exact_at(set$base, row))
+    share <- why_share(set, row)
+    add("share", share$share, if (is.na(share$share)) "no share: the total is not above zero" else sprintf("%s / %s = %s", number(value[row]), number(base), percent(share$share)))
+    add("running", share$running, sprintf("%s with all above it, %s of the total", number(share$running), percent(share$cum_share)))
+  }
+  worse <- size - at$first[row] - tied
+  add("percentile", if (size > 1L) worse / (size - 1) else NA, if (size > 1L) sprintf("better than %s of the %s others", format_count(worse), format_count(size - 1L)) else "the only one")
+  if (!is.null(set$scheme)) facts <- c(facts, why_tier(row, set))
+  gather_facts(facts)
+}
+
+why_fact <- function(step, value, text) list(step = step, value = as.numeric(value), text = text)
+gather_facts <- function(facts) lapply(with_names(c("step", "value", "text"), c("step", "value", "text")), function(f) unlist(lapply(facts, `[[`, f)))
+
+why_share <- function(set, row) {
+  one <- function(x) if (length(x$value) == 1L) x else exact_at(x, row)
+  base <- one(set$base)
+  above <- exact_signs_(base$value) > 0L
+  ratio <- function(x) if (above) exact_share(exact_at(x, row), base) else NA_real_
+  list(share = ratio(set$value), cum_share = ratio(set$running), running = exact_real(exact_at(set$running, row)))
+}
+
+# The nearest rows of other blocks in the same group, and the distances to them.
+neighbours <- function(row, set, at) {
+  same <- which(set$cell == set$cell[row] & !is.na(at$place))
+  above <- max(same[set$block[same] < set$block[row]], -Inf)
+  below <- min(same[set$block[same] > set$block[row]], Inf)
+  gap <- function(other, sign) {
+    if (!is.finite(other)) {
+      return(NA_real_)
+    }
+    distance <- subtract_quantities(quantity_at(set$quantity, other), quantity_at(set$quantity, row), -1)
+    sign * quantity_real(distance)
+  }
+  names <- names(set$question$by)
+  name <- function(other) {
+    if (!is.finite(other)) {
+      return(NA_character_)
+    }
+    item_labels(Map(function(node, name) key_column(set$tally$keys[[name]][set$order[other]], node), set$question$by, names), names)
+  }
+  list(above = if (is.finite(above)) above else NA, below = if (is.finite(below)) below else NA, to_above = gap(above, 1), to_below = gap(below, -1),
+    above_name = name(above), below_name = name(below))
+}
+
+why_tier <- function(row, set) {
+  number <- if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set)
+  tier <- set$tier[row]
+  if (is.na(tier)) {
+    return(list(why_fact("tier", NA, "none, for it has no value")))
+  }
+  interval <- tier_intervals(set$scheme)[as.integer(tier)]
+  gaps <- tier_rows(set, set$scheme)
+  list(
+    why_fact("tier", as.integer(tier), sprintf("%s of %s (%s)", tier, scheme_title(set$scheme), interval)),
+    why_fact("to next", gaps$to_next[row], if (is.na(gaps$to_next[row])) "no better tier has items" else sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), if (set$scheme$kind == "value") "" else ", others standing still")),
+    why_fact("spare", gaps$spare[row], if (is.na(gaps$spare[row])) "it can fall no further" else sprintf("%s above the floor of its tier", number(gaps$spare[row])))
+  )
+}
