@@ -188,7 +188,8 @@ show_reasons <- function(x, options, targets) {
   put_lines(switch(targets$format,
     table = format(reasons),
     csv = csv_lines(reasons, escape = !is.null(targets$out)),
-    json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1))
+    json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
+    stop_eggcrate("call", "option", "The reasons have no HTML form.", i = "Use --format table, csv or json.")
   ), targets$out)
 }
 

@@ -1,6 +1,6 @@
 # Where an answer goes: terminal, standard output, files.
 
-answer_formats <- c("table", "csv", "json")
+answer_formats <- c("table", "csv", "json", "html")
 
 #' Checks every file that is to be written before anything is read.
 #' @return List of `format`, `out`, `chart`.
@@ -10,9 +10,9 @@ check_targets <- function(options) {
   if (!is.null(format)) check_choice(format, answer_formats, "--format")
   if (!is.null(options$out) && is.null(format)) {
     format <- tolower(tools::file_ext(options$out))
-    if (!format %in% c("csv", "json")) {
+    if (!format %in% c("csv", "json", "html")) {
       stop_eggcrate("call", "option", sprintf("The ending of '%s' does not say how to write it.", options$out),
-        i = "End it in .csv or .json, or add --format.")
+        i = "End it in .csv, .json or .html, or add --format.")
     }
   }
   if (!is.null(options$chart)) chart_device(options$chart)
@@ -50,7 +50,8 @@ show_answer <- function(x, options, targets) {
       text_table(as.data.frame(answer_table(x, table), check.names = FALSE), c(n = "count", items = "count"), terminal_width())
     },
     csv = csv_lines(answer_table(x, table), escape = !is.null(targets$out)),
-    json = json_lines(x)
+    json = json_lines(x),
+    html = html_lines(x, if (options$all) Inf else 10)
   )
   put_lines(lines, targets$out)
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
@@ -116,7 +117,7 @@ json_lines <- function(x) {
   question <- set$question
   answer <- list(
     question = list(of = question$measure$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
-      over = if (length(question$over)) question$over[[1L]]$text, where = question$where, also = I(lapply(question$measures[-1L], `[[`, "text")), having = question$having$text, best = question$best, ties = question$ties,
+      over = if (length(question$over)) question$over[[1L]]$text, where = question$where, also = I(lapply(question$measures[-1L], `[[`, "text")), having = question$having$text, only = I(as.character(set$only)), highlight = set$highlight, best = question$best, ties = question$ties,
       share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )

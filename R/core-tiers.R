@@ -303,6 +303,7 @@ tier_counts <- function(set) {
   measure <- set$question$measures[[1L]]
   firsts <- tally_at(set$tally, set$order[match(cell, set$cell)])
   value <- if (needs_rows(measure)) rep(NA_real_, groups * tiers) else quantity_real(measure_of(measure, parts, firsts, set$question))
+  if (measure$kind == "additive") value[items == 0L] <- 0
   out <- c(
     lapply(set$totals[group_names(set$question)], function(key) key[cell]),
     list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = items),

@@ -63,9 +63,9 @@ other_commands <- list(
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
   all = list(help = "print all items, not only the first ten"),
-  format = list(value = "FORM", help = "table, csv or json; csv and json carry all rows and columns [table]"),
+  format = list(value = "FORM", help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
   table = list(value = "NAME", help = "which table to print or write as csv: items, totals, thresholds, tiers or receipt [items]", commands = c("standings", "pareto", "tiers")),
-  out = list(value = "FILE", help = "write the answer to a file; .csv or .json says how"),
+  out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
   chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = c("standings", "pareto", "tiers")),
   overwrite = list(help = "replace files that exist"),
   label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),

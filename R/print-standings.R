@@ -181,21 +181,30 @@ standings_body <- function(setup) {
 
 # The table of tiers above the items, of one group: with several it would bury them.
 tier_block <- function(setup) {
-  set <- setup$set
-  if (!one_tiered(set)) {
+  if (!one_tiered(setup$set)) {
     return(NULL)
   }
+  texts <- lapply(tier_cells(setup), function(cell) align(c(cell$title, cell$text), cell$side))
+  lines <- do.call(paste, c(unname(texts), list(sep = "  ")))
+  c(muted(paste0(scheme_title(setup$set$scheme), ":")), muted(lines[1L]), lines[-1L])
+}
+
+tier_cells <- function(setup) {
+  set <- setup$set
   table <- tier_counts(set)
   value <- table[[set$question$measure$name]]
   number <- if (is.null(set$scheme$of)) setup$numbers else gap_formatter(set)
   cut <- ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", number(table$cut_off)))
-  texts <- list(
-    tier = align(c("tier", as.character(table$tier)), "left"), cut = align(c(if (is.null(set$scheme$of)) "cut-off" else set$scheme$of, cut), "right"),
-    items = align(c("items", format_count(table$items)), "right"), value = align(c(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value)), "right"),
-    bar = if (!is.null(table$share)) align(c("", bar_text(value, rep(TRUE, length(value)))), "left"), share = if (!is.null(table$share)) align(c("share", percent_formatter()(table$share)), "right")
+  cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
+  cells <- list(
+    tier = cell("tier", as.character(table$tier), "left"), cut = cell(if (is.null(set$scheme$of)) "cut-off" else shown_name(set$scheme$of), cut),
+    items = cell("items", format_count(table$items)), value = cell(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value))
   )
-  lines <- do.call(paste, c(unname(Filter(Negate(is.null), texts)), list(sep = "  ")))
-  c(muted(paste0(scheme_title(set$scheme), ":")), muted(lines[1L]), lines[-1L])
+  if (!is.null(table$share)) {
+    cells$bar <- cell("", bar_text(value, rep(TRUE, length(value))), "left")
+    cells$share <- cell("share", percent_formatter()(table$share))
+  }
+  cells
 }
 
 setup_name_title <- function(setup) enumerate(shown_name(names(setup$set$question$by)))

@@ -1,0 +1,100 @@
+#' Standings as an HTML table
+#'
+#' The printed table as HTML, from the same set-up: bars in the cells with room for the
+#' figure, marked rows by sign and colour, tiers as labels, all others and totals set
+#' apart.
+#'
+#' @param x Standings.
+#' @param n How many items to show of each group; `Inf` for all.
+#' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
+#'   what was done.
+#' @section Errors: `eggcrate_error_package` when htmltools is not installed.
+#' @export
+#' @examplesIf requireNamespace("htmltools", quietly = TRUE)
+#' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
+html_table <- function(x, n = 10) {
+  call <- sys.call()[1L]
+  need_package("htmltools", "make an HTML table", call)
+  check_standings(x, call = call)
+  setup <- standings_setup(x, n, 1000L)
+  tags <- htmltools::tags
+  head <- plain_letters(standings_header(setup))
+  tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
+    tags$h2(head[1L]), lapply(head[-1L], tags$p), html_tiers(setup), html_rows(setup),
+    lapply(plain_letters(standings_footer(setup)), function(line) tags$p(class = "note", line)))
+}
+
+# A page of its own, for a file.
+html_lines <- function(x, n) {
+  table <- html_table(x, n)
+  set <- facts(x)
+  page <- htmltools::tags$html(lang = "en", htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
+    htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), htmltools::tags$title(question_text(set$question))), htmltools::tags$body(table))
+  c("<!DOCTYPE html>", strsplit(as.character(page), "\n", fixed = TRUE)[[1L]])
+}
+
+plain_letters <- function(lines) if (length(lines)) cli::ansi_strip(lines) else lines
+
+html_rows <- function(setup) {
+  tags <- htmltools::tags
+  rows <- setup$rows
+  if (!length(rows$cell)) {
+    return(tags$p("Nothing is left: no row passes the filter with a value."))
+  }
+  cells <- standings_cells(setup)
+  lengths <- bar_lengths(rows)
+  cells$bar <- NULL
+  body <- lapply(seq_along(rows$cell), function(i) {
+    row <- tags$tr(class = row_class(rows, i), lapply(names(cells), function(name) html_cell(name, cells[[name]], i, lengths, setup)))
+    group <- setup$groups[rows$cell[i]]
+    first <- nzchar(group) && (i == 1L || rows$cell[i - 1L] != rows$cell[i])
+    if (first) list(tags$tr(class = "group", tags$th(colspan = length(cells), scope = "rowgroup", group_line(setup, rows$cell[i]))), row) else row
+  })
+  heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
+  tags$table(tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+}
+
+html_cell <- function(name, cell, i, lengths, setup) {
+  text <- cell$text[i]
+  chip <- if (name == "tier" && nzchar(text)) sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$set$scheme)[[text]])
+  # The bar ends where the figure of the longest still has room beside it.
+  bar <- if (name == "value" && lengths[i] > 0) sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)", palette_eggcrate[["shell"]], 55 * lengths[i])
+  htmltools::tags$td(class = paste(c(cell$side, name, if (name %in% c("share", "cum_share")) "second"), collapse = " "), style = c(chip, bar), text)
+}
+
+bar_lengths <- function(rows) {
+  drawn <- rows$kind == 1L & !is.na(rows$value)
+  most <- max(rows$value[drawn], 0)
+  ifelse(drawn & most > 0 & !is.na(rows$value), pmax(rows$value, 0) / most, 0)
+}
+
+row_class <- function(rows, i) {
+  if (rows$kind[i] > 1L) c("others", "total")[rows$kind[i] - 1L] else if (isTRUE(rows$mark[i])) "marked" else if (isFALSE(rows$mark[i])) "passed"
+}
+
+html_tiers <- function(setup) {
+  if (!one_tiered(setup$set)) {
+    return(NULL)
+  }
+  tags <- htmltools::tags
+  cells <- tier_cells(setup)
+  cells$bar <- NULL
+  heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
+  body <- lapply(seq_along(cells[[1L]]$text), function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup), names(cells), cells))))
+  tags$table(class = "tiers", tags$caption(scheme_title(setup$set$scheme)), tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+}
+
+html_style <- function() {
+  ink <- palette_eggcrate[["ink"]]
+  stone <- palette_eggcrate[["stone"]]
+  paste0(
+    ".eggcrate{color:", ink, ";font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:1.5rem auto;padding:0 1rem}",
+    ".eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate p{margin:.1rem 0;color:", stone, "}.eggcrate .note{font-size:.85rem}",
+    ".eggcrate table{border-collapse:collapse;margin:1rem 0;font-variant-numeric:tabular-nums}.eggcrate caption{text-align:left;color:", stone, "}",
+    ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
+    ".eggcrate .right{text-align:right}.eggcrate td.value{min-width:14rem;background-origin:content-box;background-clip:content-box;background-repeat:no-repeat}",
+    ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone, "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
+    ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
+    ".eggcrate td.tier{padding-left:1.3rem}"
+  )
+}

@@ -1,0 +1,56 @@
+test_that("drilling asks the same of the rows of an item, by another column", {
+  orders <- demo_orders()
+  x <- standings(orders, of = sum(net_sales), by = customer, where = category != "Rope", also = c(orders = distinct(order_no)))
+  y <- drill(x, "Varlow Boatyard", by = product)
+  direct <- standings(orders, of = sum(net_sales), by = product, where = category != "Rope" & customer == "Varlow Boatyard", also = c(orders = distinct(order_no)))
+  expect_equal(columns_of(y, names(direct)), columns_of(direct, names(direct)))
+  expect_account(y)
+  tiers <- assign_tiers(x, tiers_by_rank(c(A = 3), rest = "B"))
+  top <- drill(tiers, in_tier("A"), by = c(town, region))
+  expect_equal(sum(top$net_sales), sum(x$net_sales[1:3]))
+})
+
+test_that("it follows missing names, periods, groups and files", {
+  x <- standings(orders_path(), of = sum(net_sales), by = salesperson, within = region, over = year(order_date))
+  y <- drill(x, top(1), by = customer)
+  best <- only(x, top(1))
+  totals <- attr(y, "eggcrate")$totals
+  at <- match(paste(totals$region, totals$year), paste(best$region, best$year))
+  expect_equal(totals$net_sales, best$net_sales[at])
+  blank <- standings(demo_orders(), of = count(), by = salesperson)
+  unnamed <- drill(blank, is_missing(salesperson), by = region)
+  expect_equal(sum(unnamed[["count()"]]), sum(is.na(plain_orders()$salesperson)))
+  path <- withr::local_tempfile()
+  saveRDS(x, path)
+  expect_error(drill(readRDS(path), top(1), by = customer), class = "eggcrate_error_gone")
+  expect_error(drill(blank, "Nobody", by = region), class = "eggcrate_error_unknown_item")
+})
+
+test_that("why names every step, as a hand would work it out", {
+  x <- standings(data.frame(k = c("a", "b", "b", "c", "d", "e"), v = c(50, 20, 10, 30, 15, 5)), of = sum(v), by = k)
+  steps <- why(assign_tiers(x, tiers_by_value(c(A = 40, B = 20), rest = "C")), "c")
+  value <- function(step) steps$value[steps$step == step]
+  expect_equal(value("rows"), 1)
+  expect_equal(value("value"), 30)
+  expect_equal(value("rank"), 2) # ties with b
+  expect_equal(value("above"), 20)
+  expect_equal(value("below"), 15)
+  expect_equal(value("share"), 30 / 130)
+  expect_equal(value("running"), 110)
+  expect_equal(value("percentile"), 2 / 4)
+  expect_equal(value("tier"), 2)
+  expect_equal(value("to next"), 10)
+  expect_equal(value("spare"), 10)
+  expect_equal(why(x, "b")$value[1], 2)
+  expect_snapshot(print(why(assign_tiers(x, tiers_by_rank(c(A = 1, B = 3), rest = "C")), "c")))
+  expect_error(why(x, "z"), class = "eggcrate_error_unknown_item")
+  expect_error(why(x, c("a", "b")), class = "eggcrate_error_unknown_value")
+})
+
+test_that("why speaks of each group an item is in, and of a missing value", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = town, within = region)
+  twice <- names(which(table(x$town) > 1))[1]
+  expect_equal(length(unique(why(x, twice)$group)), sum(x$town == twice, na.rm = TRUE))
+  none <- standings(data.frame(k = c("a", "b"), v = 1, u = c(1, 0)), of = sum(v) / sum(u), by = k)
+  expect_match(why(none, "b")$text, "no rank", all = FALSE)
+})
