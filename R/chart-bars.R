@@ -66,7 +66,7 @@ bars_layout <- function(x, set, n = NULL) {
   mark <- if (!is.null(set$scheme)) as.character(x$tier) else marks_of(x)
   rest <- fold_rows(set, whole_rows(set)[shown])
   list(
-    items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(item_labels(x, names(set$question$by))[shown], 28L)),
+    items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]), names(set$question$by)), 28L)),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown], group = factor(labels[cell[shown]], unique(labels[panels])),
       mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown]),
@@ -172,10 +172,8 @@ bars_finding <- function(layout, set) {
 
 # "Windlass leads in 8 of 8 groups": of the item that leads most often.
 leaders_finding <- function(set) {
-  names <- names(set$question$by)
   first <- which(places(set)$first == 1L)
-  keys <- Map(function(node, name) key_column(set$tally$keys[[name]][set$order[first]], node), set$question$by, names)
-  leads <- sort(table(item_labels(keys, names)), decreasing = TRUE)
+  leads <- sort(table(item_names(set, set$order[first])), decreasing = TRUE)
   groups <- names(set$totals)[seq_along(group_names(set$question))]
   sprintf("%s %s in %s of %s", names(leads)[1L], if (set$question$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
     count_of(length(set$totals$items), if (length(groups) == 1L) plain_words(groups) else "group"))

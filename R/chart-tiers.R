@@ -55,11 +55,10 @@ check_tiered <- function(x, call = NULL) {
 tiers_layout <- function(set) {
   line <- tier_line(set, set$scheme)
   value <- quantity_real(line$quantity)
-  names <- names(set$question$by)
-  keys <- Map(function(node, name) key_column(set$tally$keys[[name]][set$order[line$at]], node), set$question$by, names)
-  tier <- set$tier_number[line$at]
+  at <- line$at %||% seq_along(set$cell)
+  tier <- set$tier_number[at]
   known <- !is.na(tier)
-  items <- data.frame(at = seq_along(value), label = item_labels(keys, names), value = value, tier = factor(set$scheme$labels[tier], set$scheme$labels))[known, ]
+  items <- data.frame(at = seq_along(value), label = item_names(set, set$order[at]), value = value, tier = factor(set$scheme$labels[tier], set$scheme$labels))[known, ]
   table <- tier_counts(set)
   held <- match(levels(items$tier), as.character(items$tier)) # first item of each tier
   list(items = items, starts = data.frame(tier = levels(items$tier), from = held - 0.5)[!is.na(held), ], table = table, n = nrow(items))

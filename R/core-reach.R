@@ -20,13 +20,8 @@ keep_known <- function(set, x) {
 #' @return Integers; missing where the total is not above zero.
 #' @noRd
 reach_count <- function(set, part) {
-  groups <- length(set$total$value)
-  reached <- exact_against(set$running, exact_at(set$total, set$cell), part) >= 0L
-  at <- which(reached)[match(seq_len(groups), set$cell[reached])]
-  size <- tabulate(set$cell, groups)
-  count <- at - (cumsum(size) - size)
-  count[exact_signs_(set$total$value) <= 0L] <- NA
-  as.integer(count)
+  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places, FALSE)
+  replace(count, exact_signs_(set$total$value) <= 0L, NA)
 }
 
 #' One row per group and threshold: parts of the total to reach, and numbers of items.
@@ -52,11 +47,18 @@ threshold_rows <- function(set, parts, first) {
   )
 }
 
-# Items that a part takes when those that tie at the cut are in.
+# Items that a part takes when those that tie at the cut are in: up to the last row of
+# the block of the last one.
 reach_tied <- function(set, part) {
-  inside <- reach_rows(set, part)
-  out <- tabulate(set$cell[!is.na(inside) & inside], length(set$totals$items))
-  replace(out, exact_signs_(set$total$value) <= 0L, NA)
+  count <- reach_count(set, part)
+  start <- match(seq_along(count), set$cell)
+  last <- start + count - 1L
+  size <- tabulate(set$cell, length(count))
+  vapply(seq_along(count), function(g) {
+    at <- last[g]
+    while (!is.na(at) && at < start[g] + size[g] - 1L && set$block[at + 1L] == set$block[at]) at <- at + 1L
+    at - start[g] + 1L
+  }, 0L)
 }
 
 #' What the rows that are not kept make together, per group: items and the measure,
@@ -66,19 +68,38 @@ reach_tied <- function(set, part) {
 #' @noRd
 fold_rows <- function(set, keep) {
   groups <- length(set$totals$items)
-  gone <- rep(TRUE, length(set$tally$rows))
-  gone[set$order[keep]] <- FALSE
-  cell <- integer(length(gone))
-  cell[set$order] <- set$cell
-  rest <- tally_at(set$tally, gone)
-  parts <- lapply(rest$parts, fold_part, group = cell[gone], n = groups)
+  kept <- set$order[keep]
+  parts <- rest_parts(set, kept, groups)
   firsts <- tally_at(set$tally, set$order[match(seq_len(groups), set$cell)])
   recounted <- rest_recounted(set, keep)
   values <- lapply(set$question$measures, function(measure) {
     from <- if (needs_rows(measure)) recounted else parts
     if (is.null(from)) rep(NA_real_, groups) else quantity_real(measure_of(measure, from, firsts, set$question))
   })
-  list(items = tabulate(cell[gone], groups), value = values[[1L]], values = with_names(values, measure_names(set$question)), share = fold_shares(set, keep))
+  list(items = tabulate(set$cell, groups) - tabulate(set$cell[keep], groups), value = values[[1L]], values = with_names(values, measure_names(set$question)),
+    share = fold_shares(set, keep))
+}
+
+# Components of the rest of each group: those of all less those of the kept; the least
+# and the most are looked for again.
+rest_parts <- function(set, kept, groups) {
+  cell <- integer(length(set$tally$rows))
+  cell[set$order] <- set$cell
+  gone <- NULL
+  lapply(set$tally$parts, function(part) {
+    at <- function(i) tally_at(list(keys = list(), rows = numeric(), parts = list(part)), i)$parts[[1L]]
+    if (part$op %in% c("min", "max")) {
+      if (is.null(gone)) gone <<- which(!seq_along(cell) %in% kept)
+      return(fold_part(at(gone), cell[gone], groups))
+    }
+    less_part(fold_part(part, cell, groups), fold_part(at(kept), cell[kept], groups))
+  })
+}
+
+less_part <- function(all, some) {
+  all$total <- exact_combine_(all$total, 1, some$total, -1)
+  for (count in c("rows", "missing", "skipped")) if (!is.null(all[[count]])) all[[count]] <- all[[count]] - some[[count]]
+  all
 }
 
 measure_names <- function(question) vapply(question$measures, `[[`, "", "name")
@@ -99,16 +120,19 @@ rest_recounted <- function(set, keep) {
   tally_at(rest, match_cells(keys, set$order[match(seq_len(groups), set$cell)], rest$keys))$parts
 }
 
-# Shares of the rest: its sum by the base of each group's rows.
+# Shares of the rest: the sum of those that count less that of the kept, by the base
+# of each group's rows.
 fold_shares <- function(set, keep) {
   groups <- length(set$totals$items)
   if (is.null(set$value)) {
     return(rep(NA_real_, groups))
   }
-  rest <- rep_len(set$counted, length(set$cell))
-  rest[keep] <- FALSE
-  rest <- exact_sum_by(exact_at(set$value, rest), set$cell[rest], groups)
-  share_of_base(set, rest$value)
+  counted <- length(set$counted) > 1L
+  sums <- function(rows) {
+    if (counted) rows <- (rows %||% seq_along(set$cell))[set$counted[rows %||% seq_along(set$cell)]]
+    if (is.null(rows)) exact_sum_by(set$value, set$cell, groups) else exact_sum_by(exact_at(set$value, rows), set$cell[rows], groups)
+  }
+  share_of_base(set, exact_combine_(sums(NULL)$value, 1, sums(seq_along(set$cell)[keep])$value, -1))
 }
 
 # What some rows make of the total of all groups.

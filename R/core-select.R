@@ -9,8 +9,7 @@
 #' @param columns The columns of the result, for conditions on them.
 #' @param set What belongs to the standings as a whole.
 #' @param at_cut What becomes of a tie across a cut: "keep", "drop", "split".
-#' @return `rows`: logical along the rows of `columns`; `text`; `cut`: items that tie
-#'   across a cut.
+#' @return `rows`: which rows of `columns`; `text`; `cut`: items that tie across a cut.
 #' @noRd
 select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
   expr <- read_expression(expr, "a selection", call)
@@ -19,10 +18,10 @@ select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
   }
   check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
   asked <- new.env(parent = emptyenv())
-  asked$cut <- logical(length(set$cell))
+  asked$cut <- 0L
   asked$at_cut <- at_cut
-  rows <- select_part(expr, columns, set, asked, call)
-  list(rows = !is.na(rows) & rows, text = expr_text(expr), cut = sum(asked$cut))
+  rows <- which(select_part(expr, columns, set, asked, call))
+  list(rows = rows, text = expr_text(expr), cut = asked$cut)
 }
 
 select_part <- function(expr, columns, set, asked, call) {
@@ -32,7 +31,7 @@ select_part <- function(expr, columns, set, asked, call) {
   }
   if (is_call_to(expr, names(selections))) {
     found <- selections[[as.character(expr[[1L]])]](expr, set, asked, call)
-    return(found[whole_rows(set)])
+    return(if (is.null(set$rows)) found else found[set$rows])
   }
   if (is.call(expr) && is.name(expr[[1L]]) && !as.character(expr[[1L]]) %in% names(row_language())) {
     stop_unknown_function(as.character(expr[[1L]]), expr_text(expr), names(selections), "selections", call)
@@ -107,12 +106,17 @@ check_total <- function(set, call = NULL) {
 select_value <- function(expr, set, compare, call) {
   limit <- selection_values(expr, 1L, call)[[1L]]
   if (!is.numeric(limit)) stop_expression("A number is due here.", expr_text(expr), call = call)
-  sign <- quantity_against(set$quantity, number_quantity(limit, length(set$cell)))
+  sign <- quantity_against(set$quantity, number_quantity(limit, 1L))
   compare(sign, 0)
 }
 
 # -1, 0, 1: how quantities stand to others; missing where one of them is.
 quantity_against <- function(a, b) {
+  if (is_decimal(a) && is.null(a$den) && length(b$missing) == 1L && is_decimal(b) && is.null(b$den) && b$places <= a$places) {
+    sign <- exact_against_one_(a$num, exact_combine_(b$num, 10^(a$places - b$places), b$num, 0))
+    return(if (any(a$missing)) replace(sign, a$missing, NA) else sign)
+  }
+  if (length(b$missing) == 1L) b <- quantity_at(b, rep(1L, length(a$missing)))
   gap <- subtract_quantities(a, b, -1)
   sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
   sign[gap$missing] <- NA
@@ -131,16 +135,24 @@ select_tier <- function(expr, set, call) {
 select_items <- function(expr, set, call) {
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
   names <- names(set$question$by)
-  columns <- Map(function(node, name) key_column(set$tally$keys[[name]][set$order], node), set$question$by, names)
-  labels <- item_labels(columns, names)
-  for (item in wanted) {
-    if (!item %in% labels) {
-      close <- close_names(item, unique(labels))
-      stop_data("unknown_item", sprintf("There is no %s %s in these standings.", enumerate(names), quoted(item)),
-        i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")), fields = list(item = item), call = call)
-    }
+  labels <- item_names(set)
+  absent <- setdiff(wanted, labels)
+  if (length(absent)) {
+    close <- close_names(absent[1L], unique(labels))
+    stop_data("unknown_item", sprintf("There is no %s %s in these standings.", enumerate(names), quoted(absent[1L])),
+      i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")), fields = list(item = absent[1L]), call = call)
   }
-  labels %in% wanted
+  (labels %in% wanted)[set$order]
+}
+
+# The names of the items in the order of the tally, as they are shown.
+item_names <- function(set, at = NULL) {
+  keys <- set$tally$keys[names(set$question$by)]
+  if (!is.null(at)) keys <- lapply(keys, function(key) key[at])
+  if (length(keys) == 1L && is.character(keys[[1L]]) && !anyNA(keys[[1L]])) {
+    return(keys[[1L]])
+  }
+  item_labels(Map(key_column, keys, set$question$by), names(keys))
 }
 
 # The plain values that a part was given; `n` of them, or any number.
@@ -178,50 +190,28 @@ item_labels <- function(columns, names) {
 #' Where each row stands in its group: `place` from 1, missing without a value;
 #' `size`, the ranked items; `first`, the place of its block's first row.
 #' @noRd
-places <- function(set) {
-  ranked <- !set$quantity$missing
-  place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
-  place[!ranked] <- NA
-  size <- tabulate(set$cell[ranked], max(0L, set$cell))[set$cell]
-  list(place = place, size = size, first = place[match(set$block, set$block)])
-}
+places <- function(set) block_places_(set$cell, set$block, set$quantity$missing)
 
 # From single items to what becomes of a tie that the cut goes through.
 at_the_cut <- function(single, set, asked) {
   some <- whole_blocks(single, set, all = FALSE)
-  torn <- some & !whole_blocks(single, set, all = TRUE)
-  asked$cut <- asked$cut | (!is.na(torn) & torn)
-  switch(asked$at_cut, keep = some, drop = some & !torn, split = single)
+  all <- whole_blocks(single, set, all = TRUE)
+  asked$cut <- asked$cut + sum(some, na.rm = TRUE) - sum(all, na.rm = TRUE)
+  switch(asked$at_cut, keep = some, drop = all, split = single)
 }
 
 # Rows of blocks of which all rows, or any, are in.
-whole_blocks <- function(single, set, all) {
-  inside <- !is.na(single) & single
-  count <- tabulate(set$block[inside], max(0L, set$block))
-  out <- count[set$block] >= if (all) tabulate(set$block)[set$block] else 1L
-  out[is.na(single)] <- NA
-  out
-}
+whole_blocks <- function(single, set, all) spread_blocks_(single, set$block, all)
 
 # Single rows in row order until a part of the base is reached, or as long as it is
 # not passed; missing where a group's total is not above zero.
 reach_single <- function(set, part, boundary = "reach") {
-  n <- length(set$cell)
-  if (!n) {
-    return(logical())
-  }
-  base <- exact_at(set$total, set$cell)
-  out <- if (boundary == "within") {
-    exact_against(set$running, base, part) <= 0L
-  } else {
-    before <- set$running
-    before$value <- c(zero_exact, before$value[-n])
-    before$value[row_starts(set$cell)] <- zero_exact
-    exact_against(before, base, part) < 0L
-  }
-  out <- !ends_before(!out, set$cell)
-  out[set$quantity$missing] <- NA
-  keep_known(set, out)
+  within <- boundary == "within"
+  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places, within)
+  count <- if (within) count - 1L else count
+  count[is.na(count)] <- .Machine$integer.max # never: all
+  count[exact_signs_(set$total$value) <= 0L] <- NA
+  places(set)$place <= if (length(count) == 1L) count else count[set$cell]
 }
 
 # Conditions on the result's columns ---------------------------------------

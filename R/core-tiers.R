@@ -110,11 +110,11 @@ check_bounds <- function(bounds, what, call = NULL) {
 #' @noRd
 tier_rows <- function(set, scheme, call = NULL) {
   line <- tier_line(set, scheme, call)
-  tier <- tier_numbers(line, scheme, call)
+  tier <- as.integer(tier_numbers(line, scheme, call))
   cuts <- tier_cuts(line, tier, scheme)
   gaps <- tier_gaps(line, tier, cuts, scheme)
   back <- function(x) {
-    x[line$at] <- x
+    if (!is.null(line$at)) x[line$at] <- x
     x
   }
   list(tier = back(tier), to_next = back(gaps$to_next), spare = back(gaps$spare), cuts = cuts$table)
@@ -123,7 +123,7 @@ tier_rows <- function(set, scheme, call = NULL) {
 # The rows in the order of the measure to tier by: that of the ranks, or that of
 # another measure. `at` says which row of the standings each one is.
 tier_line <- function(set, scheme, call = NULL) {
-  own <- c(set[c("quantity", "cell", "block", "value", "running", "total", "question")], list(at = seq_along(set$cell), best = set$question$best))
+  own <- c(set[c("quantity", "cell", "block", "value", "running", "total", "question")], list(best = set$question$best))
   if (is.null(scheme$of)) {
     return(own)
   }
@@ -147,21 +147,23 @@ tier_line <- function(set, scheme, call = NULL) {
 
 tier_numbers <- function(line, scheme, call = NULL) {
   at <- places(line)
+  size <- at$size[match(seq_len(max(0L, line$cell)), line$cell)] # of each group
   tier <- switch(scheme$kind,
     value = value_tiers(line, scheme, call),
     share = share_tiers(line, scheme, call),
-    percentile = place_tiers(at, lapply(scheme$bounds, items_in_part, n = at$size)),
-    rank = place_tiers(at, scheme$bounds),
-    equal = place_tiers(at, lapply(seq_along(scheme$bounds), equal_limit, size = at$size, tiers = length(scheme$labels)))
+    percentile = place_tiers(at, lapply(scheme$bounds, items_in_part, n = size), line$cell),
+    rank = place_tiers(at, lapply(scheme$bounds, rep, length(size)), line$cell),
+    equal = place_tiers(at, lapply(seq_along(scheme$bounds), equal_limit, size = size, tiers = length(scheme$labels)), line$cell)
   )
-  tier[line$quantity$missing] <- NA
+  if (any(line$quantity$missing)) tier[line$quantity$missing] <- NA
   tier
 }
 
-# The first tier whose last place is not before the first of the block.
-place_tiers <- function(at, limits) {
+# The first tier whose last place is not before the first of the block. `limits` are
+# those last places, by group.
+place_tiers <- function(at, limits, cell) {
   tier <- rep(length(limits) + 1L, length(at$first))
-  for (i in rev(seq_along(limits))) tier[!is.na(at$first) & at$first <= limits[[i]]] <- i
+  for (i in rev(seq_along(limits))) tier[which(at$first <= if (length(limits[[i]]) == 1L) limits[[i]] else limits[[i]][cell])] <- i
   tier
 }
 
@@ -177,8 +179,8 @@ value_tiers <- function(line, scheme, call = NULL) {
   }
   tier <- rep(length(scheme$labels), length(line$cell))
   for (i in rev(seq_along(scheme$bounds))) {
-    sign <- quantity_against(line$quantity, number_quantity(scheme$bounds[i], length(line$cell)))
-    tier[!is.na(sign) & if (lowest) sign <= 0L else sign >= 0L] <- i
+    sign <- quantity_against(line$quantity, number_quantity(scheme$bounds[i], 1L))
+    tier[which(if (lowest) sign <= 0L else sign >= 0L)] <- i
   }
   tier
 }
@@ -189,9 +191,9 @@ share_tiers <- function(line, scheme, call = NULL) {
   tier <- rep(length(scheme$labels), length(line$cell))
   for (i in rev(seq_along(scheme$bounds))) {
     inside <- whole_blocks(reach_single(line, scheme$bounds[[i]], scheme$boundary), line, all = scheme$boundary == "within")
-    tier[is.na(inside)] <- NA
-    tier[!is.na(inside) & inside] <- i
+    tier[which(inside)] <- i
   }
+  if (anyNA(inside)) tier[is.na(inside)] <- NA
   tier
 }
 
@@ -203,29 +205,33 @@ tier_cuts <- function(line, tier, scheme) {
   groups <- max(0L, line$cell)
   k <- length(scheme$labels)
   slot <- (line$cell - 1L) * k + tier
-  known <- which(!is.na(slot))
+  known <- if (anyNA(slot)) which(!is.na(slot)) else seq_along(slot)
   last <- rep(NA_integer_, groups * k)
   last[slot[known]] <- known # rows go from best to worst: the last one stays
-  value <- quantity_real(line$quantity)
   cut <- switch(scheme$kind,
     value = rep(c(scheme$bounds, NA_real_), groups),
-    percentile = percentile_cuts(line, value, scheme),
-    replace(value[last], rep(seq_len(k) == k, groups), NA_real_)
+    percentile = percentile_cuts(line, scheme),
+    {
+      held <- !is.na(last) & seq_len(k) != k
+      replace(rep(NA_real_, groups * k), which(held), quantity_real(quantity_at(line$quantity, last[held])))
+    }
   )
   list(last = last, k = k, table = list(cell = rep(seq_len(groups), each = k), tier = rep(seq_len(k), groups), cut = cut))
 }
 
 # Quantiles of type 7 at one minus the cumulated sizes.
-percentile_cuts <- function(line, value, scheme) {
-  at <- places(line)
-  unlist(lapply(seq_len(max(0L, line$cell)), function(g) {
-    x <- value[line$cell == g & !is.na(at$place)]
-    n <- length(x)
+percentile_cuts <- function(line, scheme) {
+  start <- match(seq_len(max(0L, line$cell)), line$cell)
+  size <- tabulate(line$cell[!line$quantity$missing], length(start))
+  unlist(lapply(seq_along(start), function(g) {
+    n <- size[g]
     cut <- vapply(scheme$bounds, function(part) {
+      if (n == 0L) return(NA_real_)
       exact <- (n - 1) * part$digits
       low <- exact %/% 10^part$places + 1 # place from the top
       over <- (exact %% 10^part$places) / 10^part$places
-      if (n == 0L) NA_real_ else if (over == 0) x[low] else x[low] + over * (x[low + 1] - x[low])
+      x <- quantity_real(quantity_at(line$quantity, start[g] + c(low, min(low + 1, n)) - 1))
+      if (over == 0) x[1L] else x[1L] + over * (x[2L] - x[1L])
     }, 0)
     c(cut, NA_real_)
   }))
@@ -239,7 +245,8 @@ tier_gaps <- function(line, tier, cuts, scheme) {
   n <- length(line$cell)
   slot <- (line$cell - 1L) * cuts$k + tier
   up <- next_up(cuts$last, cuts$k)[slot]
-  own <- ifelse(tier == cuts$k, NA_integer_, slot)
+  own <- slot
+  own[which(tier == cuts$k)] <- NA_integer_
   list(to_next = gap_to(line, up, cuts, scheme, 1), spare = gap_to(line, own, cuts, scheme, -1))
 }
 
@@ -255,27 +262,24 @@ next_up <- function(last, k) {
 
 # sign * (cut-off of the slot - value), exact where both are.
 gap_to <- function(line, slot, cuts, scheme, sign) {
+  cut <- if (scheme$kind == "value") number_quantities(cuts$table$cut) else quantity_at(line$quantity, cuts$last)
+  q <- line$quantity
+  if (is_decimal(q) && is.null(q$den) && is_decimal(cut) && cut$places <= q$places) {
+    num <- exact_combine_(cut$num, 10^(q$places - cut$places), cut$num, 0)
+    return(exact_gaps_(q$num, as.integer(slot), num, q$places, sign < 0))
+  }
   known <- which(!is.na(slot))
-  out <- rep(NA_real_, length(line$cell))
-  if (!length(known)) {
-    return(out)
-  }
-  at <- slot[known]
-  own <- quantity_at(line$quantity, known)
-  cut <- if (scheme$kind == "value") {
-    number_quantities(cuts$table$cut[at])
-  } else {
-    quantity_at(line$quantity, cuts$last[at])
-  }
-  gap <- if (sign > 0) subtract_quantities(cut, own, -1) else subtract_quantities(own, cut, -1)
-  out[known] <- quantity_real(gap)
+  out <- rep(NA_real_, length(slot))
+  gap <- subtract_quantities(quantity_at(cut, slot[known]), quantity_at(q, known), -1)
+  out[known] <- sign * quantity_real(gap)
   out
 }
 
 # Several numbers as one quantity of decimals, if they all are.
 number_quantities <- function(x) {
+  x[is.na(x)] <- 0 # no line there, and nobody asks for it
   places <- decimal_places_(x)
-  if (anyNA(places)) {
+  if (anyNA(places) || !length(x)) {
     return(list(real = x, missing = logical(length(x))))
   }
   exact_quantity(exact_from_whole_(round(x * 10^max(places))), max(places), logical(length(x)))
@@ -292,14 +296,17 @@ tier_counts <- function(set) {
   groups <- length(set$totals$items)
   none <- anyNA(set$tier_number)
   tiers <- k + none
-  number <- ifelse(is.na(set$tier_number), k + 1L, set$tier_number)
+  number <- set$tier_number
+  if (none) number[is.na(number)] <- k + 1L
   slot <- (set$cell - 1L) * tiers + number
   items <- tabulate(slot, groups * tiers)
   cell <- rep(seq_len(groups), each = tiers)
   labels <- c(scheme$labels, if (none) "(none)")
   cut <- rep(NA_real_, groups * tiers)
   cut[(set$cuts$cell - 1L) * tiers + set$cuts$tier] <- set$cuts$cut
-  parts <- lapply(tally_at(set$tally, set$order)$parts, fold_part, group = slot, n = groups * tiers)
+  by_item <- integer(length(slot))
+  by_item[set$order] <- slot
+  parts <- lapply(set$tally$parts, fold_part, group = by_item, n = groups * tiers)
   measure <- set$question$measures[[1L]]
   firsts <- tally_at(set$tally, set$order[match(cell, set$cell)])
   value <- if (needs_rows(measure)) rep(NA_real_, groups * tiers) else quantity_real(measure_of(measure, parts, firsts, set$question))

@@ -64,6 +64,26 @@ decimal_places_ <- function(x) {
   .Call(`_eggcrate_decimal_places_`, x)
 }
 
+block_places_ <- function(cell, block, missing) {
+  .Call(`_eggcrate_block_places_`, cell, block, missing)
+}
+
+spread_blocks_ <- function(inside, block, all) {
+  .Call(`_eggcrate_spread_blocks_`, inside, block, all)
+}
+
+reach_counts_ <- function(running, cell, base, share, places, passes) {
+  .Call(`_eggcrate_reach_counts_`, running, cell, base, share, places, passes)
+}
+
+exact_against_one_ <- function(value, one) {
+  .Call(`_eggcrate_exact_against_one_`, value, one)
+}
+
+exact_gaps_ <- function(value, slot, cut, places, minus) {
+  .Call(`_eggcrate_exact_gaps_`, value, slot, cut, places, minus)
+}
+
 scan_delimited_ <- function(path, separator, check_utf8, progress) {
   .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
 }

@@ -101,7 +101,7 @@ body_rows <- function(x, set, cell, keep) {
   none <- rep(NA_real_, length(keep))
   list(
     cell = cell[keep], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
-    name = item_labels(x, names(set$question$by))[keep], value = x[[set$question$measure$name]][keep],
+    name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]), names(set$question$by)), value = x[[set$question$measure$name]][keep],
     share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep], mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
   )
 }

@@ -29,7 +29,7 @@ drill <- function(x, item, by, ...) {
     stop_data("gone", "The rows behind these standings are no longer at hand.", i = "Make the standings again in this session.", call = call)
   }
   found <- select_rows(chosen_items(item), unclass(as_plain(x)), facts(x), call = call)
-  if (!any(found$rows)) stop_data("unknown_item", sprintf("`%s` chooses no item.", found$text), call = call)
+  if (!length(found$rows)) stop_data("unknown_item", sprintf("`%s` chooses no item.", found$text), call = call)
   words <- asked$words
   words["by"] <- list(capture(substitute(by), parent.frame()))
   words["show"] <- list(NULL)
@@ -72,7 +72,7 @@ why <- function(x, item) {
   set <- facts(drop_others(x))
   asked <- as.call(list(as.name("items"), item))
   set$rows <- NULL
-  rows <- which(select_rows(asked, list(), set, call = call)$rows)
+  rows <- select_rows(asked, list(), set, call = call)$rows
   steps <- lapply(rows, why_steps, set = set)
   labels <- group_labels(set$totals, set$question)[set$cell[rows]]
   table <- list(group = rep(labels, vapply(steps, function(s) length(s$step), 0L)),
@@ -103,12 +103,12 @@ why_steps <- function(row, set) {
   number <- measure_formatter(set)
   percent <- percent_formatter()
   noun <- item_noun(set$question)
-  value <- quantity_real(set$quantity)
+  value <- quantity_real(quantity_at(set$quantity, row))
   own <- set$order[row]
-  used <- contributing(set$tally$parts[[main_part(set$question$measures[[1L]])]])[own]
+  used <- contributing(tally_at(set$tally, own)$parts[[main_part(set$question$measures[[1L]])]])
   facts <- list(why_fact("rows", used, sprintf("%s used", count_of(used, "row"))))
   add <- function(...) facts[[length(facts) + 1L]] <<- why_fact(...)
-  add("value", value[row], sprintf("%s: %s", set$question$measures[[1L]]$text, number(value[row])))
+  add("value", value, sprintf("%s: %s", set$question$measures[[1L]]$text, number(value)))
   if (is.na(at$place[row])) {
     add("rank", NA, "no rank, for it has no value")
     return(gather_facts(facts))
@@ -122,7 +122,7 @@ why_steps <- function(row, set) {
   if (!is.null(set$value)) {
     base <- exact_real(if (length(set$base$value) == 1L) set$base else exact_at(set$base, row))
     share <- why_share(set, row)
-    add("share", share$share, if (is.na(share$share)) "no share: the total is not above zero" else sprintf("%s / %s = %s", number(value[row]), number(base), percent(share$share)))
+    add("share", share$share, if (is.na(share$share)) "no share: the total is not above zero" else sprintf("%s / %s = %s", number(value), number(base), percent(share$share)))
     add("running", share$running, sprintf("%s with all above it, %s of the total", number(share$running), percent(share$cum_share)))
   }
   worse <- size - at$first[row] - tied
@@ -154,13 +154,7 @@ neighbours <- function(row, set, at) {
     distance <- subtract_quantities(quantity_at(set$quantity, other), quantity_at(set$quantity, row), -1)
     sign * quantity_real(distance)
   }
-  names <- names(set$question$by)
-  name <- function(other) {
-    if (!is.finite(other)) {
-      return(NA_character_)
-    }
-    item_labels(Map(function(node, name) key_column(set$tally$keys[[name]][set$order[other]], node), set$question$by, names), names)
-  }
+  name <- function(other) if (is.finite(other)) item_names(set, set$order[other]) else NA_character_
   list(above = if (is.finite(above)) above else NA, below = if (is.finite(below)) below else NA, to_above = gap(above, 1), to_below = gap(below, -1),
     above_name = name(above), below_name = name(below))
 }
@@ -172,7 +166,7 @@ why_tier <- function(row, set) {
     return(list(why_fact("tier", NA, "none, for it has no value")))
   }
   interval <- tier_intervals(set$scheme)[as.integer(tier)]
-  gaps <- tier_rows(set, set$scheme)
+  gaps <- set$gaps
   list(
     why_fact("tier", as.integer(tier), sprintf("%s of %s (%s)", tier, scheme_title(set$scheme), interval)),
     why_fact("to next", gaps$to_next[row], if (is.na(gaps$to_next[row])) "no better tier has items" else sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), if (set$scheme$kind == "value") "" else ", others standing still")),

@@ -78,12 +78,12 @@ mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
   set$highlight <- found$text
   set$highlighted <- whole_rows(set)[found$rows]
   set$receipt <- selection_receipt(set$receipt, "highlight", found, at_cut)
-  rebuild(x, replace(unclass(as_plain(x)), "highlighted", list(found$rows)), set)
+  rebuild(x, replace(unclass(as_plain(x)), "highlighted", list(replace(logical(nrow(x)), found$rows, TRUE))), set)
 }
 
 selection_receipt <- function(receipt, step, found, at_cut) {
   add_rows(receipt, list(
-    receipt_rows(step, "items", sum(found$rows), found$text),
+    receipt_rows(step, "items", length(found$rows), found$text),
     if (found$cut) receipt_rows(step, "tied items at the cut", found$cut, at_cut, cut_notes[[at_cut]])
   ))
 }

@@ -134,16 +134,18 @@ put_tiers <- function(x, scheme, compare_with = NULL, call = NULL) {
   at <- whole_rows(set)
   set$scheme <- scheme
   set$tier_number <- found$tier
-  set$tier <- factor(scheme$labels[found$tier], scheme$labels)
+  set$tier <- labelled_tier(found$tier, scheme)
+  set$gaps <- found[c("to_next", "spare")]
   set$cuts <- found$cuts
   set$receipt <- add_rows(set$receipt, list(
     receipt_rows("tiers", "scheme", value = scheme_title(scheme)),
     receipt_rows("tiers", "items without a tier", sum(is.na(found$tier)))
   ))
   set$receipt <- drop_empty_facts(set$receipt)
-  columns$tier <- shown_tier(set$tier)[at]
-  columns$to_next <- found$to_next[at]
-  columns$spare <- found$spare[at]
+  here <- function(x) if (is.null(set$rows)) x else x[at]
+  columns$tier <- here(shown_tier(set$tier))
+  columns$to_next <- here(found$to_next)
+  columns$spare <- here(found$spare)
   if (!is.null(compare_with)) columns$tier_before <- tier_before(set, scheme, compare_with, call)[at]
   rebuild(x, columns, set)
 }
@@ -152,6 +154,9 @@ check_free <- function(names, columns, new, call = NULL) {
   taken <- intersect(names, names(columns))
   if (new && length(taken)) stop_name_taken(taken[1L], "by", call)
 }
+
+# factor() would go through the text of each.
+labelled_tier <- function(number, scheme) structure(number, levels = scheme$labels, class = "factor")
 
 # Items without a value are in a level of their own, if there are any.
 shown_tier <- function(tier) {

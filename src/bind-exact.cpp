@@ -194,3 +194,58 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   }
   return out;
 }
+
+// Along rows by cell and block: list of `place`, `first`, `size`.
+[[cpp11::register]] SEXP block_places_(SEXP cell, SEXP block, SEXP missing) {
+  const R_xlen_t n = Rf_xlength(cell);
+  cpp11::sexp place(Rf_allocVector(INTSXP, n)), first(Rf_allocVector(INTSXP, n)), size(Rf_allocVector(INTSXP, n));
+  eggcrate::block_places(INTEGER_RO(cell), INTEGER_RO(block), LOGICAL_RO(missing), static_cast<std::size_t>(n), NA_INTEGER,
+                         INTEGER(place), INTEGER(first), INTEGER(size));
+  return cpp11::writable::list({"place"_nm = place, "first"_nm = first, "size"_nm = size});
+}
+
+[[cpp11::register]] SEXP spread_blocks_(SEXP inside, SEXP block, bool all) {
+  cpp11::sexp out(Rf_allocVector(LGLSXP, Rf_xlength(inside)));
+  eggcrate::spread_blocks(LOGICAL_RO(inside), INTEGER_RO(block), static_cast<std::size_t>(Rf_xlength(inside)), all, NA_LOGICAL, LOGICAL(out));
+  return out;
+}
+
+// Rows of each cell until a share of its base is reached or passed; NA: never.
+[[cpp11::register]] SEXP reach_counts_(SEXP running, SEXP cell, SEXP base, double share, int places, bool passes) {
+  const R_xlen_t groups = Rf_xlength(base);
+  cpp11::sexp out(Rf_allocVector(INTSXP, groups));
+  for (R_xlen_t i = 0; i < groups; ++i) INTEGER(out)[i] = -1;
+  if (!eggcrate::reach_counts(bind::exact(running), INTEGER_RO(cell), static_cast<std::size_t>(Rf_xlength(cell)), bind::exact(base),
+                              static_cast<std::int64_t>(share), places, passes, INTEGER(out)))
+    cpp11::stop("totals beyond 128 bits");
+  for (R_xlen_t i = 0; i < groups; ++i)
+    if (INTEGER(out)[i] < 0) INTEGER(out)[i] = NA_INTEGER;
+  return out;
+}
+
+// How value / 10^places stands to a decimal of the same places: -1, 0, 1.
+[[cpp11::register]] SEXP exact_against_one_(SEXP value, SEXP one) {
+  const R_xlen_t n = Rf_xlength(value);
+  cpp11::sexp out(Rf_allocVector(INTSXP, n));
+  const i128 limit = bind::exact(one)[0];
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const i128 v = bind::exact(value)[i];
+    INTEGER(out)[i] = v < limit ? -1 : v > limit;
+  }
+  return out;
+}
+
+// (cut[slot] - value) * sign / 10^places; missing without a slot.
+[[cpp11::register]] SEXP exact_gaps_(SEXP value, SEXP slot, SEXP cut, int places, bool minus) {
+  const R_xlen_t n = Rf_xlength(value);
+  cpp11::sexp out(Rf_allocVector(REALSXP, n));
+  const stored_i128 *v = bind::exact(value), *c = bind::exact(cut);
+  const i128 unit = eggcrate::power_of_ten_exact(places);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const int s = INTEGER_RO(slot)[i];
+    if (s == NA_INTEGER) { REAL(out)[i] = NA_REAL; continue; }
+    const i128 gap = c[s - 1] - v[i];
+    REAL(out)[i] = eggcrate::ratio(minus ? -gap : gap, unit);
+  }
+  return out;
+}

@@ -117,6 +117,41 @@ extern "C" SEXP _eggcrate_decimal_places_(SEXP x) {
     return cpp11::as_sexp(decimal_places_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(x)));
   END_CPP11
 }
+// bind-exact.cpp
+SEXP block_places_(SEXP cell, SEXP block, SEXP missing);
+extern "C" SEXP _eggcrate_block_places_(SEXP cell, SEXP block, SEXP missing) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(block_places_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(cell), cpp11::as_cpp<cpp11::decay_t<SEXP>>(block), cpp11::as_cpp<cpp11::decay_t<SEXP>>(missing)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP spread_blocks_(SEXP inside, SEXP block, bool all);
+extern "C" SEXP _eggcrate_spread_blocks_(SEXP inside, SEXP block, SEXP all) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(spread_blocks_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(inside), cpp11::as_cpp<cpp11::decay_t<SEXP>>(block), cpp11::as_cpp<cpp11::decay_t<bool>>(all)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP reach_counts_(SEXP running, SEXP cell, SEXP base, double share, int places, bool passes);
+extern "C" SEXP _eggcrate_reach_counts_(SEXP running, SEXP cell, SEXP base, SEXP share, SEXP places, SEXP passes) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(reach_counts_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(running), cpp11::as_cpp<cpp11::decay_t<SEXP>>(cell), cpp11::as_cpp<cpp11::decay_t<SEXP>>(base), cpp11::as_cpp<cpp11::decay_t<double>>(share), cpp11::as_cpp<cpp11::decay_t<int>>(places), cpp11::as_cpp<cpp11::decay_t<bool>>(passes)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_against_one_(SEXP value, SEXP one);
+extern "C" SEXP _eggcrate_exact_against_one_(SEXP value, SEXP one) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_against_one_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(value), cpp11::as_cpp<cpp11::decay_t<SEXP>>(one)));
+  END_CPP11
+}
+// bind-exact.cpp
+SEXP exact_gaps_(SEXP value, SEXP slot, SEXP cut, int places, bool minus);
+extern "C" SEXP _eggcrate_exact_gaps_(SEXP value, SEXP slot, SEXP cut, SEXP places, SEXP minus) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(exact_gaps_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(value), cpp11::as_cpp<cpp11::decay_t<SEXP>>(slot), cpp11::as_cpp<cpp11::decay_t<SEXP>>(cut), cpp11::as_cpp<cpp11::decay_t<int>>(places), cpp11::as_cpp<cpp11::decay_t<bool>>(minus)));
+  END_CPP11
+}
 // bind-scan.cpp
 SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8, SEXP progress);
 extern "C" SEXP _eggcrate_scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP progress) {
@@ -163,12 +198,15 @@ extern "C" SEXP _eggcrate_held_(SEXP reference) {
 extern "C" {
 static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_blank_texts_",            (DL_FUNC) &_eggcrate_blank_texts_,            1},
+    {"_eggcrate_block_places_",           (DL_FUNC) &_eggcrate_block_places_,           3},
     {"_eggcrate_decimal_places_",         (DL_FUNC) &_eggcrate_decimal_places_,         1},
+    {"_eggcrate_exact_against_one_",      (DL_FUNC) &_eggcrate_exact_against_one_,      2},
     {"_eggcrate_exact_against_share_",    (DL_FUNC) &_eggcrate_exact_against_share_,    4},
     {"_eggcrate_exact_combine_",          (DL_FUNC) &_eggcrate_exact_combine_,          4},
     {"_eggcrate_exact_extreme_by_",       (DL_FUNC) &_eggcrate_exact_extreme_by_,       4},
     {"_eggcrate_exact_from_real_",        (DL_FUNC) &_eggcrate_exact_from_real_,        1},
     {"_eggcrate_exact_from_whole_",       (DL_FUNC) &_eggcrate_exact_from_whole_,       1},
+    {"_eggcrate_exact_gaps_",             (DL_FUNC) &_eggcrate_exact_gaps_,             5},
     {"_eggcrate_exact_multiply_",         (DL_FUNC) &_eggcrate_exact_multiply_,         2},
     {"_eggcrate_exact_number_fractions_", (DL_FUNC) &_eggcrate_exact_number_fractions_, 2},
     {"_eggcrate_exact_order_",            (DL_FUNC) &_eggcrate_exact_order_,            3},
@@ -179,9 +217,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_sum_by_",           (DL_FUNC) &_eggcrate_exact_sum_by_,           3},
     {"_eggcrate_held_",                   (DL_FUNC) &_eggcrate_held_,                   1},
     {"_eggcrate_hold_",                   (DL_FUNC) &_eggcrate_hold_,                   2},
+    {"_eggcrate_reach_counts_",           (DL_FUNC) &_eggcrate_reach_counts_,           6},
     {"_eggcrate_real_from_exact_",        (DL_FUNC) &_eggcrate_real_from_exact_,        1},
     {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         4},
     {"_eggcrate_settle_ties_",            (DL_FUNC) &_eggcrate_settle_ties_,            3},
+    {"_eggcrate_spread_blocks_",          (DL_FUNC) &_eggcrate_spread_blocks_,          3},
     {"_eggcrate_tally_",                  (DL_FUNC) &_eggcrate_tally_,                  6},
     {"_eggcrate_texts_at_",               (DL_FUNC) &_eggcrate_texts_at_,               2},
     {NULL, NULL, 0}

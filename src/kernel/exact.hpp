@@ -121,6 +121,33 @@ void settle_blocks(std::int32_t* order, const std::int32_t* block, std::size_t n
   }
 }
 
+// Where each row stands among the ranked ones of its cell, along rows that lie by cell
+// and then by block: its place from 1, the place of its block's first row, how
+// many are ranked. `missing` rows have no place (`none`).
+inline void block_places(const std::int32_t* cell, const std::int32_t* block, const std::int32_t* missing, std::size_t n,
+                         std::int32_t none, std::int32_t* place, std::int32_t* first, std::int32_t* size) noexcept {
+  for (std::size_t from = 0, to; from < n; from = to) {
+    std::int32_t ranked = 0;
+    for (to = from; to < n && cell[to] == cell[from]; ++to) ranked += missing[to] == 0;
+    for (std::size_t i = from; i < to; ++i) {
+      place[i] = missing[i] ? none : static_cast<std::int32_t>(i - from) + 1;
+      first[i] = i > from && block[i] == block[i - 1] ? first[i - 1] : place[i];
+      size[i] = ranked;
+    }
+  }
+}
+
+// For rows that lie by block: is any row of the block in, or are all?
+inline void spread_blocks(const std::int32_t* in, const std::int32_t* block, std::size_t n, bool all, std::int32_t none,
+                          std::int32_t* out) noexcept {
+  for (std::size_t from = 0, to; from < n; from = to) {
+    std::size_t count = 0;
+    for (to = from; to < n && block[to] == block[from]; ++to) count += in[to] == 1;
+    const bool whole = all ? count == to - from : count > 0;
+    for (std::size_t i = from; i < to; ++i) out[i] = in[i] == none ? none : whole;
+  }
+}
+
 // Running totals that restart where the cell changes.
 inline void running(const stored_i128* value, const std::int32_t* cell, std::size_t n, stored_i128* out) noexcept {
   i128 sum = 0;
@@ -197,6 +224,22 @@ inline bool against_share(i128 part, i128 base, std::int64_t share, int places, 
   if (__builtin_mul_overflow(part, power_of_ten_exact(places), &a)) return false;
   if (__builtin_mul_overflow(base, i128(share), &b)) return false;
   order = a < b ? -1 : a > b;
+  return true;
+}
+
+// How many rows of each cell, in order, until the running total reaches a share of its
+// base (`passes`: goes beyond it), the row that does so included; `none` where it
+// never does. False: more than 128 bits.
+inline bool reach_counts(const stored_i128* running, const std::int32_t* cell, std::size_t n, const stored_i128* base, std::int64_t share,
+                         int places, bool passes, std::int32_t* count) noexcept {
+  for (std::size_t i = 0, start = 0; i < n; ++i) {
+    if (i > 0 && cell[i] != cell[i - 1]) start = i;
+    std::int32_t& reached = count[cell[i] - 1];
+    if (reached >= 0) continue;
+    int order = 0;
+    if (!against_share(running[i], base[cell[i] - 1], share, places, order)) return false;
+    if (passes ? order > 0 : order >= 0) reached = static_cast<std::int32_t>(i - start) + 1;
+  }
   return true;
 }
 
