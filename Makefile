@@ -1,5 +1,6 @@
 # make demo   installs what is missing, builds, and runs the main job on the demo data
 # make test   the same, then the kernel's tests, the package's tests and R CMD check
+# make test-newest  the package's tests against the newest CRAN versions of all it uses
 # make bench  side by side with other general packages, equal results checked first
 
 SHELL = /bin/sh
@@ -8,7 +9,7 @@ export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
 SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
   inst/extdata/* exec/* man/*)
 
-.PHONY: all demo test kernel-test bench document setup setup-test setup-bench clean
+.PHONY: all demo test test-newest kernel-test bench document setup setup-test setup-bench clean
 
 all: build/installed
 
@@ -36,16 +37,20 @@ demo: build/installed
 test: build/installed build/setup-test
 	@tools/test
 
+test-newest:
+	@tools/test-newest
+
 kernel-test: build/setup-test
 	@tools/kernel-test
 
 bench: build/installed build/setup-bench
 	@Rscript bench/ranking.R
 	@Rscript bench/language.R
+	@Rscript bench/groups.R
 	@Rscript bench/cold-start.R
 
 document: build/setup-test
 	@tools/document
 
 clean:
-	rm -rf build .lib src/*.o src/*.so
+	rm -rf build .lib .lib-newest src/*.o src/*.so

@@ -185,8 +185,9 @@ tier_block <- function(setup) {
     return(NULL)
   }
   texts <- lapply(tier_cells(setup), function(cell) align(c(cell$title, cell$text), cell$side))
+  for (drop in c("bar", "cut")) if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > setup$width) texts[[drop]] <- NULL
   lines <- do.call(paste, c(unname(texts), list(sep = "  ")))
-  c(muted(paste0(scheme_title(setup$set$scheme), ":")), muted(lines[1L]), lines[-1L])
+  c(muted(fold(paste0(scheme_title(setup$set$scheme), ":"), setup$width)), muted(lines[1L]), lines[-1L])
 }
 
 tier_cells <- function(setup) {

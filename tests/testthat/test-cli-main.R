@@ -1,4 +1,5 @@
 test_that("the command ranks a file and prints what one wants first", {
+  withr::local_options(cli.unicode = NULL) # as a process finds it
   run <- run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer"))
   expect_equal(run$status, 0)
   expect_identical(run$err, character())
@@ -135,4 +136,52 @@ test_that("a plain ranking loads no package that it does not need", {
   loaded <- strsplit(out[length(out)], " ")[[1]]
   expect_true(all(c("eggcrate", "data.table") %in% loaded))
   expect_identical(intersect(loaded, c("tibble", "rlang", "vctrs", "cli", "ggplot2", "jsonlite")), character())
+})
+
+test_that("tiers, selections and reasons go through the command", {
+  ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
+  chart <- withr::local_tempfile(fileext = ".svg")
+  run <- run_process(c("tiers", ask, "--scheme", "tiers_by_rank(c(A = 10), rest = 'B')", "--only", "in_tier('A')", "--format", "csv", "--chart", chart))
+  expect_equal(run$status, 0)
+  back <- utils::read.csv(text = run$out, check.names = FALSE)
+  x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 10), rest = "B"))
+  expect_equal(back$spare, x$spare[1:10], tolerance = 0)
+  expect_equal(back$tier, rep("A", 10))
+  expect_match(readLines(chart, warn = FALSE), "<svg", all = FALSE)
+  expect_match(run$err, "only +items +10", all = FALSE)
+  table <- run_process(c("tiers", ask, "--table", "tiers", "--format", "csv"))
+  expect_equal(utils::read.csv(text = table$out)$items, c(98, 80, 63))
+  thresholds <- run_process(c("standings", ask, "--table", "thresholds", "--format", "csv"))
+  expect_equal(utils::read.csv(text = thresholds$out)$items[1:3], threshold_table(x)$items[1:3])
+  html <- withr::local_tempfile(fileext = ".html")
+  expect_equal(run_process(c("standings", ask, "--highlight", "top(3)", "--out", html))$status, 0)
+  expect_length(grep("class=\"marked\"", readLines(html)), 3)
+  why <- run_process(c("why", ask, "--item", "Varlow Boatyard"))
+  expect_match(why$out, "no. 4 of 241 customers", all = FALSE)
+})
+
+test_that("a tier of an earlier time stands beside that of now", {
+  run <- run_process(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--where", "in_period(order_date, year_to_date)",
+    "--compare-with", "in_period(order_date, year_ago(year_to_date))", "--only", "tier != tier_before & tier == 'A'", "--format", "json"))
+  back <- jsonlite::fromJSON(run$out)
+  expect_true(nrow(back$items) > 0)
+  expect_true(all(back$items$tier == "A" & back$items$tier_before != "A"))
+  expect_equal(back$question$only, "tier != tier_before & tier == 'A'")
+})
+
+test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
+  ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
+  wrong <- list(
+    "Did you mean `top`" = c("standings", ask, "--only", "topp(3)"), "grow, but the highest" = c("tiers", ask, "--scheme", "tiers_by_value(c(A = 1, B = 2))"),
+    "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"), "have no tiers" = c("standings", ask, "--table", "tiers"),
+    "must be \"one\"" = c("standings", ask, "--unit", "dozen"), "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
+    "`item` is missing" = c("why", ask)
+  )
+  for (message in names(wrong)) {
+    run <- run_process(wrong[[message]])
+    expect_equal(run$status, 2, info = message)
+    expect_match(paste(run$err, collapse = " "), message, fixed = TRUE)
+    expect_identical(run$out, character())
+  }
+  expect_equal(run_process(c("why", ask, "--item", "Nobody"))$status, 1)
 })

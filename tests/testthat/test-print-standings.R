@@ -16,7 +16,19 @@ test_that("no line is wider than the window, and names are the first to give way
     lines <- format(standings(small, of = sales, by = c(shop, coast)), width = width)
     expect_lte(max(nchar(lines, "width")), width)
     expect_true(any(grepl("1,200.50", lines, fixed = TRUE)))
+    tiers <- format(highlight(assign_tiers(standings(small, of = sales, by = shop), tiers_by_share(c(A = "80%"))), top(2)), width = width)
+    expect_lte(max(nchar(tiers, "width")), width)
   }
+})
+
+test_that("bars in the table are as long as the values, where there is room for them", {
+  x <- standings(small, of = sales, by = coast)
+  lines <- format(x, width = 80)
+  bars <- nchar(gsub("[^#]", "", lines))
+  expect_equal(bars[grepl("east", lines)], 10)
+  expect_equal(bars[grepl("west", lines)], round(10 * 815.25 / 2000.5))
+  expect_equal(sum(bars[grepl("total", lines)]), 0)
+  expect_false(any(grepl("#", format(x, width = 40), fixed = TRUE)))
 })
 
 test_that("the figures shown add up: items, others, total", {

@@ -76,3 +76,34 @@ test_that("rates, bases and further measures go through the reading as they are"
   expect_identical(x$share, s$share)
   expect_identical(x$n, as.numeric(table(data$item)[x$item]))
 })
+
+test_that("thresholds count single items, and say where ties bring in more", {
+  x <- standings(data.frame(k = letters[1:5], v = rep(20, 5)), of = sum(v), by = k)
+  table <- threshold_table(x, make = c("50%", 0.8), first = c(2, 9))
+  expect_equal(table$threshold, c("50 %", "80 %", "first 2", "first 9"))
+  expect_equal(table$items, c(3, 4, 2, 5)) # three of five equal items make half
+  expect_equal(table$with_ties, c(5, 5, NA, NA))
+  expect_equal(table$v, c(60, 80, 40, 100))
+  expect_equal(table$share, c(0.6, 0.8, 0.4, 1))
+  expect_equal(table$share_of_items, c(0.6, 0.8, 0.4, 1))
+})
+
+test_that("thresholds of each group equal SQLite's", {
+  data <- random_lines(300, 25, 4)
+  data$cents <- as.integer(round(data$amount * 100))
+  sql <- sqlite_standings(data, group = TRUE)
+  table <- threshold_table(standings(data, of = sum(amount), by = item, within = grp), make = c("33%", "95%"), first = 3)
+  for (group in unique(sql$grp)) {
+    mine <- sql[sql$grp == group, ]
+    count <- function(part) which(mine$running * 100 >= part * mine$total)[1]
+    expect_equal(table$items[table$grp == group], c(count(33), count(95), 3))
+    expect_equal(table$amount[table$grp == group], mine$running[c(count(33), count(95), 3)] / 100)
+  }
+})
+
+test_that("thresholds of what has no shares are refused, and none of a total below zero", {
+  expect_error(threshold_table(standings(random_lines(), of = mean(amount), by = item)), class = "eggcrate_error_not_additive")
+  below <- standings(data.frame(k = c("a", "b"), v = c(-1, -3)), of = sum(v), by = k)
+  expect_equal(threshold_table(below)$share, rep(NA_real_, 6))
+  expect_error(threshold_table(below, first = 0.5), class = "eggcrate_error_unknown_value")
+})

@@ -1,0 +1,72 @@
+layer <- function(chart, geom) {
+  at <- which(vapply(chart$layers, function(l) inherits(l$geom, geom), NA))
+  ggplot2::layer_data(chart, at[1])
+}
+
+test_that("bars stand in rank order, with the core's values and names", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = product)
+  chart <- chart_bars(x, n = 12)
+  bars <- layer(chart, "GeomCol")
+  expect_equal(bars$xmax[order(-bars$y)], x$net_sales[1:12])
+  built <- ggplot2::ggplot_build(chart)
+  names <- rev(unname(built$layout$panel_params[[1]]$y$get_labels()))
+  expect_equal(names, paste(1:12, x$product[1:12]))
+  expect_equal(layer(chart, "GeomText")$label[1], "431,962.52  10.0 %")
+  expect_match(built$plot$labels$title, "Windlass leads 64 products with 10.0 % of net sales")
+  expect_match(built$plot$labels$subtitle, "52 products not shown, which make")
+  expect_match(built$plot$labels$alt, "^Bar chart of sum\\(net_sales\\) by product. The first are 1 Windlass")
+})
+
+test_that("the marked group is the core's, and each colour has its legend entry", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer)
+  marked <- highlight(x, top(4))
+  bars <- layer(chart_bars(marked), "GeomCol")
+  colours <- bars$fill[order(-bars$y)]
+  expect_equal(rle(colours)$lengths, c(4, 16))
+  scale <- chart_bars(marked)$scales$get_scales("fill")
+  expect_equal(names(scale$palette(2)), c("top(4)", "the rest"))
+  tiers <- assign_tiers(x, tiers_by_rank(c(A = 5, B = 10), rest = "C"))
+  bars <- layer(chart_bars(tiers), "GeomCol")
+  expect_equal(unname(eggcrate:::tier_colours(tiers_by_rank(c(A = 5, B = 10), rest = "C"))[c("A", "B", "C")]), unique(bars$fill[order(-bars$y)]))
+})
+
+test_that("groups have a panel each, and a name may stand in several at other places", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = product, within = region)
+  chart <- chart_bars(x)
+  bars <- layer(chart, "GeomCol")
+  expect_equal(as.vector(table(bars$PANEL)), rep(5, 8))
+  for (panel in 1:8) {
+    mine <- bars[bars$PANEL == panel, ]
+    expect_true(!is.unsorted(mine$xmax[order(mine$y)]))
+  }
+  expect_match(ggplot2::ggplot_build(chart)$plot$labels$title, "Windlass leads in 8 of 8 regions")
+})
+
+test_that("one item, none, thousands, negative, equal and long ones are drawn without a warning", {
+  draw <- function(chart) {
+    path <- withr::local_tempfile(fileext = ".png")
+    eggcrate:::write_chart(chart, path)
+    expect_gt(file.size(path), 5000)
+  }
+  make <- function(values, names = sprintf("item %d", seq_along(values))) standings(data.frame(k = names, v = values), of = sum(v), by = k)
+  cases <- list(make(5), make(rep(3, 5)), make(c(10, 5, -20)), make(c(-1, -2)), make(c(1e9, 1, 1)), make(5000:1),
+    make(3:1, c("a", strrep("a long name ", 12), "b")), make(0), standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 3),
+    standings(data.frame(k = c("a", "b"), v = 2:1), of = mean(v), by = k))
+  for (x in cases) {
+    expect_silent(draw(chart_bars(x)))
+    expect_silent(draw(chart_tiers(assign_tiers(x, tiers_equal(2)))))
+    expect_silent(draw(chart_tier_table(assign_tiers(x, tiers_equal(2)))))
+  }
+})
+
+test_that("what is natural to draw depends on what was asked", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = category)
+  title <- function(chart) ggplot2::ggplot_build(chart)$plot$labels$title
+  expect_equal(title(ggplot2::autoplot(x)), title(chart_bars(x)))
+  p <- pareto(demo_orders(), of = sum(net_sales), by = category)
+  expect_equal(title(ggplot2::autoplot(p)), title(chart_pareto(p)))
+  tiers <- assign_tiers(x, tiers_equal(2))
+  expect_equal(title(ggplot2::autoplot(tiers)), title(chart_tiers(tiers)))
+  withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
+  expect_equal(title(plot(x, title = "My own")), "My own")
+})
