@@ -32,7 +32,7 @@ natural_chart <- function(x, ...) {
   set <- facts(x)
   if (!is.null(set$scheme) && length(set$totals$items) == 1L) {
     chart_tiers(x, ...)
-  } else if (!is.null(set$reach) && length(set$totals$items) == 1L && is.null(set$rows)) {
+  } else if (!is.null(set$reach) && is.null(set$rows)) {
     chart_pareto(x, ...)
   } else {
     chart_bars(x, ...)

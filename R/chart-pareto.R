@@ -3,7 +3,8 @@
 #' Bars in rank order, the cumulative share as a line, and the line at the part to
 #' reach; the items that it takes are picked out, and the title says how many
 #' they are. Of a long list the first items have a bar each and a name; the rest
-#' is folded into a narrow field at the right, in which the line runs on.
+#' is folded into a narrow field at the right, in which the line runs on. Groups have a
+#' panel each, with all items as bars and the number of those that it takes.
 #'
 #' @param x Standings, or the result of [pareto()].
 #' @param reach The part of the total to reach: `0.8` or `"80%"`. By default that of
@@ -11,8 +12,8 @@
 #' @param bars How many items have a bar of their own when there are more than 30.
 #' @param title Text to replace the finding.
 #' @returns A ggplot. Its data is that of the items shown.
-#' @section Errors: `eggcrate_error_call` when `x` has several groups,
-#'   `eggcrate_error_data` when the total is not above zero.
+#' @section Errors: `eggcrate_error_unknown_value` when `x` was cut by [only()],
+#'   `eggcrate_error_value` when the total is not above zero.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_pareto(standings(demo_orders(), of = sum(net_sales), by = product))
@@ -27,14 +28,57 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
   if (!is.null(set$rows)) {
     stop_eggcrate("call", "unknown_value", "A Pareto chart needs all items, and `x` was cut by `only()`.", i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
   }
-  if (length(set$total$value) > 1L) {
-    stop_eggcrate("call", "unknown_value", sprintf("A Pareto chart shows one group, and `x` has %d.", length(set$total$value)),
-      i = "Ask without `within`, or choose a group with `where`.", call = call)
-  }
   if (!length(set$cell)) {
     return(empty_chart(set, title))
   }
+  if (length(set$total$value) > 1L) {
+    return(draw_panels(x, set, title))
+  }
   draw_pareto(pareto_layout(x, set, bars), set, title)
+}
+
+# Groups -------------------------------------------------------------------
+
+# Bars and line of a panel share one scale: parts of the group's total.
+draw_panels <- function(x, set, title) {
+  known <- which(!is.na(set$count))
+  panels <- utils::head(known, most_panels)
+  labels <- group_labels(set$totals, set$question)
+  rows <- which(set$cell %in% panels)
+  place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
+  name <- function(cell) factor(labels[cell], labels[panels])
+  base <- exact_at(set$total, set$cell[rows])
+  items <- data.frame(at = place[rows], share = exact_share(exact_at(set$value, rows), base), cum_share = exact_share(exact_at(set$running, rows), base), group = name(set$cell[rows]), mark = reach_names(x$reached[rows], set))
+  words <- data.frame(group = name(panels), text = sprintf("%s of %s", format_count(set$count[panels]), format_count(set$totals$items[panels])))
+  hidden <- length(set$total$value) - length(panels)
+  ggplot2::ggplot(items, ggplot2::aes(.data$at, .data$share)) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$mark), width = 0.85) +
+    ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share"), colour = palette_eggcrate[["ink"]], linewidth = 0.7) +
+    ggplot2::geom_hline(yintercept = set$reach$value, colour = palette_eggcrate[["clay"]], linetype = "dashed") +
+    ggplot2::geom_text(ggplot2::aes(x = Inf, y = set$reach$value, label = .data$text), data = words, hjust = 1.08, vjust = 1.6, size = 3.8, colour = palette_eggcrate[["clay"]]) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_x") +
+    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]), levels(items$mark)), drop = FALSE) +
+    ggplot2::scale_linetype_manual(values = "solid") +
+    ggplot2::scale_x_continuous(breaks = function(limits) unique(floor(pretty(limits, 4L)))) +
+    ggplot2::scale_y_continuous(labels = percent_formatter(0L), name = sprintf("share of the group's %s", measure_words(set))) +
+    ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(set$question))), title = title %||% panels_finding(set), caption = caption_text(set),
+      subtitle = if (hidden > 0L) sprintf("%s not shown.", count_of(hidden, "group")),
+      alt = sprintf("Pareto charts of %s. %s.", question_text(set$question), enumerate(paste(words$group, words$text, sep = ": ")))) +
+    theme_eggcrate() +
+    ggplot2::theme(strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0))
+}
+
+# "80 % of net sales takes from 12 of 39 customers in Long Strand to 5 of 9 in Saltmarsh".
+panels_finding <- function(set) {
+  part <- set$count / set$totals$items
+  if (all(is.na(part))) {
+    return(question_text(set$question))
+  }
+  labels <- group_labels(set$totals, set$question)
+  ends <- unique(c(which.min(part), which.max(part)))
+  nouns <- c(item_noun(set$question), "")[seq_along(ends)]
+  takes <- sprintf("%s of %s in %s", format_count(set$count[ends]), ifelse(nzchar(nouns), vapply(set$totals$items[ends], count_of, "", noun = nouns[1L]), format_count(set$totals$items[ends])), labels[ends])
+  sprintf("%s of %s takes from %s", set$reach$text, measure_words(set), paste(takes, collapse = " to "))
 }
 
 # Layout -------------------------------------------------------------------

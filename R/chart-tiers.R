@@ -76,8 +76,7 @@ draw_tiers <- function(layout, set, title) {
     tier_bars(layout) +
     ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
     ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0, yend = .data$y + top * 0.03), data = starts[-1L, ], colour = palette_eggcrate[["stone"]], linetype = "dashed") +
-    ggplot2::geom_label(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words, hjust = .data$side), data = starts, size = 3.9, colour = ink,
-      fill = "white", label.size = 0, label.padding = ggplot2::unit(2, "pt")) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words, hjust = .data$side), data = starts, size = 3.9, colour = ink) +
     ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
     ggplot2::scale_y_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01, 0.06))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),

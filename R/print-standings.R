@@ -69,14 +69,16 @@ standings_cells <- function(setup) {
   cells
 }
 
-# A bar as long as the value, of at most `width` letters; none for summary rows and
-# values below zero.
+# A bar as long as the value, of at most `width` letters, thin so that rows stay apart;
+# none for summary rows and values below zero.
 bar_text <- function(value, drawn, width = 10L) {
   most <- max(value[drawn], 0, na.rm = TRUE)
   part <- ifelse(drawn & !is.na(value) & value > 0 & most > 0, value / most, 0)
-  steps <- round(part * width * 8)
-  blocks <- if (symbol("", "x") == "x") c("", "\u258f", "\u258e", "\u258d", "\u258c", "\u258b", "\u258a", "\u2589") else c(rep("", 4L), rep("#", 4L))
-  paste0(strrep(symbol("#", "\u2588"), steps %/% 8), blocks[steps %% 8 + 1])
+  if (symbol("#", "") == "#") {
+    return(strrep("#", round(part * width)))
+  }
+  halves <- round(part * width * 2)
+  paste0(strrep("\u2501", halves %/% 2), ifelse(halves %% 2 == 1, "\u2578", ""))
 }
 
 # The first of the highlighted items are shown wherever they stand.

@@ -60,7 +60,13 @@ test_that("odd data is drawn without a warning", {
 
 test_that("what cannot be drawn is said", {
   x <- standings(demo_orders(), of = units, by = product, within = category)
-  expect_error(chart_pareto(x), "one group", class = "eggcrate_error_call")
+  panels <- chart_pareto(x)
+  counts <- layer(panels, "GeomText")[[1]]$label
+  set <- attr(pareto(demo_orders(), of = units, by = product, within = category), "eggcrate")
+  expect_equal(counts, sprintf("%d of %d", set$count, set$totals$items))
+  ends <- vapply(split(layer(panels, "GeomLine")[[1]], ~PANEL), function(line) line$y[nrow(line)], 0)
+  expect_equal(unname(ends), rep(1, 6))
+  expect_error(chart_pareto(only(x, top(3))), "only", class = "eggcrate_error_unknown_value")
   expect_error(chart_pareto(demo_orders()), class = "eggcrate_error_call")
   minus <- standings(data.frame(k = "a", v = -1), of = v, by = k)
   expect_error(chart_pareto(minus), class = "eggcrate_error_data")

@@ -140,14 +140,14 @@ test_that("a plain ranking loads no package that it does not need", {
 
 test_that("tiers, selections and reasons go through the command", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
-  chart <- withr::local_tempfile(fileext = ".svg")
+  chart <- withr::local_tempfile(fileext = ".pdf")
   run <- run_process(c("tiers", ask, "--scheme", "tiers_by_rank(c(A = 10), rest = 'B')", "--only", "in_tier('A')", "--format", "csv", "--chart", chart))
   expect_equal(run$status, 0)
   back <- utils::read.csv(text = run$out, check.names = FALSE)
   x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 10), rest = "B"))
   expect_equal(back$spare, x$spare[1:10], tolerance = 0)
   expect_equal(back$tier, rep("A", 10))
-  expect_match(readLines(chart, warn = FALSE), "<svg", all = FALSE)
+  expect_identical(readBin(chart, "raw", 4), charToRaw("%PDF"))
   expect_match(run$err, "only +items +10", all = FALSE)
   table <- run_process(c("tiers", ask, "--table", "tiers", "--format", "csv"))
   expect_equal(utils::read.csv(text = table$out)$items, c(98, 80, 63))
