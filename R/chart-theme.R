@@ -57,7 +57,8 @@ axis_numbers <- function(set) {
 
 caption_text <- function(set, rows = rows_sentence(set$receipt)) {
   where <- if (!is.null(set$question$where)) paste0("Where ", set$question$where, ". ")
-  paste(strwrap(paste0(where, "Source: ", set$source, ", ", rows, "."), 150L), collapse = "\n")
+  covered <- if (length(set$question$covered)) paste0(enumerate(set$question$covered), ". ")
+  paste(strwrap(paste0(where, "Source: ", set$source, ", ", rows, ". ", covered), 150L), collapse = "\n")
 }
 
 # Files --------------------------------------------------------------------

@@ -45,13 +45,13 @@ show_answer <- function(x, options, targets) {
   table <- check_choice(options$table %||% "items", answer_tables, "--table")
   lines <- switch(targets$format,
     table = if (table == "items") {
-      format(x, n = if (options$all) Inf else 10, width = terminal_width())
+      format(x, n = if (options$all) Inf, width = terminal_width())
     } else {
       text_table(as.data.frame(answer_table(x, table), check.names = FALSE), c(n = "count", items = "count"), terminal_width())
     },
     csv = csv_lines(answer_table(x, table), escape = !is.null(targets$out)),
     json = json_lines(x),
-    html = html_lines(x, if (options$all) Inf else 10)
+    html = html_lines(x, if (options$all) Inf)
   )
   put_lines(lines, targets$out)
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))

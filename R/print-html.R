@@ -5,14 +5,15 @@
 #' apart.
 #'
 #' @param x Standings.
-#' @param n How many items to show of each group; `Inf` for all.
+#' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
+#'   [only()] has left.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
 #'   what was done.
 #' @section Errors: `eggcrate_error_package` when htmltools is not installed.
 #' @export
 #' @examplesIf requireNamespace("htmltools", quietly = TRUE)
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
-html_table <- function(x, n = 10) {
+html_table <- function(x, n = NULL) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
   check_standings(x, call = call)

@@ -6,21 +6,22 @@
 #' row, the total, and what was done.
 #'
 #' @param x Standings.
-#' @param n How many items to show of each group; `Inf` for all.
+#' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
+#'   [only()] has left.
 #' @param width How many letters a line may have.
 #' @param ... Ignored.
 #' @returns `x`, invisibly; `format()` returns the lines.
 #' @export
 #' @examples
 #' print(standings(demo_orders(), of = sum(net_sales), by = product), n = 5)
-print.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...) {
+print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
   writeLines(format(x, n = n, width = width, ...))
   invisible(x)
 }
 
 #' @rdname print.eggcrate_standings
 #' @export
-format.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...) {
+format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
   setup <- standings_setup(x, n, width)
   tiers <- tier_block(setup)
   c(standings_header(setup), "", tiers, if (length(tiers)) "", standings_body(setup), "", standings_footer(setup))
@@ -31,6 +32,7 @@ format.eggcrate_standings <- function(x, n = 10, width = getOption("width"), ...
 standings_setup <- function(x, n, width) {
   x <- drop_others(x)
   set <- facts(x)
+  n <- n %||% if (is.null(set$rows)) 10 else Inf
   x <- unclass(x) # a plain list: printing needs no tibble
   at <- whole_rows(set)
   cell <- set$cell[at]
@@ -178,7 +180,10 @@ standings_body <- function(setup) {
     return("Nothing is left: no row passes the filter with a value.")
   }
   texts <- lapply(standings_cells(setup), function(cell) align(c(cell$title, cell$text), cell$side))
-  paint_lines(fit_cells(texts, setup$width), setup$rows, setup)
+  cells <- fit_cells(texts, setup$width)
+  # What is worked out from the measure stands back behind it.
+  for (second in intersect(c("bar", "share", "cum_share"), names(cells))) cells[[second]] <- muted(cells[[second]])
+  paint_lines(cells, setup$rows, setup)
 }
 
 # The table of tiers above the items, of one group: with several it would bury them.

@@ -110,6 +110,7 @@ compile_question <- function(read, source, call = NULL) {
   question$gates <- question_gates(question, where, dates, call)
   question["all_items"] <- list(check_items(read$rules$all_items, by, call))
   question$days <- days_function(question, where, call)
+  question$covered <- covered_text(union(dates, where_dates(where)), question)
   question
 }
 
@@ -156,6 +157,16 @@ coverage_of <- function(source, as_of) {
     }
     list(first = floor(days[1L]), last = as_of %||% floor(days[2L]))
   }
+}
+
+# What is said beside a figure: the days that the dates in question cover.
+covered_text <- function(dates, question) {
+  day <- function(x) format(structure(x, class = "Date"))
+  spans <- vapply(dates, function(name) {
+    coverage <- question$coverage(name)
+    sprintf("%s %s to %s", name, day(coverage$first), day(coverage$last))
+  }, "")
+  c(spans, if (!is.null(question$as_of)) paste("as of", day(question$as_of)))
 }
 
 # The date columns that a question counts periods of.

@@ -190,7 +190,24 @@ padded_cells <- function(x) is.character(x) & grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\
 
 read_parquet_table <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
+  check_parquet_end(path, call)
   nanoparquet::read_parquet(path)
+}
+
+# The format ends with the length of what precedes it and its own name: a file that
+# was cut short must not reach a reader that trusts in them.
+check_parquet_end <- function(path, call = NULL) {
+  size <- file.size(path)
+  end <- if (size >= 12) {
+    con <- file(path, "rb")
+    on.exit(close(con))
+    seek(con, size - 8)
+    list(footer = readBin(con, "integer", 1L, 4L, endian = "little"), name = readBin(con, "raw", 4L))
+  }
+  if (is.null(end) || !identical(end$name, charToRaw("PAR1")) || is.na(end$footer) || end$footer < 1 || end$footer > size - 12) {
+    stop_data("format", sprintf("%s is not a whole Parquet file: its end is missing.", basename(path)), i = "Fetch or write the file again.",
+      fields = list(path = path), call = call)
+  }
 }
 
 read_sheet_table <- function(path, options, call = NULL) {

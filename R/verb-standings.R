@@ -15,7 +15,8 @@
 #'   `per_day(sum(x))` divides by the calendar days of the period. A bare column
 #'   means its sum. Name a measure as in `c(margin = sum(profit) / sum(net_sales))`.
 #' * Conditions: `==`, `!=`, `<`, `<=`, `>`, `>=`, `&`, `|`, `!`, `%in% c(…)`,
-#'   `between(x, a, b)`, `is_missing(x)`; dates as `"2026-03-31"`. A row for which
+#'   `between(x, a, b)`, `is_missing(x)`; dates as `"2026-03-31"`. Text is equal to text
+#'   in quotes, or to another column of text, or is not; it has no order. A row for which
 #'   the condition cannot be told, because a value is missing, is filtered out and
 #'   counted apart.
 #' * Periods: `year`, `quarter`, `month`, `week` (ISO 8601) and `day` of a date; they

@@ -70,3 +70,10 @@ test_that("what is natural to draw depends on what was asked", {
   withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
   expect_equal(title(plot(x, title = "My own")), "My own")
 })
+
+test_that("the caption names filters, source, dates and the day that counts as today", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = region, where = in_period(order_date, latest(quarter)), as_of = "2026-05-10")
+  caption <- ggplot2::ggplot_build(chart_bars(x))$plot$labels$caption
+  expect_match(caption, "Where in_period\\(order_date, latest\\(quarter\\)\\)")
+  expect_match(gsub("\n", " ", caption), "order_date 2023-10-02 to 2026-05-10 and as of 2026-05-10")
+})

@@ -51,3 +51,11 @@ test_that("plain output has no colour and, without Unicode, plain signs", {
   withr::local_envvar(NO_COLOR = NA)
   expect_true(any(grepl("\033", format(pareto(small, of = sales, by = shop)), fixed = TRUE)))
 })
+
+test_that("all that was asked for is shown, the first ten of what was not chosen", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer)
+  items <- function(lines) length(grep("^ +[0-9]+  ", lines))
+  expect_equal(items(format(x)), 10)
+  expect_equal(items(format(only(x, top(17)))), 17)
+  expect_equal(items(format(only(x, top(17)), n = 4)), 4)
+})

@@ -219,3 +219,18 @@ test_that("a long file says how far it has been read, a short one nothing", {
   expect_gt(said[[1]][[2]], 0.5)
   expect_equal(said[[3]][[2]], 1)
 })
+
+test_that("a Parquet file or workbook that was cut short is refused", {
+  data <- data.frame(k = sprintf("c%d", 1:200), v = 1:200)
+  for (write in list(nanoparquet::write_parquet, openxlsx::write.xlsx)) {
+    whole <- withr::local_tempfile()
+    write(data, whole)
+    expect_equal(sum(standings(whole, of = sum(v), by = k)$v), sum(data$v))
+    bytes <- readBin(whole, "raw", 1e6)
+    for (n in round(seq(5, length(bytes) - 40, length.out = 25))) {
+      cut <- withr::local_tempfile()
+      writeBin(bytes[seq_len(n)], cut)
+      expect_error(standings(cut, of = sum(v), by = k), class = "eggcrate_error_format")
+    }
+  }
+})
