@@ -63,10 +63,11 @@ bars_layout <- function(x, set, n = NULL) {
   value <- .subset2(x, set$question$measure$name)
   shown <- shown[!is.na(value[shown])]
   labels <- group_labels(set$totals, set$question)
+  names <- item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]), names(set$question$by))
   mark <- if (!is.null(set$scheme)) as.character(x$tier) else marks_of(x)
   rest <- fold_rows(set, whole_rows(set)[shown])
   list(
-    items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]), names(set$question$by)), 28L)),
+    items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(names, 28L)),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown], group = factor(labels[cell[shown]], unique(labels[panels])),
       mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown]),

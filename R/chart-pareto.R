@@ -26,7 +26,8 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
   }
   set <- facts(x)
   if (!is.null(set$rows)) {
-    stop_eggcrate("call", "unknown_value", "A Pareto chart needs all items, and `x` was cut by `only()`.", i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
+    stop_eggcrate("call", "unknown_value", "A Pareto chart needs all items, and `x` was cut by `only()`.",
+      i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
   }
   if (!length(set$cell)) {
     return(empty_chart(set, title))
@@ -48,7 +49,10 @@ draw_panels <- function(x, set, title) {
   place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
   name <- function(cell) factor(labels[cell], labels[panels])
   base <- exact_at(set$total, set$cell[rows])
-  items <- data.frame(at = place[rows], share = exact_share(exact_at(set$value, rows), base), cum_share = exact_share(exact_at(set$running, rows), base), group = name(set$cell[rows]), mark = reach_names(x$reached[rows], set))
+  items <- data.frame(
+    at = place[rows], share = exact_share(exact_at(set$value, rows), base), cum_share = exact_share(exact_at(set$running, rows), base),
+    group = name(set$cell[rows]), mark = reach_names(x$reached[rows], set)
+  )
   words <- data.frame(group = name(panels), text = sprintf("%s of %s", format_count(set$count[panels]), format_count(set$totals$items[panels])))
   hidden <- length(set$total$value) - length(panels)
   ggplot2::ggplot(items, ggplot2::aes(.data$at, .data$share)) +
@@ -76,8 +80,9 @@ panels_finding <- function(set) {
   }
   labels <- group_labels(set$totals, set$question)
   ends <- unique(c(which.min(part), which.max(part)))
-  nouns <- c(item_noun(set$question), "")[seq_along(ends)]
-  takes <- sprintf("%s of %s in %s", format_count(set$count[ends]), ifelse(nzchar(nouns), vapply(set$totals$items[ends], count_of, "", noun = nouns[1L]), format_count(set$totals$items[ends])), labels[ends])
+  items <- format_count(set$totals$items[ends])
+  items[1L] <- count_of(set$totals$items[ends[1L]], item_noun(set$question))
+  takes <- sprintf("%s of %s in %s", format_count(set$count[ends]), items, labels[ends])
   sprintf("%s of %s takes from %s", set$reach$text, measure_words(set), paste(takes, collapse = " to "))
 }
 

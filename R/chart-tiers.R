@@ -75,13 +75,15 @@ draw_tiers <- function(layout, set, title) {
   ggplot2::ggplot(layout$items, ggplot2::aes(.data$at, .data$value)) +
     tier_bars(layout) +
     ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0, yend = .data$y + top * 0.03), data = starts[-1L, ], colour = palette_eggcrate[["stone"]], linetype = "dashed") +
+    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0, yend = .data$y + top * 0.03), data = starts[-1L, ],
+      colour = palette_eggcrate[["stone"]], linetype = "dashed") +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words, hjust = .data$side), data = starts, size = 3.9, colour = ink) +
     ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
     ggplot2::scale_y_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01, 0.06))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
       breaks = if (named) layout$items$at else pretty(c(1, layout$n)), labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
-    ggplot2::labs(x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))), y = if (is.null(set$scheme$of)) measure_title(set, measure_words(set)) else plain_words(set$scheme$of), fill = NULL,
+    ggplot2::labs(x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))), fill = NULL,
+      y = if (is.null(set$scheme$of)) measure_title(set, measure_words(set)) else plain_words(set$scheme$of),
       title = title %||% tier_finding(set), subtitle = paste0(scheme_title(set$scheme), "; lines are where a tier begins"), caption = caption_text(set), alt = tiers_alt(layout, set)) +
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0, hjust = if (layout$n > 8L) 1 else 0.5) else ggplot2::element_text())
@@ -110,7 +112,8 @@ tier_bars <- function(layout) {
   if (layout$n <= 400L) {
     wide <- layout$n <= 60L
     # Narrow bars are drawn into each other: no hairlines between them.
-    return(ggplot2::geom_col(ggplot2::aes(fill = .data$tier), width = if (wide) 0.85 else 1.15, position = "identity", colour = if (wide) palette_eggcrate[["stone"]] else NA, linewidth = 0.2))
+    return(ggplot2::geom_col(ggplot2::aes(fill = .data$tier), width = if (wide) 0.85 else 1.15, position = "identity",
+      colour = if (wide) palette_eggcrate[["stone"]] else NA, linewidth = 0.2))
   }
   ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$value, fill = .data$tier), data = do.call(rbind, lapply(split(layout$items, layout$items$tier), thin)))
 }
@@ -135,12 +138,13 @@ draw_tier_table <- function(set, title) {
   d <- data.frame(y = -seq_len(k), tier = table$tier, share = share, length = ifelse(is.na(share), 0, pmax(share, 0)) / max(share, 1e-9, na.rm = TRUE))
   cells <- data.frame(
     x = rep(c(1.15, 3.1, 4.3, 6.3, 9.6), each = k + 1L), y = rep(c(0, d$y), 5L), side = rep(c(0, 1, 1, 1, 1), each = k + 1L), head = rep(c(TRUE, rep(FALSE, k)), 5L),
-    text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off", ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", cut(table$cut_off))), "items", format_count(table$items),
+    text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off", cut_off_words(table, set, cut), "items", format_count(table$items),
       measure_title(set, measure_words(set)), number(table[[set$question$measure$name]]), if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
   )
   ggplot2::ggplot(d, ggplot2::aes(y = .data$y)) +
     ggplot2::geom_tile(ggplot2::aes(x = 0.85, fill = .data$tier), width = 0.3, height = 0.62, colour = palette_eggcrate[["stone"]]) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = 6.6, xmax = 6.6 + 2.2 * .data$length, ymin = .data$y - 0.3, ymax = .data$y + 0.3, fill = .data$tier), colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = 6.6, xmax = 6.6 + 2.2 * .data$length, ymin = .data$y - 0.3, ymax = .data$y + 0.3, fill = .data$tier),
+      colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side), data = cells[!cells$head, ], size = 5, colour = palette_eggcrate[["ink"]]) +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side), data = cells[cells$head, ], size = 4.4, colour = palette_eggcrate[["stone"]]) +
     ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +

@@ -91,7 +91,10 @@ write_whole <- function(path, write) {
 # Forms --------------------------------------------------------------------
 
 # Columns as text: every digit of a number, missing as it is.
-exact_text <- function(x) lapply(as.list(unclass(if (is.data.frame(x)) as_plain(x) else x)), function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
+exact_text <- function(x) {
+  columns <- as.list(unclass(if (is.data.frame(x)) as_plain(x) else x))
+  lapply(columns, function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
+}
 
 csv_lines <- function(x, escape) {
   columns <- exact_text(x)
@@ -117,7 +120,9 @@ json_lines <- function(x) {
   question <- set$question
   answer <- list(
     question = list(of = question$measure$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
-      over = if (length(question$over)) question$over[[1L]]$text, where = question$where, also = I(lapply(question$measures[-1L], `[[`, "text")), having = question$having$text, only = I(as.character(set$only)), highlight = set$highlight, best = question$best, ties = question$ties,
+      over = if (length(question$over)) question$over[[1L]]$text, where = question$where,
+      also = I(lapply(question$measures[-1L], `[[`, "text")), having = question$having$text, only = I(as.character(set$only)),
+      highlight = set$highlight, best = question$best, ties = question$ties,
       share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )

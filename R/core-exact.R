@@ -22,6 +22,3 @@ exact_sum_by <- function(x, group, n) {
 
 # Both have the same unit, so a share is one division of integers.
 exact_share <- function(part, whole) exact_ratio_(part$value, whole$value)
-
-# Is the part below (-1), at (0) or above (1) a part of the whole?
-exact_against <- function(part, whole, share) exact_against_share_(part$value, whole$value, share$digits, share$places)

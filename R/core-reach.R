@@ -11,11 +11,6 @@ reach_rows <- function(set, part) whole_blocks(reach_single(set, part), set, all
 # The bits of the integer 0 are those of the number 0+0i.
 zero_exact <- complex(1L)
 
-keep_known <- function(set, x) {
-  x[exact_signs_(set$total$value)[set$cell] <= 0L] <- NA
-  x
-}
-
 #' How many single items, in row order, it takes to reach `part`, per group.
 #' @return Integers; missing where the total is not above zero.
 #' @noRd
@@ -148,10 +143,4 @@ share_of_base <- function(set, x) {
   base <- set$base
   if (length(base$value) > 1L) base <- exact_at(base, match(seq_along(set$totals$items), set$cell))
   keep_where(exact_signs_(base$value) > 0L, exact_share(x, base))
-}
-
-# Has it been true in this row or earlier in its group?
-ends_before <- function(x, cell) {
-  seen <- cumsum(x)
-  seen > (seen - x)[row_starts(cell)][cell]
 }

@@ -206,12 +206,16 @@ whole_blocks <- function(single, set, all) spread_blocks_(single, set$block, all
 # Single rows in row order until a part of the base is reached, or as long as it is
 # not passed; missing where a group's total is not above zero.
 reach_single <- function(set, part, boundary = "reach") {
-  within <- boundary == "within"
-  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places, within)
-  count <- if (within) count - 1L else count
-  count[is.na(count)] <- .Machine$integer.max # never: all
-  count[exact_signs_(set$total$value) <= 0L] <- NA
+  count <- reach_limit(set, part, boundary == "within")
   places(set)$place <= if (length(count) == 1L) count else count[set$cell]
+}
+
+# How many places of each group: all, where the part is never reached.
+reach_limit <- function(set, part, within) {
+  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places, within)
+  if (within) count <- count - 1L
+  count[is.na(count)] <- .Machine$integer.max
+  replace(count, exact_signs_(set$total$value) <= 0L, NA)
 }
 
 # Conditions on the result's columns ---------------------------------------

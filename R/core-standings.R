@@ -29,7 +29,8 @@ rank_tally <- function(tally, question, whole = NULL) {
   order <- placed$order
   ranked <- standing_columns(tally, measured, placed, base_at(bases, order), question)
   list(
-    columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order), running = ranked$running, base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
+    columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order), running = ranked$running,
+    base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
     totals = cells$table, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
     below_having = sum(!met), unranked = sum(q$missing), tied = sum(placed$first != placed$last, na.rm = TRUE), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
     arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))

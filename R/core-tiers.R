@@ -150,7 +150,7 @@ tier_numbers <- function(line, scheme, call = NULL) {
   size <- at$size[match(seq_len(max(0L, line$cell)), line$cell)] # of each group
   tier <- switch(scheme$kind,
     value = value_tiers(line, scheme, call),
-    share = share_tiers(line, scheme, call),
+    share = share_tiers(line, scheme, at, call),
     percentile = place_tiers(at, lapply(scheme$bounds, items_in_part, n = size), line$cell),
     rank = place_tiers(at, lapply(scheme$bounds, rep, length(size)), line$cell),
     equal = place_tiers(at, lapply(seq_along(scheme$bounds), equal_limit, size = size, tiers = length(scheme$labels)), line$cell)
@@ -185,16 +185,25 @@ value_tiers <- function(line, scheme, call = NULL) {
   tier
 }
 
-share_tiers <- function(line, scheme, call = NULL) {
+share_tiers <- function(line, scheme, at, call = NULL) {
   if (is.null(line$value)) stop_not_additive(line$question$measure, "tiers by share", call)
   check_total(line, call)
-  tier <- rep(length(scheme$labels), length(line$cell))
-  for (i in rev(seq_along(scheme$bounds))) {
-    inside <- whole_blocks(reach_single(line, scheme$bounds[[i]], scheme$boundary), line, all = scheme$boundary == "within")
-    tier[which(inside)] <- i
-  }
-  if (anyNA(inside)) tier[is.na(inside)] <- NA
+  within <- scheme$boundary == "within"
+  limits <- lapply(scheme$bounds, function(part) {
+    count <- reach_limit(line, part, within)
+    if (within) whole_block_limit(line, count) else count
+  })
+  tier <- place_tiers(at, limits, line$cell)
+  if (anyNA(limits[[1L]])) tier[is.na(limits[[1L]])[line$cell]] <- NA
   tier
+}
+
+# The last place at which a whole block ends, of so many places, by group.
+whole_block_limit <- function(line, count) {
+  start <- match(seq_along(count), line$cell)
+  last <- start + pmin(count, tabulate(line$cell, length(count))) - 1L
+  torn <- !is.na(last) & last >= start & line$block[pmin(last + 1L, length(line$block))] == line$block[pmax(last, 1L)] & last < length(line$block)
+  ifelse(torn, match(line$block[pmax(last, 1L)], line$block) - start, count)
 }
 
 # Cut-offs -------------------------------------------------------------------

@@ -56,10 +56,6 @@ exact_real_ <- function(value, places, lowest) {
   .Call(`_eggcrate_exact_real_`, value, places, lowest)
 }
 
-exact_against_share_ <- function(part, base, share, places) {
-  .Call(`_eggcrate_exact_against_share_`, part, base, share, places)
-}
-
 decimal_places_ <- function(x) {
   .Call(`_eggcrate_decimal_places_`, x)
 }

@@ -198,6 +198,11 @@ tier_finding <- function(set) {
     set$scheme$labels[first], if (is.na(share)) "" else sprintf(": %s of %s", percent_formatter()(share), measure_words(set)))
 }
 
+# "from 11,095.39"; nothing for the last tier.
+cut_off_words <- function(table, set, number) {
+  ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", number(table$cut_off)))
+}
+
 # What each tier takes in, as intervals that meet.
 tier_intervals <- function(scheme) {
   b <- scheme$bounds

@@ -123,7 +123,9 @@ extra_cells <- function(x, set, keep, rest) {
     if (is.numeric(column)) number_formatter(if (all(column == round(column), na.rm = TRUE)) 0L else if (max(abs(column), 0, na.rm = TRUE) < 10) 3L else 2L) else as.character
   }
   c(
-    lapply(with_names(measures, measures), function(name) list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")),
+    lapply(with_names(measures, measures), function(name) {
+      list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
+    }),
     lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left")),
     lapply(with_names(gaps, sub("_", " ", gaps)), function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep], totals = NULL, side = "right"))
   )
@@ -169,7 +171,8 @@ rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
 
 standings_header <- function(setup) {
   set <- setup$set
-  title <- if (is.null(set$highlight) && !is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else if (is.null(set$highlight) && one_tiered(set)) tier_finding(set) else question_text(set$question)
+  finding <- if (!is.null(set$highlight)) NULL else if (!is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else if (one_tiered(set)) tier_finding(set)
+  title <- finding %||% question_text(set$question)
   where <- if (!is.null(set$question$where)) paste0("where ", set$question$where)
   only <- if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set))
   c(bold(fold(title, setup$width)), muted(fold(where, setup$width)), muted(unlist(lapply(only, fold, setup$width))))
@@ -202,7 +205,7 @@ tier_cells <- function(setup) {
   table <- tier_counts(set)
   value <- table[[set$question$measure$name]]
   number <- if (is.null(set$scheme$of)) setup$numbers else gap_formatter(set)
-  cut <- ifelse(is.na(table$cut_off), "", paste(if (set$question$best == "lowest") "up to" else "from", number(table$cut_off)))
+  cut <- cut_off_words(table, set, number)
   cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
   cells <- list(
     tier = cell("tier", as.character(table$tier), "left"), cut = cell(if (is.null(set$scheme$of)) "cut-off" else shown_name(set$scheme$of), cut),

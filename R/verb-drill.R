@@ -117,8 +117,9 @@ why_steps <- function(row, set) {
   size <- at$size[row]
   tied <- sum(set$block == set$block[row]) - 1L
   add("rank", at$first[row], sprintf("no. %s of %s%s", format_count(at$first[row]), count_of(size, noun), if (tied) sprintf(", with %s of the same value", format_count(tied)) else ""))
-  add("above", near$to_above, if (is.na(near$above)) "none is above" else sprintf("%s more would reach %s, no. %s", number(near$to_above), near$above_name, format_count(at$first[near$above])))
-  add("below", near$to_below, if (is.na(near$below)) "none is below" else sprintf("%s ahead of %s, no. %s", number(near$to_below), near$below_name, format_count(at$first[near$below])))
+  next_to <- function(words, distance, name, other) sprintf(words, number(distance), name, format_count(at$first[other]))
+  add("above", near$to_above, if (is.na(near$above)) "none is above" else next_to("%s more would reach %s, no. %s", near$to_above, near$above_name, near$above))
+  add("below", near$to_below, if (is.na(near$below)) "none is below" else next_to("%s ahead of %s, no. %s", near$to_below, near$below_name, near$below))
   if (!is.null(set$value)) {
     base <- exact_real(if (length(set$base$value) == 1L) set$base else exact_at(set$base, row))
     share <- why_share(set, row)
@@ -167,9 +168,11 @@ why_tier <- function(row, set) {
   }
   interval <- tier_intervals(set$scheme)[as.integer(tier)]
   gaps <- set$gaps
+  still <- if (set$scheme$kind == "value") "" else ", others standing still"
   list(
     why_fact("tier", as.integer(tier), sprintf("%s of %s (%s)", tier, scheme_title(set$scheme), interval)),
-    why_fact("to next", gaps$to_next[row], if (is.na(gaps$to_next[row])) "no better tier has items" else sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), if (set$scheme$kind == "value") "" else ", others standing still")),
+    why_fact("to next", gaps$to_next[row],
+      if (is.na(gaps$to_next[row])) "no better tier has items" else sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), still)),
     why_fact("spare", gaps$spare[row], if (is.na(gaps$spare[row])) "it can fall no further" else sprintf("%s above the floor of its tier", number(gaps$spare[row])))
   )
 }

@@ -121,4 +121,12 @@ others_rows <- function(columns, set) {
 }
 
 # A key that is a number or a date becomes text beside "all others".
-join_columns <- function(column, more) if (is.character(more) && !is.character(column)) c(written_text(column), more) else if (is.factor(column)) factor(c(as.character(column), as.character(more)), levels(column)) else c(column, more)
+join_columns <- function(column, more) {
+  if (is.factor(column)) {
+    factor(c(as.character(column), as.character(more)), levels(column))
+  } else if (is.character(more) && !is.character(column)) {
+    c(written_text(column), more)
+  } else {
+    c(column, more)
+  }
+}

@@ -170,20 +170,6 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   return out;
 }
 
-// -1, 0 or 1: each part against share / 10^places of its base (one, or one each).
-[[cpp11::register]] SEXP exact_against_share_(SEXP part, SEXP base, double share, int places) {
-  const R_xlen_t n = Rf_xlength(part), m = Rf_xlength(base);
-  cpp11::sexp out(Rf_allocVector(INTSXP, n));
-  const stored_i128 *a = bind::exact(part), *b = bind::exact(base);
-  for (R_xlen_t i = 0; i < n; ++i) {
-    int order = 0;
-    if (!eggcrate::against_share(a[i], b[m == 1 ? 0 : i], static_cast<std::int64_t>(share), places, order))
-      cpp11::stop("totals beyond 128 bits");
-    INTEGER(out)[i] = order;
-  }
-  return out;
-}
-
 // Places of the smallest decimal that each number is, NA if none.
 [[cpp11::register]] SEXP decimal_places_(SEXP x) {
   const R_xlen_t n = Rf_xlength(x);

@@ -104,13 +104,6 @@ extern "C" SEXP _eggcrate_exact_real_(SEXP value, SEXP places, SEXP lowest) {
   END_CPP11
 }
 // bind-exact.cpp
-SEXP exact_against_share_(SEXP part, SEXP base, double share, int places);
-extern "C" SEXP _eggcrate_exact_against_share_(SEXP part, SEXP base, SEXP share, SEXP places) {
-  BEGIN_CPP11
-    return cpp11::as_sexp(exact_against_share_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(part), cpp11::as_cpp<cpp11::decay_t<SEXP>>(base), cpp11::as_cpp<cpp11::decay_t<double>>(share), cpp11::as_cpp<cpp11::decay_t<int>>(places)));
-  END_CPP11
-}
-// bind-exact.cpp
 SEXP decimal_places_(SEXP x);
 extern "C" SEXP _eggcrate_decimal_places_(SEXP x) {
   BEGIN_CPP11
@@ -201,7 +194,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_block_places_",           (DL_FUNC) &_eggcrate_block_places_,           3},
     {"_eggcrate_decimal_places_",         (DL_FUNC) &_eggcrate_decimal_places_,         1},
     {"_eggcrate_exact_against_one_",      (DL_FUNC) &_eggcrate_exact_against_one_,      2},
-    {"_eggcrate_exact_against_share_",    (DL_FUNC) &_eggcrate_exact_against_share_,    4},
     {"_eggcrate_exact_combine_",          (DL_FUNC) &_eggcrate_exact_combine_,          4},
     {"_eggcrate_exact_extreme_by_",       (DL_FUNC) &_eggcrate_exact_extreme_by_,       4},
     {"_eggcrate_exact_from_real_",        (DL_FUNC) &_eggcrate_exact_from_real_,        1},

@@ -29,6 +29,23 @@ test_that("by cumulative share the item that crosses is in the better tier, or t
   expect_equal(tier_table(assign_tiers(x, tiers_by_share(c(A = "40%"), boundary = "within")))$items, c(0, 5))
 })
 
+test_that("a tie at the line is in the better tier as a whole, or out as a whole", {
+  x <- items(c(50, 20, 20, 10))
+  expect_equal(tier_of(x, tiers_by_share(c(A = "60%"))), c("A", "A", "A", "rest"))
+  expect_equal(tier_of(x, tiers_by_share(c(A = "75%"), boundary = "within")), c("A", "rest", "rest", "rest"))
+  for (seed in 1:20) {
+    set.seed(seed)
+    values <- sort(sample(1:6, 15, TRUE), decreasing = TRUE)
+    running <- cumsum(values)
+    part <- sample(5:99, 1)
+    before_block <- vapply(values, function(v) sum(values[values > v]), 0)
+    after_block <- vapply(values, function(v) sum(values[values >= v]), 0)
+    y <- standings(data.frame(k = sprintf("%02d", 1:15), v = values), of = sum(v), by = k)
+    expect_equal(tier_of(y, tiers_by_share(c(A = paste0(part, "%")))) == "A", before_block * 100 < part * sum(values))
+    expect_equal(tier_of(y, tiers_by_share(c(A = paste0(part, "%")), boundary = "within")) == "A", after_block * 100 <= part * sum(values))
+  }
+})
+
 test_that("percentile cut-offs are type-7 quantiles, and an item at one is above it", {
   sizes <- c(A = "5%", B = "15%", C = "60%", D = "20%")
   for (seed in 1:4) {

@@ -1,0 +1,153 @@
+#include <testthat/vendor/catch.h>
+
+#include <map>
+#include <random>
+
+#include "exact.hpp"
+#include "tally.hpp"
+
+using namespace eggcrate;
+
+TEST_CASE("sums beside the keys follow them through a growing table, and can be drained") {
+  std::mt19937_64 random(5);
+  WordGroups groups;
+  std::map<std::uint64_t, std::int64_t> first, second, rows;
+  std::vector<i128> drained;
+  for (int chunk = 0; chunk < 60; ++chunk) {
+    std::vector<std::uint64_t> words(kChunk);
+    std::vector<std::int64_t> a(kChunk), b(kChunk);
+    std::vector<std::uint32_t> ids(kChunk);
+    for (std::size_t i = 0; i < kChunk; ++i) {
+      words[i] = 64 * (random() % (10 + 400 * static_cast<unsigned>(chunk)));
+      a[i] = static_cast<std::int64_t>(random() % 1000) - 500;
+      b[i] = static_cast<std::int64_t>(random() % 7);
+      ++rows[words[i]];
+      first[words[i]] += a[i];
+      second[words[i]] += b[i];
+    }
+    Lanes lanes;
+    lanes.values[0] = a.data();
+    lanes.values[1] = b.data();
+    groups.locate(words.data(), kChunk, ids.data(), lanes);
+    for (std::size_t i = 0; i < kChunk; ++i) REQUIRE(groups.words()[ids[i]] == words[i]);
+    if (chunk == 30) {
+      drained.resize(groups.size());
+      groups.drain(0, drained);
+    }
+  }
+  const Gathered all = groups.gather();
+  REQUIRE(groups.size() == rows.size());
+  REQUIRE(all.walk.size() == rows.size());
+  drained.resize(groups.size());
+  for (std::uint32_t id = 0; id < groups.size(); ++id) {
+    const std::uint64_t word = groups.words()[id];
+    CHECK(all.rows[id] == static_cast<std::uint64_t>(rows[word]));
+    CHECK(static_cast<std::int64_t>(drained[id]) + all.sums[0][id] == first[word]);
+    CHECK(all.sums[1][id] == second[word]);
+  }
+}
+
+TEST_CASE("sums beside the keys carry into 128 bits before they overflow") {
+  std::vector<double> x(20000, 2.0e15);
+  std::vector<std::uint64_t> key(x.size());
+  for (std::size_t i = 0; i < key.size(); ++i) key[i] = 64 * (1 + i % 3);
+  std::vector<Column> columns = {{Kind::real, x.data()}, {Kind::text, key.data()}};
+  Question q;
+  q.columns = columns.data();
+  q.n = x.size();
+  q.keys.push_back({columns[1], 0});
+  for (int s = 0; s < 3; ++s) {  // the third has no lane
+    Sum sum;
+    Instr in;
+    in.op = Op::column;
+    in.column = 0;
+    sum.value.code = {in};
+    sum.value.places = {0};
+    q.sums.push_back(sum);
+  }
+  Tally t;
+  REQUIRE(tally(q, t).ok());
+  for (const SumResult& s : t.sums) {
+    i128 all = 0;
+    for (const i128 total : s.total) all += total;
+    const bool exact = all == i128(20000) * i128(2000000000000000);
+    CHECK(exact);
+  }
+}
+
+TEST_CASE("the first row that is left out is named, whoever meets it") {
+  for (const int threads : {1, 2}) {
+    std::vector<double> x(400000, 1.5);
+    std::vector<std::uint64_t> key(x.size(), 64);
+    std::uint64_t missing = 0x7FF00000000007A2ull;
+    for (const std::size_t row : {70000u, 399999u, 200000u}) std::memcpy(&x[row], &missing, sizeof missing);
+    std::vector<Column> columns = {{Kind::real, x.data()}, {Kind::text, key.data()}};
+    Question q;
+    q.columns = columns.data();
+    q.n = x.size();
+    q.threads = threads;
+    q.keys.push_back({columns[1], 0});
+    Sum sum;
+    Instr in;
+    in.op = Op::column;
+    in.column = 0;
+    sum.value.code = {in};
+    sum.value.places = {0};
+    q.sums.push_back(sum);
+    Tally t;
+    REQUIRE(tally(q, t).ok());
+    CHECK(t.sums[0].first_missing == 70000);
+    CHECK(t.sums[0].all_missing == 3);
+  }
+}
+
+TEST_CASE("places, blocks and parts reached agree with a plain count") {
+  std::mt19937_64 random(9);
+  for (int round = 0; round < 200; ++round) {
+    std::vector<std::int32_t> cell, block, missing;
+    std::vector<i128> running;
+    std::vector<std::int64_t> value;
+    const int cells = 1 + static_cast<int>(random() % 4);
+    std::int32_t number = 0;
+    for (int c = 1; c <= cells; ++c) {
+      std::int64_t v = 30, sum = 0;
+      const int n = 1 + static_cast<int>(random() % 12);
+      for (int i = 0; i < n; ++i) {
+        const std::int64_t before = v;
+        v -= static_cast<std::int64_t>(random() % 3);
+        number += i == 0 || v != before;
+        sum += v;
+        cell.push_back(c);
+        block.push_back(number);
+        missing.push_back(0);
+        value.push_back(v);
+        running.push_back(sum);
+      }
+    }
+    const std::size_t n = cell.size();
+    std::vector<std::int32_t> place(n), first(n), size(n), in(n), any(n), all(n);
+    block_places(cell.data(), block.data(), missing.data(), n, -1, place.data(), first.data(), size.data());
+    for (auto& x : in) x = static_cast<std::int32_t>(random() % 2);
+    spread_blocks(in.data(), block.data(), n, false, -1, any.data());
+    spread_blocks(in.data(), block.data(), n, true, -1, all.data());
+    std::vector<i128> base(static_cast<std::size_t>(cells));
+    for (std::size_t i = 0; i < n; ++i) base[static_cast<std::size_t>(cell[i] - 1)] = running[i];
+    std::vector<std::int32_t> count(static_cast<std::size_t>(cells), -1);
+    REQUIRE(reach_counts(running.data(), cell.data(), n, base.data(), 50, 2, false, count.data()));
+    for (std::size_t i = 0; i < n; ++i) {
+      std::int32_t better = 0, mine = 0, kept = 0, same = 0;
+      for (std::size_t j = 0; j < n; ++j) {
+        if (cell[j] != cell[i]) continue;
+        ++mine;
+        better += value[j] > value[i];
+        if (block[j] == block[i]) { ++same; kept += in[j]; }
+      }
+      CHECK(first[i] == better + 1);
+      CHECK(size[i] == mine);
+      CHECK(any[i] == (kept > 0));
+      CHECK(all[i] == (kept == same));
+      const bool reached = 2 * running[i] >= base[static_cast<std::size_t>(cell[i] - 1)];
+      CHECK(reached == (place[i] >= count[static_cast<std::size_t>(cell[i] - 1)]));
+    }
+  }
+}
