@@ -61,7 +61,8 @@ selections <- list(
 select_end <- function(expr, set, asked, best_end, call) {
   at <- places(set)
   given <- selection_values(expr, 1L, call)[[1L]]
-  limit <- items_meant(given, at$size, expr, call)
+  limit <- items_meant(given, at$size[match(seq_len(max(0L, set$cell)), set$cell)], expr, call) # of each group
+  if (length(limit) > 1L) limit <- limit[set$cell]
   in_order <- if (best_end) at$place else at$size - at$place + 1L
   at_the_cut(in_order <= limit, set, asked)
 }

@@ -61,12 +61,16 @@ keep_only <- function(x, expr, others = FALSE, at_cut = "keep", call = NULL) {
   set$rows <- whole_rows(set)[found$rows]
   set$only <- c(set$only, found$text)
   set$receipt <- selection_receipt(set$receipt, "only", found, at_cut)
-  columns <- lapply(unclass(as_plain(x)), function(column) column[found$rows])
+  columns <- lapply(unclass(as_plain(x)), key_at, found$rows)
   if (isTRUE(others)) {
     rest <- others_rows(columns, set)
-    at <- order(c(set$cell[set$rows], rest$cell))
-    columns <- Map(function(column, more) join_columns(column, more)[at], columns, rest$columns[names(columns)])
-    set$rows <- c(set$rows, rep(NA_integer_, length(rest$cell)))[at]
+    columns <- Map(join_columns, columns, rest$columns[names(columns)])
+    set$rows <- c(set$rows, rep(NA_integer_, length(rest$cell)))
+    if (length(set$totals$items) > 1L) {
+      at <- order(c(set$cell[set$rows[!is.na(set$rows)]], rest$cell))
+      columns <- lapply(columns, function(column) column[at])
+      set$rows <- set$rows[at]
+    }
   }
   rebuild(x, columns, set)
 }
