@@ -40,6 +40,17 @@ answer_table <- function(x, table) {
   switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), tiers = tier_table(x), receipt = set$receipt)
 }
 
+# Shares as per cent and the measure as in the main table; files keep every digit.
+shown_table <- function(table, set, width) {
+  table <- as.list(table)
+  measure <- set$question$measure$name
+  figures <- list(share = percent_formatter(), share_of_items = percent_formatter(), cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set))
+  figures[[measure]] <- measure_formatter(set)
+  shown <- intersect(names(figures), names(table))
+  table[shown] <- Map(function(format, column) format(column), figures[shown], table[shown])
+  text_table(as.data.frame(table, check.names = FALSE), c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown)), width)
+}
+
 show_answer <- function(x, options, targets) {
   if (!nrow(x)) say("eggcrate: nothing is left: no row passes the filter with a value.")
   table <- check_choice(options$table %||% "items", answer_tables, "--table")
@@ -47,7 +58,7 @@ show_answer <- function(x, options, targets) {
     table = if (table == "items") {
       format(x, n = if (options$all) Inf, width = terminal_width())
     } else {
-      text_table(as.data.frame(answer_table(x, table), check.names = FALSE), c(n = "count", items = "count"), terminal_width())
+      shown_table(answer_table(x, table), facts(x), terminal_width())
     },
     csv = csv_lines(answer_table(x, table), escape = !is.null(targets$out)),
     json = json_lines(x),

@@ -26,7 +26,7 @@ format.eggcrate_check <- function(x, width = getOption("width"), ...) {
 
 text_table <- function(table, formats, width) {
   cells <- Map(function(column, name) {
-    number <- is.numeric(column)
+    number <- is.numeric(column) || identical(unname(formats[name]), "figure")
     text <- if (identical(unname(formats[name]), "count")) format_count(column) else as.character(column)
     text[is.na(column)] <- ""
     align(c(name, cut_text(text, 44L)), if (number) "right" else "left")

@@ -8,6 +8,32 @@
 
 using namespace eggcrate;
 
+namespace {
+
+// `sums` times the sum of x, by key.
+struct Lines {
+  std::vector<double> x;
+  std::vector<std::uint64_t> key;
+  std::vector<Column> columns;
+  Question question(int sums) {
+    columns = {{Kind::real, x.data()}, {Kind::text, key.data()}};
+    Question q;
+    q.columns = columns.data();
+    q.n = x.size();
+    q.keys.push_back({columns[1], 0});
+    Instr in;
+    in.op = Op::column;
+    in.column = 0;
+    Sum sum;
+    sum.value.code = {in};
+    sum.value.places = {0};
+    q.sums.assign(static_cast<std::size_t>(sums), sum);
+    return q;
+  }
+};
+
+}  // namespace
+
 TEST_CASE("sums beside the keys follow them through a growing table, and can be drained") {
   std::mt19937_64 random(5);
   WordGroups groups;
@@ -48,23 +74,9 @@ TEST_CASE("sums beside the keys follow them through a growing table, and can be 
 }
 
 TEST_CASE("sums beside the keys carry into 128 bits before they overflow") {
-  std::vector<double> x(20000, 2.0e15);
-  std::vector<std::uint64_t> key(x.size());
-  for (std::size_t i = 0; i < key.size(); ++i) key[i] = 64 * (1 + i % 3);
-  std::vector<Column> columns = {{Kind::real, x.data()}, {Kind::text, key.data()}};
-  Question q;
-  q.columns = columns.data();
-  q.n = x.size();
-  q.keys.push_back({columns[1], 0});
-  for (int s = 0; s < 3; ++s) {  // the third has no lane
-    Sum sum;
-    Instr in;
-    in.op = Op::column;
-    in.column = 0;
-    sum.value.code = {in};
-    sum.value.places = {0};
-    q.sums.push_back(sum);
-  }
+  Lines lines{std::vector<double>(20000, 2.0e15), std::vector<std::uint64_t>(20000), {}};
+  for (std::size_t i = 0; i < lines.key.size(); ++i) lines.key[i] = 64 * (1 + i % 3);
+  Question q = lines.question(3);  // the third has no lane
   Tally t;
   REQUIRE(tally(q, t).ok());
   for (const SumResult& s : t.sums) {
@@ -77,23 +89,11 @@ TEST_CASE("sums beside the keys carry into 128 bits before they overflow") {
 
 TEST_CASE("the first row that is left out is named, whoever meets it") {
   for (const int threads : {1, 2}) {
-    std::vector<double> x(400000, 1.5);
-    std::vector<std::uint64_t> key(x.size(), 64);
-    std::uint64_t missing = 0x7FF00000000007A2ull;
-    for (const std::size_t row : {70000u, 399999u, 200000u}) std::memcpy(&x[row], &missing, sizeof missing);
-    std::vector<Column> columns = {{Kind::real, x.data()}, {Kind::text, key.data()}};
-    Question q;
-    q.columns = columns.data();
-    q.n = x.size();
+    Lines lines{std::vector<double>(400000, 1.5), std::vector<std::uint64_t>(400000, 64), {}};
+    const std::uint64_t missing = 0x7FF00000000007A2ull;
+    for (const std::size_t row : {70000u, 399999u, 200000u}) std::memcpy(&lines.x[row], &missing, sizeof missing);
+    Question q = lines.question(1);
     q.threads = threads;
-    q.keys.push_back({columns[1], 0});
-    Sum sum;
-    Instr in;
-    in.op = Op::column;
-    in.column = 0;
-    sum.value.code = {in};
-    sum.value.places = {0};
-    q.sums.push_back(sum);
     Tally t;
     REQUIRE(tally(q, t).ok());
     CHECK(t.sums[0].first_missing == 70000);

@@ -151,6 +151,7 @@ test_that("tiers, selections and reasons go through the command", {
   expect_match(run$err, "only +items +10", all = FALSE)
   table <- run_process(c("tiers", ask, "--table", "tiers", "--format", "csv"))
   expect_equal(utils::read.csv(text = table$out)$items, c(98, 80, 63))
+  expect_match(run_process(c("tiers", ask, "--table", "tiers"))$out, "^A +11,095.39 +98 +3,452,164.64 +40.7 % +80.0 %$", all = FALSE)
   thresholds <- run_process(c("standings", ask, "--table", "thresholds", "--format", "csv"))
   expect_equal(utils::read.csv(text = thresholds$out)$items[1:3], threshold_table(x)$items[1:3])
   html <- withr::local_tempfile(fileext = ".html")
