@@ -112,9 +112,7 @@ bar_groups <- function(mark, set) {
   factor(names[2L - (!is.na(mark) & mark)], names)
 }
 
-mark_names <- function(set) {
-  c(if (!is.null(set$highlight)) set$highlight else sprintf("among those that make %s", set$reach$text), "the rest")
-}
+mark_names <- function(set) if (is.null(set$highlight)) reach_legend(set) else c(set$highlight, "the rest")
 
 bar_colours <- function(set) {
   if (!is.null(set$scheme)) {

@@ -132,7 +132,7 @@ draw_pareto <- function(layout, set, title) {
 }
 
 reach_names <- function(reached, set) {
-  names <- c(sprintf("among those that make %s", set$reach$text), "the rest")
+  names <- reach_legend(set)
   factor(names[2L - reached], levels = names)
 }
 

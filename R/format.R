@@ -126,6 +126,9 @@ selected_words <- function(set, rows = whole_rows(set)) {
     if (!is.null(share) && !is.na(share)) sprintf(", %s of %s", percent_formatter()(share), measure_words(set)) else "")
 }
 
+# What a legend says of the items that reach the part, and of the others.
+reach_legend <- function(set) c(sprintf("among those that make %s", set$reach$text), "the rest")
+
 #' The account of the rows, in a sentence.
 #' @noRd
 rows_sentence <- function(receipt) {

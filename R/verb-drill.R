@@ -43,7 +43,10 @@ chosen_items <- function(item) if (is.character(item) && !any(grepl("(", item, f
 part_of <- function(set, found) {
   rows <- set$order[whole_rows(set)[found$rows]]
   items <- lapply(set$tally$keys, function(key) key[rows])
-  list(columns = unique(unlist(lapply(set$question$keys, function(node) vapply(node_columns(node), `[[`, "", "name")))),
+  columns <- function(nodes) unique(unlist(lapply(nodes, function(node) vapply(node_columns(node), `[[`, "", "name"))))
+  plain <- vapply(set$question$keys, function(node) node$op == "column", NA)
+  # A date that periods are made of must be read as one.
+  list(columns = columns(set$question$keys), as_text = setdiff(columns(set$question$keys[plain]), columns(set$question$keys[!plain])),
     node = any_of_items(set$question, items), text = found$text)
 }
 

@@ -106,13 +106,13 @@ data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data
 #' @noRd
 ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL, part = NULL) {
   read <- read_question(words, rules, call)
-  read$keys <- c(read$keys, setdiff(part$columns, read$needed))
+  read$keys <- c(read$keys, setdiff(part$as_text, read$needed))
   read$needed <- union(read$needed, part$columns)
   source <- as_source(data, name, read$needed, read$keys, reading, call)
   question <- compile_question(read, source, call)
   if (!is.null(part)) {
     question$gates <- c(question$gates, list(list(node = part$node, step = "filtered out", text = part$text)))
-    question$where <- paste(c(question$where, part$text), collapse = " & ")
+    question$where <- paste(c(if (!is.null(question$where)) sprintf("(%s)", question$where), part$text), collapse = " & ")
   }
   tally <- tally_frame(source, question, call = call)
   ranked <- rank_tally(tally, question, whole_tally(source, question, call))

@@ -26,6 +26,15 @@ test_that("it follows missing names, periods, groups and files", {
   expect_error(drill(blank, "Nobody", by = region), class = "eggcrate_error_unknown_item")
 })
 
+test_that("a period of a file can be gone into, with the filter that was asked", {
+  x <- standings(orders_path(), of = sum(net_sales), by = month(order_date), where = category == "Rope" | category == "Paint")
+  y <- drill(x, "2026-01", by = product)
+  direct <- standings(orders_path(), of = sum(net_sales), by = product,
+    where = (category == "Rope" | category == "Paint") & month(order_date) == "2026-01")
+  expect_equal(columns_of(y, names(y)), columns_of(direct, names(direct)))
+  expect_equal(attr(y, "eggcrate")$question$where, "(category == \"Rope\" | category == \"Paint\") & items(\"2026-01\")")
+})
+
 test_that("why names every step, as a hand would work it out", {
   x <- standings(data.frame(k = c("a", "b", "b", "c", "d", "e"), v = c(50, 20, 10, 30, 15, 5)), of = sum(v), by = k)
   steps <- why(assign_tiers(x, tiers_by_value(c(A = 40, B = 20), rest = "C")), "c")
