@@ -32,7 +32,7 @@ natural_chart <- function(x, ...) {
   set <- facts(x)
   if (!is.null(set$scheme) && length(set$totals$items) == 1L) {
     chart_tiers(x, ...)
-  } else if (!is.null(set$reach) && is.null(set$rows)) {
+  } else if (!is.null(set$reach) && !length(set$only)) {
     chart_pareto(x, ...)
   } else {
     chart_bars(x, ...)
@@ -62,7 +62,7 @@ bars_layout <- function(x, set, n = NULL) {
   shown <- which(place <= n & cell %in% panels)
   value <- .subset2(x, set$question$measure$name)
   shown <- shown[!is.na(value[shown])]
-  labels <- group_labels(set$totals, set$question)
+  labels <- group_labels(set)
   names <- item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]), names(set$question$by))
   mark <- if (!is.null(set$scheme)) as.character(x$tier) else marks_of(x)
   rest <- fold_rows(set, whole_rows(set)[shown])

@@ -25,7 +25,7 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
     x <- as_pareto(x, read_part(reach %||% "80%", "reach", call), call)
   }
   set <- facts(x)
-  if (!is.null(set$rows)) {
+  if (length(set$only)) {
     stop_eggcrate("call", "unknown_value", "A Pareto chart needs all items, and `x` was cut by `only()`.",
       i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
   }
@@ -44,7 +44,7 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
 draw_panels <- function(x, set, title) {
   known <- which(!is.na(set$count))
   panels <- utils::head(known, most_panels)
-  labels <- group_labels(set$totals, set$question)
+  labels <- group_labels(set)
   rows <- which(set$cell %in% panels)
   place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
   name <- function(cell) factor(labels[cell], labels[panels])
@@ -78,7 +78,7 @@ panels_finding <- function(set) {
   if (all(is.na(part))) {
     return(question_text(set$question))
   }
-  labels <- group_labels(set$totals, set$question)
+  labels <- group_labels(set)
   ends <- unique(c(which.min(part), which.max(part)))
   items <- format_count(set$totals$items[ends])
   items[1L] <- count_of(set$totals$items[ends[1L]], item_noun(set$question))

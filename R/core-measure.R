@@ -164,6 +164,39 @@ order_numbers <- function(q) {
   if (is.null(q$den)) q$num else exact_number_fractions_(q$num, q$den)
 }
 
+# -1, 0, 1: how quantities stand to others, or to one; missing where one of them is.
+# Fractions are multiplied crosswise, so that equal ones are equal.
+quantity_against <- function(a, b) {
+  if (is_decimal(a) && is.null(a$den) && length(b$missing) == 1L && is_decimal(b) && is.null(b$den) && b$places <= a$places) {
+    sign <- exact_against_one_(a$num, exact_combine_(b$num, 10^(a$places - b$places), b$num, 0))
+    return(if (any(a$missing)) replace(sign, a$missing, NA) else sign)
+  }
+  if (length(b$missing) == 1L) b <- quantity_at(b, rep(1L, length(a$missing)))
+  sign <- fraction_signs(a, b)
+  if (is.null(sign)) {
+    gap <- subtract_quantities(a, b, -1)
+    sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
+  }
+  sign[a$missing | b$missing] <- NA
+  sign
+}
+
+# NULL where one is no fraction of decimals, or has too many digits.
+fraction_signs <- function(a, b) {
+  if (!is_decimal(a) || !is_decimal(b) || is.null(a$den) && is.null(b$den)) {
+    return(NULL)
+  }
+  n <- length(a$missing)
+  places <- max(a$places, b$places)
+  num <- lapply(list(a, b), function(q) exact_combine_(q$num, 10^(places - q$places), q$num, 0))
+  if (any(vapply(num, is.null, NA))) {
+    return(NULL)
+  }
+  den <- lapply(list(a, b), function(q) q$den %||% rep(exact_from_whole_(1), n))
+  number <- exact_number_fractions_(unlist(num), unlist(den))
+  exact_signs_(exact_combine_(number[seq_len(n)], 1, number[n + seq_len(n)], -1))
+}
+
 quantity_at <- function(q, i) {
   for (field in intersect(c("num", "den", "real", "missing"), names(q))) if (!is.null(q[[field]])) q[[field]] <- q[[field]][i]
   q

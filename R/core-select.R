@@ -111,19 +111,6 @@ select_value <- function(expr, set, compare, call) {
   compare(sign, 0)
 }
 
-# -1, 0, 1: how quantities stand to others; missing where one of them is.
-quantity_against <- function(a, b) {
-  if (is_decimal(a) && is.null(a$den) && length(b$missing) == 1L && is_decimal(b) && is.null(b$den) && b$places <= a$places) {
-    sign <- exact_against_one_(a$num, exact_combine_(b$num, 10^(a$places - b$places), b$num, 0))
-    return(if (any(a$missing)) replace(sign, a$missing, NA) else sign)
-  }
-  if (length(b$missing) == 1L) b <- quantity_at(b, rep(1L, length(a$missing)))
-  gap <- subtract_quantities(a, b, -1)
-  sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
-  sign[gap$missing] <- NA
-  sign
-}
-
 select_tier <- function(expr, set, call) {
   if (is.null(set$tier)) {
     stop_expression("These standings have no tiers.", expr_text(expr), "Assign them first, with `assign_tiers()`.", call)

@@ -5,7 +5,8 @@
 #' @param whole For holistic measures, the tally of the groups themselves.
 #' @return A list: `columns` (the table, in row order); in row order the exact
 #'   `value`, `cell` (number of the group), `block` (tie block), `tally`; per group
-#'   `total` (exact) and `totals` (a table); counts for the receipt.
+#'   `total` (exact), `totals` (a table) and `overall` (quantities by measure, over all
+#'   rows of the group); counts for the receipt.
 #' @noRd
 rank_tally <- function(tally, question, whole = NULL) {
   listed <- list_items(tally, question)
@@ -31,7 +32,7 @@ rank_tally <- function(tally, question, whole = NULL) {
   list(
     columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order), running = ranked$running,
     base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
-    totals = cells$table, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
+    totals = cells$table, overall = cells$overall, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
     below_having = sum(!met), unranked = sum(q$missing), tied = sum(placed$first != placed$last, na.rm = TRUE), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
     arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
   )
@@ -289,15 +290,18 @@ cell_totals <- function(tally, cell, bases, question, whole = NULL) {
   )
   at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
   firsts <- list(keys = lapply(tally$keys, function(key) key[first]), rows = numeric(groups))
+  overall <- list()
   for (measure in question$measures) {
     parts <- if (needs_rows(measure)) tally_at(whole, at)$parts else folded
-    table[[measure$name]] <- quantity_real(measure_of(measure, parts, firsts, question))
+    overall[[measure$name]] <- measure_of(measure, parts, firsts, question)
+    table[[measure$name]] <- quantity_real(overall[[measure$name]])
     if (measure$distinct) {
-      table[[paste(measure$name, "in all")]] <- quantity_real(evaluate_measure(measure$tree, tally_at(whole, at)$parts))
+      overall[[measure$name]] <- evaluate_measure(measure$tree, tally_at(whole, at)$parts)
+      table[[paste(measure$name, "in all")]] <- quantity_real(overall[[measure$name]])
     }
   }
   total <- if (!is.null(bases)) exact_sum_by(bases$value, cell, groups)
-  list(table = table, total = total)
+  list(table = table, total = total, overall = overall)
 }
 
 # Which groups lie in a period that the data does not cover to its ends.

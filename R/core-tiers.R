@@ -308,27 +308,41 @@ tier_counts <- function(set) {
   number <- set$tier_number
   if (none) number[is.na(number)] <- k + 1L
   slot <- (set$cell - 1L) * tiers + number
-  items <- tabulate(slot, groups * tiers)
   cell <- rep(seq_len(groups), each = tiers)
   labels <- c(scheme$labels, if (none) "(none)")
   cut <- rep(NA_real_, groups * tiers)
   cut[(set$cuts$cell - 1L) * tiers + set$cuts$tier] <- set$cuts$cut
+  counts <- slot_counts(set, slot, cell)
+  c(
+    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = counts$items), counts$values[1L],
+    counts[c("share_of_items", if (!is.null(set$value)) "share")]
+  )
+}
+
+#' What the items of each slot make together.
+#' @param slot Number of the slot that each row of the whole lies in.
+#' @param cell For each slot the group that it lies in.
+#' @return Per slot `items`, `values` (by measure; missing for holistic ones), and the
+#'   parts of the group's items and of its total.
+#' @noRd
+slot_counts <- function(set, slot, cell) {
+  n <- length(cell)
+  items <- tabulate(slot, n)
   by_item <- integer(length(slot))
   by_item[set$order] <- slot
-  parts <- lapply(set$tally$parts, fold_part, group = by_item, n = groups * tiers)
-  measure <- set$question$measures[[1L]]
+  parts <- lapply(set$tally$parts, fold_part, group = by_item, n = n)
   firsts <- tally_at(set$tally, set$order[match(cell, set$cell)])
-  value <- if (needs_rows(measure)) rep(NA_real_, groups * tiers) else quantity_real(measure_of(measure, parts, firsts, set$question))
-  if (measure$kind == "additive") value[items == 0L] <- 0
-  out <- c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
-    list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = items),
-    with_names(list(value), measure$name), list(share_of_items = items / tabulate(set$cell, groups)[cell])
-  )
+  value_of <- function(measure) {
+    value <- if (needs_rows(measure)) rep(NA_real_, n) else quantity_real(measure_of(measure, parts, firsts, set$question))
+    if (measure$kind == "additive") value[items == 0L] <- 0
+    value
+  }
+  out <- list(items = items, values = with_names(lapply(set$question$measures, value_of), measure_names(set$question)),
+    share_of_items = items / tabulate(set$cell, length(set$totals$items))[cell])
   if (!is.null(set$value)) {
-    sums <- exact_sum_by(set$value, slot, groups * tiers)
-    base <- set$total
-    out$share <- keep_where(exact_signs_(base$value)[cell] > 0L, exact_share(sums, exact_at(base, cell)))
+    sums <- exact_sum_by(set$value, slot, n)
+    out$share <- keep_where(exact_signs_(set$total$value)[cell] > 0L, exact_share(sums, exact_at(set$total, cell)))
   }
   out
 }

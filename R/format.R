@@ -85,8 +85,8 @@ item_noun <- function(question) if (length(question$by) == 1L) plain_words(names
 
 group_names <- function(question) names(c(question$within, question$over))
 
-group_labels <- function(totals, question) {
-  if (length(group_names(question))) item_labels(totals, group_names(question)) else ""
+group_labels <- function(set) {
+  set$sections %||% if (length(group_names(set$question))) item_labels(set$totals, group_names(set$question)) else ""
 }
 
 # Sentences that tables, figures and the command share ---------------------

@@ -17,11 +17,10 @@ html_table <- function(x, n = NULL) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
   check_standings(x, call = call)
-  setup <- standings_setup(x, n, 1000L)
+  setup <- answer_setup(x, n, 1000L)
   tags <- htmltools::tags
-  head <- plain_letters(standings_header(setup))
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
-    tags$h2(head[1L]), lapply(head[-1L], tags$p), html_tiers(setup), html_rows(setup),
+    tags$h2(setup$title), lapply(setup$lines, tags$p), html_block(setup), html_rows(setup),
     lapply(plain_letters(standings_footer(setup)), function(line) tags$p(class = "note", line)))
 }
 
@@ -42,7 +41,7 @@ html_rows <- function(setup) {
   if (!length(rows$cell)) {
     return(tags$p("Nothing is left: no row passes the filter with a value."))
   }
-  cells <- standings_cells(setup)
+  cells <- setup$cells
   lengths <- bar_lengths(rows)
   cells$bar <- NULL
   body <- lapply(seq_along(rows$cell), function(i) {
@@ -73,16 +72,16 @@ row_class <- function(rows, i) {
   if (rows$kind[i] > 1L) c("others", "total")[rows$kind[i] - 1L] else if (isTRUE(rows$mark[i])) "marked" else if (isFALSE(rows$mark[i])) "passed"
 }
 
-html_tiers <- function(setup) {
-  if (!one_tiered(setup$set)) {
+html_block <- function(setup) {
+  if (is.null(setup$block)) {
     return(NULL)
   }
   tags <- htmltools::tags
-  cells <- tier_cells(setup)
+  cells <- setup$block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
   body <- lapply(seq_along(cells[[1L]]$text), function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup), names(cells), cells))))
-  tags$table(class = "tiers", tags$caption(scheme_title(setup$set$scheme)), tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+  tags$table(class = "groups", tags$caption(setup$block$caption), tags$thead(tags$tr(unname(heads))), tags$tbody(body))
 }
 
 html_style <- function() {

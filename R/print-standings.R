@@ -22,17 +22,30 @@ print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ..
 #' @rdname print.eggcrate_standings
 #' @export
 format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
-  setup <- standings_setup(x, n, width)
-  tiers <- tier_block(setup)
-  c(standings_header(setup), "", tiers, if (length(tiers)) "", standings_body(setup), "", standings_footer(setup))
+  setup <- answer_setup(x, n, width)
+  block <- block_lines(setup)
+  c(header_lines(setup), "", block, if (length(block)) "", standings_body(setup), "", standings_footer(setup))
 }
 
 # Setup --------------------------------------------------------------------
 
+# What letters and HTML show alike: `title`, `lines` below it, `block` (a table of
+# groups: `caption`, `cells`), `rows` and their `cells`, `groups` (names of the sections).
+answer_setup <- function(x, n, width) UseMethod("answer_setup")
+
+answer_setup.eggcrate_standings <- function(x, n, width) {
+  setup <- standings_setup(x, n, width)
+  setup$cells <- standings_cells(setup)
+  setup$title <- standings_title(setup$set)
+  setup$lines <- standings_lines(setup$set)
+  setup$block <- tier_block(setup)
+  setup
+}
+
 standings_setup <- function(x, n, width) {
   x <- drop_others(x)
   set <- facts(x)
-  n <- n %||% if (is.null(set$rows)) 10 else Inf
+  n <- n %||% if (length(set$only)) Inf else 10
   x <- unclass(x) # a plain list: printing needs no tibble
   at <- whole_rows(set)
   cell <- set$cell[at]
@@ -47,18 +60,18 @@ standings_setup <- function(x, n, width) {
   order <- order(rows$cell, rows$kind)
   rows <- lapply(rows, function(column) column[order])
   list(
-    set = set, rows = rows, width = max(40L, width), groups = group_labels(set$totals, set$question),
+    set = set, rows = rows, width = max(40L, width), groups = group_labels(set),
     numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
 }
 
-# The cells of the table as text, by column: what letters, HTML and pictures of it
-# share. `title`, `text`, `side`.
+# A column of a table as text.
+cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
+
 standings_cells <- function(setup) {
   rows <- setup$rows
   percent <- percent_formatter()
-  cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
   cells <- list(
     rank = cell("rank", rows$rank), name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(setup$set, shown_name(setup$set$question$measure$name)), setup$numbers(rows$value)),
@@ -169,36 +182,41 @@ rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
 
 # Header, body, footer -----------------------------------------------------
 
-standings_header <- function(setup) {
-  set <- setup$set
+standings_title <- function(set) {
   finding <- if (!is.null(set$highlight)) NULL else if (!is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else if (one_tiered(set)) tier_finding(set)
-  title <- finding %||% question_text(set$question)
-  where <- if (!is.null(set$question$where)) paste0("where ", set$question$where)
-  only <- if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set))
-  c(bold(fold(title, setup$width)), muted(fold(where, setup$width)), muted(unlist(lapply(only, fold, setup$width))))
+  finding %||% question_text(set$question)
 }
+
+standings_lines <- function(set) {
+  c(if (!is.null(set$question$where)) paste0("where ", set$question$where), if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set)))
+}
+
+header_lines <- function(setup) c(bold(fold(setup$title, setup$width)), muted(unlist(lapply(setup$lines, fold, setup$width))))
 
 standings_body <- function(setup) {
   if (!length(setup$rows$cell)) {
     return("Nothing is left: no row passes the filter with a value.")
   }
-  texts <- lapply(standings_cells(setup), function(cell) align(c(cell$title, cell$text), cell$side))
+  texts <- lapply(setup$cells, function(cell) align(c(cell$title, cell$text), cell$side))
   cells <- fit_cells(texts, setup$width)
   # What is worked out from the measure stands back behind it.
   for (second in intersect(c("bar", "share", "cum_share"), names(cells))) cells[[second]] <- muted(cells[[second]])
   paint_lines(cells, setup$rows, setup)
 }
 
-# The table of tiers above the items, of one group: with several it would bury them.
-tier_block <- function(setup) {
-  if (!one_tiered(setup$set)) {
+# The table of groups above the items.
+block_lines <- function(setup) {
+  if (is.null(setup$block)) {
     return(NULL)
   }
-  texts <- lapply(tier_cells(setup), function(cell) align(c(cell$title, cell$text), cell$side))
+  texts <- lapply(setup$block$cells, function(cell) align(c(cell$title, cell$text), cell$side))
   for (drop in c("bar", "cut")) if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > setup$width) texts[[drop]] <- NULL
-  lines <- do.call(paste, c(unname(texts), list(sep = "  ")))
-  c(muted(fold(paste0(scheme_title(setup$set$scheme), ":"), setup$width)), muted(lines[1L]), lines[-1L])
+  lines <- trimws(do.call(paste, c(unname(texts), list(sep = "  "))), "right")
+  c(muted(fold(paste0(setup$block$caption, ":"), setup$width)), muted(lines[1L]), lines[-1L])
 }
+
+# Tiers of one group: with several the table would bury the items.
+tier_block <- function(setup) if (one_tiered(setup$set)) list(caption = scheme_title(setup$set$scheme), cells = tier_cells(setup))
 
 tier_cells <- function(setup) {
   set <- setup$set
@@ -206,7 +224,6 @@ tier_cells <- function(setup) {
   value <- table[[set$question$measure$name]]
   number <- if (is.null(set$scheme$of)) setup$numbers else gap_formatter(set)
   cut <- cut_off_words(table, set, number)
-  cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
   cells <- list(
     tier = cell("tier", as.character(table$tier), "left"), cut = cell(if (is.null(set$scheme$of)) "cut-off" else shown_name(set$scheme$of), cut),
     items = cell("items", format_count(table$items)), value = cell(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value))

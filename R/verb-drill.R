@@ -77,7 +77,7 @@ why <- function(x, item) {
   set$rows <- NULL
   rows <- select_rows(asked, list(), set, call = call)$rows
   steps <- lapply(rows, why_steps, set = set)
-  labels <- group_labels(set$totals, set$question)[set$cell[rows]]
+  labels <- group_labels(set)[set$cell[rows]]
   table <- list(group = rep(labels, vapply(steps, function(s) length(s$step), 0L)),
     step = unlist(lapply(steps, `[[`, "step")), value = unlist(lapply(steps, `[[`, "value")), text = unlist(lapply(steps, `[[`, "text")))
   out <- tibble::new_tibble(table, nrow = length(table$step), class = "eggcrate_why")

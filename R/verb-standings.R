@@ -163,7 +163,7 @@ show_columns <- function(source, question, ranked, call = NULL) {
 # attribute: the question, the receipt, the exact values behind the columns.
 new_standings <- function(ranked, question, receipt, source) {
   question$coverage <- NULL # knows the data
-  kept <- c("totals", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally", "order", "quantity", "asked")
+  kept <- c("totals", "overall", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally", "order", "quantity", "asked")
   structure(
     ranked$columns,
     row.names = .set_row_names(length(ranked$cell)),
