@@ -27,8 +27,10 @@ chart_bars <- function(x, n = NULL, title = NULL) {
   draw_bars(bars_layout(x, set, n), set, title)
 }
 
-# What a chart shows of itself when asked in a general way.
-natural_chart <- function(x, ...) {
+# What a result shows of itself when asked in a general way.
+natural_chart <- function(x, ...) UseMethod("natural_chart")
+
+natural_chart.eggcrate_standings <- function(x, ...) {
   set <- facts(x)
   if (!is.null(set$scheme) && length(set$totals$items) == 1L) {
     chart_tiers(x, ...)

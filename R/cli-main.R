@@ -84,6 +84,7 @@ say <- function(lines) writeLines(lines, stderr())
 
 command_options <- function(command) {
   shell <- Filter(function(o) is.null(o$commands) || command %in% o$commands, shell_arguments)
+  if (!is.null(shell$table)) shell$table$help <- sprintf(shell$table$help, enumerate(grammar_commands[[command]]$tables, "or"))
   c(grammar_arguments[grammar_commands[[command]]$arguments], shell)
 }
 
@@ -175,10 +176,11 @@ run_question <- function(command, args) {
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
+  table <- if (command %in% charting) check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   before <- set_display(options)
   on.exit(base::options(eggcrate.display = before))
   x <- ask(command, options)
-  if (command == "why") show_reasons(x, options, targets) else show_answer(x, options, targets)
+  if (command == "why") show_reasons(x, options, targets) else show_answer(x, options, targets, table)
   0L
 }
 
@@ -203,6 +205,8 @@ ask <- function(command, options) {
     standings = ask_standings(options$file, asked, given, reading = reading),
     pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading),
     tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
+    quadrants = ask_quadrants(options$file, asked, options$against, given, options[c("split_of", "split_against")], text_values(options$groups, "groups"),
+      options$near %||% "5%", reading = reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
@@ -218,6 +222,9 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
   before <- if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
   put_tiers(x, scheme, before)
 }
+
+# `c("a", "b")` as text: plain values, never run as R code.
+text_values <- function(x, arg) if (!is.null(x)) plain_value(expr <- read_expression(x, arg), expr)
 
 select_asked <- function(x, options) {
   at_cut <- options$at_cut %||% "keep"

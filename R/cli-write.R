@@ -32,28 +32,33 @@ stop_file_exists <- function(path) {
     fields = list(path = path))
 }
 
-# What can be asked for besides the items.
-answer_tables <- c("items", "totals", "thresholds", "tiers", "receipt")
+# The tables that only some kinds of results have, by name.
+own_tables <- function(x) UseMethod("own_tables")
+own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
+own_tables.eggcrate_quadrants <- function(x) list(quadrants = quadrant_counts(facts(x)))
 
 answer_table <- function(x, table) {
   set <- facts(x)
-  switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), tiers = tier_table(x), receipt = set$receipt)
+  switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), receipt = set$receipt, own_tables(x)[[table]])
 }
 
-# Shares as per cent and the measure as in the main table; files keep every digit.
+# Shares as per cent and measures as in the main table; files keep every digit.
 shown_table <- function(table, set, width) {
   table <- as.list(table)
   measure <- set$question$measure$name
-  figures <- list(share = percent_formatter(), share_of_items = percent_formatter(), cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set))
+  figures <- list(share = percent_formatter(), share_of_items = percent_formatter(), cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set),
+    split_of = measure_formatter(set))
   figures[[measure]] <- measure_formatter(set)
-  shown <- intersect(names(figures), names(table))
-  table[shown] <- Map(function(format, column) format(column), figures[shown], table[shown])
+  shown <- names(Filter(is.double, table))
+  table[shown] <- lapply(with_names(shown, shown), function(name) {
+    format <- figures[[name]] %||% plain_formatter(table[[name]])
+    format(table[[name]])
+  })
   text_table(as.data.frame(table, check.names = FALSE), c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown)), width)
 }
 
-show_answer <- function(x, options, targets) {
+show_answer <- function(x, options, targets, table) {
   if (!nrow(x)) say("eggcrate: nothing is left: no row passes the filter with a value.")
-  table <- check_choice(options$table %||% "items", answer_tables, "--table")
   lines <- switch(targets$format,
     table = if (table == "items") {
       format(x, n = if (options$all) Inf, width = terminal_width())
@@ -68,7 +73,8 @@ show_answer <- function(x, options, targets) {
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
   if (!is.null(targets$chart)) {
     attach_usual_packages()
-    write_whole(targets$chart, function(path) write_chart(natural_chart(x), path))
+    chart <- if (is.null(options$size)) natural_chart(x) else natural_chart(x, size = options$size)
+    write_whole(targets$chart, function(path) write_chart(chart, path))
   }
 }
 
@@ -137,7 +143,8 @@ json_lines <- function(x) {
       share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )
-  if (!is.null(set$scheme)) answer <- append(answer, list(scheme = scheme_title(set$scheme), tiers = json_table(tier_counts(set))), after = 2L)
+  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme)), lapply(own_tables(x), json_table))
+  answer <- append(answer, Filter(Negate(is.null), own), after = 2L)
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
 }

@@ -105,7 +105,7 @@ most_left_out <- 1000L
 # Components of the rest of each group, from the rows; NULL where they are not at
 # hand, or nobody needs them.
 rest_recounted <- function(set, keep) {
-  source <- held_(set$asked$reference)$source
+  source <- if (!is.null(set$asked)) held_(set$asked$reference)$source
   if (!any(vapply(set$question$measures, needs_rows, NA)) || is.null(source) || length(set$order[keep]) > most_left_out) {
     return(NULL)
   }

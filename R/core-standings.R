@@ -273,6 +273,29 @@ percentiles <- function(placed) {
   keep_where(placed$size > 1L, (placed$size - placed$last) / (placed$size - 1))
 }
 
+# The whole in sections, such as quadrants, each a part of one group: for tables that
+# show them apart. Ranks and shares stay those of the group.
+section_set <- function(set, section, labels) {
+  at <- order(section)
+  back <- order(at)
+  first <- match(seq_along(labels), section)
+  counts <- slot_counts(set, section, set$cell[first])
+  for (field in intersect(c("value", "running"), names(set))) set[[field]] <- exact_at(set[[field]], at)
+  if (length(set$base$value) > 1L) set$base <- exact_at(set$base, at)
+  if (length(set$counted) > 1L) set$counted <- set$counted[at]
+  set$quantity <- quantity_at(set$quantity, at)
+  set[c("order", "block")] <- list(set$order[at], set$block[at])
+  set$incomplete <- set$incomplete[set$cell[first]]
+  set$cell <- section[at]
+  set$totals <- c(list(items = counts$items), counts$values)
+  if (!is.null(set$value)) set$total <- exact_sum_by(set$value, set$cell, length(labels))
+  set$rows <- back[set$rows]
+  set$highlighted <- back[set$highlighted]
+  set$sections <- labels
+  set["asked"] <- list(NULL) # rows are counted anew by group only
+  set
+}
+
 # Totals -------------------------------------------------------------------
 
 #' One row per group: its columns, the items, and the total of each measure, which

@@ -31,6 +31,14 @@ shown_places <- function(set) {
   if (whole || identical(places, 0L) && is.null(set$question$measure$per_day)) 0L else 2L
 }
 
+# By what the values are: whole, small or neither; text as it is.
+plain_formatter <- function(values) {
+  if (!is.numeric(values)) {
+    return(as.character)
+  }
+  number_formatter(if (all(values == round(values), na.rm = TRUE)) 0L else if (max(abs(values), 0, na.rm = TRUE) < 10) 3L else 2L)
+}
+
 # A ratio of sums below one reads as a part, with three places; money as it was asked
 # to be shown.
 measure_formatter <- function(set, missing = "") {
@@ -229,3 +237,35 @@ tier_intervals <- function(scheme) {
 }
 
 percent_text <- function(x) paste0(number_text(round(x * 100, 10)), " %")
+
+# Quadrants ------------------------------------------------------------------
+
+# How the second measure reads; its splits read alike.
+against_formatter <- function(set) plain_formatter(c(set$totals[[measure_names(set$question)[2L]]], set$quadrants$lines$against))
+
+#' "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.005": of
+#' the item furthest into the corner of high and low.
+#' @noRd
+quadrant_finding <- function(set) {
+  row <- standing_out(set)
+  names <- measure_names(set$question)
+  if (length(row)) {
+    at <- places(set)
+    return(sprintf("%s stands out: no. %s of %s by %s, %s %s", item_names(set, set$order[row]), format_count(at$first[row]), count_of(at$size[row], item_noun(set$question)),
+      plain_words(names[1L]), plain_words(names[2L]), against_formatter(set)(quantity_real(quantity_at(second_quantity(set), row)))))
+  }
+  first <- which(tabulate(set$quadrants$number, 4L) > 0L)[1L]
+  if (is.na(first)) {
+    return(question_text(set$question))
+  }
+  sprintf("%s: %s", set$quadrants$labels[first], selected_words(set, which(set$quadrants$number == first)))
+}
+
+# "net_sales split at 9,134.11 (median), margin at 0.313 (overall)".
+split_words <- function(set) {
+  found <- set$quadrants
+  rule <- vapply(found$asked, function(split) if (is.numeric(split)) "as given" else split, "")
+  if (length(set$totals$items) == 1L) rule <- sprintf("%s (%s)", c(measure_formatter(set)(found$lines$of), against_formatter(set)(found$lines$against)), rule)
+  sprintf("%s split at %s, %s at %s%s", shown_name(measure_names(set$question)[1L]), rule[1L], shown_name(measure_names(set$question)[2L]), rule[2L],
+    if (length(set$totals$items) > 1L) " of each group" else "")
+}

@@ -19,6 +19,11 @@ grammar_arguments <- list(
   reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
   scheme = list(value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
   compare_with = list(value = "CONDITION", help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
+  against = list(value = "MEASURE", help = "the second measure, such as 'margin = sum(profit) / sum(net_sales)'"),
+  split_of = list(value = "SPLIT", help = "where the first measure is split: median, mean, overall or a number [median; overall for ratios and means]"),
+  split_against = list(value = "SPLIT", help = "where the second measure is split [as above]"),
+  groups = list(value = "NAMES", help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
+  near = list(value = "PART", help = "how far from a split, as a part of it, is near it [5%]"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
@@ -28,23 +33,29 @@ grammar_arguments <- list(
 
 words <- c("of", "by", "where", "within", "over", "also", "show", "having")
 selecting <- c("only", "highlight", "others", "at_cut")
+splitting <- c("against", "split_of", "split_against", "groups", "near")
 rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 
 grammar_commands <- list(
   standings = list(
     summary = "rank items, with share, running total, cumulative share and percentile",
-    arguments = c(words, rules, selecting),
+    arguments = c(words, rules, selecting), tables = c("items", "totals", "thresholds", "receipt"),
     example = "standings orders.csv --of 'sum(net_sales)' --by customer"
   ),
   pareto = list(
     summary = "the few that make most: which items reach 80 % of the total",
-    arguments = c(words, rules, "reach", selecting),
+    arguments = c(words, rules, "reach", selecting), tables = c("items", "totals", "thresholds", "receipt"),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
   ),
   tiers = list(
     summary = "sort items into tiers, with what each lacks for the next",
-    arguments = c(words, rules, "scheme", "compare_with", selecting),
+    arguments = c(words, rules, "scheme", "compare_with", selecting), tables = c("items", "totals", "thresholds", "tiers", "receipt"),
     example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
+  ),
+  quadrants = list(
+    summary = "sort items into four groups by two measures, such as sales and margin",
+    arguments = c(words, rules, splitting, selecting), tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
+    example = "quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) / sum(net_sales)' --by customer --chart quadrants.png"
   )
 )
 
@@ -60,13 +71,17 @@ other_commands <- list(
   demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER")
 )
 
+# Commands whose answers are tables of items, and can be drawn.
+charting <- names(Filter(function(command) !is.null(command$tables), grammar_commands))
+
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
   all = list(help = "print all items, not only the first ten"),
   format = list(value = "FORM", help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
-  table = list(value = "NAME", help = "which table to print or write as csv: items, totals, thresholds, tiers or receipt [items]", commands = c("standings", "pareto", "tiers")),
+  table = list(value = "NAME", help = "which table to print or write as csv: %s [items]", commands = charting),
   out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
-  chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = c("standings", "pareto", "tiers")),
+  chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = charting),
+  size = list(value = "MEASURE", help = "name of a further measure that sets the size of the points in the chart", commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
   label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),
   currency = list(value = "SIGN", help = "a sign for amounts of money"),

@@ -42,7 +42,9 @@ answer_setup.eggcrate_standings <- function(x, n, width) {
   setup
 }
 
-standings_setup <- function(x, n, width) {
+#' @param always Rows of the whole that are shown wherever they stand.
+#' @noRd
+standings_setup <- function(x, n, width, always = integer()) {
   x <- drop_others(x)
   set <- facts(x)
   n <- n %||% if (length(set$only)) Inf else 10
@@ -53,14 +55,14 @@ standings_setup <- function(x, n, width) {
   keep <- place <= n
   # A rest of one is shown by its own name.
   keep <- keep | place == n + 1 & tabulate(cell)[cell] == n + 1
-  keep <- keep | marked_places(x$highlighted, cell) <= n
+  keep <- keep | marked_places(x$highlighted, cell) <= n | at %in% always
   rest <- fold_rows(set, at[keep])
-  rows <- rbind_rows(body_rows(x, set, cell, keep), rest_rows(rest), total_rows(set))
+  rows <- rbind_rows(body_rows(x, set, at, keep), rest_rows(rest), total_rows(set))
   extras <- extra_texts(extra_cells(x, set, keep, rest), rows, sum(keep))
   order <- order(rows$cell, rows$kind)
   rows <- lapply(rows, function(column) column[order])
   list(
-    set = set, rows = rows, width = max(40L, width), groups = group_labels(set),
+    set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set),
     numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
@@ -114,10 +116,10 @@ marks_of <- function(x) {
   if (length(column)) .subset2(x, column[1L])
 }
 
-body_rows <- function(x, set, cell, keep) {
+body_rows <- function(x, set, at, keep) {
   none <- rep(NA_real_, length(keep))
   list(
-    cell = cell[keep], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
+    row = at[keep], cell = set$cell[at[keep]], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
     name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]), names(set$question$by)), value = x[[set$question$measure$name]][keep],
     share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep], mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
   )
@@ -131,10 +133,7 @@ extra_cells <- function(x, set, keep, rest) {
   measures <- vapply(set$question$measures[-1L], `[[`, "", "name")
   shown <- c(names(set$question$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
-  format <- function(name) {
-    column <- .subset2(x, name)
-    if (is.numeric(column)) number_formatter(if (all(column == round(column), na.rm = TRUE)) 0L else if (max(abs(column), 0, na.rm = TRUE) < 10) 3L else 2L) else as.character
-  }
+  format <- function(name) plain_formatter(.subset2(x, name))
   c(
     lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
@@ -146,7 +145,7 @@ extra_cells <- function(x, set, keep, rest) {
 
 # In units of the measure that the tiers are cut by.
 gap_formatter <- function(set) {
-  if (is.null(set$scheme$of)) measure_formatter(set) else number_formatter(if (max(abs(set$cuts$cut), 0, na.rm = TRUE) < 10) 3L else 2L)
+  if (is.null(set$scheme$of)) measure_formatter(set) else plain_formatter(set$cuts$cut)
 }
 
 extra_texts <- function(cells, rows, n) {
@@ -174,7 +173,7 @@ total_rows <- function(set) {
 
 summary_rows <- function(cell, kind, name, value, share) {
   n <- length(cell)
-  list(cell = cell, kind = rep(kind, n), rank = rep("", n), name = name, value = value, share = share,
+  list(row = rep(NA_integer_, n), cell = cell, kind = rep(kind, n), rank = rep("", n), name = name, value = value, share = share,
     cum_share = rep(NA_real_, n), mark = rep(NA, n))
 }
 
@@ -253,7 +252,7 @@ fit_cells <- function(cells, width, least_name = 12L) {
 }
 
 paint_lines <- function(cells, rows, setup) {
-  lines <- do.call(paste, c(unname(cells), list(sep = "  ")))
+  lines <- trimws(do.call(paste, c(unname(cells), list(sep = "  "))), "right")
   head <- muted(lines[1L])
   body <- lines[-1L]
   secondary <- rows$kind > 1L
@@ -285,10 +284,10 @@ group_line <- function(setup, group) {
 }
 
 standings_footer <- function(setup) {
-  set <- setup$set
+  set <- setup$account
   arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
-  legend <- if (setup$marked && length(set$cell)) paste(reach_sign(TRUE), mark_words(set))
-  lines <- c(legend, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), reading_notes(set))
+  legend <- if (setup$marked && length(set$cell)) paste(reach_sign(TRUE), setup$legend %||% mark_words(set))
+  lines <- c(legend, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), reading_notes(set), setup$notes)
   muted(unlist(lapply(lines, fold, width = setup$width)))
 }
 

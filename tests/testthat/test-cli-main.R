@@ -170,11 +170,26 @@ test_that("a tier of an earlier time stands beside that of now", {
   expect_equal(back$question$only, "tier != tier_before & tier == 'A'")
 })
 
+test_that("quadrants from the shell are those of R, with their own table and names", {
+  ask <- c("quadrants", orders_path(), "--of", "sum(net_sales)", "--against", "margin = sum(profit) / sum(net_sales)", "--by", "customer")
+  x <- quadrants(orders_path(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer, split_of = 20000)
+  run <- run_process(c(ask, "--split-of", "20000", "--format", "csv"))
+  expect_equal(utils::read.csv(text = run$out, check.names = FALSE)$quadrant, as.character(x$quadrant))
+  expect_match(run$err, "split of margin", all = FALSE)
+  run <- run_process(c(ask, "--table", "quadrants", "--format", "csv", "--groups", "c('keep', 'mend', 'grow', 'leave')"))
+  expect_match(run$out, "^mend,12,", all = FALSE)
+  run <- run_process(c(ask, "--format", "json", "--only", "quadrant == 'high net_sales, low margin'"))
+  answer <- jsonlite::fromJSON(run$out)
+  expect_equal(nrow(answer$items), 12)
+  expect_equal(answer$quadrants$items, c(109, 12, 119, 1))
+  expect_equal(run_process(c(ask, "--split-of", "medium"))$status, 2)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(
     "Did you mean `top`" = c("standings", ask, "--only", "topp(3)"), "grow, but the highest" = c("tiers", ask, "--scheme", "tiers_by_value(c(A = 1, B = 2))"),
-    "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"), "have no tiers" = c("standings", ask, "--table", "tiers"),
+    "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"), "`--table` must be" = c("standings", ask, "--table", "tiers"),
     "must be \"one\"" = c("standings", ask, "--unit", "dozen"), "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
     "`item` is missing" = c("why", ask)
   )

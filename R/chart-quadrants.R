@@ -1,0 +1,219 @@
+#' Quadrants as a picture
+#'
+#' Each item as a point, the two splits as lines named with their values, and in each
+#' corner the quadrant with its items and share. Quadrants differ in place, shape and
+#' colour. The items furthest into their corners have names. Groups have a panel each.
+#'
+#' An axis on which a few values would squash the rest runs evenly around zero and by
+#' powers of ten beyond; it says so.
+#'
+#' @param x The result of [quadrants()].
+#' @param size Name of a further measure of `x` (`also`), which sets the size of the
+#'   points; values at or below zero have the smallest.
+#' @param labels How many items have names.
+#' @param title Text to replace the finding.
+#' @returns A ggplot. Its data is that of the items shown: `label`, `of`, `against`,
+#'   `quadrant`, `size`, `group`, `named`, and `x` and `y`, where they stand.
+#' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants, or no such
+#'   measure.
+#' @export
+#' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
+#' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
+chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL) {
+  call <- sys.call()[1L]
+  need_package("ggplot2", "draw a chart", call)
+  check_result(x, "eggcrate_quadrants", "the result of `quadrants()`", call)
+  x <- drop_others(x)
+  set <- facts(x)
+  if (!is.null(size)) check_choice(size, measure_names(set$question), "size", call)
+  layout <- quadrants_layout(x, set, size, labels)
+  if (!nrow(layout$items)) {
+    return(empty_chart(set, title))
+  }
+  draw_quadrants(layout, set, title)
+}
+
+natural_chart.eggcrate_quadrants <- function(x, ...) chart_quadrants(x, ...)
+
+# Layout -------------------------------------------------------------------
+
+quadrants_layout <- function(x, set, size, labels) {
+  rows <- whole_rows(set)
+  cell <- set$cell[rows]
+  panels <- utils::head(unique(cell[!is.na(set$quadrants$number[rows])]), most_panels)
+  shown <- which(!is.na(set$quadrants$number[rows]) & cell %in% panels)
+  names <- measure_names(set$question)
+  column <- function(name) .subset2(x, name)[shown]
+  sections <- group_labels(set)
+  group <- function(cell) factor(sections[cell], unique(sections[panels]))
+  lines <- lapply(set$quadrants$lines, function(line) line[panels])
+  apart <- if (length(panels) > 1L) 0.16 else 0.06
+  across <- spread_axis(c(column(names[1L]), lines$of), apart)
+  up <- spread_axis(c(column(names[2L]), lines$against), apart)
+  items <- data.frame(label = item_names(set, set$order[rows[shown]]), of = column(names[1L]), against = column(names[2L]),
+    quadrant = set$quadrants$labels[set$quadrants$number[rows[shown]]], group = group(cell[shown]), row = rows[shown])
+  items$size <- if (is.null(size)) rep(NA_real_, nrow(items)) else pmax(column(size), 0)
+  items$x <- across$to(items$of)
+  items$y <- up$to(items$against)
+  items$out <- items$row %in% standing_out(set)
+  items$named <- items$out | named_points(items, set, labels, length(panels))
+  list(
+    items = items, lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of, against = lines$against, group = group(panels)),
+    across = across, up = up, panels = length(panels), hidden = length(unique(cell)) - length(panels), size = size
+  )
+}
+
+# The furthest into their corners, most of them of the corner high and low; small panels
+# have room for one of these.
+named_points <- function(items, set, labels, panels) {
+  far <- order(items$group, -set$quadrants$corner[items$row])
+  place <- integer(nrow(items))
+  place[far] <- stats::ave(seq_along(far), paste(items$group, items$quadrant)[far], FUN = seq_along)
+  odd <- items$quadrant == set$quadrants$labels[2L]
+  if (panels > 1L) odd & place <= max(1L, labels %/% 14L) else place <= ifelse(odd, ceiling(labels / 2), floor(labels / 6))
+}
+
+#' An axis that shows all values apart: even, or, where a few are twenty times the middle
+#' one, even around zero and by powers of ten beyond (an inverse hyperbolic sine).
+#' @param apart How far marks stand apart, as a part of the axis.
+#' @return `to` (a function to places on the axis), `breaks`, `wide`.
+#' @noRd
+spread_axis <- function(values, apart) {
+  values <- values[is.finite(values)]
+  middle <- stats::median(abs(values[values != 0]))
+  wide <- length(values) > 2L && !is.na(middle) && max(abs(values)) > 20 * middle
+  if (!wide) {
+    return(list(to = identity, breaks = NULL, wide = FALSE))
+  }
+  unit <- 10^floor(log10(middle / 10))
+  powers <- unit * 10^(0:ceiling(log10(max(abs(values)) / unit)))
+  breaks <- c(-rev(powers), 0, powers)
+  to <- function(x) asinh(x / (2 * unit))
+  breaks <- breaks[breaks >= min(values) & breaks <= max(values)]
+  list(to = to, breaks = thin_out(breaks, to, apart * diff(range(to(values)))), wide = TRUE)
+}
+
+# From the largest down, those far enough from the ones taken before.
+thin_out <- function(breaks, to, least) {
+  taken <- numeric()
+  for (at in breaks[order(-abs(breaks))]) if (!length(taken) || min(abs(to(taken) - to(at))) >= least) taken <- c(taken, at)
+  sort(taken)
+}
+
+# Drawing ------------------------------------------------------------------
+
+quadrant_shapes <- c(21L, 24L, 22L, 23L)
+quadrant_fills <- c("ink", "clay", "yolk", "shell")
+
+draw_quadrants <- function(layout, set, title) {
+  labels <- set$quadrants$labels
+  items <- layout$items
+  items$quadrant <- factor(items$quadrant, labels)
+  chart <- ggplot2::ggplot(items, ggplot2::aes(.data$x, .data$y)) +
+    ggplot2::geom_vline(ggplot2::aes(xintercept = .data$x), data = layout$lines, colour = palette_eggcrate[["stone"]], linetype = "dashed") +
+    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$y), data = layout$lines, colour = palette_eggcrate[["stone"]], linetype = "dashed") +
+    quadrant_points(items, layout) +
+    line_words(layout, set) + corner_words(layout, set) + point_names(items, layout) +
+    ggplot2::scale_shape_manual(values = with_names(quadrant_shapes, labels), drop = FALSE) +
+    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]), labels), drop = FALSE) +
+    axis_of(layout$across, axis_numbers(set), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
+    axis_of(layout$up, against_formatter(set), ggplot2::scale_y_continuous, c(0.17, 0.17)) +
+    quadrants_words(layout, set, title) + theme_eggcrate() +
+    ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"), legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
+  if (layout$panels > 1L) {
+    chart <- chart + ggplot2::facet_wrap(ggplot2::vars(.data$group)) + ggplot2::theme(strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0))
+  }
+  chart
+}
+
+# Many points are small and let the others through.
+quadrant_points <- function(items, layout) {
+  n <- nrow(items)
+  seen <- if (n > 2000L) 0.5 else if (n > 300L) 0.7 else 0.9
+  aes <- ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant)
+  if (is.null(layout$size)) {
+    return(ggplot2::geom_point(aes, size = if (n > 2000L) 1.1 else if (n > 300L || layout$panels > 1L) 1.9 else 3, alpha = seen,
+      colour = if (n > 2000L) NA else palette_eggcrate[["stone"]], stroke = 0.3))
+  }
+  # The largest first, so that small ones lie upon them.
+  list(
+    ggplot2::geom_point(ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant, size = .data$size), data = items[order(-items$size), ], alpha = 0.75, colour = "white", stroke = 0.3),
+    ggplot2::scale_size(range = if (layout$panels > 1L) c(1.2, 6) else c(2, 11), labels = function(x) paste(compact_number(x), plain_words(layout$size))),
+    ggplot2::guides(size = ggplot2::guide_legend(nrow = 1L, order = 2L, override.aes = list(shape = 21L, fill = palette_eggcrate[["shell"]], colour = palette_eggcrate[["stone"]])),
+      shape = ggplot2::guide_legend(order = 1L, override.aes = list(size = 4)), fill = ggplot2::guide_legend(order = 1L))
+  )
+}
+
+axis_of <- function(axis, number, scale, room) {
+  expand <- ggplot2::expansion(mult = room)
+  if (axis$wide) scale(breaks = axis$to(axis$breaks), labels = vapply(axis$breaks, number, ""), minor_breaks = NULL, expand = expand) else scale(labels = number, expand = expand)
+}
+
+# The splits with their rules and values, where no corner has its words.
+line_words <- function(layout, set) {
+  rule <- vapply(set$quadrants$asked, function(split) if (is.numeric(split)) "split" else split, "")
+  lines <- layout$lines
+  several <- layout$panels > 1L
+  across <- if (several) function(x) axis_numbers(set)(signif(x, 3L)) else measure_formatter(set)
+  lines$across <- trimws(paste(if (several) "" else rule[1L], across(lines$of)))
+  lines$up <- trimws(paste(if (several) "" else rule[2L], against_formatter(set)(lines$against)))
+  size <- if (several) 2.9 else 3.7
+  list(
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines, hjust = -0.06, vjust = -0.6, size = size, colour = palette_eggcrate[["stone"]]),
+    ggplot2::geom_text(ggplot2::aes(x = -Inf, y = .data$y, label = .data$up), data = lines, hjust = -0.06, vjust = -0.5, size = size, colour = palette_eggcrate[["stone"]])
+  )
+}
+
+# In each corner its quadrant, with items and share.
+corner_words <- function(layout, set) {
+  table <- quadrant_counts(set)
+  cell <- match(as.character(layout$lines$group), group_labels(set))
+  k <- length(levels(table$quadrant))
+  rows <- as.vector(outer(1:4, (cell - 1L) * k, `+`))
+  share <- (table$share %||% rep(NA_real_, length(table$items)))[rows]
+  several <- layout$panels > 1L
+  count <- if (several) format_count(table$items[rows]) else vapply(table$items[rows], count_of, "", noun = item_noun(set$question))
+  count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
+  # The lower corners leave the first line of letters to the name of the split.
+  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf), right = c(1.03, 1.03, -0.03, -0.03), up = if (several) c(1.5, -0.6, 1.5, -0.6) else c(1.2, -0.5, 1.2, -0.5),
+    group = rep(layout$lines$group, each = 4L), text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
+  ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right, vjust = .data$up), data = words,
+    size = if (several) 2.9 else 3.9, lineheight = 1, fontface = "bold", colour = palette_eggcrate[["ink"]])
+}
+
+# Names that keep clear of each other and of the points, where ggrepel is installed;
+# else only those that fit.
+point_names <- function(items, layout) {
+  size <- if (layout$panels > 1L) 2.9 else 3.5
+  text <- ifelse(items$named, cut_text(items$label, 26L), "")
+  if (!requireNamespace("ggrepel", quietly = TRUE)) {
+    return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ], vjust = -0.9, size = size, check_overlap = TRUE, colour = palette_eggcrate[["ink"]]))
+  }
+  keep <- items$named | nrow(items) <= 600L
+  items$text <- text
+  items$face <- ifelse(items$out, "bold", "plain")
+  ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face), data = items[keep, ], size = size, colour = palette_eggcrate[["ink"]], max.overlaps = Inf, seed = 1L,
+    box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2, segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
+}
+
+quadrants_words <- function(layout, set, title) {
+  names <- measure_names(set$question)
+  outside <- sum(is.na(set$quadrants$number))
+  wide <- c(if (layout$across$wide) plain_words(names[1L]), if (layout$up$wide) plain_words(names[2L]))
+  notes <- c(
+    split_words(set), if (length(wide)) sprintf("%s by powers of ten", enumerate(wide)), if (outside) sprintf("%s outside", count_of(outside, item_noun(set$question))),
+    if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")), if (length(set$only)) paste("only", paste(set$only, collapse = ", "))
+  )
+  ggplot2::labs(
+    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL, fill = NULL, title = title %||% quadrant_finding(set),
+    subtitle = paste(strwrap(paste(notes, collapse = "; "), 140L), collapse = "\n"), caption = caption_text(set), alt = quadrants_alt(set)
+  )
+}
+
+quadrants_alt <- function(set) {
+  table <- quadrant_counts(set)
+  groups <- group_names(set$question)
+  name <- if (length(groups)) paste(item_labels(table, groups), table$quadrant, sep = ": ") else as.character(table$quadrant)
+  sprintf("%s against %s, a point for each %s. %s. %s.", plain_words(measure_names(set$question)[2L]), measure_words(set), item_noun(set$question), quadrant_finding(set),
+    enumerate(sprintf("%s: %s", name, format_count(table$items))))
+}

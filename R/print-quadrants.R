@@ -1,0 +1,78 @@
+# Quadrants as a table: the four at the top, then the first items of each.
+
+answer_setup.eggcrate_quadrants <- function(x, n, width) {
+  x <- drop_others(x)
+  whole <- facts(x)
+  sections <- quadrant_sections(whole)
+  set <- section_set(whole, sections$number, sections$labels)
+  out <- order(order(sections$number))[standing_out(whole)] # where it stands in the sections
+  setup <- standings_setup(rebuild(x, unclass(as_plain(x)), set), n %||% if (length(whole$only)) Inf else 3, width, always = out)
+  setup <- mark_standing_out(quadrant_parts(setup, length(whole$only) > 0L), out)
+  setup$extras$near <- list(text = ifelse(setup$rows$row %in% which(whole$quadrants$near[order(sections$number)]), "near a split", ""), side = "left")
+  setup$account <- whole
+  setup$cells <- standings_cells(setup)
+  setup$cells[c("bar", "cum_share")] <- NULL
+  setup$cells$near$title <- ""
+  setup$title <- quadrant_finding(whole)
+  setup$lines <- c(split_words(whole), standings_lines(whole))
+  setup$block <- quadrant_block(setup, whole)
+  setup$notes <- c(near_note(whole), if (anyNA(whole$quadrants$number)) outside_note(whole))
+  setup
+}
+
+# Without totals, which stand in the table at the top, and of what was selected only
+# the quadrants in which something is left.
+quadrant_parts <- function(setup, cut) {
+  rows <- setup$rows
+  keep <- rows$kind < 3L & (!cut | rows$cell %in% rows$cell[rows$kind == 1L])
+  setup$rows <- lapply(rows, function(column) column[keep])
+  setup$extras <- lapply(setup$extras, function(e) list(text = e$text[keep], side = e$side))
+  setup
+}
+
+mark_standing_out <- function(setup, out) {
+  if (!setup$marked && any(setup$rows$row %in% out)) {
+    setup$rows$mark[setup$rows$row %in% out] <- TRUE
+    setup$marked <- TRUE
+    setup$legend <- "furthest into the corner of high and low."
+  }
+  setup
+}
+
+# Each quadrant of each group that has items, in the order of the rows.
+quadrant_sections <- function(set) {
+  number <- replace(set$quadrants$number, is.na(set$quadrants$number), 5L)
+  slot <- (set$cell - 1L) * 5L + number
+  some <- sort(unique(slot))
+  groups <- group_labels(set)[(some - 1L) %/% 5L + 1L]
+  names <- c(set$quadrants$labels, "(none)")[(some - 1L) %% 5L + 1L]
+  list(number = match(slot, some), labels = if (length(set$totals$items) > 1L) paste(groups, names, sep = ": ") else names)
+}
+
+quadrant_block <- function(setup, set) {
+  if (length(set$totals$items) != 1L) {
+    return(NULL)
+  }
+  table <- quadrant_counts(set)
+  names <- measure_names(set$question)
+  both <- lapply(with_names(names[1:2], names[1:2]), function(name) c(table[[name]], set$totals[[name]]))
+  items <- c(table$items, set$totals$items)
+  cells <- list(
+    tier = cell("quadrant", c(as.character(table$quadrant), "total"), "left"), items = cell(plural(item_noun(set$question)), format_count(items)),
+    value = cell(measure_title(set, shown_name(names[1L])), setup$numbers(both[[1L]])),
+    bar = cell("", bar_text(both[[1L]], seq_along(items) < length(items)), "left")
+  )
+  if (!is.null(table$share)) cells$share <- cell("share", percent_formatter()(c(table$share, 1)))
+  cells$against <- cell(shown_name(names[2L]), against_formatter(set)(both[[2L]]))
+  list(caption = "Quadrants", cells = cells)
+}
+
+near_note <- function(set) {
+  near <- sum(set$quadrants$near)
+  if (near) sprintf("%s %s within %s of a split.", count_of(near, item_noun(set$question)), if (near == 1L) "is" else "are", set$quadrants$part$text)
+}
+
+outside_note <- function(set) {
+  sprintf("%s outside: without a value of %s.", count_of(sum(is.na(set$quadrants$number)), item_noun(set$question)),
+    enumerate(shown_name(measure_names(set$question)[1:2]), "or"))
+}
