@@ -96,8 +96,7 @@ draw_bars <- function(layout, set, title) {
     theme_eggcrate() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
   if (layout$grouped) {
-    chart <- chart + ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_y") +
-      ggplot2::theme(strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0), axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8)))
+    chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
   }
   chart
 }
@@ -141,7 +140,7 @@ bars_words <- function(layout, set, title) {
   )
   ggplot2::labs(
     x = measure_title(set, measure_words(set)), y = NULL, fill = NULL, title = title %||% bars_finding(layout, set),
-    subtitle = if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 130L), collapse = "\n"), caption = caption_text(set), alt = bars_alt(layout, set)
+    subtitle = wrapped_notes(notes), caption = caption_text(set), alt = bars_alt(layout, set)
   )
 }
 
@@ -175,9 +174,8 @@ bars_finding <- function(layout, set) {
 leaders_finding <- function(set) {
   first <- which(places(set)$first == 1L)
   leads <- sort(table(item_names(set, set$order[first])), decreasing = TRUE)
-  groups <- names(set$totals)[seq_along(group_names(set$question))]
   sprintf("%s %s in %s of %s", names(leads)[1L], if (set$question$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
-    count_of(length(set$totals$items), if (length(groups) == 1L) plain_words(groups) else "group"))
+    count_of(length(set$totals$items), group_noun(set)))
 }
 
 bars_alt <- function(layout, set) {

@@ -121,7 +121,7 @@ draw_quadrants <- function(layout, set, title) {
     quadrants_words(layout, set, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"), legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
   if (layout$panels > 1L) {
-    chart <- chart + ggplot2::facet_wrap(ggplot2::vars(.data$group)) + ggplot2::theme(strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0))
+    chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed")
   }
   chart
 }
@@ -205,8 +205,8 @@ quadrants_words <- function(layout, set, title) {
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")), if (length(set$only)) paste("only", paste(set$only, collapse = ", "))
   )
   ggplot2::labs(
-    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL, fill = NULL, title = title %||% quadrant_finding(set),
-    subtitle = paste(strwrap(paste(notes, collapse = "; "), 140L), collapse = "\n"), caption = caption_text(set), alt = quadrants_alt(set)
+    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL, fill = NULL, title = wrapped_title(title %||% quadrant_finding(set)),
+    subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(set), alt = quadrants_alt(set)
   )
 }
 

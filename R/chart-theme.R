@@ -41,6 +41,17 @@ theme_eggcrate <- function(base_size = 13) {
     )
 }
 
+# Groups have a panel each.
+panels_of <- function(groups, scales) {
+  list(ggplot2::facet_wrap(groups, scales = scales), ggplot2::theme(
+    strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0), axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8))
+  ))
+}
+
+# A long finding takes two lines, and so do notes below it.
+wrapped_title <- function(title) paste(strwrap(title, 88L), collapse = "\n")
+wrapped_notes <- function(notes) if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 114L), collapse = "\n")
+
 # 1.2 k, 3.4 M: for axes.
 compact_number <- function(x) {
   scale <- cut(max(abs(x), 0, na.rm = TRUE), c(-1, 1e4, 1e6, 1e9, Inf), right = FALSE)

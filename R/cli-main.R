@@ -199,7 +199,7 @@ ask <- function(command, options) {
   reading <- options[c("encoding", "separator", "decimal", "dates", "sheet")]
   if (identical(reading$separator, "\\t")) reading$separator <- "\t"
   asked <- with_names(options[words], words)
-  given <- Map(`%||%`, with_names(options[rules], rules), default_rules()[rules])
+  given <- Map(`%||%`, with_names(lapply(rules, function(rule) options[[rule]]), rules), default_rules()[rules])
   if (!is.null(given$all_items)) given$all_items <- read_sales(given$all_items)
   x <- switch(command,
     standings = ask_standings(options$file, asked, given, reading = reading),
@@ -207,6 +207,7 @@ ask <- function(command, options) {
     tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
     quadrants = ask_quadrants(options$file, asked, options$against, given, options[c("split_of", "split_against")], text_values(options$groups, "groups"),
       options$near %||% "5%", reading = reading),
+    changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0, whole_number(options$lost_after, "--lost-after"), reading = reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
@@ -221,6 +222,15 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
   x <- ask_standings(file, asked, given, reading = reading)
   before <- if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
   put_tiers(x, scheme, before)
+}
+
+whole_number <- function(x, arg) {
+  if (is.null(x)) {
+    return(NULL)
+  }
+  number <- suppressWarnings(as.numeric(x))
+  if (is.na(number)) stop_eggcrate("call", "option", sprintf("%s must be a whole number, not %s.", arg, describe(x)))
+  number
 }
 
 # `c("a", "b")` as text: plain values, never run as R code.

@@ -36,10 +36,11 @@ stop_file_exists <- function(path) {
 own_tables <- function(x) UseMethod("own_tables")
 own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
 own_tables.eggcrate_quadrants <- function(x) list(quadrants = quadrant_counts(facts(x)))
+own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x))), if (!is.null(facts(x)$value)) list(bridge = bridge_rows(facts(x))))
 
 answer_table <- function(x, table) {
   set <- facts(x)
-  switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), receipt = set$receipt, own_tables(x)[[table]])
+  switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), own_tables(x)[[table]])
 }
 
 # Shares as per cent and measures as in the main table; files keep every digit.
@@ -47,8 +48,9 @@ shown_table <- function(table, set, width) {
   table <- as.list(table)
   measure <- set$question$measure$name
   figures <- list(share = percent_formatter(), share_of_items = percent_formatter(), cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set),
-    split_of = measure_formatter(set))
-  figures[[measure]] <- measure_formatter(set)
+    percent = percent_formatter())
+  money <- c(measure, "split_of", if (!is.null(set$changes)) c("from", "to", "amount", "end"))
+  figures[money] <- list(measure_formatter(set))
   shown <- names(Filter(is.double, table))
   table[shown] <- lapply(with_names(shown, shown), function(name) {
     format <- figures[[name]] %||% plain_formatter(table[[name]])
@@ -58,7 +60,7 @@ shown_table <- function(table, set, width) {
 }
 
 show_answer <- function(x, options, targets, table) {
-  if (!nrow(x)) say("eggcrate: nothing is left: no row passes the filter with a value.")
+  if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.", if (length(facts(x)$only)) "no item is selected" else "no row passes the filter with a value"))
   lines <- switch(targets$format,
     table = if (table == "items") {
       format(x, n = if (options$all) Inf, width = terminal_width())
@@ -73,7 +75,7 @@ show_answer <- function(x, options, targets, table) {
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
   if (!is.null(targets$chart)) {
     attach_usual_packages()
-    chart <- if (is.null(options$size)) natural_chart(x) else natural_chart(x, size = options$size)
+    chart <- if (table == "bridge") chart_bridge(x) else if (is.null(options$size)) natural_chart(x) else natural_chart(x, size = options$size)
     write_whole(targets$chart, function(path) write_chart(chart, path))
   }
 }
@@ -136,15 +138,15 @@ json_lines <- function(x) {
   set <- facts(x)
   question <- set$question
   answer <- list(
-    question = list(of = question$measure$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
+    question = list(of = asked_measure(set)$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
       over = if (length(question$over)) question$over[[1L]]$text, where = question$where,
-      also = I(lapply(question$measures[-1L], `[[`, "text")), having = question$having$text, only = I(as.character(set$only)),
+      also = I(if (is.null(question$spans)) lapply(question$measures[-1L], `[[`, "text") else list()), having = question$having$text, only = I(as.character(set$only)),
       highlight = set$highlight, best = question$best, ties = question$ties,
       share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
   )
-  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme)), lapply(own_tables(x), json_table))
-  answer <- append(answer, Filter(Negate(is.null), own), after = 2L)
+  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme), periods = as.list(question$spans$names)), lapply(own_tables(x), json_table))
+  answer <- append(answer, Filter(length, own), after = 2L)
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
 }

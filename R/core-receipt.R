@@ -12,9 +12,8 @@ new_receipt <- function(source, question, tally, standings) {
     list(receipt_rows("read", "rows", tally$counts$read, source$name)),
     source$reading,
     gate_rows(question$gates, tally$counts, source),
+    if (is.null(question$spans)) used_rows(measure, tally, standings, source) else change_account(question, tally, source),
     list(
-      left_out_row(measure, standings$left_out, tally, source),
-      receipt_rows("used", "rows", tally$counts$passed - standings$left_out),
       receipt_rows("standings", "items", length(standings$cell)),
       receipt_rows("standings", "items left out", standings$dropped, note = "all their rows lack the measure"),
       receipt_rows("standings", "items dropped by having", standings$below_having, question$having$text),
@@ -28,6 +27,10 @@ new_receipt <- function(source, question, tally, standings) {
     rule_rows(question, standings)
   )
   drop_empty_facts(as_table(rows))
+}
+
+used_rows <- function(measure, tally, standings, source) {
+  list(left_out_row(measure, standings$left_out, tally, source), receipt_rows("used", "rows", tally$counts$passed - standings$left_out))
 }
 
 total_row <- function(measure, standings) {
@@ -47,6 +50,9 @@ items_below_zero <- function(standings) if (is.null(standings$value)) 0 else sum
 
 # Further measures have accounts of their own.
 also_rows <- function(question, tally, source) {
+  if (!is.null(question$spans)) {
+    return(list()) # both sides are of the one measure
+  }
   lapply(question$measures[-1L], function(measure) {
     left_out_row(measure, left_out_rows(tally$parts, measure), tally, source, "also")
   })
@@ -79,7 +85,7 @@ gate_rows <- function(gates, counts, source) {
       return(list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure, note = first_row(first, source))))
     }
     list(
-      receipt_rows("filtered out", "rows that do not meet it", refused, gate$text),
+      receipt_rows("filtered out", gate$fact %||% "rows that do not meet it", refused, gate$text),
       receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text, "a column of the condition is missing")
     )
   }, gates, counts$refused, counts$unsure, counts$first), recursive = FALSE, use.names = FALSE)

@@ -209,11 +209,22 @@ reach_limit <- function(set, part, within) {
 # Conditions on the result's columns ---------------------------------------
 
 condition_truth <- function(expr, columns, call = NULL) {
+  kinds <- lapply(Filter(is.factor, columns), levels)
   columns <- lapply(columns, function(x) if (is.factor(x)) as.character(x) else x)
   schema <- list(name = "the result", types = vapply(columns, column_type, ""), odd = list(), coverage = NULL)
   node <- compile_row(expr, schema, "selections", call)
   if (node$type != "flag") stop_type(sprintf("A selection must be true or false of each item, not %s.", type_words[[node$type]]), expr_text(expr), call = call)
+  check_kinds(node, kinds, call)
   node_values(node, columns)
+}
+
+# A tier, class or quadrant that there is not would select nothing without a word.
+check_kinds <- function(node, kinds, call = NULL) {
+  if (node$op == "text_test" && !is.null(kinds[[node$args[[1L]]$name]])) {
+    name <- node$args[[1L]]$name
+    for (value in node$values) if (!value %in% kinds[[name]]) stop_unknown_value(name, value, kinds[[name]], call)
+  }
+  for (side in node$args) check_kinds(side, kinds, call)
 }
 
 # The values of a node along rows that are plain vectors already.

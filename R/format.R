@@ -25,11 +25,14 @@ unzero <- function(x) ifelse(!is.na(x) & x == 0, 0, x)
 
 # Money shows cents, whole numbers none; more places than two are for files.
 shown_places <- function(set) {
-  tree <- set$question$measure$tree
+  tree <- asked_measure(set)$tree
   whole <- tree$op == "aggregate" && tree$aggregate$op %in% c("count", "distinct")
   places <- set$value$places %||% NA
-  if (whole || identical(places, 0L) && is.null(set$question$measure$per_day)) 0L else 2L
+  if (whole || identical(places, 0L) && is.null(asked_measure(set)$per_day)) 0L else 2L
 }
+
+# The measure that was asked for: of two periods that is not the change.
+asked_measure <- function(set) set$question$measured %||% set$question$measure
 
 # By what the values are: whole, small or neither; text as it is.
 plain_formatter <- function(values) {
@@ -45,7 +48,7 @@ measure_formatter <- function(set, missing = "") {
   if (is_money(set)) {
     return(money_formatter(missing))
   }
-  if (is.null(set$value) && set$question$measure$tree$op == "/") number_formatter(3L, missing) else number_formatter(shown_places(set), missing)
+  if (is.null(set$value) && asked_measure(set)$tree$op == "/") number_formatter(3L, missing) else number_formatter(shown_places(set), missing)
 }
 
 is_money <- function(set) !is.null(set$value) && shown_places(set) == 2L
@@ -59,13 +62,13 @@ money_formatter <- function(missing = "") {
 }
 
 # "Net sales (thousand €)": the measure's name as shown, with its unit.
-measure_title <- function(set, name = set$question$measure$name) {
+measure_title <- function(set, name = asked_measure(set)$name) {
   unit <- if (is_money(set)) paste(c(setdiff(display("unit"), "one"), display("currency")), collapse = " ") else ""
   paste0(name, if (nzchar(unit)) sprintf(" (%s)", unit))
 }
 
 # The measure in a sentence or on an axis.
-measure_words <- function(set) plain_words(set$question$measure$name)
+measure_words <- function(set) plain_words(asked_measure(set)$name)
 
 format_count <- function(n) formatC(n, format = "d", big.mark = marks()[1L], decimal.mark = marks()[2L])
 
@@ -129,6 +132,9 @@ reach_finding <- function(set, group = 1L, half = TRUE) {
 #' @noRd
 selected_words <- function(set, rows = whole_rows(set)) {
   rows <- rows[!is.na(rows)]
+  if (!is.null(set$changes)) {
+    return(sprintf("%s of %s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question))))
+  }
   share <- if (!is.null(set$value)) selected_share(set, rows)
   sprintf("%s of %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)),
     if (!is.null(share) && !is.na(share)) sprintf(", %s of %s", percent_formatter()(share), measure_words(set)) else "")
@@ -141,9 +147,10 @@ reach_legend <- function(set) c(sprintf("among those that make %s", set$reach$te
 #' @noRd
 rows_sentence <- function(receipt) {
   n <- function(step) sum(receipt$n[receipt$step == step & grepl("^rows", receipt$fact)])
-  out <- c(filtered = n("filtered out"), left = n("left out"))
-  why <- c(sprintf("%s filtered out", format_count(out[1L])), sprintf("%s left out", format_count(out[2L])))[out > 0]
-  sprintf("%s of %s used%s", format_count(n("used")), count_of(n("read"), "row"),
+  history <- sum(receipt$n[receipt$fact == "rows of history"])
+  out <- c(history, n("filtered out"), n("left out"))
+  why <- sprintf(c("%s more for history only", "%s filtered out", "%s left out"), format_count(out))[out > 0]
+  sprintf("%s of %s used%s", format_count(n("used") - history), count_of(n("read"), "row"),
     if (length(why)) paste0(" (", paste(why, collapse = ", "), ")") else "")
 }
 
@@ -161,7 +168,7 @@ reading_notes <- function(set) {
       sprintf("%s %s below zero%s.", count_of(below, noun), if (below == 1) "is" else "are",
         if (passes) ": the running total passes 100 % and comes back" else "")
     },
-    if (any(signs <= 0L)) "A total is not above zero: there are no shares of it.",
+    if (any(signs <= 0L) && is.null(set$changes)) "A total is not above zero: there are no shares of it.",
     if (any(set$incomplete)) {
       sprintf("Not complete: %s.", set$receipt$value[set$receipt$fact == "periods not complete"])
     },
@@ -268,4 +275,65 @@ split_words <- function(set) {
   if (length(set$totals$items) == 1L) rule <- sprintf("%s (%s)", c(measure_formatter(set)(found$lines$of), against_formatter(set)(found$lines$against)), rule)
   sprintf("%s split at %s, %s at %s%s", shown_name(measure_names(set$question)[1L]), rule[1L], shown_name(measure_names(set$question)[2L]), rule[2L],
     if (length(set$totals$items) > 1L) " of each group" else "")
+}
+
+# Changes --------------------------------------------------------------------
+
+signed <- function(number) function(x) ifelse(!is.na(x) & x > 0, paste0("+", number(x)), number(x))
+
+#' "Net sales fell by 5.2 % from 2026-04 to 2026-05: 61 customers lost, 12 new"; of
+#' groups, "Net sales fell in 5 of 8 regions from 2026-04 to 2026-05".
+#' @noRd
+change_finding <- function(set) {
+  spans <- set$question$spans
+  totals <- change_totals(set)
+  names <- sprintf("from %s to %s%s", spans$names[1L], spans$names[2L], if (spans$cut) ", same days" else "")
+  if (length(totals$items) != 1L) {
+    moved <- c(fell = sum(totals$change < 0, na.rm = TRUE), rose = sum(totals$change > 0, na.rm = TRUE))
+    most <- moved[which.max(moved)]
+    return(sprintf("%s %s in %s of %s %s", capital(measure_words(set)), names(most), format_count(most), count_of(length(totals$items), group_noun(set)), names))
+  }
+  if (is.na(totals$change)) {
+    return(sprintf("%s %s", capital(change_text(set)), names))
+  }
+  by <- if (is.na(totals$percent)) measure_formatter(set)(abs(totals$change)) else percent_formatter()(abs(totals$percent))
+  moved <- if (totals$change == 0) "stayed level" else sprintf("%s by %s", if (totals$change > 0) "rose" else "fell", by)
+  counts <- class_findings(set)
+  paste0(sprintf("%s %s %s", capital(measure_words(set)), moved, names), if (length(counts)) paste0(": ", paste(counts, collapse = ", ")))
+}
+
+# "61 customers lost", "12 new": of the classes that come and go.
+class_findings <- function(set) {
+  table <- class_counts(set)
+  counts <- table$items[match(c("lost", "new", "returned"), table$class)]
+  words <- c("lost", "new", "returned")[counts > 0L]
+  counts <- counts[counts > 0L]
+  if (length(counts)) paste(c(count_of(counts[1L], item_noun(set$question)), format_count(counts[-1L])), words)
+}
+
+# What the groups are: "region", or "group" when several columns make them.
+group_noun <- function(set) {
+  names <- group_names(set$question)
+  if (length(names) == 1L) plain_words(names) else "group"
+}
+
+change_text <- function(set) {
+  question <- set$question
+  paste0("change of ", question$measured$text, " by ", enumerate(names(question$by)), if (length(question$within)) paste(" within", enumerate(names(question$within))))
+}
+
+capital <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L))
+
+#' What is to be known of the two periods; none when both are whole.
+#' @noRd
+period_notes <- function(set) {
+  spans <- set$question$spans
+  c(
+    if (spans$cut) {
+      sprintf("%s is not complete (%s of %s days): its days to %s are compared with %s to %s.", spans$names[2L], format_count(spans$days[1L]), format_count(spans$days[2L]),
+        day_text(spans$to[2L]), day_text(spans$from[1L]), day_text(spans$from[2L]))
+    },
+    if (spans$late) sprintf("%s is not complete: the data begin within it.", spans$names[1L]),
+    if (!set$changes$history) sprintf("No row precedes %s: who is called new may have been there before.", spans$names[1L])
+  )
 }

@@ -24,6 +24,10 @@ grammar_arguments <- list(
   split_against = list(value = "SPLIT", help = "where the second measure is split [as above]"),
   groups = list(value = "NAMES", help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
   near = list(value = "PART", help = "how far from a split, as a part of it, is near it [5%]"),
+  from = list(value = "PERIOD", help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]"),
+  to = list(value = "PERIOD", help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
+  tolerance = list(value = "PART", help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
+  lost_after = list(value = "DAYS", help = "days without an order after which an item is lost [any absence]"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
@@ -59,6 +63,13 @@ grammar_commands <- list(
   )
 )
 
+grammar_commands$changes <- list(
+  summary = "compare two periods: who is new, up, down or lost, and the bridge between the totals",
+  arguments = c("of", "by", "over", "where", "within", "show", "from", "to", "tolerance", "lost_after", "best", "ties", "as_of", selecting),
+  tables = c("items", "totals", "classes", "bridge", "receipt"),
+  example = "changes orders.csv --of 'sum(net_sales)' --by customer --over 'month(order_date)' --chart changes.png"
+)
+
 grammar_commands$why <- list(
   summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
   arguments = c(words, rules, "scheme", "item"),
@@ -80,7 +91,7 @@ shell_arguments <- list(
   format = list(value = "FORM", help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
   table = list(value = "NAME", help = "which table to print or write as csv: %s [items]", commands = charting),
   out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
-  chart = list(value = "FILE", help = "draw the answer into a .png, .svg or .pdf file", commands = charting),
+  chart = list(value = "FILE", help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file", commands = charting),
   size = list(value = "MEASURE", help = "name of a further measure that sets the size of the points in the chart", commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
   label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),

@@ -197,7 +197,7 @@ standings_body <- function(setup) {
     return("Nothing is left: no row passes the filter with a value.")
   }
   texts <- lapply(setup$cells, function(cell) align(c(cell$title, cell$text), cell$side))
-  cells <- fit_cells(texts, setup$width)
+  cells <- fit_cells(texts, setup$width, setup$least_name %||% 12L)
   # What is worked out from the measure stands back behind it.
   for (second in intersect(c("bar", "share", "cum_share"), names(cells))) cells[[second]] <- muted(cells[[second]])
   paint_lines(cells, setup$rows, setup)
@@ -240,7 +240,7 @@ reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\
 
 # The bars give way first, then names, then further columns from the right, then
 # the shares.
-fit_cells <- function(cells, width, least_name = 12L) {
+fit_cells <- function(cells, width, least_name) {
   if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) cells$bar <- NULL
   needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
   extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "bar", "share", "cum_share")))

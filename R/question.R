@@ -14,11 +14,12 @@ capture <- function(code, env) {
 }
 
 # The words and rules that a verb was called with, by the names that the grammar
-# gives them. `also` holds several measures at once; the command gives a list.
-called_words <- function(frame, caller) {
+# gives them; not all verbs take all words. `also` holds several measures at once; the command gives a list.
+called_words <- function(frame, caller, taken = words) {
   force(caller)
-  codes <- lapply(with_names(words, words), function(word) eval(call("substitute", as.name(word)), frame))
-  asked <- lapply(codes, capture, env = caller)
+  codes <- lapply(with_names(taken, taken), function(word) eval(call("substitute", as.name(word)), frame))
+  asked <- with_names(vector("list", length(words)), words)
+  asked[taken] <- lapply(codes, capture, env = caller)
   asked["also"] <- list(if (!is.null(asked$also)) list(asked$also))
   asked
 }

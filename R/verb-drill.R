@@ -34,7 +34,8 @@ drill <- function(x, item, by, ...) {
   words["by"] <- list(capture(substitute(by), parent.frame()))
   words["show"] <- list(NULL)
   words["having"] <- list(NULL)
-  ask_standings(asked$data, words, replace(asked$rules, "all_items", list(NULL)), asked$name, asked$reading, call, part_of(facts(x), found))
+  again <- asked$again %||% ask_standings
+  again(asked$data, words, replace(asked$rules, "all_items", list(NULL)), asked$name, asked$reading, call, part_of(facts(x), found))
 }
 
 # A name is short for `items("name")`.

@@ -105,19 +105,34 @@ data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data
 #'   all rows.
 #' @noRd
 ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL, part = NULL) {
-  read <- read_question(words, rules, call)
+  asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
+  compiled <- compile_asked(asked, part, call)
+  answer_question(compiled$source, compiled$question, asked, call)
+}
+
+# The source with the columns in question, and the question compiled for it.
+compile_asked <- function(asked, part = NULL, call = NULL) {
+  read <- read_question(asked$words, asked$rules, call)
   read$keys <- c(read$keys, setdiff(part$as_text, read$needed))
   read$needed <- union(read$needed, part$columns)
-  source <- as_source(data, name, read$needed, read$keys, reading, call)
+  source <- as_source(asked$data, asked$name, read$needed, read$keys, asked$reading, call)
   question <- compile_question(read, source, call)
   if (!is.null(part)) {
     question$gates <- c(question$gates, list(list(node = part$node, step = "filtered out", text = part$text)))
     question$where <- paste(c(if (!is.null(question$where)) sprintf("(%s)", question$where), part$text), collapse = " & ")
   }
+  list(source = source, question = question)
+}
+
+#' @param asked What was asked, to ask again: `data`, `words`, `rules`, `name`, `reading`,
+#'   and `again`, a function of these and of a part, where the result is more than
+#'   standings.
+#' @noRd
+answer_question <- function(source, question, asked, call = NULL) {
   tally <- tally_frame(source, question, call = call)
   ranked <- rank_tally(tally, question, whole_tally(source, question, call))
   ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))
-  ranked$asked <- hold_data(list(data = data, words = words, rules = rules, name = name, reading = reading, source = source))
+  ranked$asked <- hold_data(c(asked, list(source = source)))
   new_standings(ranked, question, new_receipt(source, question, tally, ranked), source$name)
 }
 

@@ -185,6 +185,25 @@ test_that("quadrants from the shell are those of R, with their own table and nam
   expect_equal(run_process(c(ask, "--split-of", "medium"))$status, 2)
 })
 
+test_that("changes from the shell are those of R, with classes, bridge and its picture", {
+  ask <- c("changes", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "quarter(order_date)")
+  x <- compare_periods(orders_path(), of = sum(net_sales), by = customer, over = quarter(order_date), tolerance = "5%", lost_after = 60)
+  run <- run_process(c(ask, "--format", "csv", "--tolerance", "5%", "--lost-after", "60"))
+  csv <- utils::read.csv(text = run$out, check.names = FALSE)
+  expect_equal(csv$change, x$change)
+  expect_equal(csv$class, as.character(x$class))
+  answer <- jsonlite::fromJSON(run_process(c(ask, "--format", "json"))$out)
+  expect_equal(answer$periods, list(from = "2025-Q4", to = "2026-Q1"))
+  expect_equal(sum(answer$classes$items), nrow(answer$items))
+  picture <- withr::local_tempfile(fileext = ".png")
+  run <- run_process(c(ask, "--table", "bridge", "--chart", picture))
+  expect_equal(run$status, 0)
+  expect_match(run$out, "^from ", all = FALSE)
+  expect_gt(file.size(picture), 10000)
+  expect_equal(run_process(c(ask, "--to", "2027-Q1"))$status, 1)
+  expect_equal(run_process(c(ask, "--to", "lately"))$status, 2)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

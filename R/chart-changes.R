@@ -1,0 +1,161 @@
+#' Changes and the bridge as pictures
+#'
+#' `chart_changes()` draws the greatest losses and gains as bars in order of their amount,
+#' in the colours of their classes. `chart_bridge()` leads from the old total to the new in
+#' steps, one for each class. Groups have a panel each.
+#'
+#' @param x The result of [compare_periods()].
+#' @param n How many bars, half of them from each end; by default 20, and fewer with groups.
+#' @param title Text to replace the finding.
+#' @returns A ggplot. The data of `chart_changes()` is that of the items shown: `label`,
+#'   `change`, `percent`, `class`, `group`; that of `chart_bridge()` the steps: `step`,
+#'   `items`, `amount`, `end`.
+#' @section Errors: `eggcrate_error_not_additive` for the bridge of a measure that does not
+#'   add up.
+#' @export
+#' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
+#' chart_changes(x)
+#' chart_bridge(x)
+chart_changes <- function(x, n = NULL, title = NULL) {
+  call <- sys.call()[1L]
+  need_package("ggplot2", "draw a chart", call)
+  check_result(x, "eggcrate_changes", "the result of `compare_periods()`", call)
+  x <- drop_others(x)
+  set <- facts(x)
+  if (!any(!is.na(.subset2(x, "change")))) {
+    return(empty_chart(set, title))
+  }
+  draw_changes(changes_layout(x, set, n), set, title)
+}
+
+natural_chart.eggcrate_changes <- function(x, ...) chart_changes(x, ...)
+
+# The same in every figure; signs in the legend tell them apart without colour.
+class_colours <- function() {
+  own <- palette_eggcrate[c("yolk", "stone", "ink", "shell", "clay", "clay")]
+  replace(with_names(unname(own), change_classes), "down", "#D9A08C")
+}
+
+class_names <- function(table) {
+  items <- vapply(change_classes, function(class) sum(table$items[table$class == class]), 0L)
+  with_names(sprintf("%s %s (%s)", class_signs()[change_classes], change_classes, format_count(items)), change_classes)
+}
+
+changes_layout <- function(x, set, n) {
+  cell <- set$cell[whole_rows(set)]
+  panels <- utils::head(unique(cell), most_panels)
+  n <- n %||% if (length(panels) == 1L) 20 else max(4, 2 * (24 %/% length(panels)))
+  shown <- shown_ends(set, n, NULL)
+  shown <- shown[cell[shown] %in% panels & !is.na(.subset2(x, "change")[shown])]
+  labels <- group_labels(set)
+  column <- function(name) .subset2(x, name)[shown]
+  items <- data.frame(at = -shown, label = cut_text(item_names(set, set$order[whole_rows(set)[shown]]), 28L), change = column("change"), percent = column("percent"),
+    class = column("class"), group = factor(labels[cell[shown]], unique(labels[panels])))
+  list(items = items, rest = fold_rows(set, whole_rows(set)[shown]), grouped = length(panels) > 1L, hidden = length(unique(cell)) - length(panels))
+}
+
+draw_changes <- function(layout, set, title) {
+  items <- layout$items
+  number <- if (layout$grouped) function(x) axis_numbers(set)(signif(x, 3L)) else measure_formatter(set)
+  percent <- signed(percent_formatter())(items$percent)
+  words <- trimws(paste0(vapply(items$change, function(v) signed(number)(v), ""), "  ", percent))
+  items$text <- if (layout$grouped) vapply(items$change, function(v) signed(number)(v), "") else words
+  items$place <- factor(items$at, sort(items$at))
+  room <- if (layout$grouped) 0.45 else 0.26
+  chart <- ggplot2::ggplot(items, ggplot2::aes(.data$change, .data$place)) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$class), width = 0.72, colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$text, hjust = ifelse(.data$change < 0, 1.04, -0.04)), size = if (layout$grouped) 3.1 else 3.5, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
+    ggplot2::scale_x_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(if (any(items$change < 0)) room else 0.02, if (any(items$change > 0)) room else 0.02))) +
+    ggplot2::scale_fill_manual(values = class_colours(), labels = class_names(class_counts(set)), limits = intersect(change_classes, as.character(items$class))) +
+    changes_words(layout, set, title) + theme_eggcrate() +
+    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
+  if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
+  chart
+}
+
+changes_words <- function(layout, set, title) {
+  rest <- layout$rest
+  others <- sum(rest$items)
+  notes <- c(
+    period_notes(set), if (length(set$only)) sprintf("Only %s.", paste(set$only, collapse = ", ")),
+    if (others > 0 && layout$grouped) "The greatest losses and gains of each group.",
+    if (others > 0 && !layout$grouped) sprintf("%s not shown, together %s.", count_of(others, item_noun(set$question)), signed(measure_formatter(set))(rest$values$change)),
+    if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
+  )
+  ggplot2::labs(x = change_title(set), y = NULL, fill = NULL, title = wrapped_title(title %||% change_finding(set)), subtitle = wrapped_notes(notes),
+    caption = caption_text(set), alt = changes_alt(layout, set))
+}
+
+changes_alt <- function(layout, set) {
+  items <- layout$items
+  ends <- items[unique(c(1L, nrow(items))), ]
+  sprintf("Bar chart of the %s. %s. The ends are %s.", change_text(set), change_finding(set), enumerate(sprintf("%s with %s", ends$label, signed(measure_formatter(set))(ends$change))))
+}
+
+# The bridge ---------------------------------------------------------------
+
+#' @rdname chart_changes
+#' @export
+chart_bridge <- function(x, title = NULL) {
+  call <- sys.call()[1L]
+  need_package("ggplot2", "draw a chart", call)
+  check_result(x, "eggcrate_changes", "the result of `compare_periods()`", call)
+  set <- facts(x)
+  if (!length(set$cell)) {
+    return(empty_chart(set, title))
+  }
+  draw_bridge(bridge_layout(set, call), set, title)
+}
+
+# Each step stands on the end of the one before; classes without items or change are left
+# away but for those of the ends.
+bridge_layout <- function(set, call = NULL) {
+  table <- as.data.frame(checked_bridge(set, call))
+  labels <- group_labels(set)
+  table$group <- factor(rep(labels, each = 8L), labels)
+  table <- table[as.integer(table$group) <= most_panels, ]
+  ends <- table$step %in% c("from", "to")
+  table$low <- ifelse(ends, 0, c(0, table$end[-nrow(table)]))
+  keep <- ends | table$step %in% table$step[table$items > 0 & !is.na(table$items)]
+  table <- table[keep, ]
+  steps <- intersect(c("from", change_classes, "to"), table$step)
+  table$at <- match(table$step, steps)
+  list(table = table, steps = steps, grouped = length(labels) > 1L, hidden = max(0L, length(labels) - most_panels))
+}
+
+draw_bridge <- function(layout, set, title) {
+  table <- layout$table
+  names <- set$question$spans$names
+  number <- if (layout$grouped) function(x) axis_numbers(set)(signif(x, 3L)) else measure_formatter(set)
+  ends <- table$step %in% c("from", "to")
+  table$kind <- factor(ifelse(ends, "total", ifelse(table$amount < 0, "less", "more")), c("total", "more", "less"))
+  table$text <- ifelse(ends, vapply(table$amount, number, ""), vapply(table$amount, function(v) signed(number)(v), ""))
+  title_of <- with_names(c(names[[1L]], change_classes, names[[2L]]), c("from", change_classes, "to"))
+  under <- vapply(layout$steps, function(step) {
+    if (layout$grouped || step %in% c("from", "to")) title_of[[step]] else sprintf("%s %s\n%s", class_signs()[[step]], step, count_of(table$items[table$step == step], item_noun(set$question)))
+  }, "")
+  # What a step begins at is where the one before ended.
+  links <- table[table$step != "to", ]
+  chart <- ggplot2::ggplot(table, ggplot2::aes(.data$at)) +
+    ggplot2::geom_segment(ggplot2::aes(x = .data$at + 0.36, xend = .data$at + 0.64, y = .data$end, yend = .data$end), data = links, colour = palette_eggcrate[["stone"]], linetype = "dotted") +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$at - 0.36, xmax = .data$at + 0.36, ymin = .data$low, ymax = .data$end, fill = .data$kind), colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
+    ggplot2::geom_text(ggplot2::aes(y = pmax(.data$low, .data$end), label = .data$text), vjust = -0.5, size = if (layout$grouped) 2.8 else 3.9, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("ink", "yolk", "clay")]), c("total", "more", "less")), labels = c(total = measure_words(set), more = "more than before", less = "less than before"), drop = FALSE) +
+    ggplot2::scale_x_continuous(breaks = seq_along(layout$steps), labels = under, expand = ggplot2::expansion(add = 0.5)) +
+    ggplot2::scale_y_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(0.02, 0.12))) +
+    ggplot2::labs(x = NULL, y = measure_title(set, measure_words(set)), fill = NULL, title = wrapped_title(title %||% change_finding(set)),
+      subtitle = wrapped_notes(period_notes(set)), caption = caption_text(set), alt = bridge_alt(layout, set)) +
+    theme_eggcrate()
+  if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed") + ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 35, hjust = 1, size = ggplot2::rel(0.8)))
+  chart
+}
+
+bridge_alt <- function(layout, set) {
+  one <- layout$table[layout$table$group == layout$table$group[1L], ]
+  sprintf("Bridge from %s to %s. %s: %s.", set$question$spans$names[1L], set$question$spans$names[2L], change_finding(set),
+    enumerate(sprintf("%s %s", one$step, signed(measure_formatter(set))(one$amount))))
+}

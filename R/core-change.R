@@ -1,0 +1,305 @@
+# Two periods: what each item had in the one and in the other, how it changed, and the
+# class of the change.
+#
+# One tally holds both: each aggregate stands twice in the question, once for the days of
+# `from` and once for those of `to`, and rows are counted for the periods and for the
+# time before. The ranking measure is the change itself, `to` less `from`.
+
+change_classes <- c("new", "returned", "up", "level", "down", "lost")
+change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "rank_to", "rank_change", "last_order")
+
+# Periods ------------------------------------------------------------------
+
+#' The days to compare.
+#' @param period The period of `over`.
+#' @param coverage List of `first` and `last`, the days that the data covers.
+#' @param asked List `from`, `to`: periods as expressions or text, or NULL.
+#' @return `from`, `to`: first and last day; `names`: how the periods read; `cut`: whether
+#'   `to` is not complete, so that both are cut to the same days; `days`: of `to`, covered
+#'   and in all; `late`: whether the data begin within `from`.
+#' @noRd
+change_periods <- function(period, coverage, asked, call = NULL) {
+  span <- function(number) c(period_first(number, period), period_last(number, period))
+  to <- if (is.null(asked$to)) span(latest_period(period, coverage)) else resolve_period(asked$to, coverage, asked$to, call)
+  from <- if (is.null(asked$from)) span_before(to, period) else resolve_period(asked$from, coverage, asked$from, call)
+  names <- c(from = span_name(from, period), to = span_name(to, period))
+  for (i in 2:1) check_span(list(from, to)[[i]], names[i], coverage, call)
+  if (from[2L] >= to[1L]) {
+    stop_eggcrate("call", "unknown_value", sprintf("`from` (%s) must end before `to` (%s) begins.", names[1L], names[2L]), call = call)
+  }
+  cut <- !only_weekend(coverage$last + 1, to[2L])
+  days <- c(min(to[2L], coverage$last) - to[1L] + 1, to[2L] - to[1L] + 1)
+  spans <- if (cut) same_days(from, to, coverage$last) else list(from = from, to = to)
+  c(spans, list(names = names, cut = cut, days = days, late = !only_weekend(from[1L], coverage$first - 1)))
+}
+
+# The same number of periods before; what is no whole number of them, such as the year
+# to date, goes back a year.
+span_before <- function(span, period) {
+  number <- period_number(span, period)
+  if (period_first(number[1L], period) != span[1L] || period_last(number[2L], period) != span[2L]) {
+    return(year_before(span))
+  }
+  count <- number[2L] - number[1L] + 1
+  c(period_first(number[1L] - count, period), span[1L] - 1)
+}
+
+# "2026-05", "2025-06 to 2026-05", or days.
+span_name <- function(span, period) {
+  for (unit in unique(c(period$unit, names(period_units)))) {
+    as <- if (unit == period$unit) period else new_period(unit)
+    number <- period_number(span, as)
+    if (period_first(number[1L], as) == span[1L] && period_last(number[2L], as) == span[2L]) {
+      return(paste(unique(period_label(number, as)), collapse = " to "))
+    }
+  }
+}
+
+check_span <- function(span, name, coverage, call = NULL) {
+  if (span[2L] < coverage$first || span[1L] > coverage$last) {
+    stop_data("period", sprintf("The data have no day in %s.", name),
+      i = sprintf("They cover %s to %s.", day_text(coverage$first), day_text(coverage$last)), fields = list(period = name), call = call)
+  }
+}
+
+day_text <- function(day) format(structure(as.numeric(day), class = "Date"))
+
+#' The days of `to` up to the last one covered, and the same days of `from`: by the
+#' calendar where both begin on the same day of a month, else as many.
+#' @noRd
+same_days <- function(from, to, last) {
+  starts <- as.POSIXlt(structure(c(from[1L], to[1L]), class = "Date"))
+  end <- if (starts$mday[1L] == starts$mday[2L]) {
+    months <- diff(starts$year * 12 + starts$mon)
+    at <- as.POSIXlt(structure(last, class = "Date"))
+    month <- (at$year + 1900) * 12 + at$mon - months
+    begins <- period_first(month + 0:1, new_period("month"))
+    min(begins[1L] + at$mday - 1, begins[2L] - 1)
+  } else {
+    from[1L] + last - to[1L]
+  }
+  list(from = c(from[1L], min(end, from[2L])), to = c(to[1L], last))
+}
+
+# The question -------------------------------------------------------------
+
+#' The question of two periods: measures `change`, `from` and `to`.
+#' @param question The compiled question, whose `over` names the date.
+#' @param spans What `change_periods()` found.
+#' @noRd
+change_question <- function(question, spans, call = NULL) {
+  keys <- question$keys[names(c(question$within, question$by))]
+  taken <- intersect(names(keys), change_columns)
+  if (length(taken)) stop_name_taken(taken[1L], "by", call)
+  date <- new_node("column", "date", text = node_date(question$over[[1L]]), name = node_date(question$over[[1L]]))
+  measure <- question$measure
+  present <- presence(measure)
+  during <- lapply(spans[c("from", "to")], days_node, date = date)
+  sides <- Map(function(name, when, span) stamp_measure(measure, name, when, days_within(span, question, date$name)), c("from", "to"), during, spans[c("from", "to")])
+  before <- compare_day("<", date, spans$to[1L])
+  counts <- c(
+    row_count("rows in from", both_nodes(during$from, present)), row_count("rows in to", both_nodes(during$to, present)),
+    row_count("rows before to", both_nodes(before, present)), row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)),
+    last_day("last order", date, present), last_day("last before to", date, both_nodes(before, present)), last_day("first in to", date, both_nodes(during$to, present), "min")
+  )
+  either <- row_count("rows in from or to", both_nodes(new_node("|", "flag", unname(during)), present))
+  change <- list(name = "change", text = sprintf("the change of %s", measure$text),
+    tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change", kind = measure_kinds[[measure$kind]]),
+    # The last one says which items there are.
+    aggregates = c(sides$to$aggregates, sides$from$aggregates, either), kind = measure$kind, distinct = FALSE)
+  question$measures <- list(change, sides$from, sides$to)
+  question$measure <- change
+  question$aggregates <- c(change$aggregates, counts)
+  question$measured <- measure
+  question$gates <- c(question$gates, list(list(node = compare_day("<=", date, spans$to[2L]), step = "filtered out",
+    fact = "rows not in the periods", text = sprintf("%s after %s", date$name, day_text(spans$to[2L])))))
+  question$spans <- spans
+  question$unit <- names(question$over)
+  question$over <- list()
+  question$keys <- keys
+  question
+}
+
+# The days of a span that the data cover, as far as conditions on the date go.
+days_within <- function(span, question, date) {
+  coverage <- question$coverage(date)
+  for (gate in question$gates) if (gate$step == "filtered out") coverage <- narrowed(coverage, gate$node, date)
+  max(0, min(span[2L], coverage$last) - max(span[1L], coverage$first) + 1)
+}
+
+compare_day <- function(op, date, day) new_node(op, "flag", list(date, new_node("number", "date", value = day)))
+days_node <- function(span, date) new_node("&", "flag", list(compare_day(">=", date, span[1L]), compare_day("<=", date, span[2L])))
+both_nodes <- function(a, b) if (is.null(a)) b else if (is.null(b)) a else new_node("&", "flag", list(a, b))
+row_count <- function(label, when) with_names(list(list(op = "count", text = label, value = NULL, when = when)), label)
+last_day <- function(label, date, when, op = "max") with_names(list(list(op = op, text = label, value = date, when = when)), label)
+
+# Does a row have all that the measure needs? NULL where nothing is needed.
+presence <- function(measure) {
+  columns <- unique(unlist(lapply(measure$aggregates, function(a) node_columns(a$value)), recursive = FALSE))
+  Reduce(both_nodes, lapply(columns, function(column) new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))))
+}
+
+#' A measure of some days only, under another name. A rate per day is divided by them.
+#' @noRd
+stamp_measure <- function(measure, name, when, days) {
+  suffix <- sprintf(" in %s", name)
+  aggregates <- lapply(measure$aggregates, function(a) {
+    a$when <- both_nodes(a$when, when)
+    a$text <- paste0(a$text, suffix)
+    a
+  })
+  list(name = name, text = measure$text, tree = over_days(relabel(measure$tree, suffix), days), kind = measure$kind, distinct = FALSE,
+    aggregates = with_names(aggregates, paste0(names(measure$aggregates), suffix)))
+}
+
+over_days <- function(tree, days) {
+  tree$args <- lapply(tree$args, over_days, days = days)
+  if (tree$op != "per_day") {
+    return(tree)
+  }
+  list(op = "/", args = list(tree$args[[1L]], list(op = "number", value = days, kind = 0L, text = "days")), text = tree$text, kind = tree$kind)
+}
+
+#' How many rows were used for the periods, and for the time before only.
+#' @noRd
+change_account <- function(question, tally, source) {
+  rows <- function(label) sum(exact_real(new_exact(tally$parts[[label]]$total, 0L)))
+  used <- rows("rows in from or to")
+  history <- rows("rows before to") - rows("rows in from")
+  list(
+    receipt_rows("left out", sprintf("rows without %s", question$measured$text), tally$counts$passed - used - history),
+    receipt_rows("used", "rows", used, note = "in from or to"),
+    receipt_rows("used", "rows of history", history, note = "before to, and not in from: they tell new from returned")
+  )
+}
+
+# Classes ------------------------------------------------------------------
+
+#' @param set What belongs to the standings of the change.
+#' @param tolerance Up to which part of `from` a change is level; from `read_part()`, or NULL.
+#' @param lost_after Days without an order after which an item is lost; NULL for any.
+#' @return Along the rows of the whole: `number` of the class, the columns of the result
+#'   besides the measures, and whether any row precedes `from`.
+#' @noRd
+change_rows <- function(set, tolerance = NULL, lost_after = NULL) {
+  q <- lapply(set$question$measures, function(measure) quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question), set$order))
+  names(q) <- c("change", "from", "to")
+  rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"), function(label) part_rows(set, label) > 0)
+  level <- set$question$spans$to
+  days <- lapply(c(last = "last order", before = "last before to", first = "first in to"), part_rows, set = set)
+  gone <- is.null(lost_after) | level[2L] - days$last > (lost_after %||% 0)
+  back <- is.null(lost_after) | days$first - days$before > (lost_after %||% 0)
+  moved <- change_direction(q$change, q$from, tolerance)
+  class <- ifelse(!rows$from & !rows$before, "new", ifelse(!rows$from & back, "returned", ifelse(!rows$to & gone, "lost", moved)))
+  ranks <- Map(function(q, present) side_ranks(q, present, set), q[c("from", "to")], rows[c("from", "to")])
+  list(
+    number = match(class, change_classes), percent = change_percent(q$change, q$from),
+    rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to,
+    last_order = structure(days$last, class = "Date"), history = any(part_rows(set, "rows before from") > 0)
+  )
+}
+
+part_rows <- function(set, label) {
+  part <- set$tally$parts[[label]]
+  value <- exact_real(new_exact(part$total, part$places %||% 0L, part$lowest %||% 0L))
+  value[contributing(part) == 0 & part$op %in% c("min", "max")] <- NA
+  value[set$order]
+}
+
+change_direction <- function(change, from, tolerance) {
+  sign <- quantity_against(change, number_quantity(0, 1L))
+  if (!is.null(tolerance)) {
+    width <- multiply_quantities(absolute(from), number_quantity(tolerance$value, length(sign)))
+    sign[which(quantity_against(absolute(change), width) <= 0)] <- 0
+  }
+  c("down", "level", "up")[sign + 2]
+}
+
+absolute <- function(q) {
+  if (!is_exact(q)) {
+    return(replace(q, "real", list(abs(q$real))))
+  }
+  below <- which(exact_signs_(q$num) < 0L)
+  q$num[below] <- exact_combine_(q$num[below], -1, q$num[below], 0)
+  q
+}
+
+# Missing where there was nothing to grow from.
+change_percent <- function(change, from) {
+  some <- quantity_against(from, number_quantity(0, 1L)) > 0
+  keep_where(!is.na(some) & some, quantity_real(divide_quantities(change, from)))
+}
+
+# Ranks among the items that are there.
+side_ranks <- function(q, present, set) {
+  rows <- which(present)
+  keys <- lapply(set$tally$keys[names(set$question$by)], function(key) key[set$order[rows]])
+  placed <- place_items(quantity_at(q, rows), set$cell[rows], set$question$best, keys)
+  out <- rep(NA_real_, length(present))
+  out[rows[placed$order]] <- ranks(placed, set$question$ties)
+  if (set$question$ties == "average") out else as.integer(out)
+}
+
+# Greatest loss first; what has no change to speak of comes last.
+change_order <- function(set) {
+  falling <- set$question$best == "highest"
+  order(set$cell, set$quantity$missing, if (falling) -set$block else set$block)
+}
+
+# Tables -------------------------------------------------------------------
+
+change_totals <- function(set) {
+  keys <- set$totals[group_names(set$question)]
+  measures <- set$totals[c("from", "to", "change")]
+  c(keys, list(items = set$totals$items), measures, list(percent = change_percent(set$overall$change, set$overall$from)))
+}
+
+#' One row per group and class, empty ones too.
+#' @noRd
+class_counts <- function(set) {
+  number <- set$changes$number
+  labels <- c(change_classes, if (anyNA(number)) "(none)")
+  k <- length(labels)
+  groups <- length(set$totals$items)
+  cell <- rep(seq_len(groups), each = k)
+  counts <- slot_counts(set, (set$cell - 1L) * k + replace(number, is.na(number), k), cell)
+  c(
+    lapply(set$totals[group_names(set$question)], function(key) key[cell]), list(class = factor(rep(labels, groups), labels), items = counts$items),
+    counts$values[c("from", "to", "change")], counts["share_of_items"]
+  )
+}
+
+#' From the old total to the new: what each class adds or takes.
+#' @return One row per group and step: `step`, `items`, `amount`, and `end`, the total after
+#'   it; exact where the measure is.
+#' @noRd
+bridge_rows <- function(set) {
+  table <- class_counts(set)
+  groups <- length(set$totals$items)
+  k <- length(table$items) / max(1L, groups)
+  steps <- c("from", change_classes, "to")
+  cell <- rep(seq_len(groups), each = 8L)
+  by_class <- function(x) matrix(x, nrow = k)[seq_len(min(6L, k)), , drop = FALSE]
+  ends <- bridge_ends(set, matrix(by_class(table$change), nrow = 6L))
+  c(
+    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    list(step = rep(steps, groups), items = as.vector(rbind(NA, by_class(table$items), NA)),
+      amount = as.vector(rbind(set$totals$from, by_class(table$change), set$totals$to)), end = ends)
+  )
+}
+
+# The total after each step, added as integers where all are decimals.
+bridge_ends <- function(set, change) {
+  groups <- length(set$totals$items)
+  from <- set$overall$from
+  if (is_decimal(from) && is.null(from$den) && !is.na(set$value$places)) {
+    sums <- exact_sum_by(set$value, (set$cell - 1L) * 6L + set$changes$number, groups * 6L)
+    first <- exact_combine_(from$num, 10^(sums$places - from$places), from$num, 0)
+    at <- as.vector(rbind(seq_len(groups), matrix(groups + seq_len(6L * groups), nrow = 6L)))
+    sums$value <- c(first, sums$value)[at]
+    ends <- matrix(exact_real(exact_running(sums, rep(seq_len(groups), each = 7L))), nrow = 7L)
+  } else {
+    ends <- apply(rbind(set$totals$from, change), 2L, cumsum)
+  }
+  as.vector(rbind(ends, ends[7L, ]))
+}

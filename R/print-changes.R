@@ -1,0 +1,101 @@
+# Changes as a table: the classes at the top, then the greatest losses and gains.
+
+class_signs <- function() {
+  plain <- c(new = "+", returned = "<", up = "^", level = "=", down = "v", lost = "x", "(none)" = "?")
+  fancy <- c(new = "\u271a", returned = "\u21a9", up = "\u25b2", level = "=", down = "\u25bc", lost = "\u2716", "(none)" = "?")
+  if (symbol("plain", "fancy") == "plain") plain else fancy
+}
+
+answer_setup.eggcrate_changes <- function(x, n, width) {
+  x <- drop_others(x)
+  set <- facts(x)
+  shown <- shown_ends(set, n %||% if (length(set$only)) Inf else 10, .subset2(x, "highlighted"))
+  rows <- change_lines(x, set, shown)
+  setup <- list(set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set), numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
+    marked = "highlighted" %in% names(x), least_name = 20L)
+  setup$cells <- change_cells(setup, x, shown)
+  setup$title <- change_finding(set)
+  setup$lines <- c(period_notes(set), standings_lines(set))
+  setup$block <- class_block(setup)
+  setup$notes <- if (!is.null(set$changes$tolerance)) sprintf("Level: within %s of %s.", set$changes$tolerance$text, set$question$spans$names[1L])
+  setup
+}
+
+# The first half from the one end of each group, the second from the other; marked ones
+# wherever they stand.
+shown_ends <- function(set, n, mark) {
+  cell <- set$cell[whole_rows(set)]
+  front <- stats::ave(seq_along(cell), cell, FUN = seq_along)
+  back <- stats::ave(-seq_along(cell), cell, FUN = rank_of_ends)
+  keep <- front <= ceiling(n / 2) | back <= floor(n / 2) | marked_places(mark, cell) <= n
+  left <- tabulate(cell[!keep], length(set$totals$items))
+  which(keep | left[cell] == 1L)
+}
+
+rank_of_ends <- function(x) rev(seq_along(x))
+
+# Lines of items, with all others where they are left out, and the total of each group.
+change_lines <- function(x, set, shown) {
+  at <- whole_rows(set)
+  cell <- set$cell[at]
+  rest <- fold_rows(set, at[shown])
+  some <- which(rest$items > 0)
+  totals <- change_totals(set)
+  gap <- vapply(some, function(g) {
+    here <- shown[cell[shown] == g]
+    all <- which(cell == g)
+    hidden <- setdiff(all, here)
+    if (length(hidden)) min(hidden) - 0.5 else Inf
+  }, 0)
+  groups <- seq_along(set$totals$items)
+  value <- function(name) c(.subset2(x, name)[shown], rest$values[[name]][some], totals[[name]])
+  rows <- list(
+    row = c(at[shown], rep(NA, length(some) + length(groups))), cell = c(cell[shown], some, groups), kind = rep(1:3, c(length(shown), length(some), length(groups))),
+    name = c(item_names(set, set$order[at[shown]]), sprintf("all others (%s)", format_count(rest$items[some])), sprintf("total (%s)", format_count(set$totals$items))),
+    change = value("change"), from = value("from"), to = value("to"), percent = c(.subset2(x, "percent")[shown], rep(NA, length(some)), totals$percent),
+    mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), rep(NA, length(some) + length(groups))), source = c(shown, rep(NA, length(some) + length(groups)))
+  )
+  order <- order(rows$cell, c(shown, gap, rep(Inf, length(groups))), rows$kind)
+  lapply(rows, function(column) column[order])
+}
+
+change_cells <- function(setup, x, shown) {
+  rows <- setup$rows
+  set <- setup$set
+  names <- set$question$spans$names
+  of_item <- function(name) {
+    column <- .subset2(x, name)[rows$source]
+    ifelse(is.na(column), "", as.character(column))
+  }
+  rank <- ifelse(nzchar(of_item("rank_to")), of_item("rank_to"), of_item("rank_from"))
+  moved <- .subset2(x, "rank_change")[rows$source]
+  number <- function(column) ifelse(is.na(column), "", setup$numbers(column))
+  class <- of_item("class")
+  cells <- list(
+    name = cell(setup_name_title(setup), rows$name, "left"), value = cell(measure_title(set, "change"), ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
+    percent = cell("percent", signed(percent_formatter())(rows$percent)), class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)), "left"),
+    from = cell(names[[1L]], number(rows$from)), to = cell(names[[2L]], number(rows$to)),
+    place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)), moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
+  )
+  for (name in names(set$question$show)) cells[[name]] <- cell(shown_name(name), of_item(name), "left")
+  if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
+  cells
+}
+
+change_title <- function(set) sprintf("change of %s", measure_title(set, shown_name(set$question$measured$name)))
+
+class_block <- function(setup) {
+  set <- setup$set
+  if (length(set$totals$items) != 1L) {
+    return(NULL)
+  }
+  table <- class_counts(set)
+  totals <- change_totals(set)
+  class <- as.character(table$class)
+  number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
+  list(caption = "Classes", cells = list(
+    tier = cell("class", c(paste(class_signs()[class], class), "total"), "left"), items = cell(plural(item_noun(set$question)), format_count(c(table$items, totals$items))),
+    from = cell(set$question$spans$names[[1L]], number(c(table$from, totals$from))), to = cell(set$question$spans$names[[2L]], number(c(table$to, totals$to))),
+    value = cell("change", signed(number)(c(table$change, totals$change)))
+  ))
+}
