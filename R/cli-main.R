@@ -207,7 +207,9 @@ ask <- function(command, options) {
     tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
     quadrants = ask_quadrants(options$file, asked, options$against, given, options[c("split_of", "split_against")], text_values(options$groups, "groups"),
       options$near %||% "5%", reading = reading),
-    changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0, whole_number(options$lost_after, "--lost-after"), reading = reading),
+    changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0, number_option(options$lost_after, "--lost-after"), reading = reading),
+    targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()), number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
+    extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
@@ -224,12 +226,12 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
   put_tiers(x, scheme, before)
 }
 
-whole_number <- function(x, arg) {
+number_option <- function(x, arg) {
   if (is.null(x)) {
     return(NULL)
   }
   number <- suppressWarnings(as.numeric(x))
-  if (is.na(number)) stop_eggcrate("call", "option", sprintf("%s must be a whole number, not %s.", arg, describe(x)))
+  if (is.na(number)) stop_eggcrate("call", "option", sprintf("%s must be a number, not %s.", arg, describe(x)))
   number
 }
 

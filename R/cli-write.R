@@ -35,12 +35,25 @@ stop_file_exists <- function(path) {
 # The tables that only some kinds of results have, by name.
 own_tables <- function(x) UseMethod("own_tables")
 own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
+own_tables.eggcrate_extremes <- function(x) NULL
 own_tables.eggcrate_quadrants <- function(x) list(quadrants = quadrant_counts(facts(x)))
+own_tables.eggcrate_targets <- function(x) list(statuses = status_counts(facts(x)))
 own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x))), if (!is.null(facts(x)$value)) list(bridge = bridge_rows(facts(x))))
+
+# The totals of each group.
+totals_of <- function(x) UseMethod("totals_of")
+totals_of.eggcrate_standings <- function(x) facts(x)$totals
+totals_of.eggcrate_extremes <- totals_of.eggcrate_standings
+totals_of.eggcrate_changes <- function(x) change_totals(facts(x))
+totals_of.eggcrate_targets <- function(x) {
+  set <- facts(x)
+  sums <- target_totals(set)
+  c(set$totals[group_names(set$question)], sums["items"], with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
+}
 
 answer_table <- function(x, table) {
   set <- facts(x)
-  switch(table, items = x, totals = set$totals, thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), own_tables(x)[[table]])
+  switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), own_tables(x)[[table]])
 }
 
 # Shares as per cent and measures as in the main table; files keep every digit.
@@ -48,8 +61,8 @@ shown_table <- function(table, set, width) {
   table <- as.list(table)
   measure <- set$question$measure$name
   figures <- list(share = percent_formatter(), share_of_items = percent_formatter(), cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set),
-    percent = percent_formatter())
-  money <- c(measure, "split_of", if (!is.null(set$changes)) c("from", "to", "amount", "end"))
+    percent = percent_formatter(), attainment = percent_formatter())
+  money <- c(measure, "split_of", if (!is.null(set$changes)) c("from", "to", "amount", "end"), if (!is.null(set$targets)) c("target", "gap"))
   figures[money] <- list(measure_formatter(set))
   shown <- names(Filter(is.double, table))
   table[shown] <- lapply(with_names(shown, shown), function(name) {
@@ -143,7 +156,7 @@ json_lines <- function(x) {
       also = I(if (is.null(question$spans)) lapply(question$measures[-1L], `[[`, "text") else list()), having = question$having$text, only = I(as.character(set$only)),
       highlight = set$highlight, best = question$best, ties = question$ties,
       share_of = question$share_of, share_base = question$share_base),
-    items = json_table(unclass(as_plain(x))), totals = json_table(set$totals), receipt = json_table(set$receipt)
+    items = json_table(unclass(as_plain(x))), totals = json_table(totals_of(x)), receipt = json_table(set$receipt)
   )
   own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme), periods = as.list(question$spans$names)), lapply(own_tables(x), json_table))
   answer <- append(answer, Filter(length, own), after = 2L)

@@ -240,6 +240,7 @@ node_values <- function(node, columns) {
     },
     same_text = , "==" = sides[[1L]] == sides[[2L]],
     is_missing = is.na(sides[[1L]]),
+    period = period_number(sides[[1L]], node$period),
     do.call(node$op, sides)
   )
 }

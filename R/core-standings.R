@@ -47,7 +47,7 @@ list_items <- function(tally, question) {
   valued <- if (is.null(first$missing) && is.null(first$skipped)) {
     TRUE
   } else if (length(question$measures[[1L]]$aggregates) > 1L) {
-    contributing(first) > 0
+    contributing(first) > 0 | (first$listed %||% FALSE)
   } else {
     (first$missing %||% 0) < first$rows | (first$listed %||% FALSE)
   }

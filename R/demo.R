@@ -15,4 +15,15 @@ demo_orders <- function() {
   read_sales(demo_file("orders.csv"), text = "order_no")
 }
 
+#' Targets of the demo
+#'
+#' Targets of net sales for each region and month of the last 21 months of [demo_orders()].
+#'
+#' @returns A tibble: `region` (character), `month` (character, such as `2026-05`) and
+#'   `target` (double, crowns).
+#' @export
+#' @examples
+#' demo_targets()
+demo_targets <- function() read_sales(demo_file("targets.csv"))
+
 demo_file <- function(name) system.file("extdata", name, package = "eggcrate", mustWork = TRUE)

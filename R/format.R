@@ -132,7 +132,7 @@ reach_finding <- function(set, group = 1L, half = TRUE) {
 #' @noRd
 selected_words <- function(set, rows = whole_rows(set)) {
   rows <- rows[!is.na(rows)]
-  if (!is.null(set$changes)) {
+  if (!is.null(set$changes) || !is.null(set$targets)) {
     return(sprintf("%s of %s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question))))
   }
   share <- if (!is.null(set$value)) selected_share(set, rows)
@@ -168,8 +168,8 @@ reading_notes <- function(set) {
       sprintf("%s %s below zero%s.", count_of(below, noun), if (below == 1) "is" else "are",
         if (passes) ": the running total passes 100 % and comes back" else "")
     },
-    if (any(signs <= 0L) && is.null(set$changes)) "A total is not above zero: there are no shares of it.",
-    if (any(set$incomplete)) {
+    if (any(signs <= 0L) && is.null(set$changes) && is.null(set$targets)) "A total is not above zero: there are no shares of it.",
+    if (any(set$incomplete) && is.null(set$targets)) {
       sprintf("Not complete: %s.", set$receipt$value[set$receipt$fact == "periods not complete"])
     },
     if (n("items without a value") > 0) {
@@ -335,5 +335,59 @@ period_notes <- function(set) {
     },
     if (spans$late) sprintf("%s is not complete: the data begin within it.", spans$names[1L]),
     if (!set$changes$history) sprintf("No row precedes %s: who is called new may have been there before.", spans$names[1L])
+  )
+}
+
+# Targets --------------------------------------------------------------------
+
+#' "5 of 8 regions reached their target in 2026-05, 96.0 % of it in all"; of a period that is
+#' not over, how many are on pace.
+#' @noRd
+target_finding <- function(set) {
+  found <- set$targets
+  with <- found$number < 4L
+  n <- sum(with)
+  if (!n) {
+    return(sprintf("No %s has a target", item_noun(set$question)))
+  }
+  one <- length(set$totals$items) == 1L
+  what <- if (one) count_of(n, item_noun(set$question)) else count_of(n, "target")
+  place <- if (one && length(set$question$over)) sprintf(" in %s", set$totals[[names(set$question$over)]]) else ""
+  if (one && any(found$open) && set$question$best == "highest" && !all(is.na(found$pace))) {
+    return(sprintf("%s of %s %s on pace for the target%s, %s", format_count(sum(found$pace >= 1, na.rm = TRUE)), what, if (sum(found$pace >= 1, na.rm = TRUE) == 1L) "is" else "are", place, open_words(set, 1L)))
+  }
+  reached <- sum(found$number <= 2L)
+  all <- target_sums(set, rep(1L, length(set$cell)), 1L)$attainment
+  text <- if (one) sprintf("%s of %s reached the target%s", format_count(reached), what, place) else sprintf("%s of %s were reached", format_count(reached), what)
+  paste0(text, if (!is.na(all)) sprintf(": %s of %s in all", percent_formatter()(all), if (one) "it" else "them"))
+}
+
+# A target that is not reached while its period lasts is not missed yet.
+shown_status <- function(status, open, set) ifelse(open & status == "missed" & set$question$best == "highest", "not yet", status)
+
+# "after 17 of 30 days": of a group whose period is not over.
+open_words <- function(set, group) {
+  period <- set$question$over[[1L]]$period
+  number <- set$tally$keys[[names(set$question$over)]][set$order[match(group, set$cell)]]
+  days <- c(min(set$question$today, period_last(number, period)), period_last(number, period)) - period_first(number, period) + 1
+  sprintf("after %s of %s days", format_count(days[1L]), format_count(days[2L]))
+}
+
+# The best and the worst, by attainment, of one group.
+target_ends_words <- function(set) {
+  ends <- target_ends(set)
+  if (length(set$totals$items) != 1L || is.na(ends$best)) {
+    return(NULL)
+  }
+  rows <- c(ends$best, ends$worst)
+  sprintf("Best %s (%s), worst %s (%s).", item_names(set, set$order[rows[1L]]), percent_formatter()(set$targets$attainment[rows[1L]]),
+    item_names(set, set$order[rows[2L]]), percent_formatter()(set$targets$attainment[rows[2L]]))
+}
+
+target_notes <- function(set) {
+  named <- function(rows, words) if (length(rows)) sprintf(words, format_count(length(rows)), enumerate(target_labels(set, rows), most = 4L))
+  c(
+    if (any(set$targets$open)) sprintf("Not complete: %s; pace is the attainment by the part of the days gone by.", enumerate(unique(set$totals[[names(set$question$over)]][set$targets$open]))),
+    named(set$targets$alone, "%s with a target and no sales: %s."), named(set$targets$none, "%s without a target, in no total of targets: %s.")
   )
 }

@@ -28,6 +28,9 @@ grammar_arguments <- list(
   to = list(value = "PERIOD", help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
   tolerance = list(value = "PART", help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
   lost_after = list(value = "DAYS", help = "days without an order after which an item is lost [any absence]"),
+  target = list(value = "TARGET", help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
+  exceed_at = list(value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
+  incomplete = list(help = "show periods that are not complete too"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
@@ -68,6 +71,19 @@ grammar_commands$changes <- list(
   arguments = c("of", "by", "over", "where", "within", "show", "from", "to", "tolerance", "lost_after", "best", "ties", "as_of", selecting),
   tables = c("items", "totals", "classes", "bridge", "receipt"),
   example = "changes orders.csv --of 'sum(net_sales)' --by customer --over 'month(order_date)' --chart changes.png"
+)
+
+grammar_commands$targets <- list(
+  summary = "actual against target: gap, attainment, pace, and who missed, met or exceeded",
+  arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete", "best", "ties", "as_of", selecting),
+  tables = c("items", "totals", "statuses", "receipt"),
+  example = "targets orders.csv --of 'sum(net_sales)' --by region --over 'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'"
+)
+
+grammar_commands$extremes <- list(
+  summary = "the best and the worst of each group and period, with their shares",
+  arguments = c(words, rules), tables = c("items", "totals", "receipt"),
+  example = "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
 )
 
 grammar_commands$why <- list(

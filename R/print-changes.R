@@ -10,10 +10,8 @@ answer_setup.eggcrate_changes <- function(x, n, width) {
   x <- drop_others(x)
   set <- facts(x)
   shown <- shown_ends(set, n %||% if (length(set$only)) Inf else 10, .subset2(x, "highlighted"))
-  rows <- change_lines(x, set, shown)
-  setup <- list(set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set), numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
-    marked = "highlighted" %in% names(x), least_name = 20L)
-  setup$cells <- change_cells(setup, x, shown)
+  setup <- lines_setup(x, set, change_lines(x, set, shown), width)
+  setup$cells <- change_cells(setup, x)
   setup$title <- change_finding(set)
   setup$lines <- c(period_notes(set), standings_lines(set))
   setup$block <- class_block(setup)
@@ -34,39 +32,53 @@ shown_ends <- function(set, n, mark) {
 
 rank_of_ends <- function(x) rev(seq_along(x))
 
-# Lines of items, with all others where they are left out, and the total of each group.
+lines_setup <- function(x, set, rows, width) {
+  list(set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set), numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
+    marked = "highlighted" %in% names(x), least_name = 20L)
+}
+
 change_lines <- function(x, set, shown) {
+  columns <- c("change", "from", "to", "percent")
+  rest <- fold_rows(set, whole_rows(set)[shown])
+  item_lines(x, set, shown, columns, c(rest["items"], rest$values), change_totals(set))
+}
+
+# Lines of items, with all others where they are left out, and the total of each group.
+#' @param shown Which rows of `x`.
+#' @param columns Names of columns of figures.
+#' @param rest,totals Per group `items` and the same columns, where they have them.
+#' @noRd
+item_lines <- function(x, set, shown, columns, rest, totals) {
   at <- whole_rows(set)
   cell <- set$cell[at]
-  rest <- fold_rows(set, at[shown])
   some <- which(rest$items > 0)
-  totals <- change_totals(set)
   gap <- vapply(some, function(g) {
-    here <- shown[cell[shown] == g]
-    all <- which(cell == g)
-    hidden <- setdiff(all, here)
+    hidden <- setdiff(which(cell == g), shown)
     if (length(hidden)) min(hidden) - 0.5 else Inf
   }, 0)
   groups <- seq_along(set$totals$items)
-  value <- function(name) c(.subset2(x, name)[shown], rest$values[[name]][some], totals[[name]])
+  none <- rep(NA, length(some) + length(groups))
   rows <- list(
-    row = c(at[shown], rep(NA, length(some) + length(groups))), cell = c(cell[shown], some, groups), kind = rep(1:3, c(length(shown), length(some), length(groups))),
+    row = c(at[shown], none), cell = c(cell[shown], some, groups), kind = rep(1:3, c(length(shown), length(some), length(groups))),
     name = c(item_names(set, set$order[at[shown]]), sprintf("all others (%s)", format_count(rest$items[some])), sprintf("total (%s)", format_count(set$totals$items))),
-    change = value("change"), from = value("from"), to = value("to"), percent = c(.subset2(x, "percent")[shown], rep(NA, length(some)), totals$percent),
-    mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), rep(NA, length(some) + length(groups))), source = c(shown, rep(NA, length(some) + length(groups)))
+    mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), none), source = c(shown, none)
   )
+  rows[columns] <- lapply(columns, function(name) c(.subset2(x, name)[shown], rest[[name]][some] %||% rep(NA, length(some)), totals[[name]] %||% rep(NA, length(groups))))
   order <- order(rows$cell, c(shown, gap, rep(Inf, length(groups))), rows$kind)
   lapply(rows, function(column) column[order])
 }
 
-change_cells <- function(setup, x, shown) {
+# The text of a column of `x` along the lines, blank for summary rows.
+line_texts <- function(x, name, rows) {
+  column <- .subset2(x, name)[rows$source]
+  ifelse(is.na(column), "", as.character(column))
+}
+
+change_cells <- function(setup, x) {
   rows <- setup$rows
   set <- setup$set
   names <- set$question$spans$names
-  of_item <- function(name) {
-    column <- .subset2(x, name)[rows$source]
-    ifelse(is.na(column), "", as.character(column))
-  }
+  of_item <- function(name) line_texts(x, name, rows)
   rank <- ifelse(nzchar(of_item("rank_to")), of_item("rank_to"), of_item("rank_from"))
   moved <- .subset2(x, "rank_change")[rows$source]
   number <- function(column) ifelse(is.na(column), "", setup$numbers(column))

@@ -4,7 +4,7 @@
 #' figure, marked rows by sign and colour, tiers as labels, all others and totals set
 #' apart.
 #'
-#' @param x Standings.
+#' @param x Standings, or the result of [extremes()].
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
@@ -16,7 +16,7 @@
 html_table <- function(x, n = NULL) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
-  check_standings(x, call = call)
+  if (!inherits(x, "eggcrate_extremes")) check_standings(x, call = call)
   setup <- answer_setup(x, n, 1000L)
   tags <- htmltools::tags
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
@@ -30,7 +30,7 @@ html_lines <- function(x, n) {
   set <- facts(x)
   page <- htmltools::tags$html(lang = "en", htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
     htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), htmltools::tags$title(question_text(set$question))), htmltools::tags$body(table))
-  c("<!DOCTYPE html>", strsplit(as.character(page), "\n", fixed = TRUE)[[1L]])
+  c("<!DOCTYPE html>", strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
 
 plain_letters <- function(lines) if (length(lines)) cli::ansi_strip(lines) else lines
@@ -56,13 +56,16 @@ html_rows <- function(setup) {
 
 html_cell <- function(name, cell, i, lengths, setup) {
   text <- cell$text[i]
-  chip <- if (name == "tier" && nzchar(text)) sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$set$scheme)[[text]])
+  chip <- if (name == "tier" && nzchar(text) && !is.null(setup$set$scheme)) sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$set$scheme)[[text]])
   # The bar ends where the figure of the longest still has room beside it.
   bar <- if (name == "value" && lengths[i] > 0) sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)", palette_eggcrate[["shell"]], 55 * lengths[i])
   htmltools::tags$td(class = paste(c(cell$side, name, if (name %in% c("share", "cum_share")) "second"), collapse = " "), style = c(chip, bar), text)
 }
 
 bar_lengths <- function(rows) {
+  if (is.null(rows$value)) {
+    return(rep(0, length(rows$cell)))
+  }
   drawn <- rows$kind == 1L & !is.na(rows$value)
   most <- max(rows$value[drawn], 0)
   ifelse(drawn & most > 0 & !is.na(rows$value), pmax(rows$value, 0) / most, 0)

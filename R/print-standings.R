@@ -21,7 +21,9 @@ print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ..
 
 #' @rdname print.eggcrate_standings
 #' @export
-format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
+format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) format_answer(x, n, width)
+
+format_answer <- function(x, n, width) {
   setup <- answer_setup(x, n, width)
   block <- block_lines(setup)
   c(header_lines(setup), "", block, if (length(block)) "", standings_body(setup), "", standings_footer(setup))
@@ -30,7 +32,8 @@ format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), .
 # Setup --------------------------------------------------------------------
 
 # What letters and HTML show alike: `title`, `lines` below it, `block` (a table of
-# groups: `caption`, `cells`), `rows` and their `cells`, `groups` (names of the sections).
+# groups: `caption`, `cells`), `rows` (which of them are summary rows or marked) and their
+# `cells`, `groups` (names of the sections), and `notes` for the foot.
 answer_setup <- function(x, n, width) UseMethod("answer_setup")
 
 answer_setup.eggcrate_standings <- function(x, n, width) {
@@ -241,6 +244,7 @@ reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\
 # The bars give way first, then names, then further columns from the right, then
 # the shares.
 fit_cells <- function(cells, width, least_name) {
+  least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
   if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) cells$bar <- NULL
   needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
   extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "bar", "share", "cum_share")))

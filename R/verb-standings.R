@@ -127,9 +127,11 @@ compile_asked <- function(asked, part = NULL, call = NULL) {
 #' @param asked What was asked, to ask again: `data`, `words`, `rules`, `name`, `reading`,
 #'   and `again`, a function of these and of a part, where the result is more than
 #'   standings.
+#' @param join What makes the question whole once the tally is there, such as targets.
 #' @noRd
-answer_question <- function(source, question, asked, call = NULL) {
+answer_question <- function(source, question, asked, call = NULL, join = NULL) {
   tally <- tally_frame(source, question, call = call)
+  if (!is.null(join)) question <- join(tally, question)
   ranked <- rank_tally(tally, question, whole_tally(source, question, call))
   ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))
   ranked$asked <- hold_data(c(asked, list(source = source)))
@@ -212,6 +214,9 @@ as_plain <- function(x) {
 
 #' @export
 `[.eggcrate_sales` <- `[.eggcrate_standings`
+
+#' @export
+`[.eggcrate_extremes` <- `[.eggcrate_standings`
 
 #' @export
 `[<-.eggcrate_standings` <- function(x, i, j, ..., value) {

@@ -204,6 +204,21 @@ test_that("changes from the shell are those of R, with classes, bridge and its p
   expect_equal(run_process(c(ask, "--to", "lately"))$status, 2)
 })
 
+test_that("targets from the shell are those of R", {
+  goals <- system.file("extdata", "targets.csv", package = "eggcrate")
+  ask <- c("targets", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--over", "month(order_date)", "--where", "in_period(order_date, latest(month))")
+  x <- against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)), target = demo_targets(), exceed_at = 1.3)
+  run <- run_process(c(ask, "--target", goals, "--exceed-at", "1.3", "--format", "csv"))
+  csv <- utils::read.csv(text = run$out, check.names = FALSE)
+  expect_equal(csv$gap, x$gap)
+  expect_equal(csv$status, as.character(x$status))
+  run <- run_process(c(ask, "--target", "year_ago()", "--table", "totals", "--format", "csv"))
+  expect_match(run$out[1], "month,items,net_sales,target,gap,attainment")
+  expect_equal(run_process(c(ask, "--target", "nothing.csv"))$status, 1)
+  expect_equal(run_process(c(ask, "--target", "budget"))$status, 2)
+  expect_equal(run_process(ask)$status, 2)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

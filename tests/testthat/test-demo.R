@@ -42,3 +42,26 @@ test_that("its companions fit it", {
   expect_false(anyNA(targets$target))
   expect_equal(anyDuplicated(targets[c("region", "month")]), 0)
 })
+
+test_that("the examples run from top to bottom, and several periods stand side by side", {
+  folder <- system.file("examples", package = "eggcrate")
+  scripts <- list.files(folder, "\\.R$", full.names = TRUE)
+  expect_gte(length(scripts), 2)
+  withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
+  for (script in scripts) {
+    space <- new.env()
+    lines <- utils::capture.output(sys.source(script, space))
+    expect_gt(length(lines), 20)
+    if (basename(script) == "several-periods.R") sides <- space$side_by_side
+  }
+  plain <- plain_orders()
+  sum_of <- function(first, last) {
+    at <- plain$order_date >= first & plain$order_date <= last
+    sum(plain$net_sales[at], na.rm = TRUE)
+  }
+  expect_equal(sum(sides$this_month), sum_of("2026-05-01", "2026-05-31"))
+  expect_equal(sum(sides$last_month), sum_of("2026-04-01", "2026-04-30"))
+  expect_equal(sum(sides$year_ago), sum_of("2025-05-01", "2025-05-31"))
+  expect_equal(sum(sides$to_date), sum_of("2026-01-01", "2026-06-17"))
+  expect_equal(sum(sides$to_date_year_ago), sum_of("2025-01-01", "2025-06-17"))
+})

@@ -1,0 +1,291 @@
+# Actual against target: where targets come from, how they are joined, and what each
+# item makes of its own.
+
+target_statuses <- c("exceeded", "met", "missed", "no target")
+target_columns <- c("target", "gap", "attainment", "pace", "status")
+
+# Periods ------------------------------------------------------------------
+
+#' Which periods are looked at: those with days that pass the conditions on the date
+#' alone, without incomplete ones at either end unless asked for, or unless there are no
+#' others.
+#' @return `numbers`; `left_out`: numbers of incomplete ones; NULL without `over`.
+#' @noRd
+target_periods <- function(question, incomplete, call = NULL) {
+  if (!length(question$over)) {
+    return(NULL)
+  }
+  node <- question$over[[1L]]
+  date <- node_date(node)
+  coverage <- question$coverage(date, call)
+  days <- seq(coverage$first, coverage$last)
+  alone <- Filter(function(part) identical(unique(where_columns(part)), date), where_parts(question))
+  for (part in alone) days <- days[which(node_values(part, with_names(list(structure(days, class = "Date")), date)))]
+  numbers <- unique(period_number(days, node$period))
+  whole <- complete_period(numbers, node$period, coverage)
+  if (incomplete || !any(whole)) list(numbers = numbers, left_out = numeric()) else list(numbers = numbers[whole], left_out = numbers[!whole])
+}
+
+# The conditions of `where` that must all hold.
+where_parts <- function(question) unlist(lapply(Filter(function(gate) gate$step == "filtered out", question$gates), function(gate) conjuncts(gate$node)), recursive = FALSE)
+where_columns <- function(node) vapply(node_columns(node), `[[`, "", "name")
+
+# Rows of periods that are not complete are not compared.
+without_incomplete <- function(question, periods) {
+  if (!length(periods$left_out)) {
+    return(question)
+  }
+  node <- question$over[[1L]]
+  date <- node$args[[1L]]
+  span <- c(period_first(min(periods$numbers), node$period), period_last(max(periods$numbers), node$period))
+  names <- paste(period_label(sort(periods$left_out), node$period), collapse = ", ")
+  question$gates <- c(question$gates, list(list(node = days_node(span, date), step = "filtered out", fact = "rows of periods not complete", text = names)))
+  question
+}
+
+# Where targets come from --------------------------------------------------
+
+#' Targets of a table: its rows, by the keys of the question.
+#' @param table A data frame with the `by` columns, `within` and `over` where it has them,
+#'   and one column of numbers.
+#' @return `keys` (periods as numbers), `value` (quantity), `filtered`, `outside`: numbers
+#'   of rows that the conditions leave out, or of other periods.
+#' @noRd
+table_targets <- function(table, question, periods, call = NULL) {
+  for (name in names(question$by)) if (!name %in% names(table)) stop_unknown_column(name, names(table), "the table of targets", call)
+  keys <- intersect(names(question$keys), names(table))
+  value <- target_column(table, keys, call)
+  columns <- lapply(with_names(keys, keys), function(name) target_key(table[[name]], name, question$keys[[name]], call))
+  number <- as.numeric(table[[value]])
+  check_targets_finite(number, value, call)
+  known <- !is.na(number)
+  met <- Reduce(`&`, lapply(where_on(question, keys), function(part) node_values(part, columns) %in% TRUE), known)
+  over <- names(question$over)
+  inside <- if (length(over) && over %in% keys) columns[[over]] %in% periods$numbers else TRUE
+  at <- which(met & inside)
+  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), filtered = sum(known & !met), outside = sum(met & !inside))
+  check_constant(out$keys, number[at], question, call)
+  out
+}
+
+# Conditions on columns that a table of targets has too.
+where_on <- function(question, keys) {
+  plain <- names(Filter(function(node) node$op == "column" && node$type == "text", question$keys[keys]))
+  Filter(function(part) length(where_columns(part)) && all(where_columns(part) %in% plain), where_parts(question))
+}
+
+target_column <- function(table, keys, call = NULL) {
+  rest <- setdiff(names(Filter(is.numeric, as.list(table))), keys)
+  if ("target" %in% rest) rest <- "target"
+  if (length(rest) != 1L) {
+    stop_eggcrate("call", "unknown_value", sprintf("The table of targets must have one column of numbers besides %s, not %d.", enumerate(tick(keys)), length(rest)),
+      i = "Name it `target`, or leave the others away.", call = call)
+  }
+  rest
+}
+
+target_key <- function(x, name, node, call = NULL) {
+  if (node$op != "period") {
+    x <- plain_key(x)
+    if (node$type == "text") x <- as_key_text(as.character(x), name)
+    return(if (inherits(x, "Date")) as.numeric(x) else x)
+  }
+  if (inherits(x, "Date")) {
+    return(period_number(x, node$period))
+  }
+  text <- unique(as.character(x))
+  number <- vapply(text, parse_period, 0, period = node$period)
+  bad <- text[is.na(number) & !is.na(text)]
+  if (length(bad)) {
+    stop_data("value", sprintf("The table of targets has %s in `%s`, which is no %s.", quoted(bad[1L]), name, node$period$unit),
+      i = sprintf("Write it as \"%s\".", period_label(period_number(20543, node$period), node$period)), fields = list(column = name, value = bad[1L]), call = call)
+  }
+  unname(number[match(as.character(x), text)])
+}
+
+check_targets_finite <- function(number, name, call = NULL) {
+  if (any(is.infinite(number) | is.nan(number))) stop_data("not_finite", sprintf("`%s` of the table of targets has a value that is not finite.", name), call = call)
+}
+
+# One target for each item and period.
+check_constant <- function(keys, number, question, call = NULL) {
+  code <- match_rows(keys)
+  first <- match(code, code)
+  wrong <- which(number != number[first])
+  if (length(wrong)) stop_not_constant(lapply(keys, function(key) key[wrong[1L]]), number[c(first[wrong[1L]], wrong[1L])], question, call)
+}
+
+stop_not_constant <- function(keys, values, question, call = NULL) {
+  shown <- Map(key_column, keys, question$keys[names(keys)])
+  stop_data("value", sprintf("%s has more than one target: %s.", item_labels(shown, names(shown)), enumerate(number_text(values))),
+    i = "There must be one for each item and period.", fields = list(item = item_labels(shown, names(shown))), call = call)
+}
+
+#' Targets of a column: the second and third measure of the question are its least and
+#' its most value, which must be one.
+#' @noRd
+column_targets <- function(tally, question, call = NULL) {
+  ends <- lapply(question$measures[2:3], measure_of, parts = tally$parts, tally = tally, question = question)
+  some <- !ends[[1L]]$missing
+  wrong <- which(some & quantity_against(ends[[1L]], ends[[2L]]) != 0)
+  if (length(wrong)) {
+    at <- wrong[1L]
+    stop_not_constant(lapply(tally$keys, function(key) key[at]), vapply(ends, function(q) quantity_real(quantity_at(q, at)), 0), question, call)
+  }
+  list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(ends[[1L]], some))
+}
+
+constant_targets <- function(tally, number) list(keys = tally$keys, value = quantity_at(number_quantity(number, 1L), rep(1L, length(tally$rows))))
+
+#' Targets of a period before: the same measure, without the conditions on the date, as
+#' of the period that it is a target for. Of a period that is not complete, the same days.
+#' @param back `"previous"` or `"year_ago"`.
+#' @noRd
+earlier_targets <- function(source, question, back, periods, call = NULL) {
+  node <- question$over[[1L]]
+  date <- node$args[[1L]]
+  coverage <- question$coverage(date$name, call)
+  before <- if (back == "previous") periods$numbers - 1 else vapply(periods$numbers, year_earlier, 0, period = node$period)
+  earlier <- question
+  earlier$gates <- earlier_gates(question, periods$numbers, before, node, coverage)
+  earlier$measures <- question$measures[1L]
+  earlier$aggregates <- question$measure$aggregates
+  tally <- tally_frame(source, earlier, call = call)
+  at <- match(tally$keys[[names(question$over)]], before)
+  tally <- tally_at(tally, !is.na(at))
+  q <- measure_of(question$measure, tally$parts, tally, earlier)
+  tally$keys[[names(question$over)]] <- periods$numbers[at[!is.na(at)]]
+  some <- !q$missing
+  list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(q, some), rows = sum(tally$rows))
+}
+
+year_earlier <- function(number, period) period_number(year_before(c(period_first(number, period), period_last(number, period)))[1L], period)
+
+# Conditions on other columns still hold; of a period whose successor is cut short, only
+# the same days count.
+earlier_gates <- function(question, numbers, before, node, coverage) {
+  date <- node$args[[1L]]
+  kept <- lapply(question$gates, function(gate) {
+    if (gate$step != "filtered out") return(gate)
+    parts <- Filter(function(part) !identical(unique(where_columns(part)), date$name), conjuncts(gate$node))
+    if (length(parts)) replace(gate, "node", list(join_nodes("&", parts)))
+  })
+  last <- which(period_last(numbers, node$period) > coverage$last)
+  cut <- lapply(last, function(i) {
+    span <- function(number) c(period_first(number, node$period), period_last(number, node$period))
+    same <- same_days(span(before[i]), span(numbers[i]), coverage$last)
+    over <- days_node(c(same$from[2L] + 1, span(before[i])[2L]), date)
+    list(node = new_node("!", "flag", list(over)), step = "filtered out", text = "the same days")
+  })
+  c(Filter(Negate(is.null), kept), cut)
+}
+
+# Joining ------------------------------------------------------------------
+
+#' The question with items that have a target and no rows, and with the targets.
+#' @noRd
+target_question <- function(question, found) {
+  question$target <- found
+  question$measures <- question$measures[1L]
+  # Without a period or group of its own a target holds in each there is.
+  question$all_items <- found$keys
+  question
+}
+
+#' What each row makes of its target.
+#' @return Along the rows of the whole: `target`, `gap` (quantities), `attainment`, `pace`,
+#'   `number` of the status.
+#' @noRd
+target_rows <- function(set, exceed_at, days_alike) {
+  found <- set$question$target
+  keys <- lapply(set$tally$keys[names(found$keys)], function(key) key[set$order])
+  n <- length(set$cell)
+  code <- match_rows(Map(c, keys, found$keys))
+  at <- match(code[seq_len(n)], code[-seq_len(n)])
+  target <- quantity_at(found$value, replace(at, is.na(at), 1L))
+  if (!length(found$value$missing)) target <- number_quantity(0, n)
+  target$missing <- is.na(at)
+  above <- quantity_against(target, number_quantity(0, 1L)) > 0
+  ratio <- divide_quantities(set$quantity, target)
+  attainment <- keep_where(!is.na(above) & above, quantity_real(ratio))
+  list(target = target, gap = subtract_quantities(set$quantity, target, -1), attainment = attainment,
+    pace = attainment / if (days_alike) 1 else part_gone(set), number = target_status(set$quantity, target, above, exceed_at, set$question$best))
+}
+
+# The part of its days that each row's period has behind it; missing without periods.
+part_gone <- function(set) {
+  if (!length(set$question$over)) {
+    return(NA_real_)
+  }
+  number <- set$tally$keys[[names(set$question$over)]][set$order]
+  period <- set$question$over[[1L]]$period
+  first <- period_first(number, period)
+  last <- period_last(number, period)
+  pmax(0, pmin(last, set$question$today) - first + 1) / (last - first + 1)
+}
+
+target_status <- function(q, target, above, exceed_at, best) {
+  turn <- if (best == "lowest") -1 else 1
+  gap <- turn * quantity_against(q, target)
+  factor <- number_quantity(exceed_at, length(gap))
+  far <- if (best == "lowest") -quantity_against(multiply_quantities(q, factor), target) else quantity_against(q, multiply_quantities(target, factor))
+  far <- ifelse(above, far, gap)
+  number <- ifelse(gap < 0, 3L, ifelse(far > 0, 1L, 2L))
+  number[target$missing] <- 4L
+  number
+}
+
+#' Sums of rows with a target, per slot: the measure, the target, the gap, and the
+#' attainment; missing for measures that do not add up.
+#' @noRd
+target_sums <- function(set, slot, n) {
+  found <- set$targets
+  with <- found$number < 4L & !is.na(slot) & !is.na(found$number)
+  items <- tabulate(slot, n)
+  q <- set$quantity
+  none <- list(items = items, value = rep(NA_real_, n), target = rep(NA_real_, n), gap = rep(NA_real_, n), attainment = rep(NA_real_, n))
+  if (set$question$measure$kind != "additive") {
+    return(none)
+  }
+  value <- sum_rows(q, with, slot, n)
+  target <- sum_rows(found$target, with, slot, n)
+  above <- quantity_against(target, number_quantity(0, 1L)) > 0
+  list(items = items, value = quantity_real(value), target = quantity_real(target), gap = quantity_real(subtract_quantities(value, target, -1)),
+    attainment = keep_where(above, quantity_real(divide_quantities(value, target))))
+}
+
+sum_rows <- function(q, with, slot, n) {
+  if (is_decimal(q) && is.null(q$den)) {
+    return(exact_quantity(exact_sum_by_(q$num[with], slot[with], n), q$places, logical(n)))
+  }
+  real_quantity(sum_groups(quantity_real(q)[with], slot[with], n), logical(n))
+}
+
+#' One row per group and status, empty ones too.
+#' @noRd
+status_counts <- function(set) {
+  groups <- length(set$totals$items)
+  cell <- rep(seq_len(groups), each = 4L)
+  sums <- target_sums(set, (set$cell - 1L) * 4L + set$targets$number, 4L * groups)
+  # Sales without a target have sums of their own.
+  apart <- rep(target_statuses, groups) == "no target"
+  if (set$question$measure$kind == "additive") {
+    own <- sum_rows(set$quantity, set$targets$number %in% 4L, set$cell, groups)
+    sums$value[apart] <- quantity_real(own)
+    sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
+  }
+  c(lapply(set$totals[group_names(set$question)], function(key) key[cell]), list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
+    with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
+}
+
+target_totals <- function(set) target_sums(set, set$cell, length(set$totals$items))
+
+# The best and the worst by attainment of each group, where there are two.
+target_ends <- function(set) {
+  turn <- if (set$question$best == "lowest") -1 else 1
+  ends <- lapply(split(seq_along(set$cell), set$cell), function(rows) {
+    a <- turn * set$targets$attainment[rows]
+    if (sum(!is.na(a)) < 2L || length(unique(a[!is.na(a)])) < 2L) integer() else rows[c(which.max(a), which.min(a))]
+  })
+  list(best = vapply(ends, function(e) e[1L], 0L), worst = vapply(ends, function(e) e[2L], 0L))
+}

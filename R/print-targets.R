@@ -1,0 +1,91 @@
+# Targets as a table: the statuses at the top, then the items with a bar up to the target
+# and beyond.
+
+status_signs <- function() {
+  plain <- c(exceeded = "++", met = "+", missed = "x", "not yet" = "~", "no target" = "?")
+  fancy <- c(exceeded = "\u25b2", met = "\u2714", missed = "\u2716", "not yet" = "~", "no target" = "?")
+  if (symbol("plain", "fancy") == "plain") plain else fancy
+}
+
+answer_setup.eggcrate_targets <- function(x, n, width) {
+  x <- drop_others(x)
+  set <- facts(x)
+  n <- n %||% if (length(set$only)) Inf else 10
+  cell <- set$cell[whole_rows(set)]
+  place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
+  keep <- place <= n | marked_places(.subset2(x, "highlighted"), cell) <= n
+  left <- tabulate(cell[!keep], length(set$totals$items))
+  setup <- lines_setup(x, set, target_lines(x, set, which(keep | left[cell] == 1L)), width)
+  setup$cells <- target_cells(setup, x)
+  setup$title <- target_finding(set)
+  setup$lines <- c(target_ends_words(set), standings_lines(set), sprintf("target: %s", set$targets$words))
+  setup$block <- status_block(setup)
+  setup$notes <- target_notes(set)
+  setup
+}
+
+target_lines <- function(x, set, shown) {
+  measure <- set$question$measure$name
+  columns <- c(measure, "target", "gap", "attainment", "pace")
+  named <- function(sums) {
+    names(sums)[names(sums) == "value"] <- measure
+    sums
+  }
+  hidden <- replace(set$cell, whole_rows(set)[shown], NA)
+  lines <- item_lines(x, set, shown, columns, named(target_sums(set, hidden, length(set$totals$items))), named(target_totals(set)))
+  with <- tabulate(set$cell[set$targets$number < 4L], length(set$totals$items))
+  partly <- lines$kind == 3L & (with < set$totals$items)[lines$cell]
+  lines$name[partly] <- sprintf("with a target (%s)", format_count(with[lines$cell[partly]]))
+  lines
+}
+
+target_cells <- function(setup, x) {
+  rows <- setup$rows
+  set <- setup$set
+  name <- set$question$measure$name
+  number <- function(column) ifelse(is.na(column), "", setup$numbers(column))
+  status <- line_texts(x, "status", rows)
+  status <- shown_status(status, set$targets$open[rows$cell], set)
+  cells <- list(
+    rank = cell("rank", line_texts(x, "rank", rows)), name = cell(setup_name_title(setup), rows$name, "left"), value = cell(measure_title(set, shown_name(name)), number(rows[[name]])),
+    target = cell("target", number(rows$target)), gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
+    attainment = cell("attained", percent_formatter()(rows$attainment)), bar = cell("", target_bars(rows), "left"),
+    status = cell("status", ifelse(nzchar(status), paste(align(status_signs(), "left")[match(status, names(status_signs()))], status), ""), "left")
+  )
+  if (any(set$targets$open)) cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
+  for (shown in names(set$question$show)) cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")
+  if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
+  cells
+}
+
+# A bar of the attainment, with a mark where the target is.
+target_bars <- function(rows, width = 10L) {
+  part <- ifelse(rows$kind == 1L & !is.na(rows$attainment), pmin(pmax(rows$attainment, 0), 2), NA)
+  most <- max(1.2, part, na.rm = TRUE)
+  at <- max(1L, round(width / most))
+  length <- round(part * width / most)
+  bar <- symbol("#", "\u2501")
+  vapply(length, function(n) {
+    if (is.na(n)) return("")
+    letters <- rep(c(bar, " "), c(n, max(0L, width - n)))
+    letters[at] <- symbol("|", "\u253f")
+    paste(letters, collapse = "")
+  }, "")
+}
+
+status_block <- function(setup) {
+  set <- setup$set
+  if (length(set$totals$items) != 1L) {
+    return(NULL)
+  }
+  table <- status_counts(set)
+  keep <- table$items > 0 | table$status != "no target"
+  table <- lapply(table, function(column) column[keep])
+  status <- shown_status(as.character(table$status), set$targets$open, set)
+  number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
+  list(caption = "Statuses", cells = list(
+    tier = cell("status", paste(align(status_signs()[status], "left"), status), "left"), items = cell(plural(item_noun(set$question)), format_count(table$items)),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)), number(table[[set$question$measure$name]])), target = cell("target", number(table$target)),
+    gap = cell("gap", signed(number)(table$gap)), attainment = cell("attained", percent_formatter()(table$attainment))
+  ))
+}
