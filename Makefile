@@ -47,6 +47,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/ranking.R
 	@Rscript bench/language.R
 	@Rscript bench/groups.R
+	@Rscript bench/comparisons.R
 	@Rscript bench/cold-start.R
 
 document: build/setup-test

@@ -117,7 +117,7 @@ draw_quadrants <- function(layout, set, title) {
     ggplot2::scale_shape_manual(values = with_names(quadrant_shapes, labels), drop = FALSE) +
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]), labels), drop = FALSE) +
     axis_of(layout$across, axis_numbers(set), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
-    axis_of(layout$up, against_formatter(set), ggplot2::scale_y_continuous, c(0.17, 0.17)) +
+    axis_of(layout$up, against_formatter(set), ggplot2::scale_y_continuous, c(0.2, 0.17)) +
     quadrants_words(layout, set, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"), legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
   if (layout$panels > 1L) {
@@ -133,7 +133,7 @@ quadrant_points <- function(items, layout) {
   aes <- ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant)
   if (is.null(layout$size)) {
     return(ggplot2::geom_point(aes, size = if (n > 2000L) 1.1 else if (n > 300L || layout$panels > 1L) 1.9 else 3, alpha = seen,
-      colour = if (n > 2000L) NA else palette_eggcrate[["stone"]], stroke = 0.3))
+      colour = palette_eggcrate[["stone"]], stroke = if (n > 2000L) 0.1 else 0.3))
   }
   # The largest first, so that small ones lie upon them.
   list(

@@ -87,7 +87,7 @@ same_days <- function(from, to, last) {
 #' @param question The compiled question, whose `over` names the date.
 #' @param spans What `change_periods()` found.
 #' @noRd
-change_question <- function(question, spans, call = NULL) {
+change_question <- function(question, spans, lost_after = NULL, call = NULL) {
   keys <- question$keys[names(c(question$within, question$by))]
   taken <- intersect(names(keys), change_columns)
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
@@ -98,18 +98,20 @@ change_question <- function(question, spans, call = NULL) {
   sides <- Map(function(name, when, span) stamp_measure(measure, name, when, days_within(span, question, date$name)), c("from", "to"), during, spans[c("from", "to")])
   before <- compare_day("<", date, spans$to[1L])
   counts <- c(
-    row_count("rows in from", both_nodes(during$from, present)), row_count("rows in to", both_nodes(during$to, present)),
-    row_count("rows before to", both_nodes(before, present)), row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)),
-    last_day("last order", date, present), last_day("last before to", date, both_nodes(before, present)), last_day("first in to", date, both_nodes(during$to, present), "min")
+    row_count("rows in from", both_nodes(during$from, present)), row_count("rows in to", both_nodes(during$to, present)), row_count("rows before to", both_nodes(before, present)),
+    row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)), last_day("last order", date, present)
   )
-  either <- row_count("rows in from or to", both_nodes(new_node("|", "flag", unname(during)), present))
+  if (!is.null(lost_after)) {
+    counts <- c(counts, last_day("last before to", date, both_nodes(before, present)), last_day("first in to", date, both_nodes(during$to, present), "min"))
+  }
   change <- list(name = "change", text = sprintf("the change of %s", measure$text),
     tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change", kind = measure_kinds[[measure$kind]]),
-    # The last one says which items there are.
-    aggregates = c(sides$to$aggregates, sides$from$aggregates, either), kind = measure$kind, distinct = FALSE)
+    aggregates = c(sides$to$aggregates, sides$from$aggregates), kind = measure$kind, distinct = FALSE)
   question$measures <- list(change, sides$from, sides$to)
   question$measure <- change
-  question$aggregates <- c(change$aggregates, counts)
+  # A measure of one aggregate without a condition counts the rows of its sides itself.
+  own <- length(measure$aggregates) == 1L && is.null(measure$aggregates[[1L]]$when)
+  question$aggregates <- c(change$aggregates, if (own) counts[!names(counts) %in% c("rows in from", "rows in to")] else counts)
   question$measured <- measure
   question$gates <- c(question$gates, list(list(node = compare_day("<=", date, spans$to[2L]), step = "filtered out",
     fact = "rows not in the periods", text = sprintf("%s after %s", date$name, day_text(spans$to[2L])))))
@@ -125,6 +127,26 @@ days_within <- function(span, question, date) {
   coverage <- question$coverage(date)
   for (gate in question$gates) if (gate$step == "filtered out") coverage <- narrowed(coverage, gate$node, date)
   max(0, min(span[2L], coverage$last) - max(span[1L], coverage$first) + 1)
+}
+
+#' The tally with the rows of the two sides counted, and an item for each that has some.
+#' @noRd
+join_sides <- function(tally, question) {
+  names <- c("rows in from", "rows in to")
+  if (is.null(tally$parts[[names[1L]]])) {
+    sums <- lapply(question$measures[2:3], function(side) tally$parts[[main_part(side)]])
+    tally$parts[names] <- Map(function(part, name) counted_rows(part, name, contributing(part)), sums, names)
+  }
+  either <- contributing(tally$parts[[names[1L]]]) + contributing(tally$parts[[names[2L]]])
+  label <- "rows in from or to"
+  tally$parts[[label]] <- counted_rows(tally$parts[[names[1L]]], label, either)
+  # The last one says which items there are.
+  question$measures[[1L]]$aggregates <- c(question$measures[[1L]]$aggregates, row_count(label, NULL))
+  list(tally = tally, question = question)
+}
+
+counted_rows <- function(like, text, n) {
+  list(op = "count", text = text, total = exact_from_whole_(n), places = 0L, lowest = 0L, rows = like$rows, missing = numeric(length(n)), skipped = like$rows - n, all_missing = 0)
 }
 
 compare_day <- function(op, date, day) new_node(op, "flag", list(date, new_node("number", "date", value = day)))
@@ -185,17 +207,16 @@ change_rows <- function(set, tolerance = NULL, lost_after = NULL) {
   q <- lapply(set$question$measures, function(measure) quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question), set$order))
   names(q) <- c("change", "from", "to")
   rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"), function(label) part_rows(set, label) > 0)
-  level <- set$question$spans$to
-  days <- lapply(c(last = "last order", before = "last before to", first = "first in to"), part_rows, set = set)
-  gone <- is.null(lost_after) | level[2L] - days$last > (lost_after %||% 0)
-  back <- is.null(lost_after) | days$first - days$before > (lost_after %||% 0)
+  last <- part_rows(set, "last order")
+  gone <- if (is.null(lost_after)) TRUE else set$question$spans$to[2L] - last > lost_after
+  back <- if (is.null(lost_after)) TRUE else part_rows(set, "first in to") - part_rows(set, "last before to") > lost_after
   moved <- change_direction(q$change, q$from, tolerance)
   class <- ifelse(!rows$from & !rows$before, "new", ifelse(!rows$from & back, "returned", ifelse(!rows$to & gone, "lost", moved)))
   ranks <- Map(function(q, present) side_ranks(q, present, set), q[c("from", "to")], rows[c("from", "to")])
   list(
     number = match(class, change_classes), percent = change_percent(q$change, q$from),
     rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to,
-    last_order = structure(days$last, class = "Date"), history = any(part_rows(set, "rows before from") > 0)
+    last_order = structure(last, class = "Date"), history = any(part_rows(set, "rows before from") > 0)
   )
 }
 

@@ -209,10 +209,12 @@ fold_tally <- function(tally, keys) {
 
 # For each row the number of the first row equal to it, counted among firsts.
 match_rows <- function(keys) {
-  code <- rep(1L, length(keys[[1L]]))
-  for (key in keys) {
+  code <- match(keys[[1L]], unique(keys[[1L]]))
+  for (key in keys[-1L]) {
     values <- match(key, unique(key))
-    code <- match(pair <- paste(code, values), unique(pair))
+    # Whole numbers below 2^53 for any number of rows that there may be.
+    pair <- (code - 1) * (max(0, values) + 1) + values
+    code <- match(pair, unique(pair))
   }
   code
 }

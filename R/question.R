@@ -151,12 +151,18 @@ check_shares <- function(question, call = NULL) {
 
 # The days that a source covers by a date column: its first, and `as_of` or its last.
 coverage_of <- function(source, as_of) {
+  known <- list() # of dates asked for before
   function(name, call = NULL) {
-    days <- as.numeric(suppressWarnings(range(source$columns[[name]], na.rm = TRUE)))
+    if (!is.null(known[[name]])) {
+      return(known[[name]])
+    }
+    bare <- unclass(source$columns[[name]])
+    days <- suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE)))
     if (!all(is.finite(days))) {
       stop_data("value", sprintf("`%s` has no date at all.", name), fields = list(column = name), call = call)
     }
-    list(first = floor(days[1L]), last = as_of %||% floor(days[2L]))
+    known[[name]] <<- list(first = floor(days[1L]), last = as_of %||% floor(days[2L]))
+    known[[name]]
   }
 }
 

@@ -72,8 +72,8 @@ ask_changes <- function(data, words, rules, spans, tolerance = 0, lost_after = N
   compiled <- compile_asked(asked, part, call)
   node <- compiled$question$over[[1L]]
   found <- change_periods(node$period, compiled$question$coverage(node_date(node), call), spans, call)
-  question <- change_question(compiled$question, found, call)
-  put_changes(answer_question(compiled$source, question, asked, call), level, lost_after)
+  question <- change_question(compiled$question, found, lost_after, call)
+  put_changes(answer_question(compiled$source, question, asked, call, join_sides), level, lost_after)
 }
 
 # "2026-04" is a period, anything else an expression such as `latest(month)`.

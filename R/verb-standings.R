@@ -127,11 +127,16 @@ compile_asked <- function(asked, part = NULL, call = NULL) {
 #' @param asked What was asked, to ask again: `data`, `words`, `rules`, `name`, `reading`,
 #'   and `again`, a function of these and of a part, where the result is more than
 #'   standings.
-#' @param join What makes the question whole once the tally is there, such as targets.
+#' @param join What makes tally and question whole, such as with targets: a function of
+#'   both that returns both.
 #' @noRd
 answer_question <- function(source, question, asked, call = NULL, join = NULL) {
   tally <- tally_frame(source, question, call = call)
-  if (!is.null(join)) question <- join(tally, question)
+  if (!is.null(join)) {
+    joined <- join(tally, question)
+    tally <- joined$tally
+    question <- joined$question
+  }
   ranked <- rank_tally(tally, question, whole_tally(source, question, call))
   ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))
   ranked$asked <- hold_data(c(asked, list(source = source)))

@@ -126,8 +126,8 @@ ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FA
   question <- without_incomplete(question, periods)
   question$today <- if (length(question$over)) question$coverage(node_date(question$over[[1L]]))$last
   found <- function(tally, question) {
-    target_question(question, switch(spec$kind, table = table_targets(spec$table, question, periods, call), column = column_targets(tally, question, call),
-      number = constant_targets(tally, spec$number), earlier = earlier_targets(compiled$source, question, spec$back, periods, call)))
+    list(tally = tally, question = target_question(question, switch(spec$kind, table = table_targets(spec$table, question, periods, call), column = column_targets(tally, question, call),
+      number = constant_targets(tally, spec$number), earlier = earlier_targets(compiled$source, question, spec$back, periods, call))))
   }
   asked$words["also"] <- list(NULL)
   put_targets(answer_question(compiled$source, question, asked, call, found), spec, exceed_at)
