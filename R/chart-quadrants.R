@@ -132,8 +132,9 @@ quadrant_points <- function(items, layout) {
   seen <- if (n > 2000L) 0.5 else if (n > 300L) 0.7 else 0.9
   aes <- ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant)
   if (is.null(layout$size)) {
-    return(ggplot2::geom_point(aes, size = if (n > 2000L) 1.1 else if (n > 300L || layout$panels > 1L) 1.9 else 3, alpha = seen,
-      colour = palette_eggcrate[["stone"]], stroke = if (n > 2000L) 0.1 else 0.3))
+    legend <- ggplot2::guide_legend(override.aes = list(size = 3, alpha = 1))
+    return(list(ggplot2::guides(shape = legend), ggplot2::geom_point(aes, size = if (n > 2000L) 1.1 else if (n > 300L || layout$panels > 1L) 1.9 else 3, alpha = seen,
+      colour = palette_eggcrate[["stone"]], stroke = if (n > 2000L) 0.1 else 0.3)))
   }
   # The largest first, so that small ones lie upon them.
   list(

@@ -49,7 +49,7 @@ without_incomplete <- function(question, periods) {
 #' @param table A data frame with the `by` columns, `within` and `over` where it has them,
 #'   and one column of numbers.
 #' @return `keys` (periods as numbers), `value` (quantity), `filtered`, `outside`: numbers
-#'   of rows that the conditions leave out, or of other periods.
+#'   of rows that the conditions leave out, or of other periods, and these `periods`.
 #' @noRd
 table_targets <- function(table, question, periods, call = NULL) {
   for (name in names(question$by)) if (!name %in% names(table)) stop_unknown_column(name, names(table), "the table of targets", call)
@@ -63,7 +63,8 @@ table_targets <- function(table, question, periods, call = NULL) {
   over <- names(question$over)
   inside <- if (length(over) && over %in% keys) columns[[over]] %in% periods$numbers else TRUE
   at <- which(met & inside)
-  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), filtered = sum(known & !met), outside = sum(met & !inside))
+  other <- if (length(over)) period_label(sort(unique(columns[[over]][met & !inside])), question$over[[1L]]$period)
+  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), filtered = sum(known & !met), outside = sum(met & !inside), periods = other)
   check_constant(out$keys, number[at], question, call)
   out
 }

@@ -166,7 +166,7 @@ target_receipt <- function(set) {
     receipt_rows("targets", "target", value = found$words), receipt_rows("targets", "targets used", sum(found$number < 4L)),
     receipt_rows("targets", "targets without sales", length(found$alone), labels(found$alone), "missed, with 0"),
     receipt_rows("targets", "items without a target", length(found$none), labels(found$none), "in no total of targets"),
-    receipt_rows("targets", "targets filtered out", target$filtered %||% 0), receipt_rows("targets", "targets of other periods", target$outside %||% 0),
+    receipt_rows("targets", "targets filtered out", target$filtered %||% 0), receipt_rows("targets", "targets of other periods", target$outside %||% 0, if (length(target$periods)) enumerate(target$periods)),
     receipt_rows("targets", "rows that the targets are made of", target$rows %||% 0),
     receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at), note = "exceeded above this attainment")
   )))

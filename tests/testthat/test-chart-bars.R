@@ -1,8 +1,3 @@
-layer <- function(chart, geom) {
-  at <- which(vapply(chart$layers, function(l) inherits(l$geom, geom), NA))
-  ggplot2::layer_data(chart, at[1])
-}
-
 test_that("bars stand in rank order, with the core's values and names", {
   x <- standings(demo_orders(), of = sum(net_sales), by = product)
   chart <- chart_bars(x, n = 12)
@@ -43,11 +38,6 @@ test_that("groups have a panel each, and a name may stand in several at other pl
 })
 
 test_that("one item, none, thousands, negative, equal and long ones are drawn without a warning", {
-  draw <- function(chart) {
-    path <- withr::local_tempfile(fileext = ".png")
-    eggcrate:::write_chart(chart, path)
-    expect_gt(file.size(path), 5000)
-  }
   make <- function(values, names = sprintf("item %d", seq_along(values))) standings(data.frame(k = names, v = values), of = sum(v), by = k)
   cases <- list(make(5), make(rep(3, 5)), make(c(10, 5, -20)), make(c(-1, -2)), make(c(1e9, 1, 1)), make(5000:1),
     make(3:1, c("a", strrep("a long name ", 12), "b")), make(0), standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 3),

@@ -1,8 +1,3 @@
-layer <- function(chart, geom) {
-  at <- which(vapply(chart$layers, function(l) inherits(l$geom, geom), NA))
-  ggplot2::layer_data(chart, at[1])
-}
-
 test_that("bars stand in order of the change, from both ends, in the colours of their classes", {
   x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
   chart <- chart_changes(x, n = 8)
@@ -33,11 +28,6 @@ test_that("the bridge stands on itself: each step begins where the one before en
 
 test_that("groups, one item, no change, a rate and nothing are drawn without a warning", {
   o <- demo_orders()
-  draw <- function(chart) {
-    path <- withr::local_tempfile(fileext = ".png")
-    eggcrate:::write_chart(chart, path)
-    expect_gt(file.size(path), 5000)
-  }
   make <- function(v) compare_periods(data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-31")), v = v), of = sum(v), by = k, over = month(day))
   cases <- list(compare_periods(o, of = sum(net_sales), by = customer, within = region, over = month(order_date)), make(c(1, 2)), make(c(5, 5)), make(c(-5, 5)),
     compare_periods(o, of = sum(net_sales), by = customer, over = month(order_date), where = units > 1e9))

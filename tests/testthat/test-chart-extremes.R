@@ -14,11 +14,6 @@ test_that("each group has a line, with marks as long as the shares", {
 
 test_that("standings, one group, rates, equal ones, many periods and none are drawn without a warning", {
   o <- demo_orders()
-  draw <- function(chart) {
-    path <- withr::local_tempfile(fileext = ".png")
-    eggcrate:::write_chart(chart, path)
-    expect_gt(file.size(path), 5000)
-  }
   equal <- data.frame(k = c("a", "b"), v = 1)
   cases <- list(standings(o, of = sum(net_sales), by = customer), standings(o, of = c(m = sum(profit) / sum(net_sales)), by = product, within = category), standings(equal, of = sum(v), by = k),
     standings(o, of = sum(net_sales), by = customer, over = month(order_date)), standings(o, of = sum(net_sales), by = customer, where = units > 1e9))

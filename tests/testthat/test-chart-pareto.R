@@ -1,8 +1,3 @@
-layer <- function(plot, geom) {
-  at <- which(vapply(plot$layers, function(l) inherits(l$geom, geom), NA))
-  lapply(at, function(i) ggplot2::layer_data(plot, i))
-}
-
 test_that("bars stand in rank order, and those that reach the part are picked out", {
   x <- pareto(demo_orders(), of = sum(net_sales), by = product)
   plot <- chart_pareto(x)

@@ -1,7 +1,3 @@
-layer <- function(chart, geom, which = 1) {
-  at <- base::which(vapply(chart$layers, function(l) inherits(l$geom, geom), NA))
-  ggplot2::layer_data(chart, at[which])
-}
 margin <- quote(c(margin = sum(profit) / sum(net_sales)))
 
 test_that("points stand where the core says, the splits are named, quadrants differ in shape and colour", {
@@ -35,11 +31,6 @@ test_that("an even axis stays even, and marks of an uneven one stand apart", {
 
 test_that("sizes, groups, thousands, one item, equal ones and none are drawn without a warning", {
   orders <- demo_orders()
-  draw <- function(chart) {
-    path <- withr::local_tempfile(fileext = ".png")
-    eggcrate:::write_chart(chart, path)
-    expect_gt(file.size(path), 5000)
-  }
   make <- function(v, w, k = sprintf("item %d", seq_along(v))) quadrants(data.frame(k = k, v = v, w = w), of = sum(v), against = sum(w), by = k)
   sized <- quadrants(orders, of = sum(net_sales), against = !!margin, by = customer, within = region, also = c(orders = distinct(order_no)))
   expect_silent(draw(chart_quadrants(sized, size = "orders")))

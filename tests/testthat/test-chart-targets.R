@@ -1,8 +1,3 @@
-layer <- function(chart, geom) {
-  at <- which(vapply(chart$layers, function(l) inherits(l$geom, geom), NA))
-  ggplot2::layer_data(chart, at[1])
-}
-
 test_that("bars and marks stand where the core says, and best and worst are picked out", {
   x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)), target = demo_targets())
   chart <- chart_targets(x)
@@ -29,11 +24,6 @@ test_that("a month that is not over is not called missed", {
 
 test_that("groups, one item, no target at all, negative values and none are drawn without a warning", {
   o <- demo_orders()
-  draw <- function(chart) {
-    path <- withr::local_tempfile(fileext = ".png")
-    eggcrate:::write_chart(chart, path)
-    expect_gt(file.size(path), 5000)
-  }
   one <- data.frame(k = "a", v = 5)
   cases <- list(against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = demo_targets(), incomplete = TRUE), against_target(one, of = sum(v), by = k, target = 5),
     against_target(one, of = sum(v), by = k, target = data.frame(k = "b", target = 2), where = k == "a"), against_target(data.frame(k = c("a", "b"), v = c(-5, 2)), of = sum(v), by = k, target = -1),

@@ -176,3 +176,11 @@ test_that("the absent side of a rate is missing, of a count 0", {
   expect_equal(compare_periods(lines, of = distinct(o), by = k, over = month(day))$to, c(0, 1))
   expect_equal(compare_periods(lines, of = median(p), by = k, over = month(day))$to, c(3, NA))
 })
+
+test_that("the same days bound the classes too", {
+  # as_of is 10 May: of April only the days to the 10th count, the rest is history.
+  lines <- data.frame(k = c("late", "late", "early", "gone"), day = as.Date(c("2026-04-20", "2026-05-05", "2026-04-05", "2026-04-11")), v = 1:4)
+  x <- compare_periods(lines, of = sum(v), by = k, over = month(day), to = current(month), as_of = "2026-05-10")
+  expect_equal(with_class(x$k, x$class), c(early = "lost", late = "returned"))
+  expect_account(x)
+})

@@ -94,6 +94,7 @@ test_that("conditions hold for the targets too", {
   may <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals, where = month(day) == "2026-05")
   expect_equal(unique(may$month), "2026-05")
   expect_equal(receipt(may)$n[receipt(may)$fact == "targets of other periods"], 3)
+  expect_equal(receipt(may)$value[receipt(may)$fact == "targets of other periods"], "2026-04")
   late <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals, where = day >= "2026-05-01" & sales > 10)
   expect_equal(statuses(late)[["d 2026-05"]], "met") # 0 of 0: its one row is filtered out
 })
