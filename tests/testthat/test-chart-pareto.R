@@ -1,7 +1,7 @@
 test_that("bars stand in rank order, and those that reach the part are picked out", {
   x <- pareto(demo_orders(), of = sum(net_sales), by = product)
   plot <- chart_pareto(x)
-  bars <- layer(plot, "GeomCol")[[1]]
+  bars <- layer(plot, "GeomCol", 1)
   expect_true(all(diff(bars$ymax) <= 0))
   expect_equal(nrow(bars), 24)
   expect_equal(bars$ymax / bars$ymax[1], x$net_sales[1:24] / x$net_sales[1])
@@ -56,10 +56,10 @@ test_that("odd data is drawn without a warning", {
 test_that("what cannot be drawn is said", {
   x <- standings(demo_orders(), of = units, by = product, within = category)
   panels <- chart_pareto(x)
-  counts <- layer(panels, "GeomText")[[1]]$label
+  counts <- layer(panels, "GeomText", 1)$label
   set <- attr(pareto(demo_orders(), of = units, by = product, within = category), "eggcrate")
   expect_equal(counts, sprintf("%d of %d", set$count, set$totals$items))
-  ends <- vapply(split(layer(panels, "GeomLine")[[1]], ~PANEL), function(line) line$y[nrow(line)], 0)
+  ends <- vapply(split(layer(panels, "GeomLine", 1), ~PANEL), function(line) line$y[nrow(line)], 0)
   expect_equal(unname(ends), rep(1, 6))
   expect_error(chart_pareto(only(x, top(3))), "only", class = "eggcrate_error_unknown_value")
   expect_error(chart_pareto(demo_orders()), class = "eggcrate_error_call")
