@@ -7,14 +7,14 @@ test_that("bars stand in rank order, and those that reach the part are picked ou
   expect_equal(bars$ymax / bars$ymax[1], x$net_sales[1:24] / x$net_sales[1])
   expect_length(unique(bars$fill), 1)
   category <- pareto(demo_orders(), of = sum(net_sales), by = category, reach = "50%")
-  fills <- layer(chart_pareto(category), "GeomCol")[[1]]$fill
+  fills <- layer(chart_pareto(category), "GeomCol")$fill
   expect_identical(fills == fills[1], category$reached)
 })
 
 test_that("the line is the cumulative share and ends at 100 %", {
   for (by in c("product", "customer", "category")) {
     x <- standings(demo_orders(), of = sum(net_sales), by = !!as.name(by))
-    line <- layer(chart_pareto(x), "GeomLine")[[1]]
+    line <- layer(chart_pareto(x), "GeomLine")
     expect_equal(line$y[nrow(line)], 1)
     expect_equal(line$y, x$cum_share)
   }
