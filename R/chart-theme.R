@@ -21,6 +21,24 @@ tier_colours <- function(scheme) {
   c(colours, "(none)" = "#FFFFFF")
 }
 
+# Shades from pale to dark, by lightness alone, so that any eye can tell them apart; signed
+# ones from clay over white to ink.
+heat_colour <- function(shade, signed = FALSE) {
+  ramp <- if (signed) c(palette_eggcrate[["clay"]], "#FBF7F0", palette_eggcrate[["ink"]]) else c("#F4EFE6", "#9FB3B0", palette_eggcrate[["ink"]])
+  rgb <- grDevices::colorRamp(ramp, space = "Lab")(ifelse(is.na(shade), 0, if (signed) (shade + 1) / 2 else shade))
+  ifelse(is.na(shade), "#FFFFFF", grDevices::rgb(rgb, maxColorValue = 255))
+}
+
+# Black or white, whichever stands out more: at least 4.5 : 1 on any ground (WCAG 2.1,
+# relative luminance).
+legible_on <- function(colour) ifelse(luminance(colour) + 0.05 > sqrt(1.05 * 0.05), "#000000", "#FFFFFF")
+
+luminance <- function(colour) {
+  channel <- grDevices::col2rgb(colour) / 255
+  linear <- ifelse(channel <= 0.03928, channel / 12.92, ((channel + 0.055) / 1.055)^2.4)
+  as.vector(c(0.2126, 0.7152, 0.0722) %*% linear)
+}
+
 theme_eggcrate <- function(base_size = 13) {
   ink <- palette_eggcrate[["ink"]]
   stone <- palette_eggcrate[["stone"]]
@@ -49,7 +67,7 @@ panels_of <- function(groups, scales) {
 }
 
 # A long finding takes two lines, and so do notes below it.
-wrapped_title <- function(title) paste(strwrap(title, 88L), collapse = "\n")
+wrapped_title <- function(title) paste(strwrap(title, 80L), collapse = "\n")
 wrapped_notes <- function(notes) if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 114L), collapse = "\n")
 
 # 1.2 k, 3.4 M: for axes.

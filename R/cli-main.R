@@ -85,7 +85,11 @@ say <- function(lines) writeLines(lines, stderr())
 command_options <- function(command) {
   shell <- Filter(function(o) is.null(o$commands) || command %in% o$commands, shell_arguments)
   if (!is.null(shell$table)) shell$table$help <- sprintf(shell$table$help, enumerate(grammar_commands[[command]]$tables, "or"))
-  c(grammar_arguments[grammar_commands[[command]]$arguments], shell)
+  own <- grammar_arguments[grammar_commands[[command]]$arguments]
+  # What an argument means to this command, where that is something else.
+  other <- grammar_commands[[command]]$help
+  own[names(other)] <- Map(function(argument, help) replace(argument, "help", help), own[names(other)], other)
+  c(own, shell)
 }
 
 option_parser <- function(command) {
@@ -176,6 +180,7 @@ run_question <- function(command, args) {
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
+  if (command == "grid" && targets$format == "html") stop_eggcrate("call", "option", "The grid has no HTML form yet.", i = "Use --format table, csv or json, or --chart.")
   table <- if (command %in% charting) check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   before <- set_display(options)
   on.exit(base::options(eggcrate.display = before))
@@ -210,6 +215,7 @@ ask <- function(command, options) {
     changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0, number_option(options$lost_after, "--lost-after"), reading = reading),
     targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()), number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
+    grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
@@ -224,6 +230,11 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
   x <- ask_standings(file, asked, given, reading = reading)
   before <- if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
   put_tiers(x, scheme, before)
+}
+
+shading_options <- function(options) {
+  lines <- c("floor", "target", "ceiling", "centre")
+  c(list(shade = options$shade %||% "rank", along = options$along %||% "all"), lapply(with_names(lines, lines), function(name) number_option(options[[name]], paste0("--", name))))
 }
 
 number_option <- function(x, arg) {

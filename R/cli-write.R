@@ -36,6 +36,7 @@ stop_file_exists <- function(path) {
 own_tables <- function(x) UseMethod("own_tables")
 own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
 own_tables.eggcrate_extremes <- function(x) NULL
+own_tables.eggcrate_grid <- function(x) NULL
 own_tables.eggcrate_quadrants <- function(x) list(quadrants = quadrant_counts(facts(x)))
 own_tables.eggcrate_targets <- function(x) list(statuses = status_counts(facts(x)))
 own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x))), if (!is.null(facts(x)$value)) list(bridge = bridge_rows(facts(x))))
@@ -44,6 +45,10 @@ own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x
 totals_of <- function(x) UseMethod("totals_of")
 totals_of.eggcrate_standings <- function(x) facts(x)$totals
 totals_of.eggcrate_extremes <- totals_of.eggcrate_standings
+totals_of.eggcrate_grid <- function(x) {
+  grid <- facts(x)$grid
+  list(side = rep(c("row", "column"), lengths(grid$labels)), name = unlist(grid$labels, use.names = FALSE), total = unlist(grid$totals, use.names = FALSE))
+}
 totals_of.eggcrate_changes <- function(x) change_totals(facts(x))
 totals_of.eggcrate_targets <- function(x) {
   set <- facts(x)
@@ -76,7 +81,7 @@ show_answer <- function(x, options, targets, table) {
   if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.", if (length(facts(x)$only)) "no item is selected" else "no row passes the filter with a value"))
   lines <- switch(targets$format,
     table = if (table == "items") {
-      format(x, n = if (options$all) Inf, width = terminal_width())
+      do.call(format, c(list(x, width = terminal_width()), if (options$all) list(n = Inf), if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures"))))
     } else {
       shown_table(answer_table(x, table), facts(x), terminal_width())
     },
@@ -88,10 +93,13 @@ show_answer <- function(x, options, targets, table) {
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
   if (!is.null(targets$chart)) {
     attach_usual_packages()
-    chart <- if (table == "bridge") chart_bridge(x) else if (is.null(options$size)) natural_chart(x) else natural_chart(x, size = options$size)
+    further <- c(options["size"], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
+    chart <- if (table == "bridge") chart_bridge(x) else do.call(natural_chart, c(list(x), Filter(Negate(is.null), further)))
     write_whole(targets$chart, function(path) write_chart(chart, path))
   }
 }
+
+yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"
 
 put_lines <- function(lines, out) {
   if (is.null(out)) {

@@ -322,7 +322,8 @@ change_text <- function(set) {
   paste0("change of ", question$measured$text, " by ", enumerate(names(question$by)), if (length(question$within)) paste(" within", enumerate(names(question$within))))
 }
 
-capital <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L))
+# At the head of a sentence; an expression stays as it is.
+capital <- function(x) ifelse(grepl("^[[:alnum:] ]+$", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
 
 #' What is to be known of the two periods; none when both are whole.
 #' @noRd

@@ -31,6 +31,12 @@ grammar_arguments <- list(
   target = list(value = "TARGET", help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
   exceed_at = list(value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
   incomplete = list(help = "show periods that are not complete too"),
+  across = list(value = "COLUMN", help = "what makes the columns, such as 'month(order_date)' or category"),
+  shade = list(value = "RULE", help = "what the shade of a cell goes by: rank or value [rank]"),
+  along = list(value = "SIDE", help = "what a cell is compared with: all, rows or columns [all]"),
+  floor = list(value = "NUMBER", help = "with --shade value: the value of the palest shade [the least]"),
+  ceiling = list(value = "NUMBER", help = "with --shade value: the value of the darkest shade [the greatest]"),
+  centre = list(value = "NUMBER", help = "with --shade value: the value without a shade, with two colours on either side"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
@@ -86,6 +92,13 @@ grammar_commands$extremes <- list(
   example = "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
 )
 
+grammar_commands$grid <- list(
+  summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
+  arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling", "centre", "best", "as_of"), tables = c("items", "totals", "receipt"),
+  help = list(by = "what makes the rows, such as region", target = "with --shade value: the value of the middle shade [half way]", best = "highest or lowest: which values are darkest [highest]"),
+  example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
+)
+
 grammar_commands$why <- list(
   summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
   arguments = c(words, rules, "scheme", "item"),
@@ -103,6 +116,7 @@ charting <- names(Filter(function(command) !is.null(command$tables), grammar_com
 
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
+  figures = list(value = "WHEN", help = "yes or no: whether to show the figures in the grid [where they fit]", commands = "grid"),
   all = list(help = "print all items, not only the first ten"),
   format = list(value = "FORM", help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
   table = list(value = "NAME", help = "which table to print or write as csv: %s [items]", commands = charting),

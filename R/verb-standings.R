@@ -224,6 +224,9 @@ as_plain <- function(x) {
 `[.eggcrate_extremes` <- `[.eggcrate_standings`
 
 #' @export
+`[.eggcrate_grid` <- `[.eggcrate_standings`
+
+#' @export
 `[<-.eggcrate_standings` <- function(x, i, j, ..., value) {
   loadNamespace("tibble")
   x <- as_plain(x)
@@ -274,7 +277,7 @@ vec_restore.eggcrate_sales <- vec_restore.eggcrate_standings
 #' is always the sum of the other three), items, total, ties, and the rules in
 #' force; and of a table read from a file, what was converted or odd.
 #'
-#' @param x A result of [standings()], [pareto()] or [read_sales()].
+#' @param x A result of eggcrate, such as that of [standings()], [heat_grid()] or [read_sales()].
 #' @returns A tibble with the columns `step`, `fact` (character), `n` (double, a
 #'   count), `value` and `note` (character).
 #' @export
@@ -285,7 +288,7 @@ receipt <- function(x) {
     record <- attr(x, "reading")
     as_table(c(list(receipt_rows("read", "rows", record$n, record$name)), record$reading))
   } else {
-    check_standings(x, call = sys.call()[1L])
+    if (is.null(facts(x)$receipt)) check_standings(x, call = sys.call()[1L])
     facts(x)$receipt
   }
   tibble::as_tibble(rows)

@@ -219,6 +219,19 @@ test_that("targets from the shell are those of R", {
   expect_equal(run_process(ask)$status, 2)
 })
 
+test_that("a grid from the shell is that of R, with figures or without", {
+  ask <- c("grid", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--across", "quarter(order_date)")
+  x <- heat_grid(orders_path(), of = sum(net_sales), by = region, across = quarter(order_date), shade = "value", centre = 50000)
+  run <- run_process(c(ask, "--shade", "value", "--centre", "50000", "--format", "csv"))
+  expect_equal(utils::read.csv(text = run$out, check.names = FALSE)$shade, x$shade)
+  plain <- run_process(c(ask, "--figures", "no"))$out
+  expect_false(any(grepl("[0-9] k ", grep("^Midmark", plain, value = TRUE))))
+  picture <- withr::local_tempfile(fileext = ".png")
+  expect_equal(run_process(c(ask, "--figures", "yes", "--chart", picture))$status, 0)
+  expect_gt(file.size(picture), 10000)
+  expect_equal(run_process(c(ask, "--figures", "maybe"))$status, 2)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

@@ -2,7 +2,7 @@ test_that("each command has functions that take the same arguments", {
   commands <- eggcrate:::grammar_commands
   functions <- list(standings = "standings", pareto = "pareto", tiers = c("standings", "assign_tiers"), why = c("standings", "assign_tiers", "why"),
     quadrants = "quadrants", changes = "compare_periods", targets = "against_target",
-    extremes = c("standings", "extremes"))
+    extremes = c("standings", "extremes"), grid = "heat_grid")
   expect_setequal(names(commands), names(functions))
   for (command in names(commands)) {
     described <- commands[[command]]$arguments
@@ -10,7 +10,7 @@ test_that("each command has functions that take the same arguments", {
     taken <- unlist(lapply(functions[[command]], function(f) names(formals(getExportedValue("eggcrate", f)))))
     if (selects) taken <- c(taken, "only", "highlight", names(formals(only)))
     if (command == "why") taken <- setdiff(taken, "compare_with") # of now alone
-    expect_setequal(described, setdiff(taken, c("data", "x", "which", "...", "width")))
+    expect_setequal(described, setdiff(taken, c("data", "x", "which", "...", "width", "n", "figures")))
     expect_true(all(described %in% names(eggcrate:::grammar_arguments)))
   }
 })

@@ -1,0 +1,109 @@
+#' Heat grid as a picture
+#'
+#' A tile for each cell in its shade, with the figures where they fit, always in letters
+#' that can be read on it. Periods stand in calendar order; those that are not complete are
+#' marked; a blank cell has no row of data.
+#'
+#' @param x The result of [heat_grid()].
+#' @param n How many rows to show.
+#' @param figures Whether to write the figures; by default where there is room.
+#' @param title Text to replace the finding.
+#' @returns A ggplot. Its data is one row per cell: `row`, `column` (factors), `value`,
+#'   `shade`, `text`, `fill` and `ink` (colours).
+#' @section Errors: `eggcrate_error_unknown_value` when `x` is no grid.
+#' @export
+#' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
+#' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows"))
+chart_heat <- function(x, n = 30, figures = NULL, title = NULL) {
+  call <- sys.call()[1L]
+  need_package("ggplot2", "draw a chart", call)
+  check_result(x, "eggcrate_grid", "the result of `heat_grid()`", call)
+  set <- facts(x)
+  if (!length(set$cell)) {
+    return(empty_chart(set, title))
+  }
+  draw_heat(heat_layout(set, n, figures), set, title)
+}
+
+natural_chart.eggcrate_grid <- function(x, ...) chart_heat(x, ...)
+
+#' @exportS3Method ggplot2::autoplot
+autoplot.eggcrate_grid <- function(object, ...) chart_heat(object, ...)
+
+#' @export
+plot.eggcrate_grid <- function(x, ...) plot.eggcrate_standings(x, ...)
+
+most_columns <- 60L
+
+heat_layout <- function(set, n, figures) {
+  grid <- set$grid
+  table <- grid_cells(set)
+  k <- length(grid$labels$columns)
+  rows <- seq_len(min(n, length(grid$labels$rows)))
+  columns <- utils::tail(seq_len(k), most_columns)
+  at <- table$row %in% rows & table$column %in% columns
+  label <- function(which) {
+    labels <- grid$labels[[which]]
+    open <- labels %in% grid$incomplete & (which == "columns") != grid$turned
+    paste0(cut_text(labels, 26L), ifelse(open, " *", ""))
+  }
+  signed <- !is.null(grid$asked$centre)
+  cells <- data.frame(row = factor(label("rows")[table$row[at]], rev(unique(label("rows")[rows]))), column = factor(label("columns")[table$column[at]], unique(label("columns")[columns])),
+    value = table$value[at], shade = table$shade[at], text = grid_number(set)(table$value[at]))
+  cells$fill <- heat_colour(cells$shade, signed)
+  cells$ink <- legible_on(cells$fill)
+  # A letter takes some 8 of the 1100 points that there are for the columns.
+  size <- min(4.2, 1050 / length(columns) / max(nchar(cells$text), 3L) / 2.65)
+  list(cells = cells, figures = figures %||% (size >= 2.1 && length(rows) <= 30L), size = max(size, 1.6), columns = length(columns), hidden = c(length(grid$labels$rows) - length(rows), k - length(columns)))
+}
+
+draw_heat <- function(layout, set, title) {
+  cells <- layout$cells
+  drawn <- cells[!is.na(cells$shade), ]
+  signed <- !is.null(set$grid$asked$centre)
+  ramp <- seq(if (signed) -1 else 0, 1, length.out = 64L)
+  slant <- layout$columns > 12L
+  chart <- ggplot2::ggplot(drawn, ggplot2::aes(.data$column, .data$row)) +
+    ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), colour = "white", linewidth = 0.5) +
+    ggplot2::scale_fill_gradientn(colours = heat_colour(ramp, signed), limits = range(ramp), breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1), labels = shade_labels(set),
+      guide = ggplot2::guide_colourbar(barwidth = ggplot2::unit(260, "pt"), barheight = ggplot2::unit(10, "pt"))) +
+    ggplot2::scale_x_discrete(drop = FALSE, position = "top") + ggplot2::scale_y_discrete(drop = FALSE) +
+    heat_words(layout, set, title) + theme_eggcrate() +
+    ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(), legend.position = "bottom",
+      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5, size = ggplot2::rel(if (layout$columns > 24L) 0.75 else 0.9)))
+  if (layout$figures) chart <- chart + ggplot2::geom_text(ggplot2::aes(label = .data$text), colour = drawn$ink, size = layout$size)
+  chart
+}
+
+# What the ends and the middle of the legend mean.
+shade_labels <- function(set) {
+  asked <- set$grid$asked
+  where <- c(all = "of all", rows = "in its row", columns = "in its column")[[asked$along]]
+  number <- grid_number(set)
+  if (asked$shade == "rank") {
+    return(c(paste("worst", where), "middle", paste("best", where)))
+  }
+  value <- quantity_real(set$quantity)
+  ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE), asked$ceiling %||% if (asked$along == "all") max(value, na.rm = TRUE))
+  if (set$question$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) ends <- rev(ends)
+  if (!is.null(asked$centre)) {
+    reach <- if (length(ends) == 2L) max(abs(ends - asked$centre))
+    sides <- if (is.null(reach)) c("furthest below", "furthest above") else c(number(asked$centre - reach), number(asked$centre + reach))
+    if (set$question$best == "lowest") sides <- rev(sides)
+    return(c(sides[1L], paste("centre", number(asked$centre)), sides[2L]))
+  }
+  if (length(ends) < 2L) {
+    return(c(paste("least", where), if (is.null(asked$target)) "half way" else number(asked$target), paste("most", where)))
+  }
+  c(number(ends[1L]), number(asked$target %||% mean(ends)), number(ends[2L]))
+}
+
+heat_words <- function(layout, set, title) {
+  hidden <- layout$hidden
+  notes <- c(
+    shade_words(set), if (length(set$grid$incomplete)) "* not complete.", if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
+    if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))), if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
+  )
+  ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes), caption = caption_text(set),
+    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(set), format_count(length(set$grid$labels$rows)), format_count(length(set$grid$labels$columns)), grid_finding(set)))
+}

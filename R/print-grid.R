@@ -1,0 +1,139 @@
+# The grid in letters: figures on their shade, or shades alone where figures do not fit.
+
+# Signs of rising shades, where there are no colours.
+shade_signs <- function() symbol(c(" ", ".", ":", "+", "#"), c(" ", "\u2591", "\u2592", "\u2593", "\u2588"))
+
+grid_lines <- function(set, n, figures, width) {
+  head <- c(bold(fold(grid_finding(set), width)), if (!is.null(set$question$where)) muted(fold(paste0("where ", set$question$where), width)), "")
+  foot <- function(notes) muted(unlist(lapply(c(notes, sprintf("%s.", rows_sentence(set$receipt)), reading_notes(set)), fold, width = width)))
+  if (!length(set$cell)) {
+    return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
+  }
+  layout <- grid_layout(set, n, figures, width)
+  c(head, paint_grid(layout, set), "", foot(grid_notes(set, layout)))
+}
+
+# Which rows and columns fit, and how: of many periods the last ones, of others the first.
+grid_layout <- function(set, n, figures, width) {
+  grid <- set$grid
+  table <- grid_cells(set)
+  k <- length(grid$labels$columns)
+  rows <- seq_len(min(n, length(grid$labels$rows)))
+  number <- grid_number(set)
+  names <- align(cut_text(grid$labels$rows[rows], 24L), "left")
+  totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
+  room <- max(40L, width) - nchar(names[1L], "width") - if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
+  shown <- table$row %in% rows
+  text <- number(table$value)
+  labels <- cut_text(column_labels(set), 14L)
+  wide <- max(nchar(text[shown], "width") + 2L, nchar(labels, "width"))
+  fits <- room %/% (wide + 1L)
+  # Periods can do without figures and with few names; other columns cannot.
+  calendar <- !is.null(grid$numbers$columns)
+  if (is.null(figures)) figures <- !calendar || fits >= k || room %/% 2L < k
+  end <- if (calendar) utils::tail else utils::head
+  columns <- end(seq_len(k), max(1L, if (figures) fits else room %/% 2L))
+  list(table = table, rows = rows, columns = columns, k = k, names = names, text = text, totals = totals, figures = figures, wide = if (figures) wide else 2L,
+    labels = labels[columns], bottom = if (all(is.na(grid$totals$columns))) NULL else number(grid$totals$columns[columns]), all = number(grid_total(set)))
+}
+
+# Short figures: three digits of sums of money, else as the measure reads.
+grid_number <- function(set) {
+  short <- if (is.null(set$value)) measure_formatter(set) else axis_numbers(set)
+  function(x) ifelse(is.na(x), "", vapply(x, function(v) if (is.na(v)) "" else short(signif(v, 3L)), ""))
+}
+
+grid_total <- function(set) if (is.null(set$value) || !is.null(set$question$measure$per_day)) NA_real_ else exact_real(exact_sum_by(set$value, rep(1L, length(set$cell)), 1L))
+
+paint_grid <- function(layout, set) {
+  grid <- set$grid
+  body <- vapply(layout$rows, function(row) {
+    at <- (row - 1L) * layout$k + layout$columns
+    paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)), layout$table$shade[at], layout$wide, !is.null(grid$asked$centre)), collapse = if (layout$figures) " " else "")
+  }, "")
+  right <- function(x) if (is.null(layout$totals)) "" else paste0("  ", align(x, "right", max(nchar(c("total", layout$totals, layout$all), "width"))))
+  pad <- strrep(" ", nchar(layout$names[1L], "width") + 1L)
+  lines <- paste0(layout$names, " ", body, right(layout$totals))
+  # Totals have no shade.
+  bottom <- if (!is.null(layout$bottom) && layout$figures) bold(trimws(paste0(align("total", "left", nchar(pad)), paste(align(layout$bottom, "right", layout$wide), collapse = " "), right(layout$all)), "right"))
+  c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines, bottom)
+}
+
+column_labels <- function(set) {
+  labels <- set$grid$labels$columns
+  paste0(labels, ifelse(labels %in% set$grid$incomplete & !set$grid$turned, "*", ""))
+}
+
+# Names of the columns; without figures only as many as have room.
+grid_heads <- function(layout) {
+  labels <- layout$labels
+  if (layout$figures) {
+    return(paste(align(labels, "right", layout$wide), collapse = " "))
+  }
+  line <- rep(" ", 2L * length(labels))
+  free <- 1L
+  for (i in seq_along(labels)) {
+    from <- 2L * i - 1L
+    letters <- strsplit(labels[i], "")[[1L]]
+    if (from < free || from + length(letters) - 1L > length(line)) next
+    line[from + seq_along(letters) - 1L] <- letters
+    free <- from + length(letters) + 1L
+  }
+  paste(line, collapse = "")
+}
+
+# A figure on its shade: in colour where there is colour, else with a sign of its shade.
+shaded <- function(text, shade, wide, signed) {
+  if (colours_wanted() && cli::num_ansi_colors() >= 256L) {
+    back <- heat_colour(shade, signed)
+    front <- legible_on(back)
+    padded <- align(text, "right", wide - 1L)
+    return(vapply(seq_along(text), function(i) {
+      if (is.na(shade[i])) return(paste0(padded[i], " "))
+      cli::make_ansi_style(back[i], bg = TRUE)(cli::make_ansi_style(front[i])(paste0(padded[i], " ")))
+    }, ""))
+  }
+  signs <- shade_signs()
+  level <- if (signed) (shade + 1) / 2 else shade
+  sign <- ifelse(is.na(shade), " ", signs[pmin(5L, 1L + floor(level * 5))])
+  if (all(!nzchar(text))) return(strrep(sign, wide))
+  align(paste(text, sign), "right", wide)
+}
+
+grid_notes <- function(set, layout) {
+  grid <- set$grid
+  hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
+  columns <- plural(plain_words(side_names(set, "columns")[1L]))
+  c(
+    shade_words(set), if (hidden[1L] > 0L) sprintf("%s more below.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
+    if (hidden[2L] > 0L) sprintf("%s %s not shown.", format_count(hidden[2L]), if (hidden[2L] == 1L) plain_words(side_names(set, "columns")[1L]) else columns),
+    if (!colours_wanted()) sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
+  )
+}
+
+# What the shade means.
+shade_words <- function(set) {
+  asked <- set$grid$asked
+  where <- c(all = "among all cells", rows = "within each row", columns = "within each column")[[asked$along]]
+  number <- measure_formatter(set)
+  said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
+  lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
+  sprintf("Shade: by %s %s%s%s.", asked$shade, where, if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "", if (set$question$best == "lowest") ", the lowest darkest" else "")
+}
+
+#' "Net sales are highest in Ambermouth, 2026-05 (52,532.34), lowest in …".
+#' @noRd
+grid_finding <- function(set) {
+  q <- set$quantity
+  value <- quantity_real(q)
+  if (!any(!is.na(value))) {
+    return(question_text(set$question))
+  }
+  at <- c(which.max(value), which.min(value))
+  name <- sprintf("%s, %s", set$grid$labels$rows[set$grid$row[at]], set$grid$labels$columns[set$grid$column[at]])
+  number <- measure_formatter(set)
+  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(set)), enumerate(plain_words_of(side_names(set, "rows"))), enumerate(plain_words_of(side_names(set, "columns"))),
+    name[1L], number(value[at[1L]]), name[2L], number(value[at[2L]]))
+}
+
+plain_words_of <- function(names) vapply(names, plain_words, "")
