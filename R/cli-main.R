@@ -180,8 +180,9 @@ run_question <- function(command, args) {
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
-  if (command == "grid" && targets$format == "html") stop_eggcrate("call", "option", "The grid has no HTML form yet.", i = "Use --format table, csv or json, or --chart.")
+  if (command %in% c("grid", "movement") && targets$format == "html") stop_eggcrate("call", "option", sprintf("`eggcrate %s` has no HTML form.", command), i = "Use --format table, csv or json, or --chart.")
   table <- if (command %in% charting) check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
+  if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   before <- set_display(options)
   on.exit(base::options(eggcrate.display = before))
   x <- ask(command, options)
@@ -216,6 +217,7 @@ ask <- function(command, options) {
     targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()), number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
+    movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), reading = reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)

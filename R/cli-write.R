@@ -37,6 +37,10 @@ own_tables <- function(x) UseMethod("own_tables")
 own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
 own_tables.eggcrate_extremes <- function(x) NULL
 own_tables.eggcrate_grid <- function(x) NULL
+own_tables.eggcrate_movement <- function(x) {
+  pair <- pair_or_none(facts(x))
+  if (!is.null(pair)) list(transitions = transition_counts(facts(x), pair))
+}
 own_tables.eggcrate_quadrants <- function(x) list(quadrants = quadrant_counts(facts(x)))
 own_tables.eggcrate_targets <- function(x) list(statuses = status_counts(facts(x)))
 own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x))), if (!is.null(facts(x)$value)) list(bridge = bridge_rows(facts(x))))
@@ -49,6 +53,7 @@ totals_of.eggcrate_grid <- function(x) {
   grid <- facts(x)$grid
   list(side = rep(c("row", "column"), lengths(grid$labels)), name = unlist(grid$labels, use.names = FALSE), total = unlist(grid$totals, use.names = FALSE))
 }
+totals_of.eggcrate_movement <- function(x) movement_counts(facts(x))
 totals_of.eggcrate_changes <- function(x) change_totals(facts(x))
 totals_of.eggcrate_targets <- function(x) {
   set <- facts(x)
@@ -58,7 +63,7 @@ totals_of.eggcrate_targets <- function(x) {
 
 answer_table <- function(x, table) {
   set <- facts(x)
-  switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), own_tables(x)[[table]])
+  switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), transitions = unclass(transitions(x)), own_tables(x)[[table]])
 }
 
 # Shares as per cent and measures as in the main table; files keep every digit.
@@ -93,8 +98,8 @@ show_answer <- function(x, options, targets, table) {
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
   if (!is.null(targets$chart)) {
     attach_usual_packages()
-    further <- c(options["size"], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
-    chart <- if (table == "bridge") chart_bridge(x) else do.call(natural_chart, c(list(x), Filter(Negate(is.null), further)))
+    further <- c(options[c("size", "ranks")], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
+    chart <- if (table == "bridge") chart_bridge(x) else if (table == "transitions") chart_transitions(x) else do.call(natural_chart, c(list(x), Filter(Negate(is.null), further)))
     write_whole(targets$chart, function(path) write_chart(chart, path))
   }
 }

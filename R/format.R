@@ -323,7 +323,7 @@ change_text <- function(set) {
 }
 
 # At the head of a sentence; an expression stays as it is.
-capital <- function(x) ifelse(grepl("^[[:alnum:] ]+$", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
+capital <- function(x) ifelse(!grepl("[(_]", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
 
 #' What is to be known of the two periods; none when both are whole.
 #' @noRd

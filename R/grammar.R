@@ -99,6 +99,13 @@ grammar_commands$grid <- list(
   example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
 )
 
+grammar_commands$movement <- list(
+  summary = "rank and tier of each item in each period: who rose, fell, came and went",
+  arguments = c("of", "by", "over", "where", "scheme", "best", "ties", "as_of"), tables = c("items", "totals", "transitions", "receipt"),
+  help = list(over = "the periods to follow, such as 'quarter(order_date)'", scheme = "how to cut the tiers of each period [tiers_equal(4)]"),
+  example = "movement orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png"
+)
+
 grammar_commands$why <- list(
   summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
   arguments = c(words, rules, "scheme", "item"),
@@ -116,6 +123,7 @@ charting <- names(Filter(function(command) !is.null(command$tables), grammar_com
 
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
+  ranks = list(help = "draw the ranks of a few items as lines instead of tiers", commands = "movement"),
   figures = list(value = "WHEN", help = "yes or no: whether to show the figures in the grid [where they fit]", commands = "grid"),
   all = list(help = "print all items, not only the first ten"),
   format = list(value = "FORM", help = "table, csv, json or html; csv and json carry all rows and columns [table]"),

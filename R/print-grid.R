@@ -70,6 +70,11 @@ grid_heads <- function(layout) {
   if (layout$figures) {
     return(paste(align(labels, "right", layout$wide), collapse = " "))
   }
+  spread_names(labels)
+}
+
+# Names above columns of two letters each, as many as have room.
+spread_names <- function(labels) {
   line <- rep(" ", 2L * length(labels))
   free <- 1L
   for (i in seq_along(labels)) {

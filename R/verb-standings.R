@@ -227,6 +227,9 @@ as_plain <- function(x) {
 `[.eggcrate_grid` <- `[.eggcrate_standings`
 
 #' @export
+`[.eggcrate_movement` <- `[.eggcrate_standings`
+
+#' @export
 `[<-.eggcrate_standings` <- function(x, i, j, ..., value) {
   loadNamespace("tibble")
   x <- as_plain(x)

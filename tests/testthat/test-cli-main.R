@@ -232,6 +232,18 @@ test_that("a grid from the shell is that of R, with figures or without", {
   expect_equal(run_process(c(ask, "--figures", "maybe"))$status, 2)
 })
 
+test_that("movement from the shell is that of R, with its transitions", {
+  ask <- c("movement", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "quarter(order_date)", "--scheme", "tiers_equal(3)")
+  x <- movement(orders_path(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
+  csv <- utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out, check.names = FALSE)
+  expect_equal(csv$rank, x$rank)
+  run <- run_process(c(ask, "--table", "transitions", "--format", "csv"))
+  expect_equal(utils::read.csv(text = run$out)$items, transitions(x)$items)
+  picture <- withr::local_tempfile(fileext = ".png")
+  expect_equal(run_process(c(ask, "--ranks", "--chart", picture))$status, 0)
+  expect_gt(file.size(picture), 10000)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

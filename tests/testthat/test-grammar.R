@@ -2,7 +2,7 @@ test_that("each command has functions that take the same arguments", {
   commands <- eggcrate:::grammar_commands
   functions <- list(standings = "standings", pareto = "pareto", tiers = c("standings", "assign_tiers"), why = c("standings", "assign_tiers", "why"),
     quadrants = "quadrants", changes = "compare_periods", targets = "against_target",
-    extremes = c("standings", "extremes"), grid = "heat_grid")
+    extremes = c("standings", "extremes"), grid = "heat_grid", movement = "movement")
   expect_setequal(names(commands), names(functions))
   for (command in names(commands)) {
     described <- commands[[command]]$arguments

@@ -5,7 +5,7 @@ package_functions <- function(file) {
   found <- character()
   walk <- function(x) {
     if (is.call(x)) {
-      if (is.call(x) && length(x) == 3L && as.character(x[[1L]])[1L] %in% c("::", ":::")) found <<- c(found, as.character(x[[2L]]))
+      if (is.name(x[[1L]]) && as.character(x[[1L]]) %in% c("::", ":::")) found <<- c(found, as.character(x[[2L]]))
       if (is.name(x[[1L]])) found <<- c(found, as.character(x[[1L]]))
       for (part in as.list(x)) if (!missing(part)) walk(part)
     } else if (is.pairlist(x)) {

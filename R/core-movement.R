@@ -1,0 +1,120 @@
+# Movement: the rank and the tier of each item in each period.
+#
+# The standings of each period, put side by side: a matrix of items and periods that holds
+# the row of the whole, or nothing where an item is absent.
+
+absent <- "(absent)"
+
+#' @param set What belongs to standings over periods, with tiers.
+#' @param periods Numbers of the periods that there are, with rows or without.
+#' @return `numbers` and `labels` of the periods, `complete`; `row`: a matrix, items by
+#'   periods, of rows of the whole; items stand so that the best stay on top.
+#' @noRd
+movement_places <- function(set, periods, complete) {
+  over <- set$question$over[[1L]]
+  keys <- lapply(set$tally$keys, function(key) key[set$order])
+  number <- keys[[names(set$question$over)]]
+  numbers <- sort(unique(c(number, periods)))
+  code <- match_rows(keys[names(set$question$by)])
+  row <- matrix(NA_integer_, max(0L, code), length(numbers))
+  row[cbind(code, match(number, numbers))] <- seq_along(code)
+  row <- row[movement_order(row, set, keys), , drop = FALSE]
+  list(numbers = numbers, labels = period_label(numbers, over$period), complete = complete(numbers), row = row)
+}
+
+# By the mean tier, where being absent comes after the last one; then by the last rank.
+movement_order <- function(row, set, keys) {
+  k <- length(set$scheme$labels) + 1L
+  tier <- matrix(ifelse(is.na(row), k, set$tier_number[row]), nrow(row))
+  tier[is.na(tier)] <- k
+  at <- places(set)
+  first <- apply(row, 1L, function(rows) rows[!is.na(rows)][1L])
+  last <- apply(row, 1L, function(rows) utils::tail(at$first[rows[!is.na(rows)]], 1L))
+  do.call(order, c(list(rowMeans(tier), last), lapply(keys[names(set$question$by)], function(key) rank_of_keys(key[first]))))
+}
+
+rank_of_keys <- function(key) match(seq_along(key), order_keys(list(key)))
+
+#' One row per period and item, ranked ones first, absent ones last.
+#' @noRd
+movement_rows <- function(set) {
+  moved <- set$movement
+  n <- nrow(moved$row)
+  k <- ncol(moved$row)
+  rank <- matrix(set$rank[moved$row], n, k)
+  before <- matrix(c(rep(NA, n), rank[, -k]), n, k)
+  labels <- c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)", absent)
+  tier <- matrix(set$tier_number[moved$row], n, k)
+  tier[is.na(tier)] <- match("(none)", labels, nomatch = length(labels))
+  tier[is.na(moved$row)] <- length(labels)
+  item <- rep(seq_len(n), k)
+  period <- rep(seq_len(k), each = n)
+  order <- order(period, is.na(rank), rank, item)
+  list(period = period[order], item = item[order], row = as.vector(moved$row)[order], rank = as.vector(rank)[order], change = as.vector(before - rank)[order],
+    tier = structure(as.vector(tier)[order], levels = labels, class = "factor"))
+}
+
+#' Which two periods to hold against each other: as asked, or the last two complete ones.
+#' @return Places of the two among the periods.
+#' @noRd
+movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
+  moved <- set$movement
+  whole <- which(moved$complete)
+  find <- function(label, arg) {
+    at <- match(label, moved$labels)
+    if (is.na(at)) stop_data("period", sprintf("There is no period %s in this movement.", quoted(label)), i = sprintf("It goes from %s to %s.", moved$labels[1L], utils::tail(moved$labels, 1L)), fields = list(period = label), call = call)
+    at
+  }
+  to <- if (is.null(to)) utils::tail(whole, 1L) else find(to, "to")
+  from <- if (is.null(from)) utils::tail(whole[whole < (c(to, 0L)[1L])], 1L) else find(from, "from")
+  if (!length(to) || !length(from)) {
+    stop_data("period", "There are not two complete periods to compare.", i = "Name them with `from` and `to`.", call = call)
+  }
+  if (from >= to) stop_eggcrate("call", "unknown_value", sprintf("`from` (%s) must come before `to` (%s).", moved$labels[from], moved$labels[to]), call = call)
+  c(from, to)
+}
+
+movement_tiers <- function(set, period) {
+  labels <- c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)", absent)
+  row <- set$movement$row[, period]
+  tier <- set$tier_number[row]
+  tier[is.na(tier)] <- match("(none)", labels, nomatch = length(labels))
+  tier[is.na(row)] <- length(labels)
+  structure(tier, levels = labels, class = "factor")
+}
+
+#' Items by their tier in two periods; all combinations, so that margins add up.
+#' @noRd
+transition_counts <- function(set, pair) {
+  from <- movement_tiers(set, pair[1L])
+  to <- movement_tiers(set, pair[2L])
+  labels <- levels(from)
+  k <- length(labels)
+  items <- tabulate((as.integer(from) - 1L) * k + as.integer(to), k * k)
+  list(from = factor(rep(labels, each = k), labels), to = factor(rep(labels, k), labels), items = items)
+}
+
+#' Who rose and who fell most between two periods, in ranks; those that were there in both.
+#' @noRd
+movement_climbs <- function(set, pair, n) {
+  rank <- lapply(pair, function(period) set$rank[set$movement$row[, period]])
+  change <- rank[[1L]] - rank[[2L]]
+  up <- which(change > 0)
+  down <- which(change < 0)
+  up <- utils::head(up[order(-change[up], rank[[2L]][up])], n)
+  down <- utils::head(down[order(change[down], rank[[1L]][down])], n)
+  side <- function(items) list(item = items, from = rank[[1L]][items], to = rank[[2L]][items])
+  list(climbers = side(up), fallers = side(down))
+}
+
+#' How many items each period has, and what they make.
+#' @noRd
+movement_counts <- function(set) {
+  moved <- set$movement
+  over <- names(set$question$over)
+  at <- match(moved$labels, set$totals[[over]])
+  measure <- set$question$measure
+  value <- set$totals[[measure$name]][at]
+  if (measure$kind == "additive") value[is.na(at)] <- 0
+  c(with_names(list(moved$labels), over), list(items = colSums(!is.na(moved$row)), complete = moved$complete), with_names(list(value), measure$name))
+}
