@@ -218,9 +218,19 @@ ask <- function(command, options) {
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
     movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), reading = reading),
+    concentration = ask_concentration(options$file, asked, given, options$compare_with, reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
+}
+
+# The same question of other rows.
+ask_earlier <- function(file, asked, given, compare_with, reading) {
+  if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
+}
+
+ask_concentration <- function(file, asked, given, compare_with, reading) {
+  measure_concentration(ask_standings(file, asked, given, reading = reading), ask_earlier(file, asked, given, compare_with, reading))
 }
 
 # Measures that do not add up have no tiers by share: `required` or not.
@@ -230,8 +240,7 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
   }
   scheme <- read_scheme(scheme %||% "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")")
   x <- ask_standings(file, asked, given, reading = reading)
-  before <- if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
-  put_tiers(x, scheme, before)
+  put_tiers(x, scheme, ask_earlier(file, asked, given, compare_with, reading))
 }
 
 shading_options <- function(options) {

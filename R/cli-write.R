@@ -37,6 +37,7 @@ own_tables <- function(x) UseMethod("own_tables")
 own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
 own_tables.eggcrate_extremes <- function(x) NULL
 own_tables.eggcrate_grid <- function(x) NULL
+own_tables.eggcrate_concentration <- function(x) NULL
 own_tables.eggcrate_movement <- function(x) {
   pair <- pair_or_none(facts(x))
   if (!is.null(pair)) list(transitions = transition_counts(facts(x), pair))
@@ -49,6 +50,7 @@ own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x
 totals_of <- function(x) UseMethod("totals_of")
 totals_of.eggcrate_standings <- function(x) facts(x)$totals
 totals_of.eggcrate_extremes <- totals_of.eggcrate_standings
+totals_of.eggcrate_concentration <- totals_of.eggcrate_standings
 totals_of.eggcrate_grid <- function(x) {
   grid <- facts(x)$grid
   list(side = rep(c("row", "column"), lengths(grid$labels)), name = unlist(grid$labels, use.names = FALSE), total = unlist(grid$totals, use.names = FALSE))
@@ -61,8 +63,12 @@ totals_of.eggcrate_targets <- function(x) {
   c(set$totals[group_names(set$question)], sums["items"], with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
 }
 
-answer_table <- function(x, table) {
+answer_table <- function(x, table, options) {
   set <- facts(x)
+  if (table == "tiles") {
+    if (is.null(options$layout)) stop_eggcrate("call", "option", "--table tiles needs --layout, a file with rows and columns of regions.")
+    return(tile_table(x, options$layout))
+  }
   switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), transitions = unclass(transitions(x)), own_tables(x)[[table]])
 }
 
@@ -87,10 +93,12 @@ show_answer <- function(x, options, targets, table) {
   lines <- switch(targets$format,
     table = if (table == "items") {
       do.call(format, c(list(x, width = terminal_width()), if (options$all) list(n = Inf), if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures"))))
+    } else if (table == "tiles") {
+      tile_lines(answer_table(x, table, options), facts(x), terminal_width())
     } else {
-      shown_table(answer_table(x, table), facts(x), terminal_width())
+      shown_table(answer_table(x, table, options), facts(x), terminal_width())
     },
-    csv = csv_lines(answer_table(x, table), escape = !is.null(targets$out)),
+    csv = csv_lines(answer_table(x, table, options), escape = !is.null(targets$out)),
     json = json_lines(x),
     html = html_lines(x, if (options$all) Inf)
   )
@@ -99,7 +107,11 @@ show_answer <- function(x, options, targets, table) {
   if (!is.null(targets$chart)) {
     attach_usual_packages()
     further <- c(options[c("size", "ranks")], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
-    chart <- if (table == "bridge") chart_bridge(x) else if (table == "transitions") chart_transitions(x) else do.call(natural_chart, c(list(x), Filter(Negate(is.null), further)))
+    chart <- if (!is.null(options$layout)) {
+      chart_tiles(x, options$layout)
+    } else {
+      switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x), do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
+    }
     write_whole(targets$chart, function(path) write_chart(chart, path))
   }
 }

@@ -26,4 +26,14 @@ demo_orders <- function() {
 #' demo_targets()
 demo_targets <- function() read_sales(demo_file("targets.csv"))
 
+#' Tile layout of the demo
+#'
+#' Where the regions of [demo_orders()] lie, for [chart_tiles()].
+#'
+#' @returns A tibble: `region` (character), `row` and `column` (from the top left).
+#' @export
+#' @examples
+#' demo_tiles()
+demo_tiles <- function() read_sales(demo_file("region-tiles.csv"))
+
 demo_file <- function(name) system.file("extdata", name, package = "eggcrate", mustWork = TRUE)

@@ -52,7 +52,7 @@ rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 grammar_commands <- list(
   standings = list(
     summary = "rank items, with share, running total, cumulative share and percentile",
-    arguments = c(words, rules, selecting), tables = c("items", "totals", "thresholds", "receipt"),
+    arguments = c(words, rules, selecting), tables = c("items", "totals", "thresholds", "tiles", "receipt"),
     example = "standings orders.csv --of 'sum(net_sales)' --by customer"
   ),
   pareto = list(
@@ -62,7 +62,7 @@ grammar_commands <- list(
   ),
   tiers = list(
     summary = "sort items into tiers, with what each lacks for the next",
-    arguments = c(words, rules, "scheme", "compare_with", selecting), tables = c("items", "totals", "thresholds", "tiers", "receipt"),
+    arguments = c(words, rules, "scheme", "compare_with", selecting), tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
     example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
   ),
   quadrants = list(
@@ -106,6 +106,13 @@ grammar_commands$movement <- list(
   example = "movement orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png"
 )
 
+grammar_commands$concentration <- list(
+  summary = "how much of the total rests on few items: Gini, Herfindahl, how many make 50, 80 and 95 %",
+  arguments = c(words, rules, "compare_with"), tables = c("items", "receipt"),
+  help = list(compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
+  example = "concentration orders.csv --of 'sum(net_sales)' --by customer --within region"
+)
+
 grammar_commands$why <- list(
   summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
   arguments = c(words, rules, "scheme", "item"),
@@ -130,6 +137,7 @@ shell_arguments <- list(
   table = list(value = "NAME", help = "which table to print or write as csv: %s [items]", commands = charting),
   out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
   chart = list(value = "FILE", help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file", commands = charting),
+  layout = list(value = "FILE", help = "a file with rows and columns of regions: draw them as tiles laid out as on a map", commands = c("standings", "tiers")),
   size = list(value = "MEASURE", help = "name of a further measure that sets the size of the points in the chart", commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
   label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),

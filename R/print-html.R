@@ -4,7 +4,7 @@
 #' figure, marked rows by sign and colour, tiers as labels, all others and totals set
 #' apart.
 #'
-#' @param x Standings, or the result of [extremes()].
+#' @param x Standings, or the result of [extremes()] or [concentration()].
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
@@ -16,7 +16,7 @@
 html_table <- function(x, n = NULL) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
-  if (!inherits(x, "eggcrate_extremes")) check_standings(x, call = call)
+  if (!inherits(x, c("eggcrate_extremes", "eggcrate_concentration"))) check_standings(x, call = call)
   setup <- answer_setup(x, n, 1000L)
   tags <- htmltools::tags
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),

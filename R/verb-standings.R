@@ -230,6 +230,9 @@ as_plain <- function(x) {
 `[.eggcrate_movement` <- `[.eggcrate_standings`
 
 #' @export
+`[.eggcrate_concentration` <- `[.eggcrate_standings`
+
+#' @export
 `[<-.eggcrate_standings` <- function(x, i, j, ..., value) {
   loadNamespace("tibble")
   x <- as_plain(x)

@@ -244,6 +244,21 @@ test_that("movement from the shell is that of R, with its transitions", {
   expect_gt(file.size(picture), 10000)
 })
 
+test_that("concentration and tiles from the shell are those of R", {
+  layout <- system.file("extdata", "region-tiles.csv", package = "eggcrate")
+  ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--within", "region")
+  x <- standings(orders_path(), of = sum(net_sales), by = customer, within = region)
+  csv <- utils::read.csv(text = run_process(c("concentration", ask, "--compare-with", "year(order_date) == '2024'", "--format", "csv"))$out)
+  expect_equal(csv$gini, concentration(x)$gini)
+  expect_false(anyNA(csv$gini_before))
+  picture <- withr::local_tempfile(fileext = ".png")
+  run <- run_process(c("standings", ask, "--layout", layout, "--table", "tiles", "--format", "csv", "--chart", picture))
+  expect_equal(utils::read.csv(text = run$out)$top, tile_table(x, layout)$top)
+  expect_gt(file.size(picture), 10000)
+  expect_equal(run_process(c("standings", ask, "--table", "tiles"))$status, 2)
+  expect_match(run_process(c("standings", ask, "--layout", layout, "--table", "tiles"))$out, "^Ambermouth +no. 1", all = FALSE)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

@@ -1,0 +1,110 @@
+#' How concentrated sales are
+#'
+#' Says for each group how much of the total rests on few items: the indices of Gini and
+#' Herfindahl, how many items of equal size would be as concentrated, and how many make 50,
+#' 80 and 95 %.
+#'
+#' Both indices count the items above zero only; the number left out is said. Gini is
+#' Σ(2i − n − 1)x / (nΣx) with x ascending: 0 when all are equal, near 1 when one has all.
+#' Herfindahl is the sum of the squared shares, from 1/n to 1.
+#'
+#' @param x Standings of a measure that adds up.
+#' @param compare_with Standings of another time to compare with, such as a year ago, in the
+#'   same groups.
+#' @param width How many letters a line may have.
+#' @param ... Ignored.
+#' @returns A tibble of class `eggcrate_concentration`, one row per group: the columns of the
+#'   group, `items` (above zero), `total`, `gini`, `herfindahl`, `effective` (one over
+#'   Herfindahl), `n_50`, `n_80`, `n_95` (how many make these parts, as in
+#'   [threshold_table()]), `left_out`; with `compare_with` also `gini_before`,
+#'   `herfindahl_before` and `effective_before`.
+#' @section Errors: `eggcrate_error_not_additive` for measures that have no shares.
+#' @references Dixon, P. M., Weiner, J., Mitchell-Olds, T. and Woodley, R. (1987)
+#'   Bootstrapping the Gini coefficient of inequality. *Ecology* 68, 1548–1551.
+#' @seealso [chart_concentration()] draws the curve.
+#' @export
+#' @examples
+#' orders <- demo_orders()
+#' now <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_to_date))
+#' before <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_ago(year_to_date)))
+#' concentration(now, compare_with = before)
+concentration <- function(x, compare_with = NULL) {
+  call <- sys.call()[1L]
+  check_standings(x, call = call)
+  if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
+  measure_concentration(x, compare_with, call)
+}
+
+measure_concentration <- function(x, compare_with = NULL, call = NULL) {
+  set <- facts(drop_others(x))
+  if (is.null(set$value)) stop_not_additive(set$question$measure, "concentration", call)
+  columns <- concentration_rows(set)
+  before <- if (!is.null(compare_with)) facts(drop_others(compare_with))
+  if (!is.null(before)) {
+    if (is.null(before$value)) stop_not_additive(before$question$measure, "concentration", call)
+    earlier <- concentration_rows(before)
+    at <- match_groups(set, before, call)
+    columns[c("gini_before", "herfindahl_before", "effective_before")] <- lapply(earlier[c("gini", "herfindahl", "effective")], `[`, at)
+  }
+  structure(columns, row.names = .set_row_names(length(columns$items)), class = c("eggcrate_concentration", "tbl_df", "tbl", "data.frame"), eggcrate = c(set, list(before = before)))
+}
+
+# The same groups of another time.
+match_groups <- function(set, before, call = NULL) {
+  names <- group_names(set$question)
+  if (!identical(names, group_names(before$question))) {
+    stop_eggcrate("call", "unknown_value", "`compare_with` must have the same groups.", call = call)
+  }
+  if (length(names)) match(group_labels(set), group_labels(before)) else rep(1L, length(set$totals$items))
+}
+
+#' @rdname concentration
+#' @export
+print.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
+  writeLines(format(x, width = width))
+  invisible(x)
+}
+
+#' @rdname concentration
+#' @export
+format.eggcrate_concentration <- function(x, width = getOption("width"), ...) format_answer(x, NULL, width)
+
+answer_setup.eggcrate_concentration <- function(x, n, width) {
+  set <- facts(x)
+  groups <- length(x$items)
+  list(
+    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, groups), kind = rep(1L, groups), mark = rep(NA, groups)), groups = "", marked = FALSE,
+    title = concentration_finding(x, set), lines = standings_lines(set), cells = concentration_cells(x, set),
+    notes = if (sum(x$left_out)) sprintf("%s at or below zero left out of Gini and Herfindahl.", count_of(sum(x$left_out), item_noun(set$question)))
+  )
+}
+
+concentration_cells <- function(x, set) {
+  three <- number_formatter(3L)
+  cells <- list(
+    name = cell(paste(shown_name(group_names(set$question)), collapse = ", "), rep_len(if (length(group_names(set$question))) group_labels(set) else "all", length(x$items)), "left"), items = cell(plural(item_noun(set$question)), format_count(x$items)),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)), measure_formatter(set)(x$total)), gini = cell("gini", three(x$gini))
+  )
+  if (!is.null(.subset2(x, "gini_before"))) cells$gini_before <- cell("before", three(.subset2(x, "gini_before")))
+  cells$herfindahl <- cell("herfindahl", three(x$herfindahl))
+  if (!is.null(.subset2(x, "herfindahl_before"))) cells$herfindahl_before <- cell("before", three(.subset2(x, "herfindahl_before")))
+  cells$effective <- cell("as many as", number_formatter(1L)(x$effective))
+  for (name in c("n_50", "n_80", "n_95")) cells[[name]] <- cell(sub("n_(.*)", if (name == "n_50") "make \\1 %" else "\\1 %", name), ifelse(is.na(x[[name]]), "", format_count(x[[name]])))
+  cells
+}
+
+#' "Net sales of 241 customers rest as if on 72 equal ones: Gini 0.573, less concentrated
+#' than before (0.581)".
+#' @noRd
+concentration_finding <- function(x, set) {
+  if (length(x$items) != 1L || is.na(x$gini)) {
+    widest <- which.max(x$gini)
+    if (!length(widest)) {
+      return(question_text(set$question))
+    }
+    return(sprintf("%s most concentrated in %s (Gini %s)", capital(measure_words(set)), group_labels(set)[widest], number_formatter(3L)(x$gini[widest])))
+  }
+  gap <- if (!is.null(.subset2(x, "gini_before"))) x$gini - .subset2(x, "gini_before") else NA
+  than <- if (is.na(gap)) "" else if (gap == 0) ", as concentrated as before" else sprintf(", %s concentrated than before (%s)", if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
+  sprintf("%s of %s rest as if on %s equal ones: Gini %s%s", capital(measure_words(set)), count_of(x$items, item_noun(set$question)), number_formatter(0L)(x$effective), number_formatter(3L)(x$gini), than)
+}

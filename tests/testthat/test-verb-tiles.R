@@ -1,0 +1,15 @@
+test_that("a layout that does not fit is refused", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = region)
+  tiles <- as.data.frame(as.list(demo_tiles()))
+  expect_snapshot(refusals(
+    tile_table(x, tiles[-1, ]), tile_table(x, tiles[c("region", "row")]), tile_table(x, rbind(tiles, tiles[1, ])), tile_table(x, transform(tiles, row = row + 0.5)), tile_table(x, 5),
+    tile_table(standings(demo_orders(), of = sum(net_sales), by = c(town, region)), tiles), tile_table(standings(demo_orders(), of = sum(net_sales), by = region, over = year(order_date)), tiles)
+  ))
+})
+
+test_that("the printed form names the first items of each region", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
+  lines <- eggcrate:::tile_lines(tile_table(x, demo_tiles()), attr(x, "eggcrate"), 90)
+  expect_match(lines[1], "^Northfirth +no. 5 +431,033.72 +10.0 %$")
+  expect_match(lines[2], "^  Orvind Harbour Shop 76008.41; Norrick")
+})
