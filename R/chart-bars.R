@@ -19,6 +19,7 @@ chart_bars <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
   check_standings(x, call = call)
+  check_not_changes(x, "Ranked bars are", call)
   x <- drop_others(x)
   set <- facts(x)
   if (!nrow(x)) {

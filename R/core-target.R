@@ -236,22 +236,26 @@ target_status <- function(q, target, above, exceed_at, best) {
   number
 }
 
-#' Sums of rows with a target, per slot: the measure, the target, the gap, and the
-#' attainment; missing for measures that do not add up.
+#' Sums of rows with a target, per slot: `items`, those `with` a target, the measure, the
+#' target, the gap, and the attainment; missing for measures that do not add up.
 #' @noRd
 target_sums <- function(set, slot, n) {
   found <- set$targets
   with <- found$number < 4L & !is.na(slot) & !is.na(found$number)
   items <- tabulate(slot, n)
   q <- set$quantity
-  none <- list(items = items, value = rep(NA_real_, n), target = rep(NA_real_, n), gap = rep(NA_real_, n), attainment = rep(NA_real_, n))
+  counted <- tabulate(slot[with], n)
+  none <- rep(NA_real_, n)
   if (set$question$measure$kind != "additive") {
-    return(none)
+    return(list(items = items, with = counted, value = none, target = none, gap = none, attainment = none))
   }
-  value <- sum_rows(q, with, slot, n)
+  # Where nobody has a target the measure is that of all.
+  value <- sum_rows(q, !is.na(slot) & !q$missing & (with | counted[slot] == 0L), slot, n)
   target <- sum_rows(found$target, with, slot, n)
+  target$missing <- counted == 0L & items > 0L
   above <- quantity_against(target, number_quantity(0, 1L)) > 0
-  list(items = items, value = quantity_real(value), target = quantity_real(target), gap = quantity_real(subtract_quantities(value, target, -1)),
+  above[is.na(above)] <- FALSE
+  list(items = items, with = counted, value = quantity_real(value), target = quantity_real(target), gap = quantity_real(subtract_quantities(value, target, -1)),
     attainment = keep_where(above, quantity_real(divide_quantities(value, target))))
 }
 
@@ -268,13 +272,8 @@ status_counts <- function(set) {
   groups <- length(set$totals$items)
   cell <- rep(seq_len(groups), each = 4L)
   sums <- target_sums(set, (set$cell - 1L) * 4L + set$targets$number, 4L * groups)
-  # Sales without a target have sums of their own.
   apart <- rep(target_statuses, groups) == "no target"
-  if (set$question$measure$kind == "additive") {
-    own <- sum_rows(set$quantity, set$targets$number %in% 4L, set$cell, groups)
-    sums$value[apart] <- quantity_real(own)
-    sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
-  }
+  sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
   c(lapply(set$totals[group_names(set$question)], function(key) key[cell]), list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
     with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
 }

@@ -32,10 +32,15 @@ target_lines <- function(x, set, shown) {
     sums
   }
   hidden <- replace(set$cell, whole_rows(set)[shown], NA)
-  lines <- item_lines(x, set, shown, columns, named(target_sums(set, hidden, length(set$totals$items))), named(target_totals(set)))
-  with <- tabulate(set$cell[set$targets$number < 4L], length(set$totals$items))
-  partly <- lines$kind == 3L & (with < set$totals$items)[lines$cell]
-  lines$name[partly] <- sprintf("with a target (%s)", format_count(with[lines$cell[partly]]))
+  rest <- target_sums(set, hidden, length(set$totals$items))
+  totals <- target_totals(set)
+  lines <- item_lines(x, set, shown, columns, named(rest), named(totals))
+  for (sums in list(list(2L, rest, "all others"), list(3L, totals, "total"))) {
+    partly <- lines$kind == sums[[1L]] & (sums[[2L]]$with < sums[[2L]]$items)[lines$cell]
+    with <- sums[[2L]]$with[lines$cell[partly]]
+    lines$name[partly] <- sprintf("%s (%s)", ifelse(with > 0L, paste(sums[[3L]], "with a target"), paste(sums[[3L]], "without a target")),
+      format_count(ifelse(with > 0L, with, sums[[2L]]$items[lines$cell[partly]])))
+  }
   lines
 }
 

@@ -36,6 +36,7 @@ concentration <- function(x, compare_with = NULL) {
 }
 
 measure_concentration <- function(x, compare_with = NULL, call = NULL) {
+  check_not_changes(x, "Concentration is", call)
   set <- facts(drop_others(x))
   if (is.null(set$value)) stop_not_additive(set$question$measure, "concentration", call)
   columns <- concentration_rows(set)

@@ -54,9 +54,11 @@ part_of <- function(set, found) {
 #' Why an item stands where it does
 #'
 #' The steps that put an item in its place: its rows, its value, who is next above and
-#' below and by how much, its share and the sums behind it, its percentile and its tier.
+#' below and by how much, its share and the sums behind it, its percentile, and its tier,
+#' quadrant, class or status.
 #'
-#' @param x Standings, from [standings()], [pareto()] or [assign_tiers()].
+#' @param x Standings, or the result of [quadrants()], [compare_periods()] or
+#'   [against_target()].
 #' @param item The name of one item; of several columns, `"town, region"`.
 #' @param ... Ignored.
 #' @returns A tibble of class `eggcrate_why`, which prints as sentences: `step`
@@ -124,7 +126,7 @@ why_steps <- function(row, set) {
   next_to <- function(words, distance, name, other) sprintf(words, number(distance), name, format_count(at$first[other]))
   add("above", near$to_above, if (is.na(near$above)) "none is above" else next_to("%s more would reach %s, no. %s", near$to_above, near$above_name, near$above))
   add("below", near$to_below, if (is.na(near$below)) "none is below" else next_to("%s ahead of %s, no. %s", near$to_below, near$below_name, near$below))
-  if (!is.null(set$value)) {
+  if (!is.null(set$value) && is.null(set$changes)) {
     base <- exact_real(if (length(set$base$value) == 1L) set$base else exact_at(set$base, row))
     share <- why_share(set, row)
     add("share", share$share, if (is.na(share$share)) "no share: the total is not above zero" else sprintf("%s / %s = %s", number(value), number(base), percent(share$share)))
@@ -132,8 +134,54 @@ why_steps <- function(row, set) {
   }
   worse <- size - at$first[row] - tied
   add("percentile", if (size > 1L) worse / (size - 1) else NA, if (size > 1L) sprintf("better than %s of the %s others", format_count(worse), format_count(size - 1L)) else "the only one")
-  if (!is.null(set$scheme)) facts <- c(facts, why_tier(row, set))
-  gather_facts(facts)
+  gather_facts(c(facts, why_group(row, set)))
+}
+
+# Why it is in its tier, quadrant, class or status.
+why_group <- function(row, set) {
+  c(if (!is.null(set$scheme)) why_tier(row, set), if (!is.null(set$quadrants)) why_quadrant(row, set), if (!is.null(set$changes)) why_class(row, set), if (!is.null(set$targets)) why_status(row, set))
+}
+
+why_quadrant <- function(row, set) {
+  found <- set$quadrants
+  if (is.na(found$number[row])) {
+    return(list(why_fact("quadrant", NA, "none: it lacks one of the values")))
+  }
+  cell <- set$cell[row]
+  names <- measure_names(set$question)[1:2]
+  formats <- list(measure_formatter(set), against_formatter(set))
+  q <- list(set$quantity, second_quantity(set))
+  sides <- vapply(1:2, function(i) {
+    gap <- found[[c("gap_of", "gap_against")[i]]][row]
+    sprintf("%s %s is %s (split at %s)", plain_words(names[i]), formats[[i]](quantity_real(quantity_at(q[[i]], row))), if (gap >= 0) "high" else "low", formats[[i]](found$lines[[i]][cell]))
+  }, "")
+  list(why_fact("quadrant", found$number[row], sprintf("%s: %s", found$labels[found$number[row]], paste(sides, collapse = ", "))))
+}
+
+why_class <- function(row, set) {
+  number <- measure_formatter(set)
+  spans <- set$question$spans
+  value <- function(i) quantity_real(quantity_at(measure_of(set$question$measures[[i]], set$tally$parts, set$tally, set$question), set$order[row]))
+  rows <- vapply(c("rows in from", "rows in to", "rows before to"), function(label) part_rows(set, label)[row], 0)
+  class <- change_classes[set$changes$number[row]]
+  list(
+    why_fact("from", value(2L), sprintf("%s in %s, from %s", number(value(2L)), spans$names[1L], count_of(rows[1L], "row"))),
+    why_fact("to", value(3L), sprintf("%s in %s, from %s", number(value(3L)), spans$names[2L], count_of(rows[2L], "row"))),
+    why_fact("class", set$changes$number[row], if (is.na(class)) "none: one of the values is missing" else sprintf("%s: %s before %s, last order on %s", class, count_of(rows[3L], "row"), spans$names[2L], day_text(part_rows(set, "last order")[row])))
+  )
+}
+
+why_status <- function(row, set) {
+  found <- set$targets
+  number <- measure_formatter(set)
+  status <- target_statuses[found$number[row]]
+  if (status == "no target") {
+    return(list(why_fact("target", NA, "no target")))
+  }
+  target <- quantity_real(quantity_at(found$target, row))
+  attained <- if (is.na(found$attainment[row])) "" else sprintf(", %s of it", percent_formatter()(found$attainment[row]))
+  list(why_fact("target", target, sprintf("%s, from %s", number(target), found$words)),
+    why_fact("status", found$number[row], sprintf("%s: %s%s", shown_status(status, found$open[set$cell[row]], set), signed(number)(quantity_real(quantity_at(found$gap, row))), attained)))
 }
 
 why_fact <- function(step, value, text) list(step = step, value = as.numeric(value), text = text)

@@ -42,6 +42,7 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
 threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10)) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
+  check_not_changes(x, "A table of thresholds is", call)
   set <- facts(x)
   if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
   if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first))) {
@@ -57,6 +58,7 @@ ask_pareto <- function(data, words, rules, reach, name = "the data", reading = l
 }
 
 as_pareto <- function(x, part, call = NULL) {
+  check_not_changes(x, "A Pareto reading is", call)
   set <- facts(x)
   if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
   check_total(set, call)

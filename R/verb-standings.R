@@ -204,6 +204,14 @@ check_standings <- function(x, arg = "x", call = NULL) {
   }
 }
 
+# Changes have no shares and no ranks of their own.
+check_not_changes <- function(x, what, call = NULL) {
+  if (inherits(x, "eggcrate_changes")) {
+    stop_eggcrate("call", "unknown_value", sprintf("%s of standings, and `x` is changes between two periods.", what),
+      i = "Use `class_table()`, `bridge_table()`, `chart_changes()` or `chart_bridge()`.", call = call)
+  }
+}
+
 # Changed by other means, it is a plain tibble: no stale receipt.
 as_plain <- function(x) {
   attributes(x)[c("eggcrate", "reading")] <- NULL

@@ -126,6 +126,7 @@ check_scheme <- function(scheme, call = NULL) {
 }
 
 put_tiers <- function(x, scheme, compare_with = NULL, call = NULL) {
+  check_not_changes(x, "Tiers are", call)
   x <- drop_others(x)
   set <- facts(x)
   columns <- unclass(as_plain(x))
