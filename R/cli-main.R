@@ -186,7 +186,7 @@ run_question <- function(command, args) {
   before <- set_display(options)
   on.exit(base::options(eggcrate.display = before))
   x <- ask(command, options)
-  if (command == "why") show_reasons(x, options, targets) else show_answer(x, options, targets, table)
+  switch(command, why = show_reasons(x, options, targets), findings = show_findings(x, targets), show_answer(x, options, targets, table))
   0L
 }
 
@@ -199,6 +199,22 @@ show_reasons <- function(x, options, targets) {
     json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
     stop_eggcrate("call", "option", "The reasons have no HTML form.", i = "Use --format table, csv or json.")
   ), targets$out)
+}
+
+show_findings <- function(x, targets) {
+  table <- unclass(as_plain(x))
+  put_lines(switch(targets$format,
+    table = format(x, width = terminal_width()),
+    csv = csv_lines(as.data.frame(replace(table, "items", list(vapply(table$items, paste, "", collapse = "; ")))), escape = !is.null(targets$out)),
+    json = release_numbers(jsonlite::toJSON(findings_json(table), na = "null", pretty = 1)),
+    stop_eggcrate("call", "option", "Findings have no HTML form.", i = "Use --format table, csv or json.")
+  ), targets$out)
+}
+
+findings_json <- function(table) {
+  lapply(seq_along(table$kind), function(i) {
+    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]), value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
+  })
 }
 
 ask <- function(command, options) {
@@ -219,6 +235,7 @@ ask <- function(command, options) {
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
     movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), reading = reading),
     concentration = ask_concentration(options$file, asked, given, options$compare_with, reading),
+    findings = ask_findings(options, asked, given, reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
   select_asked(x, options)
@@ -231,6 +248,12 @@ ask_earlier <- function(file, asked, given, compare_with, reading) {
 
 ask_concentration <- function(file, asked, given, compare_with, reading) {
   measure_concentration(ask_standings(file, asked, given, reading = reading), ask_earlier(file, asked, given, compare_with, reading))
+}
+
+ask_findings <- function(options, asked, given, reading) {
+  x <- ask_standings(options$file, replace(asked, "over", list(NULL)), given, reading = reading)
+  if (!is.null(options$scheme)) x <- put_tiers(x, read_scheme(options$scheme))
+  find_all(x, options$over, options$against, number_option(options$top, "--top") %||% 10)
 }
 
 # Measures that do not add up have no tiers by share: `required` or not.

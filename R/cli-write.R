@@ -159,7 +159,12 @@ csv_lines <- function(x, escape) {
   if (escape) columns[text] <- lapply(columns[text], as_written_text)
   table <- as.data.frame(columns, check.names = FALSE, stringsAsFactors = FALSE)
   names(table) <- names(columns)
-  utils::capture.output(data.table::fwrite(table, na = "", quote = "auto", logical01 = FALSE, showProgress = FALSE))
+  # By way of a file: what goes to the console would be read as a format, so that "80 % of"
+  # came out as a number.
+  path <- tempfile(fileext = ".csv")
+  on.exit(unlink(path))
+  data.table::fwrite(table, path, na = "", quote = "auto", logical01 = FALSE, showProgress = FALSE)
+  readLines(path, encoding = "UTF-8", warn = FALSE)
 }
 
 # A spreadsheet would run it as a formula; an apostrophe makes it text.

@@ -37,6 +37,7 @@ grammar_arguments <- list(
   floor = list(value = "NUMBER", help = "with --shade value: the value of the palest shade [the least]"),
   ceiling = list(value = "NUMBER", help = "with --shade value: the value of the darkest shade [the greatest]"),
   centre = list(value = "NUMBER", help = "with --shade value: the value without a shade, with two colours on either side"),
+  top = list(value = "NUMBER", help = "how many items count as the top [10]"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
@@ -111,6 +112,13 @@ grammar_commands$concentration <- list(
   arguments = c(words, rules, "compare_with"), tables = c("items", "receipt"),
   help = list(compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
   example = "concentration orders.csv --of 'sum(net_sales)' --by customer --within region"
+)
+
+grammar_commands$findings <- list(
+  summary = "what stands out, in sentences: the few that make most, big and poor, new and lost at the top, far periods",
+  arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of"),
+  help = list(over = "periods to compare, such as 'quarter(order_date)'", scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
+  example = "findings orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'"
 )
 
 grammar_commands$why <- list(

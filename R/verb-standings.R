@@ -241,6 +241,9 @@ as_plain <- function(x) {
 `[.eggcrate_concentration` <- `[.eggcrate_standings`
 
 #' @export
+`[.eggcrate_findings` <- `[.eggcrate_standings`
+
+#' @export
 `[<-.eggcrate_standings` <- function(x, i, j, ..., value) {
   loadNamespace("tibble")
   x <- as_plain(x)

@@ -259,6 +259,16 @@ test_that("concentration and tiles from the shell are those of R", {
   expect_match(run_process(c("standings", ask, "--layout", layout, "--table", "tiles"))$out, "^Ambermouth +no. 1", all = FALSE)
 })
 
+test_that("findings from the shell are those of R", {
+  ask <- c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "month(order_date)", "--scheme", "tiers_by_rank(c(A = 20), rest = 'B')")
+  x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 20), rest = "B"))
+  f <- findings(x, over = month(order_date))
+  expect_equal(utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out)$finding, f$finding)
+  answer <- jsonlite::fromJSON(run_process(c(ask, "--format", "json"))$out)
+  expect_equal(answer$kind, f$kind)
+  expect_equal(run_process(c(ask, "--out", "findings.html"))$status, 2)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

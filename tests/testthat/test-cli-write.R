@@ -38,3 +38,10 @@ test_that("every digit of a number is written, and no more", {
   expect_identical(as.numeric(eggcrate:::number_text(x)), x)
   expect_identical(eggcrate:::number_text(c(0.1, 4312945.56)), c("0.1", "4312945.56"))
 })
+
+test_that("per cent signs and other marks in names come through as they are", {
+  names <- c("80 % of rope", "100%s %d %n", "a \"quoted\" name", "two\nlines", "caf\u00e9, corner")
+  x <- standings(data.frame(k = names, v = 5:1), of = sum(v), by = k)
+  lines <- eggcrate:::csv_lines(x, escape = FALSE)
+  expect_equal(utils::read.csv(text = lines, encoding = "UTF-8")$k, names)
+})

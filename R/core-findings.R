@@ -1,0 +1,41 @@
+# What stands out in tables that are there: figures and items, without words.
+
+#' The period that lies furthest from the middle of the others, by the modified score of
+#' Iglewicz and Hoaglin (1993, How to Detect and Handle Outliers), 0.6745 times the distance
+#' from the median over the median distance. Far is above 3.5, and by at least a quarter of
+#' the middle: where all lie close together nothing is far.
+#' @param value Totals of periods.
+#' @return Its place, `score` and the `middle`; NULL where none is far.
+#' @noRd
+far_value <- function(value) {
+  middle <- stats::median(value)
+  spread <- stats::median(abs(value - middle))
+  if (length(value) < 5L || is.na(spread) || spread == 0) {
+    return(NULL)
+  }
+  score <- 0.6745 * (value - middle) / spread
+  at <- which.max(abs(score))
+  if (abs(score[at]) > 3.5 && abs(value[at] - middle) >= 0.25 * abs(middle)) list(at = at, score = score[at], middle = middle)
+}
+
+#' Items within a part of a line between tiers: what each lacks, or has to spare, as a part
+#' of its value.
+#' @param gap `to_next` or `spare` along the rows of the whole.
+#' @return Rows, nearest first, and their parts.
+#' @noRd
+near_tier <- function(set, gap, part) {
+  value <- quantity_real(if (is.null(set$scheme$of)) set$quantity else quantity_at(tier_line(set, set$scheme)$quantity, order(tier_line(set, set$scheme)$at)))
+  share <- gap / abs(value)
+  rows <- which(!is.na(share) & is.finite(share) & share <= part)
+  rows <- rows[order(share[rows], rows)]
+  list(rows = rows, part = share[rows])
+}
+
+#' Among the first of a period, those that were not there before, or are not any more.
+#' @param classes Which classes of change are meant.
+#' @param rank `rank_from` or `rank_to`.
+#' @noRd
+at_the_top <- function(columns, classes, rank, top) {
+  at <- which(columns$class %in% classes & !is.na(columns[[rank]]) & columns[[rank]] <= top)
+  at[order(columns[[rank]][at])]
+}
