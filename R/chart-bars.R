@@ -87,11 +87,14 @@ draw_bars <- function(layout, set, title) {
   # Several panels hold one name at different places: each bar has a place of its own.
   items$place <- factor(paste(items$group, items$at), paste(items$group, items$at)[order(items$group, items$at)])
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$place)) +
-    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set), linewidth = 0.2, show.legend = length(levels(items$fill)) > 1L) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set), linewidth = 0.2,
+      show.legend = length(levels(items$fill)) > 1L) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6,
+      colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
-    ggplot2::scale_x_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.55 else 0.22))) +
+    ggplot2::scale_x_continuous(labels = axis_numbers(set),
+      expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.55 else 0.22))) +
     ggplot2::scale_fill_manual(values = bar_colours(set), drop = FALSE) +
     bars_words(layout, set, title) +
     theme_eggcrate() +
@@ -167,7 +170,8 @@ bars_finding <- function(layout, set) {
   if (is.na(best$share)) {
     return(question_text(set$question))
   }
-  sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label), count_of(length(set$cell), item_noun(set$question)), percent_formatter()(best$share),
+  sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label), count_of(length(set$cell), item_noun(set$question)),
+    percent_formatter()(best$share),
     measure_words(set))
 }
 

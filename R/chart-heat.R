@@ -16,8 +16,7 @@
 #' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows"))
 chart_heat <- function(x, n = 30, figures = NULL, title = NULL) {
   call <- sys.call()[1L]
-  need_package("ggplot2", "draw a chart", call)
-  check_result(x, "eggcrate_grid", "the result of `heat_grid()`", call)
+  check_drawable(x, "eggcrate_grid", "the result of `heat_grid()`", call)
   set <- facts(x)
   if (!length(set$cell)) {
     return(empty_chart(set, title))
@@ -48,13 +47,15 @@ heat_layout <- function(set, n, figures) {
     paste0(cut_text(labels, 26L), ifelse(open, " *", ""))
   }
   signed <- !is.null(grid$asked$centre)
-  cells <- data.frame(row = factor(label("rows")[table$row[at]], rev(unique(label("rows")[rows]))), column = factor(label("columns")[table$column[at]], unique(label("columns")[columns])),
+  cells <- data.frame(row = factor(label("rows")[table$row[at]], rev(unique(label("rows")[rows]))),
+    column = factor(label("columns")[table$column[at]], unique(label("columns")[columns])),
     value = table$value[at], shade = table$shade[at], text = grid_number(set)(table$value[at]))
   cells$fill <- heat_colour(cells$shade, signed)
   cells$ink <- legible_on(cells$fill)
   # A letter takes some 8 of the 1100 points that there are for the columns.
   size <- min(4.2, 1050 / length(columns) / max(nchar(cells$text), 3L) / 2.65)
-  list(cells = cells, figures = figures %||% (size >= 2.1 && length(rows) <= 30L), size = max(size, 1.6), columns = length(columns), hidden = c(length(grid$labels$rows) - length(rows), k - length(columns)))
+  list(cells = cells, figures = figures %||% (size >= 2.1 && length(rows) <= 30L), size = max(size, 1.6), columns = length(columns),
+    hidden = c(length(grid$labels$rows) - length(rows), k - length(columns)))
 }
 
 draw_heat <- function(layout, set, title) {
@@ -65,12 +66,14 @@ draw_heat <- function(layout, set, title) {
   slant <- layout$columns > 12L
   chart <- ggplot2::ggplot(drawn, ggplot2::aes(.data$column, .data$row)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), colour = "white", linewidth = 0.5) +
-    ggplot2::scale_fill_gradientn(colours = heat_colour(ramp, signed), limits = range(ramp), breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1), labels = shade_labels(set),
+    ggplot2::scale_fill_gradientn(colours = heat_colour(ramp, signed), limits = range(ramp), breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1),
+      labels = shade_labels(set),
       guide = ggplot2::guide_colourbar(barwidth = ggplot2::unit(260, "pt"), barheight = ggplot2::unit(10, "pt"))) +
     ggplot2::scale_x_discrete(drop = FALSE, position = "top") + ggplot2::scale_y_discrete(drop = FALSE) +
     heat_words(layout, set, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(), legend.position = "bottom",
-      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5, size = ggplot2::rel(if (layout$columns > 24L) 0.75 else 0.9)))
+      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5,
+        size = ggplot2::rel(if (layout$columns > 24L) 0.75 else 0.9)))
   if (layout$figures) chart <- chart + ggplot2::geom_text(ggplot2::aes(label = .data$text), colour = drawn$ink, size = layout$size)
   chart
 }
@@ -84,7 +87,8 @@ shade_labels <- function(set) {
     return(c(paste("worst", where), "middle", paste("best", where)))
   }
   value <- quantity_real(set$quantity)
-  ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE), asked$ceiling %||% if (asked$along == "all") max(value, na.rm = TRUE))
+  ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE),
+    asked$ceiling %||% if (asked$along == "all") max(value, na.rm = TRUE))
   if (set$question$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) ends <- rev(ends)
   if (!is.null(asked$centre)) {
     reach <- if (length(ends) == 2L) max(abs(ends - asked$centre))
@@ -102,8 +106,11 @@ heat_words <- function(layout, set, title) {
   hidden <- layout$hidden
   notes <- c(
     shade_words(set), if (length(set$grid$incomplete)) "* not complete.", if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
-    if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))), if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
+    if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
+    if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
   )
-  ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes), caption = caption_text(set),
-    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(set), format_count(length(set$grid$labels$rows)), format_count(length(set$grid$labels$columns)), grid_finding(set)))
+  ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes),
+    caption = caption_text(set),
+    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(set), format_count(length(set$grid$labels$rows)),
+      format_count(length(set$grid$labels$columns)), grid_finding(set)))
 }

@@ -23,8 +23,7 @@
 #' chart_transitions(x)
 chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL) {
   call <- sys.call()[1L]
-  need_package("ggplot2", "draw a chart", call)
-  check_result(x, "eggcrate_movement", "the result of `movement()`", call)
+  check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
   set <- facts(x)
   if (!nrow(set$movement$row)) {
     return(empty_chart(set, title))
@@ -52,7 +51,8 @@ tiers_through_time <- function(set, n) {
   letters <- tier_letters(set)
   do.call(rbind, lapply(seq_along(labels), function(period) {
     tier <- as.character(movement_tiers(set, period)[rows])
-    data.frame(item = factor(names, rev(names)), period = factor(labels[period], labels), tier = tier, letter = ifelse(tier == absent, "", letters[tier]))
+    data.frame(item = factor(names, rev(names)), period = factor(labels[period], labels), tier = tier,
+      letter = ifelse(tier == absent, "", letters[tier]))
   }))
 }
 
@@ -66,22 +66,28 @@ draw_tiers_through_time <- function(set, n, title) {
   shown <- intersect(names(colours), unique(cells$tier))
   periods <- nlevels(cells$period)
   slant <- periods > 12L
-  notes <- c(sprintf("%s.", capital(scheme_title(set$scheme))), open_note(set), if (nrow(set$movement$row) > nlevels(cells$item)) sprintf("%s not shown.", count_of(nrow(set$movement$row) - nlevels(cells$item), item_noun(set$question))))
+  notes <- c(sprintf("%s.", capital(scheme_title(set$scheme))), open_note(set),
+    if (nrow(set$movement$row) > nlevels(cells$item)) sprintf("%s not shown.",
+      count_of(nrow(set$movement$row) - nlevels(cells$item), item_noun(set$question))))
   ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$tier), colour = "white", linewidth = 0.5) +
     ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink, size = if (nlevels(cells$item) > 30L) 2.5 else 3.2) +
     ggplot2::scale_fill_manual(values = colours, limits = shown, labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +
     ggplot2::scale_x_discrete(position = "top") +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% movement_finding(set)), subtitle = wrapped_notes(notes), caption = caption_text(set), alt = movement_alt(set)) +
+    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% movement_finding(set)), subtitle = wrapped_notes(notes),
+      caption = caption_text(set), alt = movement_alt(set)) +
     theme_eggcrate() +
-    ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(), axis.text.y = ggplot2::element_text(size = ggplot2::rel(if (nlevels(cells$item) > 30L) 0.68 else 0.85)),
-      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5, size = ggplot2::rel(if (periods > 24L) 0.75 else 0.9)))
+    ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(),
+      axis.text.y = ggplot2::element_text(size = ggplot2::rel(if (nlevels(cells$item) > 30L) 0.68 else 0.85)),
+      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5,
+        size = ggplot2::rel(if (periods > 24L) 0.75 else 0.9)))
 }
 
 open_note <- function(set) if (any(!set$movement$complete)) "* not complete."
 
 movement_alt <- function(set) {
-  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(set$question)), format_count(length(set$movement$labels)), plural(names(set$question$over)), movement_finding(set))
+  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(set$question)), format_count(length(set$movement$labels)),
+    plural(names(set$question$over)), movement_finding(set))
 }
 
 # Rank lines ---------------------------------------------------------------
@@ -112,15 +118,18 @@ draw_rank_lines <- function(set, n, title) {
   every <- max(1L, ceiling(length(labels) / 14))
   worst <- max(points$rank)
   steps <- pretty(c(1, worst))
-  notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.", format_count(length(items)), names(set$question$over)), open_note(set))
+  notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.", format_count(length(items)),
+    names(set$question$over)), open_note(set))
   ggplot2::ggplot(points, ggplot2::aes(.data$at, .data$rank, colour = .data$item, linetype = .data$item, group = paste(.data$item, .data$stretch))) +
     ggplot2::geom_line(data = joined_points(points), linewidth = 0.8) + ggplot2::geom_point(size = 2) +
     end_names(ends, length(labels)) +
     ggplot2::scale_y_reverse(breaks = c(1, steps[steps > 1]), minor_breaks = NULL) +
-    ggplot2::scale_x_continuous(breaks = seq(1L, length(labels), every), labels = labels[seq(1L, length(labels), every)], minor_breaks = NULL, expand = ggplot2::expansion(mult = c(0.02, 0.26))) +
+    ggplot2::scale_x_continuous(breaks = seq(1L, length(labels), every), labels = labels[seq(1L, length(labels), every)], minor_breaks = NULL,
+      expand = ggplot2::expansion(mult = c(0.02, 0.26))) +
     ggplot2::scale_colour_manual(values = colours) + ggplot2::scale_linetype_manual(values = dashes) +
     ggplot2::guides(colour = "none", linetype = "none") +
-    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(set)), subtitle = wrapped_notes(notes), caption = caption_text(set), alt = movement_alt(set)) +
+    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(set)), subtitle = wrapped_notes(notes),
+      caption = caption_text(set), alt = movement_alt(set)) +
     theme_eggcrate()
 }
 
@@ -128,9 +137,11 @@ draw_rank_lines <- function(set, n, title) {
 end_names <- function(ends, last) {
   ends$text <- paste(ends$rank, ends$item)
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
-    return(ggplot2::geom_text(ggplot2::aes(label = .data$text), data = ends, hjust = -0.08, size = 3.5, colour = palette_eggcrate[["ink"]], check_overlap = TRUE))
+    return(ggplot2::geom_text(ggplot2::aes(label = .data$text), data = ends, hjust = -0.08, size = 3.5, colour = palette_eggcrate[["ink"]],
+      check_overlap = TRUE))
   }
-  ggrepel::geom_text_repel(ggplot2::aes(x = .data$at, y = .data$rank, label = .data$text), data = ends, inherit.aes = FALSE, hjust = 0, nudge_x = last + 0.4 - ends$at, direction = "y", size = 3.6, colour = palette_eggcrate[["ink"]],
+  ggrepel::geom_text_repel(ggplot2::aes(x = .data$at, y = .data$rank, label = .data$text), data = ends, inherit.aes = FALSE, hjust = 0,
+    nudge_x = last + 0.4 - ends$at, direction = "y", size = 3.6, colour = palette_eggcrate[["ink"]],
     segment.colour = palette_eggcrate[["stone"]], segment.size = 0.3, min.segment.length = 0.3, box.padding = 0.15, max.overlaps = Inf, seed = 1L)
 }
 
@@ -139,7 +150,8 @@ ranks_finding <- function(set) {
   moved <- set$movement
   first <- rowSums(matrix(set$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
   leader <- which.max(first)
-  sprintf("%s is first in %s of %s", movement_names(set, leader), format_count(first[leader]), count_of(length(moved$labels), names(set$question$over)))
+  sprintf("%s is first in %s of %s", movement_names(set, leader), format_count(first[leader]),
+    count_of(length(moved$labels), names(set$question$over)))
 }
 
 # A line takes two points.
@@ -157,8 +169,7 @@ cumsum_of_gaps <- function(x) Reduce(`+`, is.na(x), accumulate = TRUE)
 #' @export
 chart_transitions <- function(x, from = NULL, to = NULL, title = NULL) {
   call <- sys.call()[1L]
-  need_package("ggplot2", "draw a chart", call)
-  check_result(x, "eggcrate_movement", "the result of `movement()`", call)
+  check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
   set <- facts(x)
   if (!nrow(set$movement$row)) {
     return(empty_chart(set, title))
@@ -169,10 +180,12 @@ chart_transitions <- function(x, from = NULL, to = NULL, title = NULL) {
 draw_transitions <- function(set, pair, title) {
   counts <- transition_table(set, pair)
   tiers <- rownames(counts)
-  cells <- data.frame(from = factor(rep(tiers, ncol(counts)), rev(tiers)), to = factor(rep(tiers, each = nrow(counts)), tiers), items = as.vector(counts))
+  cells <- data.frame(from = factor(rep(tiers, ncol(counts)), rev(tiers)), to = factor(rep(tiers, each = nrow(counts)), tiers),
+    items = as.vector(counts))
   place <- match(cells$to, set$scheme$labels) - match(cells$from, set$scheme$labels)
   kinds <- c("rose", "stayed", "fell", "came or went")
-  cells$kind <- factor(ifelse(is.na(place), ifelse(as.character(cells$from) == as.character(cells$to), "stayed", "came or went"), ifelse(place < 0, "rose", ifelse(place > 0, "fell", "stayed"))), kinds)
+  cells$kind <- factor(ifelse(is.na(place), ifelse(as.character(cells$from) == as.character(cells$to), "stayed", "came or went"),
+    ifelse(place < 0, "rose", ifelse(place > 0, "fell", "stayed"))), kinds)
   colours <- with_names(c(palette_eggcrate[["yolk"]], palette_eggcrate[["duck_egg"]], "#D9A08C", palette_eggcrate[["shell"]]), kinds)
   words <- function(tier) ifelse(tier == absent, "absent", paste("tier", tier))
   labels <- set$movement$labels[pair]
@@ -181,9 +194,12 @@ draw_transitions <- function(set, pair, title) {
     ggplot2::geom_tile(ggplot2::aes(fill = .data$kind), colour = "white", linewidth = 1) +
     ggplot2::geom_text(ggplot2::aes(label = format_count(.data$items)), size = 5.5, colour = "#000000") +
     ggplot2::scale_fill_manual(values = colours, drop = FALSE) +
-    ggplot2::scale_x_discrete(position = "top", labels = margins(colSums(counts), colnames(counts))) + ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
-    ggplot2::labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL, title = wrapped_title(title %||% movement_finding(set)),
-      subtitle = wrapped_notes(c(sprintf("%s in each tier, and how many went where.", capital(plural(item_noun(set$question)))), sprintf("%s.", capital(scheme_title(set$scheme))))), caption = caption_text(set),
+    ggplot2::scale_x_discrete(position = "top", labels = margins(colSums(counts),
+      colnames(counts))) + ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
+    ggplot2::labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL,
+      title = wrapped_title(title %||% movement_finding(set)),
+      subtitle = wrapped_notes(c(sprintf("%s in each tier, and how many went where.", capital(plural(item_noun(set$question)))),
+        sprintf("%s.", capital(scheme_title(set$scheme))))), caption = caption_text(set),
       alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L], movement_finding(set))) +
     theme_eggcrate() + ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
 }

@@ -59,7 +59,8 @@ draw_panels <- function(x, set, title) {
     ggplot2::geom_col(ggplot2::aes(fill = .data$mark), width = 0.85) +
     ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share"), colour = palette_eggcrate[["ink"]], linewidth = 0.7) +
     ggplot2::geom_hline(yintercept = set$reach$value, colour = palette_eggcrate[["clay"]], linetype = "dashed") +
-    ggplot2::geom_text(ggplot2::aes(x = Inf, y = set$reach$value, label = .data$text), data = words, hjust = 1.08, vjust = 1.6, size = 3.8, colour = palette_eggcrate[["clay"]]) +
+    ggplot2::geom_text(ggplot2::aes(x = Inf, y = set$reach$value, label = .data$text), data = words, hjust = 1.08, vjust = 1.6, size = 3.8,
+      colour = palette_eggcrate[["clay"]]) +
     ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_x") +
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]), levels(items$mark)), drop = FALSE) +
     ggplot2::scale_linetype_manual(values = "solid") +
@@ -217,7 +218,8 @@ pareto_scales <- function(layout, set, bars) {
     ggplot2::scale_y_continuous(
       name = measure_title(set, measure_words(set)), breaks = values / layout$top, labels = axis_numbers(set)(values),
       expand = ggplot2::expansion(mult = c(0.01, 0.05)),
-      sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2), labels = percent_formatter(0L), name = "cumulative share")
+      sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2), labels = percent_formatter(0L),
+        name = "cumulative share")
     )
   )
 }

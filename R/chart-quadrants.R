@@ -21,8 +21,7 @@
 #' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
 chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL) {
   call <- sys.call()[1L]
-  need_package("ggplot2", "draw a chart", call)
-  check_result(x, "eggcrate_quadrants", "the result of `quadrants()`", call)
+  check_drawable(x, "eggcrate_quadrants", "the result of `quadrants()`", call)
   x <- drop_others(x)
   set <- facts(x)
   if (!is.null(size)) check_choice(size, measure_names(set$question), "size", call)
@@ -58,7 +57,8 @@ quadrants_layout <- function(x, set, size, labels) {
   items$out <- items$row %in% standing_out(set)
   items$named <- items$out | named_points(items, set, labels, length(panels))
   list(
-    items = items, lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of, against = lines$against, group = group(panels)),
+    items = items, lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of, against = lines$against,
+      group = group(panels)),
     across = across, up = up, panels = length(panels), hidden = length(unique(cell)) - length(panels), size = size
   )
 }
@@ -119,7 +119,8 @@ draw_quadrants <- function(layout, set, title) {
     axis_of(layout$across, axis_numbers(set), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
     axis_of(layout$up, against_formatter(set), ggplot2::scale_y_continuous, c(0.2, 0.17)) +
     quadrants_words(layout, set, title) + theme_eggcrate() +
-    ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"), legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
+    ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"), legend.box = "vertical", legend.box.just = "left",
+      legend.spacing.y = ggplot2::unit(0, "pt"))
   if (layout$panels > 1L) {
     chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed")
   }
@@ -133,21 +134,26 @@ quadrant_points <- function(items, layout) {
   aes <- ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant)
   if (is.null(layout$size)) {
     legend <- ggplot2::guide_legend(override.aes = list(size = 3, alpha = 1))
-    return(list(ggplot2::guides(shape = legend), ggplot2::geom_point(aes, size = if (n > 2000L) 1.1 else if (n > 300L || layout$panels > 1L) 1.9 else 3, alpha = seen,
+    return(list(ggplot2::guides(shape = legend), ggplot2::geom_point(aes,
+      size = if (n > 2000L) 1.1 else if (n > 300L || layout$panels > 1L) 1.9 else 3, alpha = seen,
       colour = palette_eggcrate[["stone"]], stroke = if (n > 2000L) 0.1 else 0.3)))
   }
   # The largest first, so that small ones lie upon them.
   list(
-    ggplot2::geom_point(ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant, size = .data$size), data = items[order(-items$size), ], alpha = 0.75, colour = "white", stroke = 0.3),
-    ggplot2::scale_size(range = if (layout$panels > 1L) c(1.2, 6) else c(2, 11), labels = function(x) paste(compact_number(x), plain_words(layout$size))),
-    ggplot2::guides(size = ggplot2::guide_legend(nrow = 1L, order = 2L, override.aes = list(shape = 21L, fill = palette_eggcrate[["shell"]], colour = palette_eggcrate[["stone"]])),
+    ggplot2::geom_point(ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant, size = .data$size), data = items[order(-items$size), ],
+      alpha = 0.75, colour = "white", stroke = 0.3),
+    ggplot2::scale_size(range = if (layout$panels > 1L) c(1.2, 6) else c(2, 11),
+      labels = function(x) paste(compact_number(x), plain_words(layout$size))),
+    ggplot2::guides(size = ggplot2::guide_legend(nrow = 1L, order = 2L,
+      override.aes = list(shape = 21L, fill = palette_eggcrate[["shell"]], colour = palette_eggcrate[["stone"]])),
       shape = ggplot2::guide_legend(order = 1L, override.aes = list(size = 4)), fill = ggplot2::guide_legend(order = 1L))
   )
 }
 
 axis_of <- function(axis, number, scale, room) {
   expand <- ggplot2::expansion(mult = room)
-  if (axis$wide) scale(breaks = axis$to(axis$breaks), labels = vapply(axis$breaks, number, ""), minor_breaks = NULL, expand = expand) else scale(labels = number, expand = expand)
+  if (axis$wide) scale(breaks = axis$to(axis$breaks), labels = vapply(axis$breaks, number, ""), minor_breaks = NULL,
+    expand = expand) else scale(labels = number, expand = expand)
 }
 
 # The splits with their rules and values, where no corner has its words.
@@ -160,8 +166,10 @@ line_words <- function(layout, set) {
   lines$up <- trimws(paste(if (several) "" else rule[2L], against_formatter(set)(lines$against)))
   size <- if (several) 2.9 else 3.7
   list(
-    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines, hjust = -0.06, vjust = -0.6, size = size, colour = palette_eggcrate[["stone"]]),
-    ggplot2::geom_text(ggplot2::aes(x = -Inf, y = .data$y, label = .data$up), data = lines, hjust = -0.06, vjust = -0.5, size = size, colour = palette_eggcrate[["stone"]])
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines, hjust = -0.06, vjust = -0.6, size = size,
+      colour = palette_eggcrate[["stone"]]),
+    ggplot2::geom_text(ggplot2::aes(x = -Inf, y = .data$y, label = .data$up), data = lines, hjust = -0.06, vjust = -0.5, size = size,
+      colour = palette_eggcrate[["stone"]])
   )
 }
 
@@ -176,7 +184,8 @@ corner_words <- function(layout, set) {
   count <- if (several) format_count(table$items[rows]) else vapply(table$items[rows], count_of, "", noun = item_noun(set$question))
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
   # The lower corners leave the first line of letters to the name of the split.
-  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf), right = c(1.03, 1.03, -0.03, -0.03), up = if (several) c(1.5, -0.6, 1.5, -0.6) else c(1.2, -0.5, 1.2, -0.5),
+  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf), right = c(1.03, 1.03, -0.03, -0.03),
+    up = if (several) c(1.5, -0.6, 1.5, -0.6) else c(1.2, -0.5, 1.2, -0.5),
     group = rep(layout$lines$group, each = 4L), text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
   ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right, vjust = .data$up), data = words,
     size = if (several) 2.9 else 3.9, lineheight = 1, fontface = "bold", colour = palette_eggcrate[["ink"]])
@@ -188,12 +197,14 @@ point_names <- function(items, layout) {
   size <- if (layout$panels > 1L) 2.9 else 3.5
   text <- ifelse(items$named, cut_text(items$label, 26L), "")
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
-    return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ], vjust = -0.9, size = size, check_overlap = TRUE, colour = palette_eggcrate[["ink"]]))
+    return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ], vjust = -0.9, size = size, check_overlap = TRUE,
+      colour = palette_eggcrate[["ink"]]))
   }
   keep <- items$named | nrow(items) <= 600L
   items$text <- text
   items$face <- ifelse(items$out, "bold", "plain")
-  ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face), data = items[keep, ], size = size, colour = palette_eggcrate[["ink"]], max.overlaps = Inf, seed = 1L,
+  ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face), data = items[keep, ], size = size,
+    colour = palette_eggcrate[["ink"]], max.overlaps = Inf, seed = 1L,
     box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2, segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
 }
 
@@ -202,11 +213,14 @@ quadrants_words <- function(layout, set, title) {
   outside <- sum(is.na(set$quadrants$number))
   wide <- c(if (layout$across$wide) plain_words(names[1L]), if (layout$up$wide) plain_words(names[2L]))
   notes <- c(
-    split_words(set), if (length(wide)) sprintf("%s by powers of ten", enumerate(wide)), if (outside) sprintf("%s outside", count_of(outside, item_noun(set$question))),
-    if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")), if (length(set$only)) paste("only", paste(set$only, collapse = ", "))
+    split_words(set), if (length(wide)) sprintf("%s by powers of ten", enumerate(wide)),
+    if (outside) sprintf("%s outside", count_of(outside, item_noun(set$question))),
+    if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
+    if (length(set$only)) paste("only", paste(set$only, collapse = ", "))
   )
   ggplot2::labs(
-    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL, fill = NULL, title = wrapped_title(title %||% quadrant_finding(set)),
+    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL, fill = NULL,
+    title = wrapped_title(title %||% quadrant_finding(set)),
     subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(set), alt = quadrants_alt(set)
   )
 }
@@ -215,6 +229,7 @@ quadrants_alt <- function(set) {
   table <- quadrant_counts(set)
   groups <- group_names(set$question)
   name <- if (length(groups)) paste(item_labels(table, groups), table$quadrant, sep = ": ") else as.character(table$quadrant)
-  sprintf("%s against %s, a point for each %s. %s. %s.", plain_words(measure_names(set$question)[2L]), measure_words(set), item_noun(set$question), quadrant_finding(set),
+  sprintf("%s against %s, a point for each %s. %s. %s.", plain_words(measure_names(set$question)[2L]), measure_words(set), item_noun(set$question),
+    quadrant_finding(set),
     enumerate(sprintf("%s: %s", name, format_count(table$items))))
 }

@@ -15,7 +15,8 @@ tier_palette <- unname(palette_eggcrate[c("ink", "clay", "yolk", "shell", "duck_
 #' @noRd
 tier_colours <- function(scheme) {
   k <- length(scheme$labels)
-  own <- if (k <= 5L) tier_palette[list(1L, c(1L, 3L), c(1L, 3L, 4L), c(1L, 2L, 3L, 4L), 1:5)[[k]]] else grDevices::colorRampPalette(tier_palette, space = "Lab")(k)
+  own <- if (k <= 5L) tier_palette[list(1L, c(1L, 3L), c(1L, 3L, 4L), c(1L, 2L, 3L, 4L), 1:5)[[k]]] else grDevices::colorRampPalette(tier_palette,
+    space = "Lab")(k)
   colours <- with_names(own, scheme$labels)
   colours[names(scheme$colours)] <- scheme$colours
   c(colours, "(none)" = "#FFFFFF")
@@ -59,10 +60,17 @@ theme_eggcrate <- function(base_size = 13) {
     )
 }
 
+# What a chart needs before it can be drawn.
+check_drawable <- function(x, class, what, call = NULL) {
+  need_package("ggplot2", "draw a chart", call)
+  check_result(x, class, what, call)
+}
+
 # Groups have a panel each.
 panels_of <- function(groups, scales) {
   list(ggplot2::facet_wrap(groups, scales = scales), ggplot2::theme(
-    strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0), axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8))
+    strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0),
+    axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8))
   ))
 }
 
@@ -81,7 +89,8 @@ compact_number <- function(x) {
 # Along an axis of the measure: in the unit that was asked for, else compact.
 axis_numbers <- function(set) {
   unit <- if (is_money(set)) money_unit() else 1
-  if (unit == 1) compact_number else function(x) format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L], decimal.mark = marks()[2L], scientific = FALSE)
+  if (unit == 1) compact_number else function(x) format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L],
+    decimal.mark = marks()[2L], scientific = FALSE)
 }
 
 caption_text <- function(set, rows = rows_sentence(set$receipt)) {

@@ -19,7 +19,8 @@ draw_tiles <- function(table, set, title) {
       ggplot2::scale_fill_manual(values = tier_colours(set$scheme), limits = set$scheme$labels, na.value = "white"))
   } else {
     list(ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), width = 0.94, height = 0.94, colour = palette_eggcrate[["stone"]], linewidth = 0.2),
-      ggplot2::scale_fill_gradientn(colours = heat_colour(seq(0, 0.9, length.out = 64L)), limits = c(0, 1), breaks = c(0, 1), labels = c("last", "first"), na.value = "white",
+      ggplot2::scale_fill_gradientn(colours = heat_colour(seq(0, 0.9, length.out = 64L)), limits = c(0, 1), breaks = c(0, 1),
+        labels = c("last", "first"), na.value = "white",
         guide = ggplot2::guide_colourbar(barwidth = ggplot2::unit(180, "pt"), barheight = ggplot2::unit(9, "pt"))))
   }
   ggplot2::ggplot(d, ggplot2::aes(.data$column, .data$row)) + fill +
@@ -27,8 +28,10 @@ draw_tiles <- function(table, set, title) {
     ggplot2::geom_text(ggplot2::aes(label = ifelse(.data$known, number(.data$value), "")), vjust = 0.6, size = size, colour = d$ink) +
     ggplot2::geom_text(ggplot2::aes(label = .data$text), vjust = 2.5, size = size * 0.85, colour = d$ink) +
     ggplot2::scale_y_reverse() +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% tiles_finding(table, set)), caption = caption_text(set), alt = tiles_alt(table, set),
-      subtitle = wrapped_notes(c(sprintf("%s of each %s, laid out as on a map.", capital(measure_words(set)), plain_words(names(table)[1L])), if (!tiers) "Shade: by rank."))) +
+    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% tiles_finding(table, set)), caption = caption_text(set),
+      alt = tiles_alt(table, set),
+      subtitle = wrapped_notes(c(sprintf("%s of each %s, laid out as on a map.", capital(measure_words(set)), plain_words(names(table)[1L])),
+        if (!tiers) "Shade: by rank."))) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
 }

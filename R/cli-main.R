@@ -62,7 +62,8 @@ overview <- function() {
     "Usage: eggcrate COMMAND FILE [OPTIONS]", "", "Commands:",
     sprintf("  %s  %s", format(names(all), width = wide), vapply(all, `[[`, "", "summary")), "",
     "eggcrate COMMAND --help shows the options of a command.", "",
-    "Example:", sprintf("  eggcrate demo --out demo && eggcrate %s", sub("orders.csv", "demo/orders.csv", grammar_commands$standings$example, fixed = TRUE))
+    "Example:", sprintf("  eggcrate demo --out demo && eggcrate %s",
+      sub("orders.csv", "demo/orders.csv", grammar_commands$standings$example, fixed = TRUE))
   )
 }
 
@@ -165,7 +166,8 @@ set_display <- function(options) {
   }
   labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
-  display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one", decimals = decimals, language = options$language %||% "en")
+  display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one", decimals = decimals,
+    language = options$language %||% "en")
 }
 
 run_question <- function(command, args) {
@@ -180,7 +182,8 @@ run_question <- function(command, args) {
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
-  if (command %in% c("grid", "movement") && targets$format == "html") stop_eggcrate("call", "option", sprintf("`eggcrate %s` has no HTML form.", command), i = "Use --format table, csv or json, or --chart.")
+  if (command %in% c("grid", "movement") && targets$format == "html") stop_eggcrate("call", "option",
+    sprintf("`eggcrate %s` has no HTML form.", command), i = "Use --format table, csv or json, or --chart.")
   table <- if (command %in% charting) check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   before <- set_display(options)
@@ -213,7 +216,8 @@ show_findings <- function(x, targets) {
 
 findings_json <- function(table) {
   lapply(seq_along(table$kind), function(i) {
-    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]), value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
+    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]), value = jsonlite::unbox(table$value[i]),
+      items = table$items[[i]])
   })
 }
 
@@ -227,10 +231,13 @@ ask <- function(command, options) {
     standings = ask_standings(options$file, asked, given, reading = reading),
     pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading),
     tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
-    quadrants = ask_quadrants(options$file, asked, options$against, given, options[c("split_of", "split_against")], text_values(options$groups, "groups"),
+    quadrants = ask_quadrants(options$file, asked, options$against, given, options[c("split_of", "split_against")],
+      text_values(options$groups, "groups"),
       options$near %||% "5%", reading = reading),
-    changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0, number_option(options$lost_after, "--lost-after"), reading = reading),
-    targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()), number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
+    changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0,
+      number_option(options$lost_after, "--lost-after"), reading = reading),
+    targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()),
+      number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
     movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), reading = reading),
@@ -268,7 +275,8 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
 
 shading_options <- function(options) {
   lines <- c("floor", "target", "ceiling", "centre")
-  c(list(shade = options$shade %||% "rank", along = options$along %||% "all"), lapply(with_names(lines, lines), function(name) number_option(options[[name]], paste0("--", name))))
+  c(list(shade = options$shade %||% "rank", along = options$along %||% "all"),
+    lapply(with_names(lines, lines), function(name) number_option(options[[name]], paste0("--", name))))
 }
 
 number_option <- function(x, arg) {
@@ -300,7 +308,8 @@ run_check <- function(args) {
     optparse::print_help(check_parser())
     return(0L)
   }
-  if (length(options$file) != 1L) stop_eggcrate("call", "option", "One file is looked through at a time.", i = "For example: eggcrate check orders.csv")
+  if (length(options$file) != 1L) stop_eggcrate("call", "option", "One file is looked through at a time.",
+    i = "For example: eggcrate check orders.csv")
   targets <- check_targets(options)
   x <- check_sales(options$file, encoding = options$encoding %||% "UTF-8", separator = options$separator, decimal = options$decimal,
     dates = options$dates, sheet = options$sheet)

@@ -44,7 +44,8 @@ own_tables.eggcrate_movement <- function(x) {
 }
 own_tables.eggcrate_quadrants <- function(x) list(quadrants = quadrant_counts(facts(x)))
 own_tables.eggcrate_targets <- function(x) list(statuses = status_counts(facts(x)))
-own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x))), if (!is.null(facts(x)$value)) list(bridge = bridge_rows(facts(x))))
+own_tables.eggcrate_changes <- function(x) c(list(classes = class_counts(facts(x))),
+  if (!is.null(facts(x)$value)) list(bridge = bridge_rows(facts(x))))
 
 # The totals of each group.
 totals_of <- function(x) UseMethod("totals_of")
@@ -53,14 +54,16 @@ totals_of.eggcrate_extremes <- totals_of.eggcrate_standings
 totals_of.eggcrate_concentration <- totals_of.eggcrate_standings
 totals_of.eggcrate_grid <- function(x) {
   grid <- facts(x)$grid
-  list(side = rep(c("row", "column"), lengths(grid$labels)), name = unlist(grid$labels, use.names = FALSE), total = unlist(grid$totals, use.names = FALSE))
+  list(side = rep(c("row", "column"), lengths(grid$labels)), name = unlist(grid$labels, use.names = FALSE),
+    total = unlist(grid$totals, use.names = FALSE))
 }
 totals_of.eggcrate_movement <- function(x) movement_counts(facts(x))
 totals_of.eggcrate_changes <- function(x) change_totals(facts(x))
 totals_of.eggcrate_targets <- function(x) {
   set <- facts(x)
   sums <- target_totals(set)
-  c(set$totals[group_names(set$question)], sums["items"], with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
+  c(set$totals[group_names(set$question)], sums["items"], with_names(sums["value"], set$question$measure$name),
+    sums[c("target", "gap", "attainment")])
 }
 
 answer_table <- function(x, table, options) {
@@ -69,14 +72,16 @@ answer_table <- function(x, table, options) {
     if (is.null(options$layout)) stop_eggcrate("call", "option", "--table tiles needs --layout, a file with rows and columns of regions.")
     return(tile_table(x, options$layout))
   }
-  switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set), transitions = unclass(transitions(x)), own_tables(x)[[table]])
+  switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set),
+    transitions = unclass(transitions(x)), own_tables(x)[[table]])
 }
 
 # Shares as per cent and measures as in the main table; files keep every digit.
 shown_table <- function(table, set, width) {
   table <- as.list(table)
   measure <- set$question$measure$name
-  figures <- list(share = percent_formatter(), share_of_items = percent_formatter(), cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set),
+  figures <- list(share = percent_formatter(), share_of_items = percent_formatter(),
+    cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set),
     percent = percent_formatter(), attainment = percent_formatter())
   money <- c(measure, "split_of", if (!is.null(set$changes)) c("from", "to", "amount", "end"), if (!is.null(set$targets)) c("target", "gap"))
   figures[money] <- list(measure_formatter(set))
@@ -89,10 +94,12 @@ shown_table <- function(table, set, width) {
 }
 
 show_answer <- function(x, options, targets, table) {
-  if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.", if (length(facts(x)$only)) "no item is selected" else "no row passes the filter with a value"))
+  if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.",
+    if (length(facts(x)$only)) "no item is selected" else "no row passes the filter with a value"))
   lines <- switch(targets$format,
     table = if (table == "items") {
-      do.call(format, c(list(x, width = terminal_width()), if (options$all) list(n = Inf), if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures"))))
+      do.call(format, c(list(x, width = terminal_width()), if (options$all) list(n = Inf),
+        if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures"))))
     } else if (table == "tiles") {
       tile_lines(answer_table(x, table, options), facts(x), terminal_width())
     } else {
@@ -110,7 +117,8 @@ show_answer <- function(x, options, targets, table) {
     chart <- if (!is.null(options$layout)) {
       chart_tiles(x, options$layout)
     } else {
-      switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x), do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
+      switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x),
+        do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
     }
     write_whole(targets$chart, function(path) write_chart(chart, path))
   }
@@ -183,12 +191,14 @@ json_lines <- function(x) {
   answer <- list(
     question = list(of = asked_measure(set)$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
       over = if (length(question$over)) question$over[[1L]]$text, where = question$where,
-      also = I(if (is.null(question$spans)) lapply(question$measures[-1L], `[[`, "text") else list()), having = question$having$text, only = I(as.character(set$only)),
+      also = I(if (is.null(question$spans)) lapply(question$measures[-1L], `[[`, "text") else list()), having = question$having$text,
+      only = I(as.character(set$only)),
       highlight = set$highlight, best = question$best, ties = question$ties,
       share_of = question$share_of, share_base = question$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(totals_of(x)), receipt = json_table(set$receipt)
   )
-  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme), periods = as.list(question$spans$names)), lapply(own_tables(x), json_table))
+  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme), periods = as.list(question$spans$names)),
+    lapply(own_tables(x), json_table))
   answer <- append(answer, Filter(length, own), after = 2L)
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]

@@ -95,14 +95,17 @@ change_question <- function(question, spans, lost_after = NULL, call = NULL) {
   measure <- question$measure
   present <- presence(measure)
   during <- lapply(spans[c("from", "to")], days_node, date = date)
-  sides <- Map(function(name, when, span) stamp_measure(measure, name, when, days_within(span, question, date$name)), c("from", "to"), during, spans[c("from", "to")])
+  sides <- Map(function(name, when, span) stamp_measure(measure, name, when, days_within(span, question, date$name)), c("from", "to"), during,
+    spans[c("from", "to")])
   before <- compare_day("<", date, spans$to[1L])
   counts <- c(
-    row_count("rows in from", both_nodes(during$from, present)), row_count("rows in to", both_nodes(during$to, present)), row_count("rows before to", both_nodes(before, present)),
+    row_count("rows in from", both_nodes(during$from, present)), row_count("rows in to", both_nodes(during$to, present)),
+    row_count("rows before to", both_nodes(before, present)),
     row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)), last_day("last order", date, present)
   )
   if (!is.null(lost_after)) {
-    counts <- c(counts, last_day("last before to", date, both_nodes(before, present)), last_day("first in to", date, both_nodes(during$to, present), "min"))
+    counts <- c(counts, last_day("last before to", date, both_nodes(before, present)),
+      last_day("first in to", date, both_nodes(during$to, present), "min"))
   }
   change <- list(name = "change", text = sprintf("the change of %s", measure$text),
     tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change", kind = measure_kinds[[measure$kind]]),
@@ -146,7 +149,8 @@ join_sides <- function(tally, question) {
 }
 
 counted_rows <- function(like, text, n) {
-  list(op = "count", text = text, total = exact_from_whole_(n), places = 0L, lowest = 0L, rows = like$rows, missing = numeric(length(n)), skipped = like$rows - n, all_missing = 0)
+  list(op = "count", text = text, total = exact_from_whole_(n), places = 0L, lowest = 0L, rows = like$rows, missing = numeric(length(n)),
+    skipped = like$rows - n, all_missing = 0)
 }
 
 compare_day <- function(op, date, day) new_node(op, "flag", list(date, new_node("number", "date", value = day)))

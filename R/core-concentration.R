@@ -14,7 +14,8 @@ concentration_rows <- function(set) {
   counts <- lapply(c(n_50 = "50%", n_80 = "80%", n_95 = "95%"), function(part) reach_count(set, read_part(part, "make")))
   c(
     lapply(set$totals[group_names(set$question)], identity),
-    list(items = as.integer(field("items")), total = set$totals[[set$question$measures[[1L]]$name]], gini = field("gini"), herfindahl = field("herfindahl"), effective = 1 / field("herfindahl")),
+    list(items = as.integer(field("items")), total = set$totals[[set$question$measures[[1L]]$name]], gini = field("gini"),
+      herfindahl = field("herfindahl"), effective = 1 / field("herfindahl")),
     counts, list(left_out = as.integer(field("left_out")))
   )
 }

@@ -39,7 +39,8 @@ extreme_table <- function(x, set) {
     keep_where(exact_signs_(base$value) > 0L & counted, share)
   }
   list(
-    columns = c(shown[groups], list(end = found$end, rank = as.integer(places(set)$first[at])), shown[names(set$question$by)], with_names(list(value), set$question$measure$name),
+    columns = c(shown[groups], list(end = found$end, rank = as.integer(places(set)$first[at])), shown[names(set$question$by)],
+      with_names(list(value), set$question$measure$name),
       if (!is.null(share)) list(share = share)),
     found = found
   )

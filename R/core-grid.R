@@ -26,7 +26,8 @@ grid_places <- function(set, across, sides, periods) {
   }
   rows <- side(names(set$question$by), sides$rows)
   columns <- side(across, sides$columns)
-  list(row = rows$at, column = columns$at, labels = list(rows = rows$labels, columns = columns$labels), totals = list(rows = rows$totals, columns = columns$totals),
+  list(row = rows$at, column = columns$at, labels = list(rows = rows$labels, columns = columns$labels),
+    totals = list(rows = rows$totals, columns = columns$totals),
     numbers = list(rows = rows$numbers, columns = columns$numbers))
 }
 

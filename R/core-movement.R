@@ -50,7 +50,8 @@ movement_rows <- function(set) {
   item <- rep(seq_len(n), k)
   period <- rep(seq_len(k), each = n)
   order <- order(period, is.na(rank), rank, item)
-  list(period = period[order], item = item[order], row = as.vector(moved$row)[order], rank = as.vector(rank)[order], change = as.vector(before - rank)[order],
+  list(period = period[order], item = item[order], row = as.vector(moved$row)[order], rank = as.vector(rank)[order],
+    change = as.vector(before - rank)[order],
     tier = structure(as.vector(tier)[order], levels = labels, class = "factor"))
 }
 
@@ -62,7 +63,8 @@ movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
   whole <- which(moved$complete)
   find <- function(label, arg) {
     at <- match(label, moved$labels)
-    if (is.na(at)) stop_data("period", sprintf("There is no period %s in this movement.", quoted(label)), i = sprintf("It goes from %s to %s.", moved$labels[1L], utils::tail(moved$labels, 1L)), fields = list(period = label), call = call)
+    if (is.na(at)) stop_data("period", sprintf("There is no period %s in this movement.", quoted(label)),
+      i = sprintf("It goes from %s to %s.", moved$labels[1L], utils::tail(moved$labels, 1L)), fields = list(period = label), call = call)
     at
   }
   to <- if (is.null(to)) utils::tail(whole, 1L) else find(to, "to")
@@ -70,7 +72,8 @@ movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
   if (!length(to) || !length(from)) {
     stop_data("period", "There are not two complete periods to compare.", i = "Name them with `from` and `to`.", call = call)
   }
-  if (from >= to) stop_eggcrate("call", "unknown_value", sprintf("`from` (%s) must come before `to` (%s).", moved$labels[from], moved$labels[to]), call = call)
+  if (from >= to) stop_eggcrate("call", "unknown_value", sprintf("`from` (%s) must come before `to` (%s).", moved$labels[from], moved$labels[to]),
+    call = call)
   c(from, to)
 }
 

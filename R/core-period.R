@@ -67,7 +67,8 @@ week_label <- function(number) {
 parse_period <- function(text, period) {
   pattern <- switch(period$unit,
     year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
-    quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$", week = "^([0-9]{4})-W([0-9]{2})$", day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
+    quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$", week = "^([0-9]{4})-W([0-9]{2})$",
+    day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
   )
   found <- regmatches(text, regexec(pattern, text))[[1L]]
   if (!length(found)) {

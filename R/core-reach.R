@@ -71,7 +71,8 @@ fold_rows <- function(set, keep) {
     from <- if (needs_rows(measure)) recounted else parts
     if (is.null(from)) rep(NA_real_, groups) else quantity_real(measure_of(measure, from, firsts, set$question))
   })
-  list(items = tabulate(set$cell, groups) - tabulate(set$cell[keep], groups), value = values[[1L]], values = with_names(values, measure_names(set$question)),
+  list(items = tabulate(set$cell, groups) - tabulate(set$cell[keep], groups), value = values[[1L]],
+    values = with_names(values, measure_names(set$question)),
     share = fold_shares(set, keep))
 }
 

@@ -147,7 +147,8 @@ item_names <- function(set, at = NULL) {
 selection_values <- function(expr, n, call = NULL) {
   values <- lapply(as.list(expr)[-1L], plain_value, expr = expr, call = call)
   if (!is.null(n) && length(values) != n || !length(values)) {
-    stop_expression(sprintf("`%s` takes %s.", as.character(expr[[1L]]), if (is.null(n)) "one or more values" else count_word(n)), expr_text(expr), call = call)
+    stop_expression(sprintf("`%s` takes %s.", as.character(expr[[1L]]), if (is.null(n)) "one or more values" else count_word(n)), expr_text(expr),
+      call = call)
   }
   values
 }
@@ -213,7 +214,8 @@ condition_truth <- function(expr, columns, call = NULL) {
   columns <- lapply(columns, function(x) if (is.factor(x)) as.character(x) else x)
   schema <- list(name = "the result", types = vapply(columns, column_type, ""), odd = list(), coverage = NULL)
   node <- compile_row(expr, schema, "selections", call)
-  if (node$type != "flag") stop_type(sprintf("A selection must be true or false of each item, not %s.", type_words[[node$type]]), expr_text(expr), call = call)
+  if (node$type != "flag") stop_type(sprintf("A selection must be true or false of each item, not %s.", type_words[[node$type]]), expr_text(expr),
+    call = call)
   check_kinds(node, kinds, call)
   node_values(node, columns)
 }

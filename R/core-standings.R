@@ -33,7 +33,8 @@ rank_tally <- function(tally, question, whole = NULL) {
     columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order), running = ranked$running,
     base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
     totals = cells$table, overall = cells$overall, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
-    below_having = sum(!met), unranked = sum(q$missing), tied = sum(placed$first != placed$last, na.rm = TRUE), left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
+    below_having = sum(!met), unranked = sum(q$missing), tied = sum(placed$first != placed$last, na.rm = TRUE),
+    left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
     arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
   )
 }

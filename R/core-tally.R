@@ -71,7 +71,8 @@ sum_spec <- function(aggregate, columns) {
   told_apart <- aggregate$op == "distinct"
   value <- aggregate$value %||% new_node("number", "number", value = 1)
   # For a distinct count the program says which texts are missing.
-  program <- if (!told_apart) value else if (value$type == "text") new_node("is_missing", "flag", list(value)) else new_node("number", "number", value = 1)
+  program <- if (!told_apart) value else if (value$type == "text") new_node("is_missing", "flag", list(value)) else new_node("number", "number",
+    value = 1)
   list(
     measure = kernel_measures[[aggregate$op]], value = lower(program, columns), of = if (told_apart) key_spec(value, columns),
     when = if (!is.null(aggregate$when)) lower(aggregate$when, columns)

@@ -27,7 +27,8 @@ target_periods <- function(question, incomplete, call = NULL) {
 }
 
 # The conditions of `where` that must all hold.
-where_parts <- function(question) unlist(lapply(Filter(function(gate) gate$step == "filtered out", question$gates), function(gate) conjuncts(gate$node)), recursive = FALSE)
+where_parts <- function(question) unlist(lapply(Filter(function(gate) gate$step == "filtered out", question$gates),
+  function(gate) conjuncts(gate$node)), recursive = FALSE)
 where_columns <- function(node) vapply(node_columns(node), `[[`, "", "name")
 
 # Rows of periods that are not complete are not compared.
@@ -39,7 +40,8 @@ without_incomplete <- function(question, periods) {
   date <- node$args[[1L]]
   span <- c(period_first(min(periods$numbers), node$period), period_last(max(periods$numbers), node$period))
   names <- paste(period_label(sort(periods$left_out), node$period), collapse = ", ")
-  question$gates <- c(question$gates, list(list(node = days_node(span, date), step = "filtered out", fact = "rows of periods not complete", text = names)))
+  question$gates <- c(question$gates, list(list(node = days_node(span, date), step = "filtered out", fact = "rows of periods not complete",
+    text = names)))
   question
 }
 
@@ -64,7 +66,8 @@ table_targets <- function(table, question, periods, call = NULL) {
   inside <- if (length(over) && over %in% keys) columns[[over]] %in% periods$numbers else TRUE
   at <- which(met & inside)
   other <- if (length(over)) period_label(sort(unique(columns[[over]][met & !inside])), question$over[[1L]]$period)
-  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), filtered = sum(known & !met), outside = sum(met & !inside), periods = other)
+  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), filtered = sum(known & !met),
+    outside = sum(met & !inside), periods = other)
   check_constant(out$keys, number[at], question, call)
   out
 }
@@ -79,7 +82,8 @@ target_column <- function(table, keys, call = NULL) {
   rest <- setdiff(names(Filter(is.numeric, as.list(table))), keys)
   if ("target" %in% rest) rest <- "target"
   if (length(rest) != 1L) {
-    stop_eggcrate("call", "unknown_value", sprintf("The table of targets must have one column of numbers besides %s, not %d.", enumerate(tick(keys)), length(rest)),
+    stop_eggcrate("call", "unknown_value", sprintf("The table of targets must have one column of numbers besides %s, not %d.", enumerate(tick(keys)),
+      length(rest)),
       i = "Name it `target`, or leave the others away.", call = call)
   }
   rest
@@ -99,13 +103,15 @@ target_key <- function(x, name, node, call = NULL) {
   bad <- text[is.na(number) & !is.na(text)]
   if (length(bad)) {
     stop_data("value", sprintf("The table of targets has %s in `%s`, which is no %s.", quoted(bad[1L]), name, node$period$unit),
-      i = sprintf("Write it as \"%s\".", period_label(period_number(20543, node$period), node$period)), fields = list(column = name, value = bad[1L]), call = call)
+      i = sprintf("Write it as \"%s\".", period_label(period_number(20543, node$period), node$period)),
+      fields = list(column = name, value = bad[1L]), call = call)
   }
   unname(number[match(as.character(x), text)])
 }
 
 check_targets_finite <- function(number, name, call = NULL) {
-  if (any(is.infinite(number) | is.nan(number))) stop_data("not_finite", sprintf("`%s` of the table of targets has a value that is not finite.", name), call = call)
+  if (any(is.infinite(number) | is.nan(number))) stop_data("not_finite",
+    sprintf("`%s` of the table of targets has a value that is not finite.", name), call = call)
 }
 
 # One target for each item and period.
@@ -255,7 +261,8 @@ target_sums <- function(set, slot, n) {
   target$missing <- counted == 0L & items > 0L
   above <- quantity_against(target, number_quantity(0, 1L)) > 0
   above[is.na(above)] <- FALSE
-  list(items = items, with = counted, value = quantity_real(value), target = quantity_real(target), gap = quantity_real(subtract_quantities(value, target, -1)),
+  list(items = items, with = counted, value = quantity_real(value), target = quantity_real(target),
+    gap = quantity_real(subtract_quantities(value, target, -1)),
     attainment = keep_where(above, quantity_real(divide_quantities(value, target))))
 }
 
@@ -274,7 +281,8 @@ status_counts <- function(set) {
   sums <- target_sums(set, (set$cell - 1L) * 4L + set$targets$number, 4L * groups)
   apart <- rep(target_statuses, groups) == "no target"
   sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
-  c(lapply(set$totals[group_names(set$question)], function(key) key[cell]), list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
+  c(lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
     with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
 }
 

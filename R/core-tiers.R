@@ -16,7 +16,8 @@ new_scheme <- function(kind, labels, bounds, of = NULL, boundary = NULL, colours
 
 check_labels <- function(labels, call = NULL) {
   twice <- unique(labels[duplicated(labels)])
-  if (length(twice)) stop_scheme(sprintf("The label %s stands for more than one tier.", quoted(twice[1L])), "Each tier needs a label of its own.", call)
+  if (length(twice)) stop_scheme(sprintf("The label %s stands for more than one tier.", quoted(twice[1L])), "Each tier needs a label of its own.",
+    call)
   if (anyNA(labels) || any(!nzchar(labels))) stop_scheme("Each tier needs a label.", "Write `c(A = 10000, B = 5000)`.", call)
   if ("(none)" %in% labels) stop_scheme("The label \"(none)\" is for items without a value.", call = call)
 }
@@ -37,7 +38,8 @@ check_order <- function(x, labels, falling, call = NULL) {
   wrong <- which(if (falling) diff(x) >= 0 else diff(x) <= 0)
   if (length(wrong)) {
     at <- wrong[1L] + 0:1
-    stop_scheme(sprintf("Tier %s (%s) leaves nothing to tier %s (%s).", labels[at[1L]], number_text(x[at[1L]]), labels[at[2L]], number_text(x[at[2L]])),
+    stop_scheme(sprintf("Tier %s (%s) leaves nothing to tier %s (%s).", labels[at[1L]], number_text(x[at[1L]]), labels[at[2L]],
+      number_text(x[at[2L]])),
       sprintf("Give the tiers best first, with bounds that %s.", if (falling) "fall" else "grow"), call)
   }
 }
@@ -62,7 +64,8 @@ growing_parts <- function(bounds, call = NULL) {
   parts <- lapply(bounds, read_part, arg = "a tier's part", call = call)
   values <- vapply(parts, `[[`, 0, "value")
   if (length(values) > 1L) check_order(unname(values), names(bounds), FALSE, call)
-  if (values[length(values)] == 1) stop_scheme("The last part is all there is, so that nothing is left for the rest.", "Parts cumulate: c(A = \"80%\", B = \"95%\").", call)
+  if (values[length(values)] == 1) stop_scheme("The last part is all there is, so that nothing is left for the rest.",
+    "Parts cumulate: c(A = \"80%\", B = \"95%\").", call)
   unname(parts)
 }
 
@@ -72,9 +75,11 @@ scheme_percentile <- function(sizes, of, colours, call = NULL) {
   places <- max(vapply(parts, `[[`, 0, "places"))
   digits <- vapply(parts, function(p) p$digits * 10^(places - p$places), 0)
   if (sum(digits) != 10^places) {
-    stop_scheme(sprintf("The sizes add up to %s, not 100 %%.", paste0(number_text(sum(digits) * 100 / 10^places), " %")), "Sizes are parts of the items, from the top.", call)
+    stop_scheme(sprintf("The sizes add up to %s, not 100 %%.", paste0(number_text(sum(digits) * 100 / 10^places), " %")),
+      "Sizes are parts of the items, from the top.", call)
   }
-  cumulated <- lapply(cumsum(digits), function(d) list(value = d / 10^places, digits = d, places = places, text = paste0(number_text(d * 100 / 10^places), " %")))
+  cumulated <- lapply(cumsum(digits), function(d) list(value = d / 10^places, digits = d, places = places,
+    text = paste0(number_text(d * 100 / 10^places), " %")))
   new_scheme("percentile", names(sizes), cumulated[-length(cumulated)], of, colours = colours, call = call)
 }
 

@@ -11,12 +11,15 @@ tile_rows <- function(set, layout, top, call = NULL) {
   values <- if (grouped) group_values(set) else item_values(set)
   absent <- setdiff(values$label, layout$label)
   if (length(absent)) {
-    stop_data("value", sprintf("The layout has no place for %s.", enumerate(quoted(absent))), i = sprintf("Add a row for it, with `%s`, `row` and `column`.", key), fields = list(items = absent), call = call)
+    stop_data("value", sprintf("The layout has no place for %s.", enumerate(quoted(absent))),
+      i = sprintf("Add a row for it, with `%s`, `row` and `column`.", key), fields = list(items = absent), call = call)
   }
   order <- order(layout$row, layout$column)
   at <- match(layout$label[order], values$label)
-  out <- c(with_names(list(layout$label[order]), key), list(row = as.integer(layout$row[order]), column = as.integer(layout$column[order]), rank = values$rank[at]),
-    with_names(list(values$value[at]), measure$name), if (!is.null(values$share)) list(share = values$share[at]), if (!is.null(values$tier)) list(tier = values$tier[at]))
+  out <- c(with_names(list(layout$label[order]), key),
+    list(row = as.integer(layout$row[order]), column = as.integer(layout$column[order]), rank = values$rank[at]),
+    with_names(list(values$value[at]), measure$name), if (!is.null(values$share)) list(share = values$share[at]),
+    if (!is.null(values$tier)) list(tier = values$tier[at]))
   if (grouped) out$top <- vapply(at, function(g) if (is.na(g)) NA_character_ else top_items(set, g, top), "")
   out
 }

@@ -39,7 +39,8 @@ display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", 
 money_units <- c(one = 1, thousand = 1e3, million = 1e6)
 
 number_marks <- list(
-  en = c(",", "."), de = c(".", ","), es = c(".", ","), it = c(".", ","), nl = c(".", ","), fr = c("\u00a0", ","), sv = c("\u00a0", ","), ch = c("'", ".")
+  en = c(",", "."), de = c(".", ","), es = c(".", ","), it = c(".", ","), nl = c(".", ","), fr = c("\u00a0", ","), sv = c("\u00a0", ","),
+  ch = c("'", ".")
 )
 
 display <- function(setting) getOption("eggcrate.display")[[setting]]

@@ -89,7 +89,8 @@ plural <- function(noun) {
 
 # `net_sales` reads "net sales".
 # An expression stays as it is.
-plain_words <- function(name) if (name %in% names(display("labels"))) shown_name(name) else if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " ", name, fixed = TRUE) else name
+plain_words <- function(name) if (name %in% names(display("labels"))) shown_name(name) else if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " ",
+  name, fixed = TRUE) else name
 
 # What a question counts: "customer", or "item" when several columns name it.
 item_noun <- function(question) if (length(question$by) == 1L) plain_words(names(question$by)) else "item"
@@ -194,7 +195,8 @@ scheme_title <- function(scheme) {
   of <- if (is.null(scheme$of)) "" else paste(" of", plain_words(scheme$of))
   switch(scheme$kind,
     value = paste0("tiers by value", of),
-    share = sprintf("tiers by cumulative share%s, %s", of, if (scheme$boundary == "reach") "the item that crosses the line is in" else "the item that crosses the line is out"),
+    share = sprintf("tiers by cumulative share%s, %s", of,
+      if (scheme$boundary == "reach") "the item that crosses the line is in" else "the item that crosses the line is out"),
     percentile = paste0("tiers by percentile", of),
     rank = paste0("tiers by rank", of),
     equal = sprintf("%d equal tiers%s", length(scheme$labels), of)
@@ -212,7 +214,8 @@ tier_finding <- function(set) {
   }
   rows <- which(set$tier_number == first)
   share <- if (!is.null(set$value)) selected_share(set, rows) else NA
-  sprintf("%s of %s %s in tier %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)), if (length(rows) == 1L) "is" else "are",
+  sprintf("%s of %s %s in tier %s%s", format_count(length(rows)), count_of(length(set$cell), item_noun(set$question)),
+    if (length(rows) == 1L) "is" else "are",
     set$scheme$labels[first], if (is.na(share)) "" else sprintf(": %s of %s", percent_formatter()(share), measure_words(set)))
 }
 
@@ -229,16 +232,19 @@ tier_intervals <- function(scheme) {
   text <- function(parts) vapply(parts, `[[`, "", "text")
   switch(scheme$kind,
     value = if (k > 2L && b[1L] < b[2L]) {
-      c(sprintf("up to %s", number(b[1L])), sprintf("above %s, up to %s", number(b[-length(b)]), number(b[-1L])), sprintf("above %s", number(b[k - 1L])))
+      c(sprintf("up to %s", number(b[1L])), sprintf("above %s, up to %s", number(b[-length(b)]), number(b[-1L])),
+        sprintf("above %s", number(b[k - 1L])))
     } else {
-      c(sprintf("from %s", number(b[1L])), if (k > 2L) sprintf("from %s, below %s", number(b[-1L]), number(b[-length(b)])), sprintf("below %s", number(b[k - 1L])))
+      c(sprintf("from %s", number(b[1L])), if (k > 2L) sprintf("from %s, below %s", number(b[-1L]), number(b[-length(b)])),
+        sprintf("below %s", number(b[k - 1L])))
     },
     share = c(sprintf("the first %s of the total", text(b[1L])), if (k > 2L) sprintf("from there to %s", text(b[-1L])), "all others"),
     percentile = {
       size <- diff(c(0, vapply(b, `[[`, 0, "value"), 1))
       c(sprintf("the top %s of the items", percent_text(size[1L])), sprintf("the next %s", percent_text(size[-1L])))
     },
-    rank = c(sprintf("ranks 1 to %s", number(b[1L])), if (k > 2L) sprintf("ranks %s to %s", number(b[-length(b)] + 1), number(b[-1L])), sprintf("ranks from %s", number(b[k - 1L] + 1))),
+    rank = c(sprintf("ranks 1 to %s", number(b[1L])), if (k > 2L) sprintf("ranks %s to %s", number(b[-length(b)] + 1), number(b[-1L])),
+      sprintf("ranks from %s", number(b[k - 1L] + 1))),
     equal = rep(sprintf("1 of %d parts of the items", k), k)
   )
 }
@@ -258,7 +264,8 @@ quadrant_finding <- function(set) {
   names <- measure_names(set$question)
   if (length(row)) {
     at <- places(set)
-    return(sprintf("%s stands out: no. %s of %s by %s, %s %s", item_names(set, set$order[row]), format_count(at$first[row]), count_of(at$size[row], item_noun(set$question)),
+    return(sprintf("%s stands out: no. %s of %s by %s, %s %s", item_names(set, set$order[row]), format_count(at$first[row]),
+      count_of(at$size[row], item_noun(set$question)),
       plain_words(names[1L]), plain_words(names[2L]), against_formatter(set)(quantity_real(quantity_at(second_quantity(set), row)))))
   }
   first <- which(tabulate(set$quadrants$number, 4L) > 0L)[1L]
@@ -272,7 +279,8 @@ quadrant_finding <- function(set) {
 split_words <- function(set) {
   found <- set$quadrants
   rule <- vapply(found$asked, function(split) if (is.numeric(split)) "as given" else split, "")
-  if (length(set$totals$items) == 1L) rule <- sprintf("%s (%s)", c(measure_formatter(set)(found$lines$of), against_formatter(set)(found$lines$against)), rule)
+  if (length(set$totals$items) == 1L) rule <- sprintf("%s (%s)",
+    c(measure_formatter(set)(found$lines$of), against_formatter(set)(found$lines$against)), rule)
   sprintf("%s split at %s, %s at %s%s", shown_name(measure_names(set$question)[1L]), rule[1L], shown_name(measure_names(set$question)[2L]), rule[2L],
     if (length(set$totals$items) > 1L) " of each group" else "")
 }
@@ -291,7 +299,8 @@ change_finding <- function(set) {
   if (length(totals$items) != 1L) {
     moved <- c(fell = sum(totals$change < 0, na.rm = TRUE), rose = sum(totals$change > 0, na.rm = TRUE))
     most <- moved[which.max(moved)]
-    return(sprintf("%s %s in %s of %s %s", capital(measure_words(set)), names(most), format_count(most), count_of(length(totals$items), group_noun(set)), names))
+    return(sprintf("%s %s in %s of %s %s", capital(measure_words(set)), names(most), format_count(most),
+      count_of(length(totals$items), group_noun(set)), names))
   }
   if (is.na(totals$change)) {
     return(sprintf("%s %s", capital(change_text(set)), names))
@@ -319,7 +328,8 @@ group_noun <- function(set) {
 
 change_text <- function(set) {
   question <- set$question
-  paste0("change of ", question$measured$text, " by ", enumerate(names(question$by)), if (length(question$within)) paste(" within", enumerate(names(question$within))))
+  paste0("change of ", question$measured$text, " by ", enumerate(names(question$by)),
+    if (length(question$within)) paste(" within", enumerate(names(question$within))))
 }
 
 # At the head of a sentence; an expression stays as it is.
@@ -331,7 +341,8 @@ period_notes <- function(set) {
   spans <- set$question$spans
   c(
     if (spans$cut) {
-      sprintf("%s is not complete (%s of %s days): its days to %s are compared with %s to %s.", spans$names[2L], format_count(spans$days[1L]), format_count(spans$days[2L]),
+      sprintf("%s is not complete (%s of %s days): its days to %s are compared with %s to %s.", spans$names[2L], format_count(spans$days[1L]),
+        format_count(spans$days[2L]),
         day_text(spans$to[2L]), day_text(spans$from[1L]), day_text(spans$from[2L]))
     },
     if (spans$late) sprintf("%s is not complete: the data begin within it.", spans$names[1L]),
@@ -355,11 +366,13 @@ target_finding <- function(set) {
   what <- if (one) count_of(n, item_noun(set$question)) else count_of(n, "target")
   place <- if (one && length(set$question$over)) sprintf(" in %s", set$totals[[names(set$question$over)]]) else ""
   if (one && any(found$open) && set$question$best == "highest" && !all(is.na(found$pace))) {
-    return(sprintf("%s of %s %s on pace for the target%s, %s", format_count(sum(found$pace >= 1, na.rm = TRUE)), what, if (sum(found$pace >= 1, na.rm = TRUE) == 1L) "is" else "are", place, open_words(set, 1L)))
+    return(sprintf("%s of %s %s on pace for the target%s, %s", format_count(sum(found$pace >= 1, na.rm = TRUE)), what,
+      if (sum(found$pace >= 1, na.rm = TRUE) == 1L) "is" else "are", place, open_words(set, 1L)))
   }
   reached <- sum(found$number <= 2L)
   all <- target_sums(set, rep(1L, length(set$cell)), 1L)$attainment
-  text <- if (one) sprintf("%s of %s reached the target%s", format_count(reached), what, place) else sprintf("%s of %s were reached", format_count(reached), what)
+  text <- if (one) sprintf("%s of %s reached the target%s", format_count(reached), what, place) else sprintf("%s of %s were reached",
+    format_count(reached), what)
   paste0(text, if (!is.na(all)) sprintf(": %s of %s in all", percent_formatter()(all), if (one) "it" else "them"))
 }
 
@@ -388,7 +401,8 @@ target_ends_words <- function(set) {
 target_notes <- function(set) {
   named <- function(rows, words) if (length(rows)) sprintf(words, format_count(length(rows)), enumerate(target_labels(set, rows), most = 4L))
   c(
-    if (any(set$targets$open)) sprintf("Not complete: %s; pace is the attainment by the part of the days gone by.", enumerate(unique(set$totals[[names(set$question$over)]][set$targets$open]))),
+    if (any(set$targets$open)) sprintf("Not complete: %s; pace is the attainment by the part of the days gone by.",
+      enumerate(unique(set$totals[[names(set$question$over)]][set$targets$open]))),
     named(set$targets$alone, "%s with a target and no sales: %s."), named(set$targets$none, "%s without a target, in no total of targets: %s.")
   )
 }

@@ -95,8 +95,10 @@ grammar_commands$extremes <- list(
 
 grammar_commands$grid <- list(
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
-  arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling", "centre", "best", "as_of"), tables = c("items", "totals", "receipt"),
-  help = list(by = "what makes the rows, such as region", target = "with --shade value: the value of the middle shade [half way]", best = "highest or lowest: which values are darkest [highest]"),
+  arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling", "centre", "best", "as_of"),
+  tables = c("items", "totals", "receipt"),
+  help = list(by = "what makes the rows, such as region", target = "with --shade value: the value of the middle shade [half way]",
+    best = "highest or lowest: which values are darkest [highest]"),
   example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
 )
 
@@ -117,7 +119,8 @@ grammar_commands$concentration <- list(
 grammar_commands$findings <- list(
   summary = "what stands out, in sentences: the few that make most, big and poor, new and lost at the top, far periods",
   arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of"),
-  help = list(over = "periods to compare, such as 'quarter(order_date)'", scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
+  help = list(over = "periods to compare, such as 'quarter(order_date)'",
+    scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
   example = "findings orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'"
 )
 
@@ -145,7 +148,8 @@ shell_arguments <- list(
   table = list(value = "NAME", help = "which table to print or write as csv: %s [items]", commands = charting),
   out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
   chart = list(value = "FILE", help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file", commands = charting),
-  layout = list(value = "FILE", help = "a file with rows and columns of regions: draw them as tiles laid out as on a map", commands = c("standings", "tiers")),
+  layout = list(value = "FILE", help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
+    commands = c("standings", "tiers")),
   size = list(value = "MEASURE", help = "name of a further measure that sets the size of the points in the chart", commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
   label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),

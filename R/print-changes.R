@@ -33,7 +33,8 @@ shown_ends <- function(set, n, mark) {
 rank_of_ends <- function(x) rev(seq_along(x))
 
 lines_setup <- function(x, set, rows, width) {
-  list(set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set), numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
+  list(set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set),
+    numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
     marked = "highlighted" %in% names(x), least_name = 20L)
 }
 
@@ -60,10 +61,12 @@ item_lines <- function(x, set, shown, columns, rest, totals) {
   none <- rep(NA, length(some) + length(groups))
   rows <- list(
     row = c(at[shown], none), cell = c(cell[shown], some, groups), kind = rep(1:3, c(length(shown), length(some), length(groups))),
-    name = c(item_names(set, set$order[at[shown]]), sprintf("all others (%s)", format_count(rest$items[some])), sprintf("total (%s)", format_count(set$totals$items))),
+    name = c(item_names(set, set$order[at[shown]]), sprintf("all others (%s)", format_count(rest$items[some])),
+      sprintf("total (%s)", format_count(set$totals$items))),
     mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), none), source = c(shown, none)
   )
-  rows[columns] <- lapply(columns, function(name) c(.subset2(x, name)[shown], rest[[name]][some] %||% rep(NA, length(some)), totals[[name]] %||% rep(NA, length(groups))))
+  rows[columns] <- lapply(columns, function(name) c(.subset2(x, name)[shown], rest[[name]][some] %||% rep(NA, length(some)),
+    totals[[name]] %||% rep(NA, length(groups))))
   order <- order(rows$cell, c(shown, gap, rep(Inf, length(groups))), rows$kind)
   lapply(rows, function(column) column[order])
 }
@@ -84,10 +87,13 @@ change_cells <- function(setup, x) {
   number <- function(column) ifelse(is.na(column), "", setup$numbers(column))
   class <- of_item("class")
   cells <- list(
-    name = cell(setup_name_title(setup), rows$name, "left"), value = cell(measure_title(set, "change"), ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
-    percent = cell("percent", signed(percent_formatter())(rows$percent)), class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)), "left"),
+    name = cell(setup_name_title(setup), rows$name, "left"),
+    value = cell(measure_title(set, "change"), ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
+    percent = cell("percent", signed(percent_formatter())(rows$percent)),
+    class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)), "left"),
     from = cell(names[[1L]], number(rows$from)), to = cell(names[[2L]], number(rows$to)),
-    place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)), moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
+    place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)),
+    moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
   )
   for (name in names(set$question$show)) cells[[name]] <- cell(shown_name(name), of_item(name), "left")
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
@@ -106,8 +112,10 @@ class_block <- function(setup) {
   class <- as.character(table$class)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Classes", cells = list(
-    tier = cell("class", c(paste(class_signs()[class], class), "total"), "left"), items = cell(plural(item_noun(set$question)), format_count(c(table$items, totals$items))),
-    from = cell(set$question$spans$names[[1L]], number(c(table$from, totals$from))), to = cell(set$question$spans$names[[2L]], number(c(table$to, totals$to))),
+    tier = cell("class", c(paste(class_signs()[class], class), "total"), "left"),
+    items = cell(plural(item_noun(set$question)), format_count(c(table$items, totals$items))),
+    from = cell(set$question$spans$names[[1L]], number(c(table$from, totals$from))),
+    to = cell(set$question$spans$names[[2L]], number(c(table$to, totals$to))),
     value = cell("change", signed(number)(c(table$change, totals$change)))
   ))
 }

@@ -4,7 +4,8 @@ answer_setup.eggcrate_extremes <- function(x, n, width) {
   set <- facts(x)
   groups <- if (length(x$end)) seq_along(set$totals$items) else integer()
   list(
-    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, length(groups)), kind = rep(1L, length(groups)), mark = rep(NA, length(groups))), groups = "", marked = FALSE,
+    set = set, account = set, width = max(40L, width),
+    rows = list(cell = rep(1L, length(groups)), kind = rep(1L, length(groups)), mark = rep(NA, length(groups))), groups = "", marked = FALSE,
     title = extremes_finding(set, x), lines = standings_lines(set), cells = extreme_cells(x, set), notes = extremes_notes(set)
   )
 }
@@ -33,7 +34,8 @@ extreme_cells <- function(x, set) {
   labels <- group_labels(set)
   labels[set$incomplete] <- paste(labels[set$incomplete], "(not complete)")
   side <- function(end, title) {
-    cells <- list(cell(title, cut_text(end$name, 30L), "left"), cell(measure_title(set, shown_name(set$question$measure$name)), ifelse(is.na(end$value), "", number(end$value))))
+    cells <- list(cell(title, cut_text(end$name, 30L), "left"),
+      cell(measure_title(set, shown_name(set$question$measure$name)), ifelse(is.na(end$value), "", number(end$value))))
     if (!is.null(set$value)) c(cells, list(cell("share", percent(end$share)), cell("", share_marks(end$share), "left"))) else cells
   }
   group <- if (any(nzchar(labels))) list(group = cell(paste(shown_name(group_names(set$question)), collapse = ", "), labels, "left"))
@@ -81,5 +83,6 @@ extremes_finding <- function(set, x) {
     if (length(counts) && counts[[1L]] > 1L) sprintf("%s is %s in %s", names(counts)[1L], end, format_count(counts[[1L]]))
   }
   words <- c(often("best"), often("worst"))
-  sprintf("%s %s", if (length(words)) paste(paste(words, collapse = ", "), "of") else sprintf("Best and worst %s in", item_noun(set$question)), count_of(groups, group_noun(set)))
+  sprintf("%s %s", if (length(words)) paste(paste(words, collapse = ", "), "of") else sprintf("Best and worst %s in", item_noun(set$question)),
+    count_of(groups, group_noun(set)))
 }

@@ -33,8 +33,10 @@ grid_layout <- function(set, n, figures, width) {
   if (is.null(figures)) figures <- !calendar || fits >= k || room %/% 2L < k
   end <- if (calendar) utils::tail else utils::head
   columns <- end(seq_len(k), max(1L, if (figures) fits else room %/% 2L))
-  list(table = table, rows = rows, columns = columns, k = k, names = names, text = text, totals = totals, figures = figures, wide = if (figures) wide else 2L,
-    labels = labels[columns], bottom = if (all(is.na(grid$totals$columns))) NULL else number(grid$totals$columns[columns]), all = number(grid_total(set)))
+  list(table = table, rows = rows, columns = columns, k = k, names = names, text = text, totals = totals, figures = figures,
+    wide = if (figures) wide else 2L,
+    labels = labels[columns], bottom = if (all(is.na(grid$totals$columns))) NULL else number(grid$totals$columns[columns]),
+    all = number(grid_total(set)))
 }
 
 # Short figures: three digits of sums of money, else as the measure reads.
@@ -43,19 +45,22 @@ grid_number <- function(set) {
   function(x) ifelse(is.na(x), "", vapply(x, function(v) if (is.na(v)) "" else short(signif(v, 3L)), ""))
 }
 
-grid_total <- function(set) if (is.null(set$value) || !is.null(set$question$measure$per_day)) NA_real_ else exact_real(exact_sum_by(set$value, rep(1L, length(set$cell)), 1L))
+grid_total <- function(set) if (is.null(set$value) || !is.null(set$question$measure$per_day)) NA_real_ else exact_real(exact_sum_by(set$value,
+  rep(1L, length(set$cell)), 1L))
 
 paint_grid <- function(layout, set) {
   grid <- set$grid
   body <- vapply(layout$rows, function(row) {
     at <- (row - 1L) * layout$k + layout$columns
-    paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)), layout$table$shade[at], layout$wide, !is.null(grid$asked$centre)), collapse = if (layout$figures) " " else "")
+    paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)), layout$table$shade[at], layout$wide, !is.null(grid$asked$centre)),
+      collapse = if (layout$figures) " " else "")
   }, "")
   right <- function(x) if (is.null(layout$totals)) "" else paste0("  ", align(x, "right", max(nchar(c("total", layout$totals, layout$all), "width"))))
   pad <- strrep(" ", nchar(layout$names[1L], "width") + 1L)
   lines <- paste0(layout$names, " ", body, right(layout$totals))
   # Totals have no shade.
-  bottom <- if (!is.null(layout$bottom) && layout$figures) bold(trimws(paste0(align("total", "left", nchar(pad)), paste(align(layout$bottom, "right", layout$wide), collapse = " "), right(layout$all)), "right"))
+  bottom <- if (!is.null(layout$bottom) && layout$figures) bold(trimws(paste0(align("total", "left", nchar(pad)),
+    paste(align(layout$bottom, "right", layout$wide), collapse = " "), right(layout$all)), "right"))
   c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines, bottom)
 }
 
@@ -111,7 +116,8 @@ grid_notes <- function(set, layout) {
   columns <- plural(plain_words(side_names(set, "columns")[1L]))
   c(
     shade_words(set), if (hidden[1L] > 0L) sprintf("%s more below.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
-    if (hidden[2L] > 0L) sprintf("%s %s not shown.", format_count(hidden[2L]), if (hidden[2L] == 1L) plain_words(side_names(set, "columns")[1L]) else columns),
+    if (hidden[2L] > 0L) sprintf("%s %s not shown.", format_count(hidden[2L]),
+      if (hidden[2L] == 1L) plain_words(side_names(set, "columns")[1L]) else columns),
     if (!colours_wanted()) sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
   )
 }
@@ -123,7 +129,8 @@ shade_words <- function(set) {
   number <- measure_formatter(set)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
   lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
-  sprintf("Shade: by %s %s%s%s.", asked$shade, where, if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "", if (set$question$best == "lowest") ", the lowest darkest" else "")
+  sprintf("Shade: by %s %s%s%s.", asked$shade, where, if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "",
+    if (set$question$best == "lowest") ", the lowest darkest" else "")
 }
 
 #' "Net sales are highest in Ambermouth, 2026-05 (52,532.34), lowest in …".
@@ -137,7 +144,8 @@ grid_finding <- function(set) {
   at <- c(which.max(value), which.min(value))
   name <- sprintf("%s, %s", set$grid$labels$rows[set$grid$row[at]], set$grid$labels$columns[set$grid$column[at]])
   number <- measure_formatter(set)
-  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(set)), enumerate(plain_words_of(side_names(set, "rows"))), enumerate(plain_words_of(side_names(set, "columns"))),
+  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(set)), enumerate(plain_words_of(side_names(set, "rows"))),
+    enumerate(plain_words_of(side_names(set, "columns"))),
     name[1L], number(value[at[1L]]), name[2L], number(value[at[2L]]))
 }
 

@@ -29,7 +29,8 @@ html_lines <- function(x, n) {
   table <- html_table(x, n)
   set <- facts(x)
   page <- htmltools::tags$html(lang = "en", htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
-    htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), htmltools::tags$title(question_text(set$question))), htmltools::tags$body(table))
+    htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), htmltools::tags$title(question_text(set$question))),
+    htmltools::tags$body(table))
   c("<!DOCTYPE html>", strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
 
@@ -56,9 +57,11 @@ html_rows <- function(setup) {
 
 html_cell <- function(name, cell, i, lengths, setup) {
   text <- cell$text[i]
-  chip <- if (name == "tier" && nzchar(text) && !is.null(setup$set$scheme)) sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$set$scheme)[[text]])
+  chip <- if (name == "tier" && nzchar(text) && !is.null(setup$set$scheme)) sprintf("box-shadow:inset .7rem 0 %s",
+    tier_colours(setup$set$scheme)[[text]])
   # The bar ends where the figure of the longest still has room beside it.
-  bar <- if (name == "value" && lengths[i] > 0) sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)", palette_eggcrate[["shell"]], 55 * lengths[i])
+  bar <- if (name == "value" && lengths[i] > 0) sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
+    palette_eggcrate[["shell"]], 55 * lengths[i])
   htmltools::tags$td(class = paste(c(cell$side, name, if (name %in% c("share", "cum_share")) "second"), collapse = " "), style = c(chip, bar), text)
 }
 
@@ -83,7 +86,8 @@ html_block <- function(setup) {
   cells <- setup$block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  body <- lapply(seq_along(cells[[1L]]$text), function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup), names(cells), cells))))
+  body <- lapply(seq_along(cells[[1L]]$text), function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup),
+    names(cells), cells))))
   tags$table(class = "groups", tags$caption(setup$block$caption), tags$thead(tags$tr(unname(heads))), tags$tbody(body))
 }
 
@@ -96,7 +100,8 @@ html_style <- function() {
     ".eggcrate table{border-collapse:collapse;margin:1rem 0;font-variant-numeric:tabular-nums}.eggcrate caption{text-align:left;color:", stone, "}",
     ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
     ".eggcrate .right{text-align:right}.eggcrate td.value{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
-    ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone, "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
+    ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone, "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink,
+    "}",
     ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
     ".eggcrate td.tier{padding-left:1.3rem}"
   )

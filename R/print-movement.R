@@ -34,7 +34,8 @@ tier_lines <- function(set, n, width) {
   pad <- strrep(" ", nchar(names[1L], "width") + 1L)
   hidden <- c(nrow(moved$row) - length(rows), length(moved$labels) - length(shown))
   c(muted(paste0(pad, trimws(spread_names(moved$labels[shown]), "right"))), lines,
-    muted(c(paste0(tier_legend(set, letters), "."), if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], item_noun(set$question))), if (hidden[2L] > 0L) sprintf("%s before not shown.", count_of(hidden[2L], names(set$question$over))))))
+    muted(c(paste0(tier_legend(set, letters), "."), if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], item_noun(set$question))),
+      if (hidden[2L] > 0L) sprintf("%s before not shown.", count_of(hidden[2L], names(set$question$over))))))
 }
 
 # "Tiers A, B, C; . absent"; where a letter is not the label, "1 top, 2 middle".
@@ -54,7 +55,8 @@ climb_lines <- function(set, pair, width) {
     if (!length(side$item)) return("none")
     paste(sprintf("%s (%s to %s)", movement_names(set, side$item), format_count(side$from), format_count(side$to)), collapse = ", ")
   }
-  lines <- sprintf(c("Climbers, %s to %s: %s.", "Fallers, %s to %s: %s."), set$movement$labels[pair[1L]], set$movement$labels[pair[2L]], c(words(climbs$climbers), words(climbs$fallers)))
+  lines <- sprintf(c("Climbers, %s to %s: %s.", "Fallers, %s to %s: %s."), set$movement$labels[pair[1L]], set$movement$labels[pair[2L]],
+    c(words(climbs$climbers), words(climbs$fallers)))
   unlist(lapply(lines, fold, width = width))
 }
 
@@ -94,6 +96,7 @@ movement_finding <- function(set) {
   both <- table$from %in% tiers & table$to %in% tiers
   count <- function(at) format_count(sum(table$items[at]))
   sprintf("From %s to %s %s rose a tier or more, %s fell, %s came and %s went", set$movement$labels[pair[1L]], set$movement$labels[pair[2L]],
-    paste(count(both & as.integer(table$to) < as.integer(table$from)), "of", count_of(sum(table$items), item_noun(set$question))), count(both & as.integer(table$to) > as.integer(table$from)),
+    paste(count(both & as.integer(table$to) < as.integer(table$from)), "of", count_of(sum(table$items), item_noun(set$question))),
+    count(both & as.integer(table$to) > as.integer(table$from)),
     count(table$from == absent & table$to != absent), count(table$from != absent & table$to == absent))
 }

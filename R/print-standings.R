@@ -123,8 +123,10 @@ body_rows <- function(x, set, at, keep) {
   none <- rep(NA_real_, length(keep))
   list(
     row = at[keep], cell = set$cell[at[keep]], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
-    name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]), names(set$question$by)), value = x[[set$question$measure$name]][keep],
-    share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep], mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
+    name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]), names(set$question$by)),
+    value = x[[set$question$measure$name]][keep],
+    share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep],
+    mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
   )
 }
 
@@ -142,7 +144,8 @@ extra_cells <- function(x, set, keep, rest) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
     }),
     lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left")),
-    lapply(with_names(gaps, sub("_", " ", gaps)), function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep], totals = NULL, side = "right"))
+    lapply(with_names(gaps, sub("_", " ", gaps)), function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep], totals = NULL,
+      side = "right"))
   )
 }
 
@@ -190,7 +193,8 @@ standings_title <- function(set) {
 }
 
 standings_lines <- function(set) {
-  c(if (!is.null(set$question$where)) paste0("where ", set$question$where), if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set)))
+  c(if (!is.null(set$question$where)) paste0("where ", set$question$where),
+    if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set)))
 }
 
 header_lines <- function(setup) c(bold(fold(setup$title, setup$width)), muted(unlist(lapply(setup$lines, fold, setup$width))))

@@ -52,7 +52,8 @@ target_cells <- function(setup, x) {
   status <- line_texts(x, "status", rows)
   status <- shown_status(status, set$targets$open[rows$cell], set)
   cells <- list(
-    rank = cell("rank", line_texts(x, "rank", rows)), name = cell(setup_name_title(setup), rows$name, "left"), value = cell(measure_title(set, shown_name(name)), number(rows[[name]])),
+    rank = cell("rank", line_texts(x, "rank", rows)), name = cell(setup_name_title(setup), rows$name, "left"),
+    value = cell(measure_title(set, shown_name(name)), number(rows[[name]])),
     target = cell("target", number(rows$target)), gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
     attainment = cell("attained", percent_formatter()(rows$attainment)), bar = cell("", target_bars(rows), "left"),
     status = cell("status", ifelse(nzchar(status), paste(align(status_signs(), "left")[match(status, names(status_signs()))], status), ""), "left")
@@ -89,8 +90,10 @@ status_block <- function(setup) {
   status <- shown_status(as.character(table$status), set$targets$open, set)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Statuses", cells = list(
-    tier = cell("status", paste(align(status_signs()[status], "left"), status), "left"), items = cell(plural(item_noun(set$question)), format_count(table$items)),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)), number(table[[set$question$measure$name]])), target = cell("target", number(table$target)),
+    tier = cell("status", paste(align(status_signs()[status], "left"), status), "left"),
+    items = cell(plural(item_noun(set$question)), format_count(table$items)),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)), number(table[[set$question$measure$name]])),
+    target = cell("target", number(table$target)),
     gap = cell("gap", signed(number)(table$gap)), attainment = cell("attained", percent_formatter()(table$attainment))
   ))
 }

@@ -229,7 +229,8 @@ days_function <- function(question, where, call = NULL) {
     stop_expression("`per_day` must know which date to count days of.",
       hint = "Say `over`, or name the date: `per_day(sum(net_sales), order_date)`.", call = call)
   }
-  days_of(narrowed(question$coverage(date, call), where, date), if (!is.null(period) && node_date(period) == date) period$period, names(question$over))
+  days_of(narrowed(question$coverage(date, call), where, date), if (!is.null(period) && node_date(period) == date) period$period,
+    names(question$over))
 }
 
 # A result keeps this function, so it knows nothing of the data.

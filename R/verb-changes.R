@@ -52,7 +52,8 @@
 #' only(x, class == "lost" & rank_from <= 50)
 #' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to = current(month))
 #' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from = year_ago(latest(month)))
-compare_periods <- function(data, of, by, over, where, ..., from, to, within, show, tolerance = 0, lost_after = NULL, best = "highest", ties = "min", as_of = NULL) {
+compare_periods <- function(data, of, by, over, where, ..., from, to, within, show, tolerance = 0, lost_after = NULL, best = "highest", ties = "min",
+  as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   taken <- c("of", "by", "over", "where", "within", "show")
@@ -63,12 +64,14 @@ compare_periods <- function(data, of, by, over, where, ..., from, to, within, sh
 }
 
 ask_changes <- function(data, words, rules, spans, tolerance = 0, lost_after = NULL, name = "the data", reading = list(), call = NULL, part = NULL) {
-  if (is.null(words$over)) stop_expression("`over` is missing.", hint = "Say which periods to compare, such as `over = month(order_date)`.", call = call)
+  if (is.null(words$over)) stop_expression("`over` is missing.", hint = "Say which periods to compare, such as `over = month(order_date)`.",
+    call = call)
   spans <- list(from = read_period(spans$from, "from", call), to = read_period(spans$to, "to", call))
   level <- read_tolerance(tolerance, call)
   check_days(lost_after, call)
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
-  asked$again <- function(data, words, rules, name, reading, call, part) ask_changes(data, words, rules, spans, tolerance, lost_after, name, reading, call, part)
+  asked$again <- function(data, words, rules, name, reading, call, part) ask_changes(data, words, rules, spans, tolerance, lost_after, name, reading,
+    call, part)
   compiled <- compile_asked(asked, part, call)
   node <- compiled$question$over[[1L]]
   found <- change_periods(node$period, compiled$question$coverage(node_date(node), call), spans, call)
@@ -105,7 +108,8 @@ put_changes <- function(x, tolerance, lost_after) {
   had <- unclass(as_plain(x))
   class <- shown_tier(labelled_tier(found$number, list(labels = change_classes)))
   names <- names(c(set$question$within, set$question$by))
-  columns <- c(had[names], had[c("from", "to", "change")], found["percent"], list(class = class), found[c("rank_from", "rank_to", "rank_change", "last_order")],
+  columns <- c(had[names], had[c("from", "to", "change")], found["percent"], list(class = class),
+    found[c("rank_from", "rank_to", "rank_change", "last_order")],
     had[names(set$question$show)])
   out <- rebuild(x, lapply(columns, key_at, set$rows), set)
   class(out) <- c("eggcrate_changes", class(x))
@@ -116,11 +120,13 @@ change_receipt <- function(set) {
   spans <- set$question$spans
   days <- function(span) sprintf("%s to %s", day_text(span[1L]), day_text(span[2L]))
   facts <- list(
-    receipt_rows("periods", "from", value = spans$names[[1L]], note = days(spans$from)), receipt_rows("periods", "to", value = spans$names[[2L]], note = days(spans$to)),
+    receipt_rows("periods", "from", value = spans$names[[1L]], note = days(spans$from)),
+    receipt_rows("periods", "to", value = spans$names[[2L]], note = days(spans$to)),
     receipt_rows("periods", "days not there yet", if (spans$cut) diff(spans$days) else 0, spans$names[[2L]], "the same days of both are compared"),
     if (spans$late) receipt_rows("periods", "not complete", value = spans$names[[1L]], note = "the data begin within it"),
     if (!set$changes$history) receipt_rows("periods", "history", value = "none before from", note = "who is called new may have been there before"),
-    if (!is.null(set$changes$tolerance)) receipt_rows("rule", "tolerance", value = set$changes$tolerance$text, note = "of from, up to which a change is level"),
+    if (!is.null(set$changes$tolerance)) receipt_rows("rule", "tolerance", value = set$changes$tolerance$text,
+      note = "of from, up to which a change is level"),
     if (!is.null(set$changes$lost_after)) receipt_rows("rule", "lost_after", set$changes$lost_after, note = "days without an order")
   )
   table <- add_rows(set$receipt, facts)

@@ -47,7 +47,8 @@ measure_concentration <- function(x, compare_with = NULL, call = NULL) {
     at <- match_groups(set, before, call)
     columns[c("gini_before", "herfindahl_before", "effective_before")] <- lapply(earlier[c("gini", "herfindahl", "effective")], `[`, at)
   }
-  structure(columns, row.names = .set_row_names(length(columns$items)), class = c("eggcrate_concentration", "tbl_df", "tbl", "data.frame"), eggcrate = c(set, list(before = before)))
+  structure(columns, row.names = .set_row_names(length(columns$items)), class = c("eggcrate_concentration", "tbl_df", "tbl", "data.frame"),
+    eggcrate = c(set, list(before = before)))
 }
 
 # The same groups of another time.
@@ -74,7 +75,8 @@ answer_setup.eggcrate_concentration <- function(x, n, width) {
   set <- facts(x)
   groups <- length(x$items)
   list(
-    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, groups), kind = rep(1L, groups), mark = rep(NA, groups)), groups = "", marked = FALSE,
+    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, groups), kind = rep(1L, groups), mark = rep(NA, groups)),
+    groups = "", marked = FALSE,
     title = concentration_finding(x, set), lines = standings_lines(set), cells = concentration_cells(x, set),
     notes = if (sum(x$left_out)) sprintf("%s at or below zero left out of Gini and Herfindahl.", count_of(sum(x$left_out), item_noun(set$question)))
   )
@@ -83,14 +85,17 @@ answer_setup.eggcrate_concentration <- function(x, n, width) {
 concentration_cells <- function(x, set) {
   three <- number_formatter(3L)
   cells <- list(
-    name = cell(paste(shown_name(group_names(set$question)), collapse = ", "), rep_len(if (length(group_names(set$question))) group_labels(set) else "all", length(x$items)), "left"), items = cell(plural(item_noun(set$question)), format_count(x$items)),
+    name = cell(paste(shown_name(group_names(set$question)), collapse = ", "),
+      rep_len(if (length(group_names(set$question))) group_labels(set) else "all", length(x$items)), "left"),
+      items = cell(plural(item_noun(set$question)), format_count(x$items)),
     value = cell(measure_title(set, shown_name(set$question$measure$name)), measure_formatter(set)(x$total)), gini = cell("gini", three(x$gini))
   )
   if (!is.null(.subset2(x, "gini_before"))) cells$gini_before <- cell("before", three(.subset2(x, "gini_before")))
   cells$herfindahl <- cell("herfindahl", three(x$herfindahl))
   if (!is.null(.subset2(x, "herfindahl_before"))) cells$herfindahl_before <- cell("before", three(.subset2(x, "herfindahl_before")))
   cells$effective <- cell("as many as", number_formatter(1L)(x$effective))
-  for (name in c("n_50", "n_80", "n_95")) cells[[name]] <- cell(sub("n_(.*)", if (name == "n_50") "make \\1 %" else "\\1 %", name), ifelse(is.na(x[[name]]), "", format_count(x[[name]])))
+  for (name in c("n_50", "n_80", "n_95")) cells[[name]] <- cell(sub("n_(.*)", if (name == "n_50") "make \\1 %" else "\\1 %", name),
+    ifelse(is.na(x[[name]]), "", format_count(x[[name]])))
   cells
 }
 
@@ -103,9 +108,12 @@ concentration_finding <- function(x, set) {
     if (!length(widest)) {
       return(question_text(set$question))
     }
-    return(sprintf("%s most concentrated in %s (Gini %s)", capital(measure_words(set)), group_labels(set)[widest], number_formatter(3L)(x$gini[widest])))
+    return(sprintf("%s most concentrated in %s (Gini %s)", capital(measure_words(set)), group_labels(set)[widest],
+      number_formatter(3L)(x$gini[widest])))
   }
   gap <- if (!is.null(.subset2(x, "gini_before"))) x$gini - .subset2(x, "gini_before") else NA
-  than <- if (is.na(gap)) "" else if (gap == 0) ", as concentrated as before" else sprintf(", %s concentrated than before (%s)", if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
-  sprintf("%s of %s rest as if on %s equal ones: Gini %s%s", capital(measure_words(set)), count_of(x$items, item_noun(set$question)), number_formatter(0L)(x$effective), number_formatter(3L)(x$gini), than)
+  than <- if (is.na(gap)) "" else if (gap == 0) ", as concentrated as before" else sprintf(", %s concentrated than before (%s)",
+    if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
+  sprintf("%s of %s rest as if on %s equal ones: Gini %s%s", capital(measure_words(set)), count_of(x$items, item_noun(set$question)),
+    number_formatter(0L)(x$effective), number_formatter(3L)(x$gini), than)
 }

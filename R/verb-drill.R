@@ -122,24 +122,30 @@ why_steps <- function(row, set) {
   near <- neighbours(row, set, at)
   size <- at$size[row]
   tied <- sum(set$block == set$block[row]) - 1L
-  add("rank", at$first[row], sprintf("no. %s of %s%s", format_count(at$first[row]), count_of(size, noun), if (tied) sprintf(", with %s of the same value", format_count(tied)) else ""))
+  add("rank", at$first[row], sprintf("no. %s of %s%s", format_count(at$first[row]), count_of(size, noun),
+    if (tied) sprintf(", with %s of the same value", format_count(tied)) else ""))
   next_to <- function(words, distance, name, other) sprintf(words, number(distance), name, format_count(at$first[other]))
-  add("above", near$to_above, if (is.na(near$above)) "none is above" else next_to("%s more would reach %s, no. %s", near$to_above, near$above_name, near$above))
-  add("below", near$to_below, if (is.na(near$below)) "none is below" else next_to("%s ahead of %s, no. %s", near$to_below, near$below_name, near$below))
+  add("above", near$to_above, if (is.na(near$above)) "none is above" else next_to("%s more would reach %s, no. %s", near$to_above, near$above_name,
+    near$above))
+  add("below", near$to_below, if (is.na(near$below)) "none is below" else next_to("%s ahead of %s, no. %s", near$to_below, near$below_name,
+    near$below))
   if (!is.null(set$value) && is.null(set$changes)) {
     base <- exact_real(if (length(set$base$value) == 1L) set$base else exact_at(set$base, row))
     share <- why_share(set, row)
-    add("share", share$share, if (is.na(share$share)) "no share: the total is not above zero" else sprintf("%s / %s = %s", number(value), number(base), percent(share$share)))
+    add("share", share$share, if (is.na(share$share)) "no share: the total is not above zero" else sprintf("%s / %s = %s", number(value),
+      number(base), percent(share$share)))
     add("running", share$running, sprintf("%s with all above it, %s of the total", number(share$running), percent(share$cum_share)))
   }
   worse <- size - at$first[row] - tied
-  add("percentile", if (size > 1L) worse / (size - 1) else NA, if (size > 1L) sprintf("better than %s of the %s others", format_count(worse), format_count(size - 1L)) else "the only one")
+  add("percentile", if (size > 1L) worse / (size - 1) else NA,
+    if (size > 1L) sprintf("better than %s of the %s others", format_count(worse), format_count(size - 1L)) else "the only one")
   gather_facts(c(facts, why_group(row, set)))
 }
 
 # Why it is in its tier, quadrant, class or status.
 why_group <- function(row, set) {
-  c(if (!is.null(set$scheme)) why_tier(row, set), if (!is.null(set$quadrants)) why_quadrant(row, set), if (!is.null(set$changes)) why_class(row, set), if (!is.null(set$targets)) why_status(row, set))
+  c(if (!is.null(set$scheme)) why_tier(row, set), if (!is.null(set$quadrants)) why_quadrant(row, set),
+    if (!is.null(set$changes)) why_class(row, set), if (!is.null(set$targets)) why_status(row, set))
 }
 
 why_quadrant <- function(row, set) {
@@ -153,7 +159,8 @@ why_quadrant <- function(row, set) {
   q <- list(set$quantity, second_quantity(set))
   sides <- vapply(1:2, function(i) {
     gap <- found[[c("gap_of", "gap_against")[i]]][row]
-    sprintf("%s %s is %s (split at %s)", plain_words(names[i]), formats[[i]](quantity_real(quantity_at(q[[i]], row))), if (gap >= 0) "high" else "low", formats[[i]](found$lines[[i]][cell]))
+    sprintf("%s %s is %s (split at %s)", plain_words(names[i]), formats[[i]](quantity_real(quantity_at(q[[i]], row))),
+      if (gap >= 0) "high" else "low", formats[[i]](found$lines[[i]][cell]))
   }, "")
   list(why_fact("quadrant", found$number[row], sprintf("%s: %s", found$labels[found$number[row]], paste(sides, collapse = ", "))))
 }
@@ -167,7 +174,9 @@ why_class <- function(row, set) {
   list(
     why_fact("from", value(2L), sprintf("%s in %s, from %s", number(value(2L)), spans$names[1L], count_of(rows[1L], "row"))),
     why_fact("to", value(3L), sprintf("%s in %s, from %s", number(value(3L)), spans$names[2L], count_of(rows[2L], "row"))),
-    why_fact("class", set$changes$number[row], if (is.na(class)) "none: one of the values is missing" else sprintf("%s: %s before %s, last order on %s", class, count_of(rows[3L], "row"), spans$names[2L], day_text(part_rows(set, "last order")[row])))
+    why_fact("class", set$changes$number[row], if (is.na(class)) "none: one of the values is missing" else {
+      sprintf("%s: %s before %s, last order on %s", class, count_of(rows[3L], "row"), spans$names[2L], day_text(part_rows(set, "last order")[row]))
+    })
   )
 }
 
@@ -181,7 +190,8 @@ why_status <- function(row, set) {
   target <- quantity_real(quantity_at(found$target, row))
   attained <- if (is.na(found$attainment[row])) "" else sprintf(", %s of it", percent_formatter()(found$attainment[row]))
   list(why_fact("target", target, sprintf("%s, from %s", number(target), found$words)),
-    why_fact("status", found$number[row], sprintf("%s: %s%s", shown_status(status, found$open[set$cell[row]], set), signed(number)(quantity_real(quantity_at(found$gap, row))), attained)))
+    why_fact("status", found$number[row], sprintf("%s: %s%s", shown_status(status, found$open[set$cell[row]], set),
+      signed(number)(quantity_real(quantity_at(found$gap, row))), attained)))
 }
 
 why_fact <- function(step, value, text) list(step = step, value = as.numeric(value), text = text)
@@ -225,6 +235,7 @@ why_tier <- function(row, set) {
     why_fact("tier", as.integer(tier), sprintf("%s of %s (%s)", tier, scheme_title(set$scheme), interval)),
     why_fact("to next", gaps$to_next[row],
       if (is.na(gaps$to_next[row])) "no better tier has items" else sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), still)),
-    why_fact("spare", gaps$spare[row], if (is.na(gaps$spare[row])) "it can fall no further" else sprintf("%s above the floor of its tier", number(gaps$spare[row])))
+    why_fact("spare", gaps$spare[row], if (is.na(gaps$spare[row])) "it can fall no further" else sprintf("%s above the floor of its tier",
+      number(gaps$spare[row])))
   )
 }

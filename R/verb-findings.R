@@ -41,20 +41,24 @@ find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
   check_not_changes(x, "Findings are", call)
   x <- drop_others(x)
   set <- facts(x)
-  if (length(set$totals$items) > 1L) stop_eggcrate("call", "unknown_value", "Findings are of standings without groups.", i = "Ask one group at a time, with `where`.", call = call)
+  if (length(set$totals$items) > 1L) stop_eggcrate("call", "unknown_value", "Findings are of standings without groups.",
+    i = "Ask one group at a time, with `where`.", call = call)
   asked <- held_data(x)
-  if (is.null(asked)) stop_data("gone", "The rows behind these standings are no longer at hand.", i = "Make the standings again in this session.", call = call)
+  if (is.null(asked)) stop_data("gone", "The rows behind these standings are no longer at hand.", i = "Make the standings again in this session.",
+    call = call)
   found <- c(
     find_few(set), if (!is.null(against)) find_poor(asked, against, call), find_near(set),
     if (!is.null(over)) c(find_top(asked, over, top, call), find_concentration(asked, set, over, call), find_far(asked, set, over, call))
   )
   found <- found[!vapply(found, is.null, NA)]
   field <- function(name, like) vapply(found, `[[`, like, name)
-  structure(list(kind = field("kind", ""), finding = field("text", ""), value = field("value", 0), items = lapply(found, `[[`, "items")), row.names = .set_row_names(length(found)),
+  structure(list(kind = field("kind", ""), finding = field("text", ""), value = field("value", 0), items = lapply(found, `[[`, "items")),
+    row.names = .set_row_names(length(found)),
     class = c("eggcrate_findings", "tbl_df", "tbl", "data.frame"), title = question_text(set$question))
 }
 
-a_finding <- function(kind, text, value, items = character()) list(list(kind = kind, text = paste0(capital(text), "."), value = as.numeric(value), items = items))
+a_finding <- function(kind, text, value, items = character()) list(list(kind = kind, text = paste0(capital(text), "."), value = as.numeric(value),
+  items = items))
 
 find_few <- function(set) {
   if (is.null(set$value) || !length(set$cell) || exact_signs_(set$total$value) <= 0L) {
@@ -72,7 +76,8 @@ find_few <- function(set) {
 
 find_poor <- function(asked, against, call = NULL) {
   words <- replace(asked$words, "also", list(NULL))
-  q <- ask_quadrants(asked$data, words, against, asked$rules, list(of = NULL, against = NULL), name = asked$name, reading = asked$reading, call = call)
+  q <- ask_quadrants(asked$data, words, against, asked$rules, list(of = NULL, against = NULL), name = asked$name, reading = asked$reading,
+    call = call)
   set <- facts(q)
   row <- standing_out(set)
   if (length(row)) a_finding("poor", quadrant_finding(set), quantity_real(quantity_at(second_quantity(set), row)), item_names(set, set$order[row]))
@@ -88,7 +93,8 @@ find_near <- function(set) {
     names <- item_names(set, set$order[near$rows])
     first <- near$rows[1L]
     number <- if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set)
-    text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s", count_of(length(names), item_noun(set$question)), if (length(names) == 1L) "is" else "are", line,
+    text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s", count_of(length(names), item_noun(set$question)),
+      if (length(names) == 1L) "is" else "are", line,
       names[1L], set$tier[first], verb, number(set$gaps[[gap]][first]))
     a_finding("near", text, near$part[1L], names)
   }
@@ -106,7 +112,8 @@ find_top <- function(asked, over, top, call = NULL) {
   noun <- plural(item_noun(set$question))
   said <- function(at, kind, span, what) {
     if (!length(at)) return(NULL)
-    text <- sprintf("%s of the first %s %s of %s %s %s: %s", format_count(length(at)), format_count(top), noun, span, if (length(at) == 1L) "is" else "are", what, enumerate(names[at]))
+    text <- sprintf("%s of the first %s %s of %s %s %s: %s", format_count(length(at)), format_count(top), noun, span,
+      if (length(at) == 1L) "is" else "are", what, enumerate(names[at]))
     a_finding(kind, text, length(at), names[at])
   }
   c(said(at_the_top(columns, c("new", "returned"), "rank_to", top), "new at the top", spans[2L], sprintf("new or returned since %s", spans[1L])),
@@ -126,7 +133,8 @@ find_concentration <- function(asked, set, over, call = NULL) {
   }
   labels <- facts(x)$totals[[group_names(facts(x)$question)]][pair]
   three <- number_formatter(3L)
-  a_finding("concentration", sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(set), labels[2L], if (change > 0) "more" else "less", labels[1L],
+  a_finding("concentration", sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(set), labels[2L],
+    if (change > 0) "more" else "less", labels[1L],
     three(gini$gini[pair[2L]]), three(gini$gini[pair[1L]])), change)
 }
 
@@ -141,7 +149,8 @@ find_far <- function(asked, set, over, call = NULL) {
   }
   label <- found$totals[[group_names(found$question)]][whole[far$at]]
   number <- measure_formatter(set)
-  a_finding("far", sprintf("%s is far %s the other %s: %s %s, %s in the middle", label, if (far$score > 0) "above" else "below", plural(group_names(found$question)), number(found$totals[[name]][whole[far$at]]),
+  a_finding("far", sprintf("%s is far %s the other %s: %s %s, %s in the middle", label, if (far$score > 0) "above" else "below",
+    plural(group_names(found$question)), number(found$totals[[name]][whole[far$at]]),
     measure_words(set), number(far$middle)), far$score, label)
 }
 

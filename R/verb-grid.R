@@ -36,19 +36,22 @@
 #' heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows")
 #' heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = category, across = month(order_date),
 #'   where = in_period(order_date, last(12, month)))
-heat_grid <- function(data, of, by, across, where, ..., shade = "rank", along = "all", floor = NULL, target = NULL, ceiling = NULL, centre = NULL, best = "highest", as_of = NULL) {
+heat_grid <- function(data, of, by, across, where, ..., shade = "rank", along = "all", floor = NULL, target = NULL, ceiling = NULL, centre = NULL,
+  best = "highest", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame(), c("of", "by", "where"))
   across <- capture(substitute(across), parent.frame())
   rules <- replace(default_rules(), c("best", "as_of"), list(best, as_of))
-  ask_grid(data, asked, across, rules, list(shade = shade, along = along, floor = floor, target = target, ceiling = ceiling, centre = centre), data_name(substitute(data)), call = call)
+  ask_grid(data, asked, across, rules, list(shade = shade, along = along, floor = floor, target = target, ceiling = ceiling, centre = centre),
+    data_name(substitute(data)), call = call)
 }
 
 ask_grid <- function(data, words, across, rules, asked, name = "the data", reading = list(), call = NULL) {
   asked <- check_shading(asked, rules$best, call)
   across <- read_expression(across, "across", call)
-  if (is.null(across)) stop_expression("`across` is missing.", hint = "Say what makes the columns, such as `across = month(order_date)`.", call = call)
+  if (is.null(across)) stop_expression("`across` is missing.", hint = "Say what makes the columns, such as `across = month(order_date)`.",
+    call = call)
   by <- read_expression(words$by, "by", call)
   # Rates count the days of the side that is a period, whichever it is.
   turned <- is_period_call(by) && !is_period_call(across)
@@ -82,13 +85,17 @@ check_shading <- function(asked, best, call = NULL) {
   lines <- asked[c("floor", "target", "ceiling", "centre")]
   for (name in names(Filter(Negate(is.null), lines))) {
     x <- lines[[name]]
-    if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) stop_eggcrate("call", "unknown_value", sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
-    if (asked$shade == "rank") stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value.", name), i = "Say `shade = \"value\"`.", call = call)
+    if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
+    if (asked$shade == "rank") stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value.", name), i = "Say `shade = \"value\"`.",
+      call = call)
   }
-  if (!is.null(asked$centre) && !is.null(asked$target)) stop_eggcrate("call", "unknown_value", "`centre` and `target` are two middles of one shade.", i = "Give one of them.", call = call)
+  if (!is.null(asked$centre) && !is.null(asked$target)) stop_eggcrate("call", "unknown_value", "`centre` and `target` are two middles of one shade.",
+    i = "Give one of them.", call = call)
   between <- c(asked$floor, asked$target, asked$ceiling)
   if (is.unsorted(if (best == "lowest") rev(between) else between, strictly = TRUE)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`floor`, `target` and `ceiling` must %s, as the %s value is best.", if (best == "lowest") "fall" else "rise", best), call = call)
+    stop_eggcrate("call", "unknown_value", sprintf("`floor`, `target` and `ceiling` must %s, as the %s value is best.",
+      if (best == "lowest") "fall" else "rise", best), call = call)
   }
   asked
 }

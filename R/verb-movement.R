@@ -35,7 +35,8 @@ movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), be
 }
 
 ask_movement <- function(data, words, rules, scheme, name = "the data", reading = list(), call = NULL) {
-  if (is.null(words$over)) stop_expression("`over` is missing.", hint = "Say which periods to follow, such as `over = quarter(order_date)`.", call = call)
+  if (is.null(words$over)) stop_expression("`over` is missing.", hint = "Say which periods to follow, such as `over = quarter(order_date)`.",
+    call = call)
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
   compiled <- compile_asked(asked, NULL, call)
   node <- compiled$question$over[[1L]]
@@ -59,7 +60,8 @@ put_movement <- function(x, periods, complete, call = NULL) {
   by <- names(set$question$by)
   keys <- lapply(set$tally$keys[by], function(key) key[set$order[first[rows$item]]])
   columns <- c(with_names(list(set$movement$labels[rows$period]), names(set$question$over)), list(rank = rows$rank, rank_change = rows$change),
-    Map(key_column, keys, set$question$by), with_names(list(quantity_real(set$quantity)[rows$row]), set$question$measure$name), list(tier = rows$tier))
+    Map(key_column, keys, set$question$by), with_names(list(quantity_real(set$quantity)[rows$row]), set$question$measure$name),
+    list(tier = rows$tier))
   structure(columns, row.names = .set_row_names(length(rows$item)), class = c("eggcrate_movement", "tbl_df", "tbl", "data.frame"), eggcrate = set)
 }
 

@@ -43,7 +43,8 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 
 ask_quadrants <- function(data, words, against, rules, splits, groups = NULL, near = "5%", name = "the data", reading = list(), call = NULL) {
   if (is.null(against)) {
-    stop_expression("`against` is missing.", hint = "Name the second measure, such as `against = c(margin = sum(profit) / sum(net_sales))`.", call = call)
+    stop_expression("`against` is missing.", hint = "Name the second measure, such as `against = c(margin = sum(profit) / sum(net_sales))`.",
+      call = call)
   }
   near <- read_part(near, "near", call)
   splits <- Map(check_split, splits, c("split_of", "split_against"), list(call))
@@ -58,7 +59,8 @@ check_split <- function(split, arg, call = NULL) {
     return(number)
   }
   if (!is.character(split) || length(split) != 1L || !split %in% split_rules) {
-    stop_eggcrate("call", "unknown_value", sprintf("`%s` must be %s, not %s.", arg, enumerate(c(quoted(split_rules), "a number"), "or"), describe(split)), call = call)
+    stop_eggcrate("call", "unknown_value", sprintf("`%s` must be %s, not %s.", arg, enumerate(c(quoted(split_rules), "a number"), "or"),
+      describe(split)), call = call)
   }
   split
 }
@@ -71,7 +73,8 @@ put_quadrants <- function(x, splits, groups, near, call = NULL) {
   set$quadrants <- quadrant_rows(set, asked, near)
   set$quadrants$labels <- quadrant_labels(groups, measure_names(set$question)[1:2], call)
   set$receipt <- quadrant_receipt(set)
-  columns <- c(columns, list(quadrant = shown_tier(labelled_tier(set$quadrants$number, list(labels = set$quadrants$labels)))), set$quadrants[quadrant_columns[-1L]])
+  columns <- c(columns, list(quadrant = shown_tier(labelled_tier(set$quadrants$number, list(labels = set$quadrants$labels)))),
+    set$quadrants[quadrant_columns[-1L]])
   set$rows <- quadrant_order(set)
   out <- rebuild(x, lapply(columns, key_at, set$rows), set)
   class(out) <- c("eggcrate_quadrants", class(x))

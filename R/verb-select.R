@@ -92,7 +92,8 @@ selection_receipt <- function(receipt, step, found, at_cut) {
   ))
 }
 
-cut_notes <- c(keep = "a tie at the cut is in as a whole", drop = "a tie at the cut is out as a whole", split = "a tie at the cut is split in row order")
+cut_notes <- c(keep = "a tie at the cut is in as a whole", drop = "a tie at the cut is out as a whole",
+  split = "a tie at the cut is split in row order")
 
 # The same kind of result with other columns and rows.
 rebuild <- function(x, columns, set) {
@@ -121,7 +122,8 @@ others_rows <- function(columns, set) {
     with_names(list(sprintf("all others (%d)", rest$items[cell])), names(set$question$by)[1L]),
     lapply(rest$values, function(value) value[cell]), list(share = rest$share[cell])
   )
-  list(cell = cell, columns = lapply(with_names(names(columns), names(columns)), function(name) known[[name]] %||% rep(columns[[name]][NA_integer_], length(cell))))
+  list(cell = cell, columns = lapply(with_names(names(columns), names(columns)),
+    function(name) known[[name]] %||% rep(columns[[name]][NA_integer_], length(cell))))
 }
 
 # A key that is a number or a date becomes text beside "all others".

@@ -49,7 +49,8 @@
 #' x
 #' against_target(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
 #'   where = in_period(order_date, latest(quarter)), target = year_ago())
-against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1, incomplete = FALSE, best = "highest", ties = "min", as_of = NULL) {
+against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1, incomplete = FALSE, best = "highest", ties = "min",
+  as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame(), c("of", "by", "where", "within", "over", "show"))
@@ -96,12 +97,14 @@ read_target <- function(x, call = NULL) {
     }
   }
   if (is_call_to(x, c("previous", "year_ago"))) {
-    if (length(x) > 1L) stop_expression(sprintf("`%s` takes no period here.", as.character(x[[1L]])), expr_text(x), "The periods are those of `over`.", call)
+    if (length(x) > 1L) stop_expression(sprintf("`%s` takes no period here.", as.character(x[[1L]])), expr_text(x),
+      "The periods are those of `over`.", call)
     return(list(kind = "earlier", back = as.character(x[[1L]])))
   }
   if (is_call_to(x, "-") && length(x) == 2L && is.numeric(x[[2L]])) x <- -x[[2L]]
   if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`target` must be a column, a table, `previous()`, `year_ago()` or a number, not %s.", if (is.call(x)) tick(expr_text(x)) else describe(x)), call = call)
+    stop_eggcrate("call", "unknown_value", sprintf("`target` must be a column, a table, `previous()`, `year_ago()` or a number, not %s.",
+      if (is.call(x)) tick(expr_text(x)) else describe(x)), call = call)
   }
   list(kind = "number", number = as.numeric(x))
 }
@@ -117,7 +120,8 @@ ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FA
   asked$again <- function(data, words, rules, name, reading, call, part) ask_standings(data, words, rules, name, reading, call, part)
   if (spec$kind == "column") {
     column <- as.name(spec$name)
-    asked$words["also"] <- list(list(call("=", as.name("(least target)"), call("min", column)), call("=", as.name("(most target)"), call("max", column))))
+    asked$words["also"] <- list(list(call("=", as.name("(least target)"), call("min", column)),
+      call("=", as.name("(most target)"), call("max", column))))
   }
   compiled <- compile_asked(asked, part, call)
   question <- compiled$question
@@ -126,7 +130,8 @@ ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FA
   question <- without_incomplete(question, periods)
   question$today <- if (length(question$over)) question$coverage(node_date(question$over[[1L]]))$last
   found <- function(tally, question) {
-    list(tally = tally, question = target_question(question, switch(spec$kind, table = table_targets(spec$table, question, periods, call), column = column_targets(tally, question, call),
+    list(tally = tally, question = target_question(question,
+      switch(spec$kind, table = table_targets(spec$table, question, periods, call), column = column_targets(tally, question, call),
       number = constant_targets(tally, spec$number), earlier = earlier_targets(compiled$source, question, spec$back, periods, call))))
   }
   asked$words["also"] <- list(NULL)
@@ -141,13 +146,15 @@ check_target_names <- function(question, call = NULL) {
 put_targets <- function(x, spec, exceed_at) {
   set <- facts(x)
   found <- target_rows(set, exceed_at, spec$kind == "earlier")
-  set$targets <- c(found, list(exceed_at = exceed_at, words = target_words(spec), open = set$incomplete, alone = which(found$number < 4L & set$tally$rows[set$order] == 0),
+  set$targets <- c(found, list(exceed_at = exceed_at, words = target_words(spec), open = set$incomplete,
+    alone = which(found$number < 4L & set$tally$rows[set$order] == 0),
     none = which(found$number == 4L)))
   set$receipt <- target_receipt(set)
   had <- unclass(as_plain(x))
   keys <- names(c(set$question$within, set$question$over))
   columns <- c(had[c(keys, "rank", names(set$question$by), set$question$measure$name)],
-    list(target = quantity_real(found$target), gap = quantity_real(found$gap), attainment = found$attainment, pace = rep_len(found$pace, length(set$cell)),
+    list(target = quantity_real(found$target), gap = quantity_real(found$gap), attainment = found$attainment,
+      pace = rep_len(found$pace, length(set$cell)),
       status = structure(found$number, levels = target_statuses, class = "factor")), had[names(set$question$show)])
   out <- rebuild(x, columns, set)
   class(out) <- c("eggcrate_targets", class(x))
@@ -155,7 +162,8 @@ put_targets <- function(x, spec, exceed_at) {
 }
 
 target_words <- function(spec) {
-  switch(spec$kind, table = "a table", column = sprintf("the column %s", spec$name), number = number_text(spec$number), earlier = c(previous = "the period before", year_ago = "a year ago")[[spec$back]])
+  switch(spec$kind, table = "a table", column = sprintf("the column %s", spec$name), number = number_text(spec$number),
+    earlier = c(previous = "the period before", year_ago = "a year ago")[[spec$back]])
 }
 
 target_receipt <- function(set) {
@@ -166,7 +174,8 @@ target_receipt <- function(set) {
     receipt_rows("targets", "target", value = found$words), receipt_rows("targets", "targets used", sum(found$number < 4L)),
     receipt_rows("targets", "targets without sales", length(found$alone), labels(found$alone), "missed, with 0"),
     receipt_rows("targets", "items without a target", length(found$none), labels(found$none), "in no total of targets"),
-    receipt_rows("targets", "targets filtered out", target$filtered %||% 0), receipt_rows("targets", "targets of other periods", target$outside %||% 0, if (length(target$periods)) enumerate(target$periods)),
+    receipt_rows("targets", "targets filtered out", target$filtered %||% 0),
+    receipt_rows("targets", "targets of other periods", target$outside %||% 0, if (length(target$periods)) enumerate(target$periods)),
     receipt_rows("targets", "rows that the targets are made of", target$rows %||% 0),
     receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at), note = "exceeded above this attainment")
   )))

@@ -235,7 +235,8 @@ read_scheme <- function(x, call = NULL) {
   expr <- read_expression(x, "scheme", call)
   makers <- list(tiers_by_value = tiers_by_value, tiers_by_share = tiers_by_share, tiers_by_percentile = tiers_by_percentile,
     tiers_by_rank = tiers_by_rank, tiers_equal = tiers_equal)
-  if (!is.call(expr)) stop_scheme("A scheme is a call such as tiers_by_rank(c(A = 10, B = 50)).", sprintf("The schemes are %s.", enumerate(tick(names(makers)))), call)
+  if (!is.call(expr)) stop_scheme("A scheme is a call such as tiers_by_rank(c(A = 10, B = 50)).",
+    sprintf("The schemes are %s.", enumerate(tick(names(makers)))), call)
   name <- called(expr, "schemes", names(makers), call)
   given <- as.list(expr)[-1L]
   unknown <- setdiff(names(given), c("", names(formals(makers[[name]]))))

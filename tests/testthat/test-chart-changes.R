@@ -28,8 +28,10 @@ test_that("the bridge stands on itself: each step begins where the one before en
 
 test_that("groups, one item, no change, a rate and nothing are drawn without a warning", {
   o <- demo_orders()
-  make <- function(v) compare_periods(data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-31")), v = v), of = sum(v), by = k, over = month(day))
-  cases <- list(compare_periods(o, of = sum(net_sales), by = customer, within = region, over = month(order_date)), make(c(1, 2)), make(c(5, 5)), make(c(-5, 5)),
+  make <- function(v) compare_periods(data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-31")), v = v), of = sum(v), by = k,
+    over = month(day))
+  cases <- list(compare_periods(o, of = sum(net_sales), by = customer, within = region, over = month(order_date)), make(c(1, 2)), make(c(5, 5)),
+    make(c(-5, 5)),
     compare_periods(o, of = sum(net_sales), by = customer, over = month(order_date), where = units > 1e9))
   for (x in cases) {
     expect_silent(draw(chart_changes(x)))

@@ -12,7 +12,9 @@ test_that("the curve is the core's, and its points lie on it", {
 test_that("groups, an earlier time, one item, nothing above zero and none are drawn without a warning", {
   o <- demo_orders()
   s <- standings(o, of = sum(net_sales), by = customer)
-  cases <- list(standings(o, of = sum(net_sales), by = customer, within = region), concentration(s, compare_with = standings(o, of = sum(net_sales), by = customer, where = year(order_date) == "2024")),
-    standings(data.frame(k = "a", v = 1), of = sum(v), by = k), standings(data.frame(k = c("a", "b"), v = c(-1, 0)), of = sum(v), by = k), standings(o, of = sum(net_sales), by = customer, where = units > 1e9))
+  cases <- list(standings(o, of = sum(net_sales), by = customer, within = region),
+    concentration(s, compare_with = standings(o, of = sum(net_sales), by = customer, where = year(order_date) == "2024")),
+    standings(data.frame(k = "a", v = 1), of = sum(v), by = k), standings(data.frame(k = c("a", "b"), v = c(-1, 0)), of = sum(v), by = k),
+    standings(o, of = sum(net_sales), by = customer, where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_concentration(x)))
 })

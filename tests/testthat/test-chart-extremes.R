@@ -15,7 +15,8 @@ test_that("each group has a line, with marks as long as the shares", {
 test_that("standings, one group, rates, equal ones, many periods and none are drawn without a warning", {
   o <- demo_orders()
   equal <- data.frame(k = c("a", "b"), v = 1)
-  cases <- list(standings(o, of = sum(net_sales), by = customer), standings(o, of = c(m = sum(profit) / sum(net_sales)), by = product, within = category), standings(equal, of = sum(v), by = k),
+  cases <- list(standings(o, of = sum(net_sales), by = customer),
+    standings(o, of = c(m = sum(profit) / sum(net_sales)), by = product, within = category), standings(equal, of = sum(v), by = k),
     standings(o, of = sum(net_sales), by = customer, over = month(order_date)), standings(o, of = sum(net_sales), by = customer, where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_extremes(x)))
   expect_match(ggplot2::ggplot_build(chart_extremes(cases[[4]]))$plot$labels$subtitle, "15 months not shown")

@@ -31,7 +31,9 @@ test_that("letters have a contrast of at least 4.5 to 1 on every shade", {
 test_that("many columns, one cell, blanks, a centre and nothing are drawn without a warning", {
   o <- demo_orders()
   cases <- list(heat_grid(o, of = sum(net_sales), by = customer, across = week(order_date)),
-    heat_grid(data.frame(a = "x", b = "y", v = 1), of = sum(v), by = a, across = b), heat_grid(o, of = c(margin = sum(profit) / sum(net_sales)), by = product, across = region, shade = "value", centre = 0.3),
-    heat_grid(o, of = sum(net_sales), by = product, across = month(order_date), shade = "value", along = "columns"), heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), where = units > 1e9))
+    heat_grid(data.frame(a = "x", b = "y", v = 1), of = sum(v), by = a, across = b),
+    heat_grid(o, of = c(margin = sum(profit) / sum(net_sales)), by = product, across = region, shade = "value", centre = 0.3),
+    heat_grid(o, of = sum(net_sales), by = product, across = month(order_date), shade = "value", along = "columns"),
+    heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_heat(x)))
 })

@@ -12,7 +12,8 @@ test_that("tiles have the tiers of the core in their colours, best on top, perio
 })
 
 test_that("rank lines go through the ranks of the core and break where one is absent", {
-  lines <- data.frame(k = c("a", "b", "a", "a", "b"), day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-03", "2026-03-01", "2026-03-31")), v = c(10, 5, 8, 3, 6))
+  lines <- data.frame(k = c("a", "b", "a", "a", "b"), day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-03", "2026-03-01", "2026-03-31")),
+    v = c(10, 5, 8, 3, 6))
   x <- movement(lines, of = sum(v), by = k, over = month(day), scheme = tiers_equal(2))
   chart <- chart_movement(x, ranks = TRUE)
   b <- chart$data[chart$data$item == "b", ]
@@ -30,8 +31,10 @@ test_that("the table of transitions has the counts of the core", {
 
 test_that("one item, one period, many periods, many items and none are drawn without a warning", {
   o <- demo_orders()
-  cases <- list(movement(data.frame(k = "a", d = as.Date("2026-01-31"), v = 1), of = sum(v), by = k, over = month(d)), movement(o, of = sum(net_sales), by = region, over = year(order_date)),
-    movement(o, of = sum(net_sales), by = customer, over = month(order_date)), movement(o, of = sum(net_sales), by = customer, over = month(order_date), where = units > 1e9))
+  cases <- list(movement(data.frame(k = "a", d = as.Date("2026-01-31"), v = 1), of = sum(v), by = k, over = month(d)),
+    movement(o, of = sum(net_sales), by = region, over = year(order_date)),
+    movement(o, of = sum(net_sales), by = customer, over = month(order_date)),
+    movement(o, of = sum(net_sales), by = customer, over = month(order_date), where = units > 1e9))
   for (x in cases) {
     expect_silent(draw(chart_movement(x)))
     expect_silent(draw(chart_movement(x, ranks = TRUE)))

@@ -10,7 +10,9 @@ test_that("tiles are of one size at their places, and the alternative text has t
 
 test_that("tiers, places without sales, one region and none are drawn without a warning", {
   o <- demo_orders()
-  cases <- list(assign_tiers(standings(o, of = sum(net_sales), by = region), tiers_equal(3)), standings(o, of = sum(net_sales), by = region, where = region %in% c("Midmark", "Southhook")),
-    standings(o, of = sum(net_sales), by = customer, within = region, where = region == "Midmark"), standings(o, of = sum(net_sales), by = region, where = units > 1e9))
+  cases <- list(assign_tiers(standings(o, of = sum(net_sales), by = region), tiers_equal(3)),
+    standings(o, of = sum(net_sales), by = region, where = region %in% c("Midmark", "Southhook")),
+    standings(o, of = sum(net_sales), by = customer, within = region, where = region == "Midmark"),
+    standings(o, of = sum(net_sales), by = region, where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_tiles(x, demo_tiles())))
 })

@@ -109,7 +109,8 @@ test_that("the command takes every word and rule of the function", {
     "--also", "orders = distinct(order_no)", "--also=profit", "--show", "category", "--having", "count() > 3", "--best", "lowest", "--ties",
     "dense", "--share-of", "period", "--as-of", "2025-12-31", "--all-items", items, "--where", "region != 'Midmark'", "--format", "csv"))
   expect_equal(run$status, 0)
-  x <- standings(orders_path(), of = c(rate = per_day(sum(net_sales))), by = region, over = quarter(order_date), also = c(orders = distinct(order_no), profit),
+  x <- standings(orders_path(), of = c(rate = per_day(sum(net_sales))), by = region, over = quarter(order_date),
+    also = c(orders = distinct(order_no), profit),
     show = category, having = count() > 3, best = "lowest", ties = "dense", share_of = "period", as_of = "2025-12-31",
     all_items = data.frame(region = c("Midmark", "Nowhere")), where = region != "Midmark")
   back <- utils::read.csv(text = run$out)
@@ -141,7 +142,8 @@ test_that("a plain ranking loads no package that it does not need", {
 test_that("tiers, selections and reasons go through the command", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   chart <- withr::local_tempfile(fileext = ".pdf")
-  run <- run_process(c("tiers", ask, "--scheme", "tiers_by_rank(c(A = 10), rest = 'B')", "--only", "in_tier('A')", "--format", "csv", "--chart", chart))
+  run <- run_process(c("tiers", ask, "--scheme", "tiers_by_rank(c(A = 10), rest = 'B')", "--only", "in_tier('A')", "--format", "csv", "--chart",
+    chart))
   expect_equal(run$status, 0)
   back <- utils::read.csv(text = run$out, check.names = FALSE)
   x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 10), rest = "B"))
@@ -206,8 +208,10 @@ test_that("changes from the shell are those of R, with classes, bridge and its p
 
 test_that("targets from the shell are those of R", {
   goals <- system.file("extdata", "targets.csv", package = "eggcrate")
-  ask <- c("targets", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--over", "month(order_date)", "--where", "in_period(order_date, latest(month))")
-  x <- against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)), target = demo_targets(), exceed_at = 1.3)
+  ask <- c("targets", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--over", "month(order_date)", "--where",
+    "in_period(order_date, latest(month))")
+  x <- against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
+    target = demo_targets(), exceed_at = 1.3)
   run <- run_process(c(ask, "--target", goals, "--exceed-at", "1.3", "--format", "csv"))
   csv <- utils::read.csv(text = run$out, check.names = FALSE)
   expect_equal(csv$gap, x$gap)
@@ -260,7 +264,8 @@ test_that("concentration and tiles from the shell are those of R", {
 })
 
 test_that("findings from the shell are those of R", {
-  ask <- c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "month(order_date)", "--scheme", "tiers_by_rank(c(A = 20), rest = 'B')")
+  ask <- c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "month(order_date)", "--scheme",
+    "tiers_by_rank(c(A = 20), rest = 'B')")
   x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 20), rest = "B"))
   f <- findings(x, over = month(order_date))
   expect_equal(utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out)$finding, f$finding)
@@ -272,8 +277,10 @@ test_that("findings from the shell are those of R", {
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(
-    "Did you mean `top`" = c("standings", ask, "--only", "topp(3)"), "grow, but the highest" = c("tiers", ask, "--scheme", "tiers_by_value(c(A = 1, B = 2))"),
-    "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"), "`--table` must be" = c("standings", ask, "--table", "tiers"),
+    "Did you mean `top`" = c("standings", ask, "--only", "topp(3)"),
+    "grow, but the highest" = c("tiers", ask, "--scheme", "tiers_by_value(c(A = 1, B = 2))"),
+    "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"),
+    "`--table` must be" = c("standings", ask, "--table", "tiers"),
     "must be \"one\"" = c("standings", ask, "--unit", "dozen"), "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
     "`item` is missing" = c("why", ask)
   )

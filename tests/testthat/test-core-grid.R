@@ -54,8 +54,10 @@ test_that("transposing swaps the sides and nothing else", {
     expect_equal(unique(x[[one]]), unique(y[[one]]))
     expect_equal(unique(x[[other]]), unique(y[[other]]))
   }
-  same(heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), along = "rows"), heat_grid(o, of = sum(net_sales), by = month(order_date), across = region, along = "columns"), "region", "month")
-  same(heat_grid(o, of = sum(net_sales), by = region, across = category), heat_grid(o, of = sum(net_sales), by = category, across = region), "region", "category")
+  same(heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), along = "rows"),
+    heat_grid(o, of = sum(net_sales), by = month(order_date), across = region, along = "columns"), "region", "month")
+  same(heat_grid(o, of = sum(net_sales), by = region, across = category), heat_grid(o, of = sum(net_sales), by = category, across = region),
+    "region", "category")
   same(heat_grid(o, of = per_day(sum(net_sales)), by = category, across = quarter(order_date), shade = "value", along = "columns"),
     heat_grid(o, of = per_day(sum(net_sales)), by = quarter(order_date), across = category, shade = "value", along = "rows"), "category", "quarter")
 })

@@ -113,7 +113,8 @@ test_that("random text is answered or refused with a clear message, never run", 
   set.seed(20)
   pieces <- c("amount", "units", "item", "grp", "`odd name`", "sum(", "count(", ")", "(", "==", "!=", "<", "&", "|", "!", "%in%", "c(", ",",
     "\"north\"", "'", "3", "-1e9", "NA", "NULL", "TRUE", "is_missing(", "between(", "function(x)", "{", "}", ";", "\n", "$", "[[", "@", "::",
-    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^", "-", "+", "*", "/", "0x10", "1L", "mean(", "median(", "distinct(", "per_day(",
+    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^", "-", "+", "*", "/", "0x10", "1L", "mean(",
+    "median(", "distinct(", "per_day(",
     "day", "quarter(", "month(day)", "in_period(", "latest(month)", "year_ago(", "last(", "\"2026-03\"")
   for (i in 1:2500) {
     text <- paste(sample(pieces, sample(1:9, 1), TRUE), collapse = sample(c("", " "), 1))

@@ -193,5 +193,6 @@ test_that("keys in two encodings are one item, for medians and distinct counts t
   latin <- iconv("\u00c6gir", "UTF-8", "latin1")
   lines <- data.frame(k = c("\u00c6gir", latin, latin, "b"), o = c("1", "1", "2", "3"), v = c(1, 5, 6, 3))
   x <- standings(lines, of = median(v), by = k, also = c(orders = distinct(o), all = sum(v)))
-  expect_equal(columns_of(x, c("k", "median(v)", "orders", "all")), list(k = c("\u00c6gir", "b"), "median(v)" = c(5, 3), orders = c(2, 1), all = c(12, 3)))
+  expect_equal(columns_of(x, c("k", "median(v)", "orders", "all")),
+    list(k = c("\u00c6gir", "b"), "median(v)" = c(5, 3), orders = c(2, 1), all = c(12, 3)))
 })

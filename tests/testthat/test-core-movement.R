@@ -16,7 +16,8 @@ test_that("ranks, tiers and absences of each period, worked by hand", {
   expect_equal(x$rank[x$month == "2026-05"], c(1, 1, 3)) # a and b tie
   expect_equal(as.character(x$tier[x$month == "2026-05"]), c("A", "A", "B"))
   # To the period before; none where that is empty or the item was absent.
-  expect_equal(x$rank_change[c(at("2026-02", "a"), at("2026-04", "a"), at("2026-05", "a"), at("2026-05", "b"), at("2026-05", "c"))], c(0, NA, 2, 1, -2))
+  expect_equal(x$rank_change[c(at("2026-02", "a"), at("2026-04", "a"), at("2026-05", "a"), at("2026-05", "b"), at("2026-05", "c"))],
+    c(0, NA, 2, 1, -2))
   expect_equal(period_table(x)$items, c(2, 1, 0, 3, 3))
   expect_equal(period_table(x)$v, c(15, 8, 0, 18, 15))
 })
@@ -35,7 +36,8 @@ test_that("transitions have margins that add up, absent ones included", {
 test_that("margins of the demo are the tiers of each period, computed apart", {
   scheme <- tiers_by_share(c(A = "50%", B = "80%"), rest = "C")
   x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = scheme)
-  tiers_of <- function(period) assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, where = quarter(order_date) == !!period), scheme)
+  tiers_of <- function(period) assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, where = quarter(order_date) == !!period),
+    scheme)
   from <- tiers_of("2025-Q4")
   to <- tiers_of("2026-Q1")
   t <- transitions(x)
@@ -60,7 +62,8 @@ test_that("relative bands hold under any filter, order of rows does not matter",
   sizes <- table(x$quarter, x$tier)[, 1:3]
   expect_true(all(apply(sizes, 1, function(n) diff(range(n)) <= 1)))
   o <- demo_orders()
-  y <- movement(o[sample(nrow(o)), ], of = sum(net_sales), by = customer, over = quarter(order_date), where = region == "Midmark", scheme = tiers_equal(3))
+  y <- movement(o[sample(nrow(o)), ], of = sum(net_sales), by = customer, over = quarter(order_date), where = region == "Midmark",
+    scheme = tiers_equal(3))
   expect_identical(columns_of(x, names(x)), columns_of(y, names(x)))
 })
 

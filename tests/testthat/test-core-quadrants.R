@@ -26,7 +26,8 @@ test_that("a worked example: medians of those with both values, the rate of all"
 
 test_that("at the split is high, in decimals and in fractions", {
   x <- quadrants(hand, of = sum(sales), against = sum(profit), by = item, split_of = 50, split_against = 9)
-  expect_equal(as.character(x$quadrant[match(c("e", "c", "d"), x$item)]), c("high sales, high profit", "low sales, high profit", "low sales, low profit"))
+  expect_equal(as.character(x$quadrant[match(c("e", "c", "d"), x$item)]),
+    c("high sales, high profit", "low sales, high profit", "low sales, low profit"))
   # 1/3, 2/6 and the overall 3/9 are one number.
   thirds <- data.frame(k = c("a", "b"), p = c(1, 2), s = c(3, 6))
   x <- quadrants(thirds, of = sum(s), against = c(rate = sum(p) / sum(s)), by = k)
@@ -41,7 +42,8 @@ test_that("medians, means and rates of each group are those that plain R finds",
   orders <- plain_orders()
   for (split in c("median", "mean")) {
     x <- quadrants(demo_orders(), of = sum(net_sales), against = sum(profit), by = customer, within = region, split_of = split, split_against = split)
-    items <- stats::aggregate(cbind(net_sales, profit) ~ customer + region, data = replace(orders, "customer", list(ifelse(is.na(orders$customer), "-", orders$customer))), FUN = sum)
+    items <- stats::aggregate(cbind(net_sales, profit) ~ customer + region,
+      data = replace(orders, "customer", list(ifelse(is.na(orders$customer), "-", orders$customer))), FUN = sum)
     # aggregate() drops rows without one of the two; sums of each alone are compared.
     sales <- tapply(orders$net_sales, paste(orders$region, orders$customer), sum, na.rm = TRUE)
     region <- sub(" .*", "", names(sales))
@@ -58,7 +60,8 @@ test_that("medians, means and rates of each group are those that plain R finds",
 })
 
 test_that("each item is in one quadrant, by signs that plain R finds", {
-  x <- quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer, split_of = "mean", split_against = 0.35)
+  x <- quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer, split_of = "mean",
+    split_against = 0.35)
   name <- function(high) ifelse(high, "high", "low")
   expect_equal(as.character(x$quadrant), sprintf("%s net_sales, %s margin", name(x$net_sales >= mean(x$net_sales)), name(x$margin >= 0.35)))
   expect_equal(order(as.integer(x$quadrant), x$rank), seq_len(nrow(x)))

@@ -109,7 +109,8 @@ test_that("relative tiers are cut in each group, tiers by value are the same eve
 })
 
 test_that("one item, none, all equal, all zero, all below zero", {
-  schemes <- list(tiers_by_value(c(A = 5)), tiers_by_share(c(A = "80%")), tiers_by_percentile(c(A = "20%", B = "80%")), tiers_by_rank(c(A = 2)), tiers_equal(3))
+  schemes <- list(tiers_by_value(c(A = 5)), tiers_by_share(c(A = "80%")), tiers_by_percentile(c(A = "20%", B = "80%")), tiers_by_rank(c(A = 2)),
+    tiers_equal(3))
   for (scheme in schemes) {
     expect_equal(tier_of(items(10), scheme), scheme$labels[1])
     expect_length(tier_of(standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 5), scheme), 0)

@@ -46,7 +46,7 @@ test_that("its companions fit it", {
 test_that("the examples run from top to bottom, and several periods stand side by side", {
   folder <- system.file("examples", package = "eggcrate")
   scripts <- list.files(folder, "\\.R$", full.names = TRUE)
-  expect_gte(length(scripts), 2)
+  expect_gte(length(scripts), 5)
   withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
   for (script in scripts) {
     space <- new.env()

@@ -18,6 +18,7 @@ test_that("names, currency, unit, decimals and marks hold in tables, and not in 
 
 test_that("settings that cannot be are refused", {
   expect_snapshot(refusals(
-    display_settings(unit = "dozen"), display_settings(language = "xx"), display_settings(decimals = 9), display_settings(labels = "Net sales"), display_settings("EUR")
+    display_settings(unit = "dozen"), display_settings(language = "xx"), display_settings(decimals = 9), display_settings(labels = "Net sales"),
+    display_settings("EUR")
   ))
 })

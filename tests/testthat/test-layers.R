@@ -64,7 +64,8 @@ test_that("charts and printing do no sums", {
 test_that("no name is defined twice", {
   files <- list.files(file.path(checkout(), "R"), "\\.R$", full.names = TRUE)
   defined <- unlist(lapply(files, function(file) {
-    vapply(Filter(function(e) is.call(e) && as.character(e[[1L]])[1L] == "<-" && is.name(e[[2L]]), as.list(parse(file, keep.source = FALSE))), function(e) as.character(e[[2L]]), "")
+    vapply(Filter(function(e) is.call(e) && as.character(e[[1L]])[1L] == "<-" && is.name(e[[2L]]), as.list(parse(file, keep.source = FALSE))),
+      function(e) as.character(e[[2L]]), "")
   }))
   expect_gt(length(defined), 500)
   expect_identical(unique(defined[duplicated(defined)]), character())

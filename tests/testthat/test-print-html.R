@@ -28,8 +28,10 @@ test_that("every kind of result has an HTML page with its letters declared", {
   skip_if_not_installed("htmltools")
   o <- demo_orders()
   results <- list(
-    quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = region), compare_periods(o, of = sum(net_sales), by = region, over = month(order_date)),
-    against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = demo_targets(), where = in_period(order_date, latest(month))),
+    quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = region),
+    compare_periods(o, of = sum(net_sales), by = region, over = month(order_date)),
+    against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = demo_targets(),
+      where = in_period(order_date, latest(month))),
     extremes(standings(o, of = sum(net_sales), by = region, within = category))
   )
   for (x in results) {

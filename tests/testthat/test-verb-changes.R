@@ -6,7 +6,8 @@ test_that("an incomplete month misleads nobody: default, receipt, table and figu
   r <- receipt(y)
   expect_equal(r$n[r$fact == "days not there yet"], 13)
   expect_equal(r$note[r$fact == "from"], "2026-05-01 to 2026-05-17")
-  expect_match(gsub(" +", " ", paste(format(y), collapse = " ")), "2026-06 is not complete .17 of 30 days.: its days to 2026-06-17 are compared with 2026-05-01 to 2026-05-17")
+  expect_match(gsub(" +", " ", paste(format(y), collapse = " ")),
+    "2026-06 is not complete .17 of 30 days.: its days to 2026-06-17 are compared with 2026-05-01 to 2026-05-17")
   expect_match(format(y)[1], "from 2026-05 to 2026-06, same days")
   expect_match(gsub("\n", " ", ggplot2::ggplot_build(chart_changes(y))$plot$labels$subtitle), "2026-06 is not complete")
   expect_match(gsub("\n", " ", ggplot2::ggplot_build(chart_bridge(y))$plot$labels$title), "same days")
@@ -74,7 +75,8 @@ test_that("the printed table has the classes, both ends and the total", {
   x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
   expect_snapshot({
     print(x, n = 6, width = 100)
-    print(compare_periods(demo_orders(), of = units, by = salesperson, within = region, over = month(order_date), where = region %in% c("Midmark", "Southhook")), width = 80)
+    print(compare_periods(demo_orders(), of = units, by = salesperson, within = region, over = month(order_date),
+      where = region %in% c("Midmark", "Southhook")), width = 80)
     print(only(x, class == "returned" & top(20)), width = 80)
   })
   none <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = month(order_date), where = units > 1e9)

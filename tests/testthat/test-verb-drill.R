@@ -2,7 +2,8 @@ test_that("drilling asks the same of the rows of an item, by another column", {
   orders <- demo_orders()
   x <- standings(orders, of = sum(net_sales), by = customer, where = category != "Rope", also = c(orders = distinct(order_no)))
   y <- drill(x, "Varlow Boatyard", by = product)
-  direct <- standings(orders, of = sum(net_sales), by = product, where = category != "Rope" & customer == "Varlow Boatyard", also = c(orders = distinct(order_no)))
+  direct <- standings(orders, of = sum(net_sales), by = product, where = category != "Rope" & customer == "Varlow Boatyard",
+    also = c(orders = distinct(order_no)))
   expect_equal(columns_of(y, names(direct)), columns_of(direct, names(direct)))
   expect_account(y)
   tiers <- assign_tiers(x, tiers_by_rank(c(A = 3), rest = "B"))
@@ -71,12 +72,14 @@ test_that("why names the quadrant, the class or the status, and what it rests on
     reasons$text[reasons$step == name]
   }
   q <- quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer)
-  expect_match(step(q, "Varlow Boatyard", "quadrant"), "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.005 is low \\(split at 0.313\\)$")
+  expect_match(step(q, "Varlow Boatyard", "quadrant"),
+    "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.005 is low \\(split at 0.313\\)$")
   x <- compare_periods(o, of = sum(net_sales), by = customer, over = month(order_date))
   expect_equal(step(x, "Lornet Sailmakers", "to"), "0.00 in 2026-05, from 0 rows")
   expect_match(step(x, "Lornet Sailmakers", "class"), "^lost: [0-9]+ rows before 2026-05, last order on 2026-04-07$")
   expect_length(step(x, "Lornet Sailmakers", "share"), 0)
-  g <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)), target = demo_targets())
+  g <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
+    target = demo_targets())
   expect_equal(step(g, "Midmark", "status"), "exceeded: +9,859.22, 182.2 % of it")
   expect_error(chart_bars(x), "chart_changes")
 })

@@ -2,9 +2,12 @@ test_that("a grid that cannot be is refused", {
   o <- demo_orders()
   expect_snapshot(refusals(
     heat_grid(o, of = sum(net_sales), by = region), heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), shade = "heat"),
-    heat_grid(o, of = sum(net_sales), by = region, across = category, along = "diagonals"), heat_grid(o, of = sum(net_sales), by = region, across = category, floor = 3),
-    heat_grid(o, of = sum(net_sales), by = region, across = category, shade = "value", floor = 9, target = 5), heat_grid(o, of = sum(net_sales), by = region, across = category, shade = "value", centre = 9, target = 5),
-    heat_grid(o, of = sum(net_sales), by = region, across = region), heat_grid(o, of = sum(net_sales), by = region, across = category, shade = "value", floor = "low"),
+    heat_grid(o, of = sum(net_sales), by = region, across = category, along = "diagonals"),
+    heat_grid(o, of = sum(net_sales), by = region, across = category, floor = 3),
+    heat_grid(o, of = sum(net_sales), by = region, across = category, shade = "value", floor = 9, target = 5),
+    heat_grid(o, of = sum(net_sales), by = region, across = category, shade = "value", centre = 9, target = 5),
+    heat_grid(o, of = sum(net_sales), by = region, across = region),
+    heat_grid(o, of = sum(net_sales), by = region, across = category, shade = "value", floor = "low"),
     heat_grid(o, of = sum(net_sales), by = c(shade = region), across = category)
   ))
 })

@@ -1,5 +1,6 @@
 test_that("the printed movement has tiers, climbers and transitions", {
-  x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_by_share(c(A = "50%", B = "80%"), rest = "C"))
+  x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
+    scheme = tiers_by_share(c(A = "50%", B = "80%"), rest = "C"))
   expect_snapshot(print(x, n = 5, width = 90))
   expect_account(x)
   none <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), where = units > 1e9)
@@ -14,6 +15,7 @@ test_that("wrong calls are refused", {
   o <- demo_orders()
   expect_snapshot(refusals(
     movement(o, of = sum(net_sales), by = customer), movement(o, of = sum(net_sales), by = customer, over = quarter(order_date), scheme = 4),
-    movement(o, of = sum(net_sales), by = c(tier = customer), over = quarter(order_date)), transitions(o), movement(o, of = sum(net_sales), by = customer, over = region)
+    movement(o, of = sum(net_sales), by = c(tier = customer), over = quarter(order_date)), transitions(o),
+    movement(o, of = sum(net_sales), by = customer, over = region)
   ))
 })

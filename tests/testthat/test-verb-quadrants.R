@@ -16,7 +16,8 @@ test_that("quadrants may have names of their own, and are usable in selections",
 
 test_that("the receipt names the splits, what is outside and why, and quadrants without items", {
   orders <- demo_orders()
-  x <- quadrants(orders, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales, when = category == "Rope")), by = customer, split_of = 1e9)
+  x <- quadrants(orders, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales, when = category == "Rope")), by = customer,
+    split_of = 1e9)
   r <- receipt(x)
   expect_equal(r$value[r$fact == "split of net_sales"], "1000000000")
   expect_equal(r$n[r$fact == "items outside"], sum(is.na(x$margin)))
@@ -30,8 +31,10 @@ test_that("wrong calls are refused", {
   o <- demo_orders()
   expect_snapshot(refusals(
     quadrants(o, of = sum(net_sales), by = customer), quadrants(o, of = sum(net_sales), against = profit, by = customer, split_of = "middle"),
-    quadrants(o, of = sum(net_sales), against = profit, by = customer, split_against = Inf), quadrants(o, of = sum(net_sales), against = profit, by = customer, near = 5),
-    quadrants(o, of = sum(net_sales), against = profit, by = customer, groups = c("a", "a", "b", "c")), quadrants(o, of = sum(net_sales), against = sum(net_sales), by = customer),
+    quadrants(o, of = sum(net_sales), against = profit, by = customer, split_against = Inf),
+    quadrants(o, of = sum(net_sales), against = profit, by = customer, near = 5),
+    quadrants(o, of = sum(net_sales), against = profit, by = customer, groups = c("a", "a", "b", "c")),
+    quadrants(o, of = sum(net_sales), against = sum(net_sales), by = customer),
     quadrant_table(standings(o, of = sum(net_sales), by = customer)), quadrants(o, of = sum(net_sales), against = profit, by = c(near = customer))
   ))
 })

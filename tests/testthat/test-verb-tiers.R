@@ -12,8 +12,10 @@ test_that("a scheme prints as intervals that meet", {
 test_that("a scheme that cannot be is refused when it is made, and says which tier", {
   expect_snapshot(refusals(
     tiers_by_value(c(A = 5000, B = 10000, C = 1)), tiers_by_value(c(A = 5000, B = 5000)), tiers_by_value(c(10, 5)), tiers_by_value(c(A = 10, A = 5)),
-    tiers_by_value(c(A = NA)), tiers_by_value(c(A = 1), rest = "A"), tiers_by_share(c(A = "95%", B = "80%")), tiers_by_share(c(A = 80)), tiers_by_share(c(A = "100%")),
-    tiers_by_percentile(c(A = "5%", B = "15%")), tiers_by_percentile(c(A = "60%", B = "60%")), tiers_by_rank(c(A = 2.5)), tiers_equal(1), tiers_equal(2, labels = "A"),
+    tiers_by_value(c(A = NA)), tiers_by_value(c(A = 1), rest = "A"), tiers_by_share(c(A = "95%", B = "80%")), tiers_by_share(c(A = 80)),
+    tiers_by_share(c(A = "100%")),
+    tiers_by_percentile(c(A = "5%", B = "15%")), tiers_by_percentile(c(A = "60%", B = "60%")), tiers_by_rank(c(A = 2.5)), tiers_equal(1),
+    tiers_equal(2, labels = "A"),
     tiers_by_value(c(A = 1), colours = c(B = "red")), tiers_by_value(c("(none)" = 1))
   ))
 })
@@ -27,7 +29,8 @@ test_that("a scheme as text is read from a closed list and never run", {
   read <- eggcrate:::read_scheme
   expect_equal(read('tiers_by_share(c(A = "80%", B = "95%"), rest = "C")'), tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
   expect_equal(read("tiers_by_value(c(A = 1e4, B = -5), of = margin)"), tiers_by_value(c(A = 1e4, B = -5), of = "margin"))
-  for (text in c("system('touch trap')", "tiers_by_value(system('touch trap'))", "tiers_equal(eval(3))", "c(A = 1)", "tiers_by_rank", "tiers_equal(3, colour = 2)")) {
+  for (text in c("system('touch trap')", "tiers_by_value(system('touch trap'))", "tiers_equal(eval(3))", "c(A = 1)", "tiers_by_rank",
+    "tiers_equal(3, colour = 2)")) {
     expect_error(read(text), class = "eggcrate_error_call", info = text)
   }
   expect_false(file.exists("trap"))
