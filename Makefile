@@ -48,6 +48,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/language.R
 	@Rscript bench/groups.R
 	@Rscript bench/comparisons.R
+	@Rscript bench/firmness.R
 	@Rscript bench/cold-start.R
 
 document: build/setup-test

@@ -73,7 +73,8 @@ bars_layout <- function(x, set, n = NULL) {
     items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(names, 28L)),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown], group = factor(labels[cell[shown]], unique(labels[panels])),
-      mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown]),
+      mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown],
+      low = (.subset2(x, "value_low") %||% value)[shown], high = (.subset2(x, "value_high") %||% value)[shown]),
     n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest, number = measure_formatter(set)
   )
 }
@@ -90,7 +91,8 @@ draw_bars <- function(layout, set, title) {
     ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set), linewidth = 0.2,
       show.legend = length(levels(items$fill)) > 1L) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6,
+    whiskers(set) +
+    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, .data$high, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6,
       colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
     ggplot2::scale_x_continuous(labels = axis_numbers(set),
@@ -103,6 +105,13 @@ draw_bars <- function(layout, set, title) {
     chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
   }
   chart
+}
+
+# How far each value may lie from what it is, where that was asked.
+whiskers <- function(set) {
+  if (!is.null(set$firm)) {
+    ggplot2::geom_segment(ggplot2::aes(x = .data$low, xend = .data$high, yend = .data$place), colour = palette_eggcrate[["ink"]], linewidth = 0.7)
+  }
 }
 
 # Which legend entry a bar belongs to.
@@ -138,7 +147,7 @@ bar_words <- function(items, number) {
 bars_words <- function(layout, set, title) {
   others <- sum(layout$rest$items)
   notes <- c(
-    if (others > 0 && layout$grouped) sprintf("The first %s of each group.", format_count(layout$n)),
+    if (!is.null(set$firm)) firm_words(set), if (others > 0 && layout$grouped) sprintf("The first %s of each group.", format_count(layout$n)),
     if (others > 0 && !layout$grouped) sprintf("%s not shown%s.", count_of(others, item_noun(set$question)), rest_share_words(layout, set)),
     if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
   )

@@ -242,6 +242,8 @@ ask <- function(command, options) {
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
     movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), reading = reading),
     concentration = ask_concentration(options$file, asked, given, options$compare_with, reading),
+    firmness = put_firmness(ask_standings(options$file, asked, given, reading = reading), read_expression(options$orders, "orders"),
+      number_option(options$times, "--times") %||% 1000, options$level %||% "90%", number_option(options$seed, "--seed") %||% 1),
     findings = ask_findings(options, asked, given, reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )

@@ -80,6 +80,10 @@ exact_gaps_ <- function(value, slot, cut, places, minus) {
   .Call(`_eggcrate_exact_gaps_`, value, slot, cut, places, minus)
 }
 
+resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside) {
+  .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside)
+}
+
 scan_delimited_ <- function(path, separator, check_utf8, progress) {
   .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
 }

@@ -170,6 +170,7 @@ reading_notes <- function(set) {
         if (passes) ": the running total passes 100 % and comes back" else "")
     },
     if (any(signs <= 0L) && is.null(set$changes) && is.null(set$targets)) "A total is not above zero: there are no shares of it.",
+    if (!is.null(set$firm)) firm_words(set),
     if (any(set$incomplete) && is.null(set$targets)) {
       sprintf("Not complete: %s.", set$receipt$value[set$receipt$fact == "periods not complete"])
     },
@@ -250,6 +251,14 @@ tier_intervals <- function(scheme) {
 }
 
 percent_text <- function(x) paste0(number_text(round(x * 100, 10)), " %")
+
+#' How sure ranks are, and by what.
+#' @noRd
+firm_words <- function(set) {
+  sprintf("Ranks and whiskers: %s intervals, %s orders drawn anew %s times, seed %s.", set$firm$level$text, format_count(set$firm$orders),
+    format_count(set$firm$times),
+    number_text(set$firm$seed))
+}
 
 # Quadrants ------------------------------------------------------------------
 

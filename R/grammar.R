@@ -37,6 +37,10 @@ grammar_arguments <- list(
   floor = list(value = "NUMBER", help = "with --shade value: the value of the palest shade [the least]"),
   ceiling = list(value = "NUMBER", help = "with --shade value: the value of the darkest shade [the greatest]"),
   centre = list(value = "NUMBER", help = "with --shade value: the value without a shade, with two colours on either side"),
+  orders = list(value = "COLUMN", help = "the column of order numbers; lines of one order stay together"),
+  times = list(value = "NUMBER", help = "how many times to draw [1000]"),
+  level = list(value = "PART", help = "the part of the draws within an interval [90%]"),
+  seed = list(value = "NUMBER", help = "where the draws begin; the same seed gives the same ranks [1]"),
   top = list(value = "NUMBER", help = "how many items count as the top [10]"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
@@ -122,6 +126,12 @@ grammar_commands$findings <- list(
   help = list(over = "periods to compare, such as 'quarter(order_date)'",
     scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
   example = "findings orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'"
+)
+
+grammar_commands$firmness <- list(
+  summary = "how sure each rank is, by drawing whole orders anew many times",
+  arguments = c(words, rules, "orders", "times", "level", "seed", selecting), tables = c("items", "totals", "receipt"),
+  example = "firmness orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart firmness.png"
 )
 
 grammar_commands$why <- list(

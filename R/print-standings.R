@@ -138,15 +138,25 @@ extra_cells <- function(x, set, keep, rest) {
   measures <- vapply(set$question$measures[-1L], `[[`, "", "name")
   shown <- c(names(set$question$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
+  firm <- if (!is.null(set$firm)) {
+    with_names(list(list(format = as.character, values = rank_interval(x, keep), totals = NULL, side = "left")),
+      sprintf("ranks, %s", set$firm$level$text))
+  }
   format <- function(name) plain_formatter(.subset2(x, name))
   c(
-    lapply(with_names(measures, measures), function(name) {
+    firm, lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
     }),
     lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left")),
     lapply(with_names(gaps, sub("_", " ", gaps)), function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep], totals = NULL,
       side = "right"))
   )
+}
+
+# "3 to 9".
+rank_interval <- function(x, keep) {
+  ends <- lapply(c("rank_low", "rank_high"), function(name) .subset2(x, name)[keep])
+  ifelse(is.na(ends[[1L]]), "", paste(ends[[1L]], "to", ends[[2L]]))
 }
 
 # In units of the measure that the tiers are cut by.

@@ -97,9 +97,6 @@ eggcrate::Program program(const cpp11::list& x) {
   return p;
 }
 
-void check_interrupt(void*) { R_CheckUserInterrupt(); }
-// R's check jumps out; at top level it only reports.
-bool interrupted(void*) { return R_ToplevelExec(check_interrupt, nullptr) == FALSE; }
 
 eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
   eggcrate::Key k;
@@ -168,7 +165,7 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   q.columns = all.data();
   q.n = static_cast<std::size_t>(n);
   q.threads = threads;
-  q.stop = interrupted;
+  q.stop = bind::interrupted;
   for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0, eggcrate::kNoRow});
   for (SEXP k : keys) q.keys.push_back(key(cpp11::list(k), all, q));
   for (SEXP s : sums) {

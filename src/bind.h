@@ -38,4 +38,9 @@ inline cpp11::writable::list status(const eggcrate::Status& s) {
                                 "column"_nm = s.column >= 0 ? s.column + 1 : s.column});
 }
 
+// Has the user asked to stop? R's own answer would jump over the kernel.
+inline bool interrupted(void*) {
+  return R_ToplevelExec([](void*) { R_CheckUserInterrupt(); }, nullptr) == FALSE;
+}
+
 }  // namespace bind

@@ -145,6 +145,13 @@ extern "C" SEXP _eggcrate_exact_gaps_(SEXP value, SEXP slot, SEXP cut, SEXP plac
     return cpp11::as_sexp(exact_gaps_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(value), cpp11::as_cpp<cpp11::decay_t<SEXP>>(slot), cpp11::as_cpp<cpp11::decay_t<SEXP>>(cut), cpp11::as_cpp<cpp11::decay_t<int>>(places), cpp11::as_cpp<cpp11::decay_t<bool>>(minus)));
   END_CPP11
 }
+// bind-resample.cpp
+cpp11::writable::list resample_ranks_(cpp11::integers start, cpp11::integers item, cpp11::doubles value, cpp11::integers group, bool highest, int times, double seed, int threads, double outside);
+extern "C" SEXP _eggcrate_resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times, SEXP seed, SEXP threads, SEXP outside) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(resample_ranks_(cpp11::as_cpp<cpp11::decay_t<cpp11::integers>>(start), cpp11::as_cpp<cpp11::decay_t<cpp11::integers>>(item), cpp11::as_cpp<cpp11::decay_t<cpp11::doubles>>(value), cpp11::as_cpp<cpp11::decay_t<cpp11::integers>>(group), cpp11::as_cpp<cpp11::decay_t<bool>>(highest), cpp11::as_cpp<cpp11::decay_t<int>>(times), cpp11::as_cpp<cpp11::decay_t<double>>(seed), cpp11::as_cpp<cpp11::decay_t<int>>(threads), cpp11::as_cpp<cpp11::decay_t<double>>(outside)));
+  END_CPP11
+}
 // bind-scan.cpp
 SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8, SEXP progress);
 extern "C" SEXP _eggcrate_scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP progress) {
@@ -211,6 +218,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_hold_",                   (DL_FUNC) &_eggcrate_hold_,                   2},
     {"_eggcrate_reach_counts_",           (DL_FUNC) &_eggcrate_reach_counts_,           6},
     {"_eggcrate_real_from_exact_",        (DL_FUNC) &_eggcrate_real_from_exact_,        1},
+    {"_eggcrate_resample_ranks_",         (DL_FUNC) &_eggcrate_resample_ranks_,         9},
     {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         4},
     {"_eggcrate_settle_ties_",            (DL_FUNC) &_eggcrate_settle_ties_,            3},
     {"_eggcrate_spread_blocks_",          (DL_FUNC) &_eggcrate_spread_blocks_,          3},

@@ -24,3 +24,6 @@ now <- standings(orders, of = sum(net_sales), by = customer, where = in_period(o
 before <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_ago(year_to_date)))
 print(concentration(now, compare_with = before))
 print(concentration(customers))
+
+# And how sure the ranks are, by drawing whole orders anew.
+print(firmness(standings(orders, of = sum(net_sales), by = salesperson), orders = order_no))

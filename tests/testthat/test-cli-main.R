@@ -274,6 +274,15 @@ test_that("findings from the shell are those of R", {
   expect_equal(run_process(c(ask, "--out", "findings.html"))$status, 2)
 })
 
+test_that("firmness from the shell is that of R, for the same seed", {
+  ask <- c("firmness", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--orders", "order_no", "--times", "200", "--seed", "7")
+  x <- firmness(standings(orders_path(), of = sum(net_sales), by = region), orders = order_no, times = 200, seed = 7)
+  csv <- utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out)
+  expect_equal(csv$rank_low, x$rank_low)
+  expect_equal(csv$value_high, x$value_high)
+  expect_equal(run_process(c(ask, "--level", "90"))$status, 2)
+})
+
 test_that("wrong selections, schemes and settings end with 2, and an item that is not there with 1", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   wrong <- list(

@@ -3,7 +3,8 @@ test_that("each command has functions that take the same arguments", {
   functions <- list(standings = "standings", pareto = "pareto", tiers = c("standings", "assign_tiers"), why = c("standings", "assign_tiers", "why"),
     quadrants = "quadrants", changes = "compare_periods", targets = "against_target",
     extremes = c("standings", "extremes"), grid = "heat_grid", movement = "movement",
-    concentration = c("standings", "concentration"), findings = c("of", "findings"))
+    concentration = c("standings", "concentration"), findings = c("of", "findings"),
+    firmness = c("standings", "firmness"))
   expect_setequal(names(commands), names(functions))
   for (command in names(commands)) {
     described <- commands[[command]]$arguments

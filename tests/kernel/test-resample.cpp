@@ -1,0 +1,131 @@
+#include <testthat/vendor/catch.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+#include <vector>
+
+#include "resample.hpp"
+
+using namespace eggcrate;
+
+namespace {
+
+struct Book {
+  std::vector<std::int32_t> start{0}, item, group;
+  std::vector<double> value;
+
+  void order(const std::vector<std::pair<int, double>>& lines) {
+    for (const auto& line : lines) {
+      item.push_back(line.first);
+      value.push_back(line.second);
+    }
+    start.push_back(static_cast<std::int32_t>(item.size()));
+  }
+
+  Resampling question() const {
+    Resampling r;
+    r.orders = start.size() - 1;
+    r.start = start.data();
+    r.item = item.data();
+    r.value = value.data();
+    r.items = group.size();
+    r.group = group.data();
+    return r;
+  }
+};
+
+// Plain: every rank of every resample is kept and sorted.
+std::vector<std::vector<std::int32_t>> all_ranks(const Resampling& r) {
+  std::vector<std::vector<std::int32_t>> out(r.items);
+  for (std::uint32_t number = 0; number < r.times; ++number) {
+    Random random(r.seed, number + 1u);
+    std::vector<double> total(r.items, 0.0);
+    for (std::size_t i = 0; i < r.orders; ++i) {
+      const std::uint32_t o = random.below(static_cast<std::uint32_t>(r.orders));
+      for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e) total[r.item[e]] += r.value[e];
+    }
+    for (std::size_t i = 0; i < r.items; ++i) {
+      std::int32_t rank = 1;
+      for (std::size_t j = 0; j < r.items; ++j)
+        if (r.group[j] == r.group[i] && (r.highest ? total[j] > total[i] : total[j] < total[i])) ++rank;
+      out[i].push_back(rank);
+    }
+  }
+  for (auto& ranks : out) std::sort(ranks.begin(), ranks.end());
+  return out;
+}
+
+Book random_book(int orders, int items, int groups, std::uint64_t seed) {
+  Book book;
+  Random random(seed, 7);
+  for (int i = 0; i < items; ++i) book.group.push_back(i * groups / items);
+  for (int o = 0; o < orders; ++o) {
+    std::vector<std::pair<int, double>> lines;
+    for (std::uint32_t k = 0; k <= random.below(3); ++k)
+      lines.push_back({static_cast<int>(random.below(static_cast<std::uint32_t>(items))), static_cast<double>(random.below(20)) - 3});
+    book.order(lines);
+  }
+  return book;
+}
+
+}  // namespace
+
+TEST_CASE("rank intervals are those of all ranks kept and sorted, for any number of threads") {
+  for (std::uint64_t seed = 1; seed <= 6; ++seed) {
+    const Book book = random_book(60, 24, 1 + static_cast<int>(seed % 3), seed);
+    Resampling r = book.question();
+    r.times = 200;
+    r.seed = seed;
+    r.highest = seed % 2 == 0;
+    const auto ranks = all_ranks(r);
+    std::vector<std::int32_t> low(r.items), high(r.items), low2(r.items), high2(r.items);
+    REQUIRE(resample_ranks(r, low.data(), high.data()).ok());
+    r.threads = 3;
+    REQUIRE(resample_ranks(r, low2.data(), high2.data()).ok());
+    CHECK(low == low2);
+    CHECK(high == high2);
+    for (std::size_t i = 0; i < r.items; ++i) {
+      CHECK(low[i] == ranks[i][10]);         // ten of 200 are left out below
+      CHECK(high[i] == ranks[i][199 - 10]);  // and above
+    }
+  }
+}
+
+TEST_CASE("beyond 64 ranks share bins, and an interval is never too narrow") {
+  const Book book = random_book(900, 400, 1, 3);
+  Resampling r = book.question();
+  r.times = 100;
+  const auto ranks = all_ranks(r);
+  std::vector<std::int32_t> low(r.items), high(r.items);
+  REQUIRE(resample_ranks(r, low.data(), high.data()).ok());
+  for (std::size_t i = 0; i < r.items; ++i) {
+    CHECK(low[i] <= ranks[i][5]);
+    CHECK(high[i] >= ranks[i][94]);
+    CHECK(low[i] >= ranks[i][5] * 0.9);
+    CHECK(high[i] <= ranks[i][94] * 1.1 + 1);
+  }
+}
+
+TEST_CASE("one order, one item, equal items and a stop") {
+  Book one;
+  one.group = {0, 0};
+  one.order({{0, 5.0}, {1, 5.0}});
+  Resampling r = one.question();
+  std::vector<std::int32_t> low(2), high(2);
+  REQUIRE(resample_ranks(r, low.data(), high.data()).ok());
+  CHECK(low == std::vector<std::int32_t>({1, 1}));
+  CHECK(high == std::vector<std::int32_t>({1, 1}));
+  r.stop = [](void*) { return true; };
+  CHECK(resample_ranks(r, low.data(), high.data()).code == Code::stopped);
+}
+
+TEST_CASE("draws are as likely as each other, and streams differ") {
+  std::map<std::uint32_t, int> seen;
+  Random random(42, 1);
+  for (int i = 0; i < 60000; ++i) ++seen[random.below(6)];
+  for (std::uint32_t k = 0; k < 6; ++k) CHECK(std::abs(seen[k] - 10000) < 500);
+  std::set<std::uint64_t> firsts;
+  for (std::uint64_t stream = 0; stream < 1000; ++stream) firsts.insert(Random(1, stream).next());
+  CHECK(firsts.size() == 1000);
+}

@@ -1,0 +1,52 @@
+test_that("ranks of resampled orders agree with plain R's own draws, and whiskers with its variance", {
+  orders <- plain_orders()
+  orders <- orders[!is.na(orders$net_sales), ]
+  x <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no, times = 2000)
+  by_order <- tapply(orders$net_sales, list(orders$order_no, orders$region), sum)
+  by_order[is.na(by_order)] <- 0
+  set.seed(11)
+  ranks <- replicate(600, rank(-colSums(by_order[sample(nrow(by_order), replace = TRUE), ]), ties.method = "min"))
+  at <- match(x$region, rownames(ranks))
+  # Two sets of draws: an end may differ by a rank where two regions are close.
+  expect_true(all(abs(x$rank_low - apply(ranks[at, ], 1, stats::quantile, 0.05, type = 1)) <= 1))
+  expect_true(all(abs(x$rank_high - apply(ranks[at, ], 1, stats::quantile, 0.95, type = 1)) <= 1))
+  n <- nrow(by_order)
+  spread <- sqrt(n * apply(by_order, 2, function(v) mean((v - mean(v))^2)))[at] * stats::qnorm(0.95)
+  expect_equal(x$value_high - x$net_sales, as.vector(spread))
+  expect_equal(x$net_sales - x$value_low, as.vector(spread))
+  expect_true(all(x$rank_low <= x$rank & x$rank <= x$rank_high))
+})
+
+test_that("lines of one order stay together", {
+  # Two customers buy only together, in the same orders: their ranks never change.
+  lines <- data.frame(k = rep(c("a", "b"), 50), o = rep(1:50, each = 2), v = rep(c(2, 1), 50))
+  x <- firmness(standings(lines, of = sum(v), by = k), orders = o)
+  expect_equal(c(x$rank_low, x$rank_high), c(1, 2, 1, 2))
+  # Apart they do.
+  apart <- transform(lines, o = seq_along(o), v = c(1.01, 1))
+  y <- firmness(standings(apart, of = sum(v), by = k), orders = o)
+  expect_equal(c(y$rank_low, y$rank_high), c(1, 1, 2, 2))
+})
+
+test_that("the same seed gives the same ranks for any order of rows and number of threads; another seed others", {
+  o <- demo_orders()
+  ask <- function(data, ...) firmness(standings(data, of = sum(net_sales), by = customer), orders = order_no, times = 100, ...)
+  x <- ask(o)
+  withr::with_options(list(eggcrate.threads = 1L), expect_identical(ask(o)$rank_high, x$rank_high))
+  expect_false(identical(ask(o, seed = 2)$rank_high, x$rank_high))
+  wide <- ask(o, level = "99%")
+  expect_true(all(wide$rank_low <= x$rank_low & wide$rank_high >= x$rank_high))
+})
+
+test_that("groups are apart, items without a value have no interval, counts and rates have one", {
+  lines <- data.frame(g = rep(c("x", "y"), each = 40), k = rep(c("a", "b"), 40), o = 1:80, v = c(rep(c(5, 1), 20), rep(c(1, 5), 20)))
+  x <- firmness(standings(lines, of = sum(v), by = k, within = g), orders = o)
+  expect_equal(x$rank_high, c(1, 2, 1, 2))
+  expect_equal(codes <- eggcrate:::run_codes(c("p", "p", NA, NA, "q", "p")), c(1, 1, 2, 2, 3, 1))
+  counted <- firmness(standings(demo_orders(), of = count(), by = region), orders = order_no, times = 50)
+  expect_true(all(counted$rank_low >= 1 & counted$rank_high <= 8))
+  rate <- firmness(standings(demo_orders(), of = per_day(sum(net_sales), order_date), by = region), orders = order_no, times = 50)
+  plain <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no, times = 50)
+  expect_equal(rate$rank_low, plain$rank_low)
+  expect_equal((rate$value_high - rate$value_low) / rate[[3]], (plain$value_high - plain$value_low) / plain$net_sales)
+})
