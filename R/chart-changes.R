@@ -62,7 +62,7 @@ draw_changes <- function(layout, set, title) {
   words <- trimws(paste0(vapply(items$change, function(v) signed(number)(v), ""), "  ", percent))
   items$text <- if (layout$grouped) vapply(items$change, function(v) signed(number)(v), "") else words
   items$place <- factor(items$at, sort(items$at))
-  room <- if (layout$grouped) 0.45 else 0.26
+  room <- if (layout$grouped) 0.45 else 0.32
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$change, .data$place)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$class), width = 0.72, colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
