@@ -1,44 +1,57 @@
 # How firm a rank is: whole orders are drawn anew in the kernel, and the spread of each
 # value follows from its orders without drawing.
 
-#' What each order adds to each item, sorted by order.
-#' @param tally Cells of the items and orders.
+#' What each order adds to each item, order by order. Orders stand by their numbers, so that
+#' what is drawn does not depend on the order of the rows.
+#' @param tally Rows with their items and orders, from `tally_rows()`.
 #' @param question The question that they were tallied by.
 #' @param name Name of the key that holds the orders.
-#' @return `start`, `item` (row of the whole, from 0), `value`, and `ranked`, the same in units
-#'   that ranks can go by; `orders`: how many.
+#' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
+#'   such); `orders`: how many.
 #' @noRd
 order_entries <- function(tally, question, set, name) {
-  keys <- names(set$tally$keys)
-  rows <- lapply(set$tally$keys, function(key) key[set$order])
-  code <- match_rows(Map(c, rows, tally$keys[keys]))
-  n <- length(set$cell)
-  item <- match(code[-seq_len(n)], code[seq_len(n)])
-  q <- measure_of(question$measure, tally$parts, tally, question)
-  used <- which(!is.na(item) & !q$missing)
-  order <- run_codes(tally$keys[[name]][used])
-  at <- used[order(order, method = "radix")]
-  sizes <- tabulate(order)
-  list(start = c(0L, as.integer(cumsum(sizes))), item = item[at] - 1L, value = quantity_real(q)[at], ranked = additive_real(quantity_at(q, at)),
-    orders = length(sizes))
+  item <- item_rows(tally$keys[setdiff(names(tally$keys), name)], set)
+  # Rates count the days of each row's period.
+  over <- lapply(tally$keys[names(question$over)], function(key) key$values[key$code])
+  q <- measure_of(question$measure, tally$parts, list(keys = over, rows = tally$rows), question)
+  number <- tally$keys[[name]]
+  place <- integer(length(number$values))
+  place[order_keys(list(number$values))] <- seq_along(place)
+  place <- place[number$code]
+  used <- !is.na(item) & !q$missing
+  if (!all(used)) {
+    item <- item[used]
+    place <- place[used]
+    q <- quantity_at(q, used)
+  }
+  value <- additive_real(q)
+  # Sums of whole numbers are the same in any order, others are not.
+  at <- if (!is_decimal(q)) order(place, item, value) else if (is.unsorted(place)) order(place, method = "radix") else TRUE
+  sizes <- tabulate(place)
+  sizes <- sizes[sizes > 0L]
+  list(start = c(0L, as.integer(cumsum(sizes))), item = item[at] - 1L, value = value[at], orders = length(sizes))
 }
 
-# Numbers of equal values; as a rule those of one order stand together, and only the first of
-# each run is looked up.
-run_codes <- function(key) {
-  n <- length(key)
-  if (!n) {
-    return(integer())
+# The row of the whole that each row of the data belongs to.
+item_rows <- function(keys, set) {
+  whole <- lapply(set$tally$keys[names(keys)], function(key) key[set$order])
+  if (length(keys) == 1L) {
+    return(match(keys[[1L]]$values, whole[[1L]])[keys[[1L]]$code])
   }
-  same <- key[-1L] == key[-n]
-  starts <- c(TRUE, is.na(same) | !same)
-  heads <- key[starts]
-  match(heads, unique(heads))[cumsum(starts)]
+  numbers <- Map(function(key, own) {
+    values <- unique(own)
+    list(row = match(key$values, values)[key$code], own = match(own, values), n = length(values))
+  }, keys, whole)
+  # Whole numbers below 2^53 for any number of items that there may be.
+  pair <- function(a, b) list(row = (a$row - 1) * b$n + b$row, own = (a$own - 1) * b$n + b$own, n = a$n * b$n)
+  all <- Reduce(pair, numbers)
+  match(all$row, all$own)
 }
 
 # In whole units where there are such, so that equal totals are equal; a rate divides all of a
 # group alike.
 additive_real <- function(q) if (is_exact(q)) exact_real_(q$num, 0L, q$lowest) else quantity_real(q)
+additive_unit <- function(q) if (is_exact(q)) quantity_real(replace(q, "num", list(rep(exact_from_whole_(1), length(q$num))))) else 1
 
 #' @param entries From `order_entries()`.
 #' @param level The part of the resamples within the interval, from `read_part()`.
@@ -47,15 +60,10 @@ additive_real <- function(q) if (is_exact(q)) exact_real_(q$num, 0L, q$lowest) e
 #' @noRd
 firm_rows <- function(set, entries, times, level, seed, threads) {
   outside <- (1 - level$value) / 2
-  found <- resample_ranks_(entries$start, entries$item, entries$ranked, as.integer(set$cell), set$question$best == "highest", as.integer(times),
-    as.numeric(seed),
-    threads, outside)
+  found <- resample_ranks_(entries$start, entries$item, entries$value, as.integer(set$cell), set$question$best == "highest", as.integer(times),
+    as.numeric(seed), threads, outside)
   if (found$status$code != 0L) stop_kernel(found$status, character())
-  # The variance of a total of orders drawn with replacement.
-  n <- length(set$cell)
-  of_item <- function(x) sum_groups(x, entries$item + 1L, n)
-  total <- of_item(entries$value)
-  spread <- sqrt(pmax(0, of_item(entries$value^2) - total^2 / entries$orders)) * stats::qnorm(1 - outside)
+  spread <- found$spread * additive_unit(set$quantity) * stats::qnorm(1 - outside)
   value <- quantity_real(set$quantity)
   none <- set$quantity$missing
   list(rank_low = replace(found$low, none, NA), rank_high = replace(found$high, none, NA), value_low = value - spread, value_high = value + spread)

@@ -57,12 +57,11 @@ number_quantity <- function(value, n) {
 }
 
 part_quantity <- function(part, aggregate) {
-  n <- contributing(part)
-  nothing <- if (aggregate$op %in% c("sum", "count", "distinct")) part_without_value(part) else n == 0
+  nothing <- if (aggregate$op %in% c("sum", "count", "distinct")) part_without_value(part) else contributing(part) == 0
   switch(aggregate$op,
     sum = exact_quantity(part$total, part$places, nothing, lowest = part$lowest),
     count = , distinct = exact_quantity(part$total, 0L, nothing),
-    mean = divide_quantities(exact_quantity(part$total, part$places, nothing, lowest = part$lowest), whole_quantity(n)),
+    mean = divide_quantities(exact_quantity(part$total, part$places, nothing, lowest = part$lowest), whole_quantity(contributing(part))),
     min = , max = decoded(part, nothing, 1),
     median = decoded(part, nothing, 2)
   )

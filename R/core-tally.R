@@ -14,14 +14,7 @@
 #' @noRd
 tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   columns <- as_compared(source$columns, question)
-  counted <- tally_(
-    columns = unname(lapply(columns, bare_column)), n = source$n,
-    gates = lapply(question$gates, function(g) lower(g$node, columns)),
-    keys = lapply(unname(keys), key_spec, columns = columns),
-    sums = lapply(unname(question$aggregates), sum_spec, columns = columns),
-    threads = eggcrate_threads()
-  )
-  if (counted$status$code != 0L) stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
+  counted <- count_rows(columns, source$n, question, keys, FALSE, call)
   values <- Map(function(values, node) if (node$op == "column") restore_key(values, columns[[node$name]]) else as.numeric(values), counted$keys, keys)
   parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
   tally <- list(
@@ -37,6 +30,39 @@ tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   texts <- names(Filter(is.character, columns))
   source$columns[texts] <- Map(as_key_text, columns[texts], texts)
   tally_frame(source, question, keys, call)
+}
+
+#' The rows that are used, each a cell of its own, in their order.
+#' @return `keys`: for each its different `values`, and their number in each row, `code`;
+#'   `rows` (all 1) and `parts` as in a tally.
+#' @noRd
+tally_rows <- function(source, question, keys, call = NULL) {
+  columns <- as_compared(source$columns, question)
+  counted <- count_rows(columns, source$n, question, keys, TRUE, call)
+  one_text <- function(key, odd, name) {
+    values <- restore_key(key$values, columns[[keys[[name]]$name]])
+    if (!length(odd)) {
+      return(list(code = key$code, values = values))
+    }
+    values[odd] <- as_key_text(values[odd], name)
+    different <- unique(values)
+    list(code = match(values, different)[key$code], values = different)
+  }
+  parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
+  values <- Map(one_text, counted$keys, counted$odd, names(keys))
+  list(keys = with_names(values, names(keys)), rows = counted$rows, parts = with_names(parts, names(question$aggregates)))
+}
+
+count_rows <- function(columns, n, question, keys, apart, call = NULL) {
+  counted <- tally_(
+    columns = unname(lapply(columns, bare_column)), n = n,
+    gates = lapply(question$gates, function(g) lower(g$node, columns)),
+    keys = lapply(unname(keys), key_spec, columns = columns),
+    sums = lapply(unname(question$aggregates), sum_spec, columns = columns),
+    apart = apart, threads = eggcrate_threads()
+  )
+  if (counted$status$code != 0L) stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
+  counted
 }
 
 # A text is compared with a text, not with a level's number.

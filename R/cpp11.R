@@ -88,8 +88,8 @@ scan_delimited_ <- function(path, separator, check_utf8, progress) {
   .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
 }
 
-tally_ <- function(columns, n, gates, keys, sums, threads) {
-  .Call(`_eggcrate_tally_`, columns, n, gates, keys, sums, threads)
+tally_ <- function(columns, n, gates, keys, sums, apart, threads) {
+  .Call(`_eggcrate_tally_`, columns, n, gates, keys, sums, apart, threads)
 }
 
 texts_at_ <- function(x, at) {

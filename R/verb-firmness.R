@@ -52,7 +52,7 @@ put_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call 
   again$words[c("show", "also", "having")] <- list(orders, NULL, NULL)
   compiled <- compile_asked(again, NULL, call)
   node <- compiled$question$show[1L]
-  tally <- tally_frame(compiled$source, compiled$question, c(compiled$question$keys, node), call)
+  tally <- tally_rows(compiled$source, compiled$question, c(compiled$question$keys, node), call)
   entries <- order_entries(tally, compiled$question, set, names(node))
   found <- firm_rows(set, entries, times, level, seed, eggcrate_threads())
   set$firm <- list(level = level, times = times, seed = seed, orders = entries$orders)

@@ -1,7 +1,8 @@
 #include "bind.h"
 #include "kernel/resample.hpp"
 
-// Rank intervals by resampling orders. `start`, `item` and `group` count from 0.
+// Rank intervals by resampling orders, and the spread of each item's total. `start`, `item`
+// and `group` count from 0.
 [[cpp11::register]] cpp11::writable::list resample_ranks_(cpp11::integers start, cpp11::integers item, cpp11::doubles value, cpp11::integers group, bool highest,
                                                           int times, double seed, int threads, double outside) {
   using namespace cpp11::literals;
@@ -19,6 +20,8 @@
   r.outside = outside;
   r.stop = bind::interrupted;
   cpp11::sexp low(Rf_allocVector(INTSXP, group.size())), high(Rf_allocVector(INTSXP, group.size()));
-  const eggcrate::Status status = eggcrate::resample_ranks(r, INTEGER(low), INTEGER(high));
-  return cpp11::writable::list({"status"_nm = bind::status(status), "low"_nm = low, "high"_nm = high});
+  cpp11::sexp spread(Rf_allocVector(REALSXP, group.size()));
+  eggcrate::Status status = eggcrate::order_spread(r, REAL(spread));
+  if (status.ok()) status = eggcrate::resample_ranks(r, INTEGER(low), INTEGER(high));
+  return cpp11::writable::list({"status"_nm = bind::status(status), "low"_nm = low, "high"_nm = high, "spread"_nm = spread});
 }

@@ -111,15 +111,16 @@ eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& col
   return k;
 }
 
-// `odd` gets the positions of odd texts: they are near at hand just now.
-cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like, cpp11::writable::integers& odd) {
-  const R_xlen_t n = static_cast<R_xlen_t>(t.items);
-  const auto text = [&](R_xlen_t i) { return reinterpret_cast<SEXP>(t.words[static_cast<std::size_t>(i) * width + k]); };
+// Words as R holds them, in a vector of the type of `like`; `odd` gets the positions of
+// odd texts: they are near at hand just now.
+template <class Word>
+cpp11::sexp word_values(R_xlen_t n, Word word, SEXP like, cpp11::writable::integers& odd) {
+  const auto text = [&](R_xlen_t i) { return reinterpret_cast<SEXP>(word(i)); };
   if (TYPEOF(like) == STRSXP)
     return bind::texts(n, text, [&](R_xlen_t i) { if (odd_text(text(i))) odd.push_back(static_cast<int>(i) + 1); });
   cpp11::sexp out(Rf_allocVector(TYPEOF(like), n));
   for (R_xlen_t i = 0; i < n; ++i) {
-    const std::uint64_t w = t.words[static_cast<std::size_t>(i) * width + k];
+    const std::uint64_t w = word(i);
     switch (TYPEOF(like)) {
       case REALSXP: std::memcpy(&REAL(out)[i], &w, sizeof w); break;
       case LGLSXP: LOGICAL(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
@@ -127,6 +128,26 @@ cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t widt
     }
   }
   return out;
+}
+
+// The values of a key, item by item; or, `coded`, the number of each one's value and the
+// different values.
+cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like, bool coded, cpp11::writable::integers& odd) {
+  if (!coded)
+    return word_values(static_cast<R_xlen_t>(t.items), [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, like, odd);
+  eggcrate::WordGroups different;
+  std::vector<std::uint64_t> words(eggcrate::kChunk);
+  std::vector<std::uint32_t> ids(eggcrate::kChunk);
+  cpp11::sexp code(Rf_allocVector(INTSXP, static_cast<R_xlen_t>(t.items)));
+  for (std::size_t from = 0; from < t.items; from += eggcrate::kChunk) {
+    const std::size_t n = std::min(eggcrate::kChunk, t.items - from);
+    for (std::size_t i = 0; i < n; ++i) words[i] = t.words[(from + i) * width + k];
+    different.locate(words.data(), n, ids.data(), eggcrate::Lanes());
+    for (std::size_t i = 0; i < n; ++i) INTEGER(code)[from + i] = static_cast<int>(ids[i]) + 1;
+  }
+  const cpp11::sexp values = word_values(static_cast<R_xlen_t>(different.size()),
+                                         [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, like, odd);
+  return cpp11::sexp(cpp11::writable::list({"code"_nm = code, "values"_nm = values}));
 }
 
 // Counted from 1; missing where there is none.
@@ -155,7 +176,7 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
 }  // namespace
 
 [[cpp11::register]] SEXP tally_(cpp11::list columns, double n, cpp11::list gates, cpp11::list keys,
-                                cpp11::list sums, int threads) {
+                                cpp11::list sums, bool apart, int threads) {
   std::vector<eggcrate::Column> all;
   for (SEXP x : columns) all.push_back(column(x));
 
@@ -164,6 +185,7 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   eggcrate::Question q;
   q.columns = all.data();
   q.n = static_cast<std::size_t>(n);
+  q.apart = apart;
   q.threads = threads;
   q.stop = bind::interrupted;
   for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0, eggcrate::kNoRow});
@@ -192,7 +214,7 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
     const cpp11::sexp whole(Rf_allocVector(INTSXP, 0));
     SEXP like = made ? SEXP(whole) : columns[cpp11::as_cpp<int>(one["column"]) - 1];
     cpp11::writable::integers odd;
-    key_list.push_back(key_values(t, k, q.keys.size(), like, odd));
+    key_list.push_back(key_values(t, k, q.keys.size(), like, apart, odd));
     odd_list.push_back(odd);
   }
   for (std::size_t i = 0; i < t.sums.size(); ++i) sum_list.push_back(sum_result(t.sums[i], q.sums[i]));

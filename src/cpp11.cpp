@@ -160,10 +160,10 @@ extern "C" SEXP _eggcrate_scan_delimited_(SEXP path, SEXP separator, SEXP check_
   END_CPP11
 }
 // bind-tally.cpp
-SEXP tally_(cpp11::list columns, double n, cpp11::list gates, cpp11::list keys, cpp11::list sums, int threads);
-extern "C" SEXP _eggcrate_tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP threads) {
+SEXP tally_(cpp11::list columns, double n, cpp11::list gates, cpp11::list keys, cpp11::list sums, bool apart, int threads);
+extern "C" SEXP _eggcrate_tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP apart, SEXP threads) {
   BEGIN_CPP11
-    return cpp11::as_sexp(tally_(cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(columns), cpp11::as_cpp<cpp11::decay_t<double>>(n), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(gates), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(keys), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(sums), cpp11::as_cpp<cpp11::decay_t<int>>(threads)));
+    return cpp11::as_sexp(tally_(cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(columns), cpp11::as_cpp<cpp11::decay_t<double>>(n), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(gates), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(keys), cpp11::as_cpp<cpp11::decay_t<cpp11::list>>(sums), cpp11::as_cpp<cpp11::decay_t<bool>>(apart), cpp11::as_cpp<cpp11::decay_t<int>>(threads)));
   END_CPP11
 }
 // bind-tally.cpp
@@ -222,7 +222,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_scan_delimited_",         (DL_FUNC) &_eggcrate_scan_delimited_,         4},
     {"_eggcrate_settle_ties_",            (DL_FUNC) &_eggcrate_settle_ties_,            3},
     {"_eggcrate_spread_blocks_",          (DL_FUNC) &_eggcrate_spread_blocks_,          3},
-    {"_eggcrate_tally_",                  (DL_FUNC) &_eggcrate_tally_,                  6},
+    {"_eggcrate_tally_",                  (DL_FUNC) &_eggcrate_tally_,                  7},
     {"_eggcrate_texts_at_",               (DL_FUNC) &_eggcrate_texts_at_,               2},
     {NULL, NULL, 0}
 };

@@ -262,6 +262,19 @@ class CodeGroups final : public Groups {
   std::vector<std::uint32_t> rows_;
 };
 
+// Each row an item of its own.
+class RowGroups final : public Groups {
+ public:
+  explicit RowGroups(std::size_t width) : Groups(width) {}
+
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes&) override {
+    const auto first = static_cast<std::uint32_t>(size());
+    for (std::size_t i = 0; i < n; ++i) ids[i] = first + static_cast<std::uint32_t>(i);
+    words_.insert(words_.end(), words, words + n * width_);
+  }
+  Gathered gather() const override { return in_order(std::vector<std::uint8_t>(size(), 1)); }
+};
+
 // A key: a column, or what a program makes of the row (a period, say). `codes` > 0
 // promises whole numbers from 1 to `codes`.
 struct Key {
@@ -273,7 +286,9 @@ struct Key {
 // Beyond this many codes a table by code is larger than a hash of those in use.
 constexpr std::size_t kMostCodes = std::size_t(1) << 22;
 
-inline std::unique_ptr<Groups> make_groups(const std::vector<Key>& keys) {
+// `apart`: each row is an item.
+inline std::unique_ptr<Groups> make_groups(const std::vector<Key>& keys, bool apart) {
+  if (apart) return std::make_unique<RowGroups>(keys.size());
   if (keys.size() > 1) return std::make_unique<TupleGroups>(keys.size());
   if (keys[0].codes > 0 && keys[0].codes <= kMostCodes) return std::make_unique<CodeGroups>(keys[0].codes);
   return std::make_unique<WordGroups>();

@@ -13,66 +13,46 @@
 #include <memory>
 #include <new>
 #include <thread>
+#include <unordered_set>
 #include <vector>
 
 #include "base.hpp"
+#include "pages.hpp"
 
 namespace eggcrate {
 
-// Random numbers that depend on the seed and the number of the resample only, not on who
-// draws them: xoshiro256** (Blackman and Vigna 2021), seeded by splitmix64.
+// Random numbers of a stream, by place: the number at a place is known without those
+// before it (wyrand, of Wang Yi's wyhash: a counter, multiplied by itself and folded).
 class Random {
  public:
-  Random(std::uint64_t seed, std::uint64_t stream) noexcept {
-    std::uint64_t z = seed ^ (stream * 0xD1342543DE82EF95u);
-    for (std::uint64_t& s : state_) s = splitmix(z);
-  }
+  Random(std::uint64_t seed, std::uint64_t stream) noexcept : start_(fold(seed ^ fold(stream ^ kMix, kStep), kMix)) {}
 
-  std::uint64_t next() noexcept {
-    const std::uint64_t result = rotate(state_[1] * 5, 7) * 9;
-    const std::uint64_t t = state_[1] << 17;
-    state_[2] ^= state_[0];
-    state_[3] ^= state_[1];
-    state_[1] ^= state_[2];
-    state_[0] ^= state_[3];
-    state_[2] ^= t;
-    state_[3] = rotate(state_[3], 45);
-    return result;
+  std::uint64_t at(std::uint64_t place) const noexcept {
+    const std::uint64_t x = start_ + place * kStep;
+    return fold(x, x ^ kMix);
   }
+  std::uint64_t next() noexcept { return at(next_++); }
 
   // One of 0 … n - 1, each as likely (Lemire 2019): the top of a product, those that would
-  // come too often drawn again. A number of 64 bits makes two draws.
+  // come too often drawn again.
   std::uint32_t below(std::uint32_t n) noexcept {
-    std::uint64_t m = static_cast<std::uint64_t>(half()) * n;
+    std::uint64_t m = (next() >> 32) * n;
     if (static_cast<std::uint32_t>(m) < n) {
       const std::uint32_t least = static_cast<std::uint32_t>(-n) % n;
-      while (static_cast<std::uint32_t>(m) < least) m = static_cast<std::uint64_t>(half()) * n;
+      while (static_cast<std::uint32_t>(m) < least) m = (next() >> 32) * n;
     }
     return static_cast<std::uint32_t>(m >> 32);
   }
 
  private:
-  std::uint32_t half() noexcept {
-    if (spare_) {
-      spare_ = false;
-      return static_cast<std::uint32_t>(last_);
-    }
-    last_ = next();
-    spare_ = true;
-    return static_cast<std::uint32_t>(last_ >> 32);
-  }
+  static constexpr std::uint64_t kStep = 0xA0761D6478BD642Fu, kMix = 0xE7037ED1A0B428DBu;
 
-  static std::uint64_t rotate(std::uint64_t x, int k) noexcept { return (x << k) | (x >> (64 - k)); }
-  static std::uint64_t splitmix(std::uint64_t& z) noexcept {
-    z += 0x9E3779B97F4A7C15u;
-    std::uint64_t x = z;
-    x = (x ^ (x >> 30)) * 0xBF58476D1CE4E5B9u;
-    x = (x ^ (x >> 27)) * 0x94D049BB133111EBu;
-    return x ^ (x >> 31);
+  static std::uint64_t fold(std::uint64_t a, std::uint64_t b) noexcept {
+    const u128 m = static_cast<u128>(a) * b;
+    return static_cast<std::uint64_t>(m >> 64) ^ static_cast<std::uint64_t>(m);
   }
-  std::uint64_t state_[4];
-  std::uint64_t last_ = 0;
-  bool spare_ = false;
+  std::uint64_t start_;
+  std::uint64_t next_ = 0;
 };
 
 // Ranks are counted in bins: each of the first 64 has its own, further ones share a bin
@@ -102,71 +82,164 @@ struct Resampling {
   void* stop_with = nullptr;
 };
 
-namespace detail {
-
 // Resamples that are added up in one pass over the entries.
 constexpr std::uint32_t kBatch = 8;
+
+// How often each of n orders is drawn in n draws with replacement, for a batch of
+// resamples. As many draws as a Poisson number of mean n says give each order a
+// Poisson number of mean 1, whatever the others have; so these are made one by one,
+// and the few draws (some root of n) that are too many or too few are then taken away or
+// added at random, which leaves n draws, each order as likely in each.
+class Draws {
+ public:
+  // One number for each resample of the batch.
+  typedef std::int16_t Weights __attribute__((vector_size(2 * kBatch)));
+
+  Draws(std::uint64_t seed, std::uint32_t batch) noexcept : batch_(batch), seed_(seed), random_(seed, 2 * std::uint64_t(batch)) {}
+
+  // Of one order, before the correction.
+  Weights of(std::size_t order) const noexcept {
+    const Weights u = reinterpret_cast<Weights>(Pair{random_.at(2 * order), random_.at(2 * order + 1)});
+    // A comparison that holds is -1.
+    Weights n = -((u > kCuts[0]) + (u > kCuts[1]) + (u > kCuts[2]) + (u > kCuts[3]) + (u > kCuts[4]) + (u > kCuts[5]) + (u > kCuts[6]));
+    const Weights over = u > kCuts[7];
+    const Pair some = reinterpret_cast<Pair>(over);
+    if (some[0] | some[1]) settle(order, over, n);
+    return n;
+  }
+
+  // Hands each draw that is missing, or is one too many, to `change(order, by)`.
+  template <class Change>
+  void correct(std::uint32_t lane, std::uint32_t orders, std::int64_t drawn, Change change) {
+    Random random(seed_, 2 * (std::uint64_t(batch_) * kBatch + lane) + 1);
+    for (; drawn < orders; ++drawn) change(random.below(orders), 1);
+    // A draw is one of the copies of an order; it can be taken away once.
+    gone_.clear();
+    while (drawn > orders) {
+      const std::uint32_t order = random.below(orders), copy = random.below(kMost);
+      if (static_cast<std::int32_t>(copy) >= of(order)[lane] || !gone_.insert(std::uint64_t(order) * kMost + copy).second) continue;
+      change(order, -1);
+      --drawn;
+    }
+  }
+
+  // That one order is drawn 16 times is out of the question (1 / 16! for each).
+  static constexpr std::uint32_t kMost = 16;
+
+ private:
+  typedef std::uint64_t Pair __attribute__((vector_size(2 * kBatch)));
+
+  // Of the 65536 numbers of 16 bits (here from -32768) as many whole ones as the chance of
+  // each weight has; the last cut is where they end, and what lies over it stands for the
+  // fractions.
+  static constexpr std::int16_t kCuts[8] = {-8660, 15449, 27503, 31521, 32525, 32725, 32758, 32762};
+
+  void settle(std::size_t order, const Weights& over, Weights& weights) const noexcept {
+    for (std::uint32_t lane = 0; lane < kBatch; ++lane) {
+      if (!over[lane]) continue;
+      double left = static_cast<double>(random_.at(~(order * kBatch + lane)) >> 11) * 0x1p-53 * (32767 - kCuts[7]);
+      double cells = 65536 * std::exp(-1.0);
+      std::int16_t n = 0;
+      for (; n + 1u < kMost && (left -= cells - std::floor(cells)) >= 0; cells /= ++n) {}
+      weights[lane] = n;
+    }
+  }
+
+  std::uint32_t batch_;
+  std::uint64_t seed_;
+  Random random_;
+  std::unordered_set<std::uint64_t> gone_;
+};
+
+namespace detail {
 
 // What one thread needs; it takes resamples in batches.
 class Resampler {
  public:
   Resampler(const Resampling& r, const std::vector<std::uint16_t>& bin, std::size_t bins)
-      : r_(r), bin_(bin), bins_(bins), weight_(r.orders * kBatch), total_(r.items * kBatch), order_(r.items), spare_(r.items), count_(r.items * bins) {}
+      : r_(r), bin_(bin), bins_(bins), total_(r.items), bin_of_(r.items * kBatch), order_(r.items), spare_(r.items), count_(r.items * bins) {}
 
-  void batch(std::uint32_t first, std::uint32_t size) {
-    std::fill(weight_.begin(), weight_.end(), 0);
-    for (std::uint32_t b = 0; b < size; ++b) draw(first + b, weight_.data() + b * r_.orders);
-    add();
+  void batch(std::uint32_t number, std::uint32_t size) {
+    add(number, size);
     for (std::uint32_t b = 0; b < size; ++b) {
       for (std::size_t from = 0; from < r_.items;) {
-        std::size_t to = from + 1;
-        while (to < r_.items && r_.group[to] == r_.group[from]) ++to;
+        const std::size_t to = end_of_group(r_, from);
         rank(b, from, to);
         from = to;
       }
+    }
+    for (std::size_t i = 0; i < r_.items; ++i) {
+      const std::size_t soon = std::min(i + kAheadOfCounts, r_.items - 1);
+      prefetch(&count_[soon * bins_ + bin_of_[soon * kBatch]]);
+      for (std::uint32_t b = 0; b < size; ++b) ++count_[i * bins_ + bin_of_[i * kBatch + b]];
     }
   }
 
   const std::vector<std::uint16_t>& counts() const noexcept { return count_; }
 
+  static std::size_t end_of_group(const Resampling& r, std::size_t from) noexcept {
+    std::size_t to = from + 1;
+    while (to < r.items && r.group[to] == r.group[from]) ++to;
+    return to;
+  }
+
  private:
+  // The counts of all items do not fit the second-level cache.
+  static constexpr std::size_t kAheadOfCounts = 8;
+
+  // The totals of an item in the resamples of a batch: a line of memory.
+  typedef double Reals __attribute__((vector_size(8 * kBatch)));
+  typedef std::int32_t Wholes __attribute__((vector_size(4 * kBatch)));
+  struct Totals {
+    Reals in;
+  };
   struct Place {
     std::uint64_t key;
     std::uint32_t item;
   };
 
-  // How often each order is drawn; that one is drawn 256 times is out of the question
-  // (1 / 256! for each).
-  void draw(std::uint32_t number, std::uint8_t* weight) {
-    Random random(r_.seed, number + 1u);
-    const std::uint32_t n = static_cast<std::uint32_t>(r_.orders);
-    for (std::uint32_t i = 0; i < n; ++i) ++weight[random.below(n)];
+  void add(std::uint32_t number, std::uint32_t size) {
+    std::fill(total_.begin(), total_.end(), Totals{});
+    Draws draws(r_.seed, number);
+    std::int64_t drawn[kBatch] = {0};
+    for (std::size_t from = 0; from < r_.orders; from += kStretchOfOrders) {
+      const Draws::Weights sum = add_stretch(draws, from, std::min(r_.orders, from + kStretchOfOrders));
+      for (std::uint32_t b = 0; b < kBatch; ++b) drawn[b] += sum[b];
+    }
+    for (std::uint32_t b = 0; b < size; ++b)
+      draws.correct(b, static_cast<std::uint32_t>(r_.orders), drawn[b], [&](std::uint32_t o, int by) {
+        for (std::int32_t e = r_.start[o]; e < r_.start[o + 1]; ++e) total(e).in[b] += by * r_.value[e];
+      });
   }
 
-  void add() {
-    std::fill(total_.begin(), total_.end(), 0.0);
-    for (std::size_t o = 0; o < r_.orders; ++o) {
-      double w[kBatch];
-      for (std::uint32_t b = 0; b < kBatch; ++b) w[b] = weight_[b * r_.orders + o];
-      for (std::int32_t e = r_.start[o]; e < r_.start[o + 1]; ++e) {
-        double* total = total_.data() + static_cast<std::size_t>(r_.item[e]) * kBatch;
-        const double value = r_.value[e];
-        for (std::uint32_t b = 0; b < kBatch; ++b) total[b] += w[b] * value;
-      }
+  // How many draws there were; of so many orders 16 bits hold them.
+  Draws::Weights add_stretch(const Draws& draws, std::size_t from, std::size_t to) {
+    Draws::Weights sum = {};
+    for (std::size_t o = from; o < to; ++o) {
+      const Draws::Weights w = draws.of(o);
+      sum += w;
+      // By way of 32 bits, which is a few instructions for all.
+      const Reals times = __builtin_convertvector(__builtin_convertvector(w, Wholes), Reals);
+      for (std::int32_t e = r_.start[o]; e < r_.start[o + 1]; ++e) total(e).in += times * r_.value[e];
     }
+    return sum;
   }
+  static constexpr std::size_t kStretchOfOrders = 32767 / Draws::kMost;
+
+  Totals& total(std::int32_t entry) noexcept { return total_[static_cast<std::size_t>(r_.item[entry])]; }
 
   // Equal totals share the best rank.
   void rank(std::uint32_t b, std::size_t from, std::size_t to) {
-    for (std::size_t i = from; i < to; ++i) {
-      const double total = total_[i * kBatch + b];
-      order_[i] = {ordered(r_.highest ? -total : total), static_cast<std::uint32_t>(i)};
+    const std::size_t n = to - from;
+    for (std::size_t i = 0; i < n; ++i) {
+      const double total = total_[from + i].in[b];
+      order_[i] = {ordered(r_.highest ? -total : total), static_cast<std::uint32_t>(from + i)};
     }
-    sort(from, to);
+    sort(n);
     std::uint32_t rank = 1;
-    for (std::size_t i = from; i < to; ++i) {
-      if (i > from && order_[i].key != order_[i - 1].key) rank = static_cast<std::uint32_t>(i - from + 1);
-      ++count_[order_[i].item * bins_ + bin_[rank]];
+    for (std::size_t i = 0; i < n; ++i) {
+      if (i > 0 && order_[i].key != order_[i - 1].key) rank = static_cast<std::uint32_t>(i + 1);
+      bin_of_[order_[i].item * kBatch + b] = bin_[rank];
     }
   }
 
@@ -178,39 +251,70 @@ class Resampler {
     return bits >> 63 ? ~bits : bits | (std::uint64_t{1} << 63);
   }
 
-  // By digits of a byte, the last first; those that all share are passed over. Whole
-  // numbers of a few digits have few that differ.
-  void sort(std::size_t from, std::size_t to) {
-    const auto begin = order_.begin() + static_cast<std::ptrdiff_t>(from);
-    if (to - from < 256) {
-      std::sort(begin, order_.begin() + static_cast<std::ptrdiff_t>(to), [](const Place& a, const Place& b) { return a.key < b.key; });
+  // By digits of 13 bits, the last first, of the bits in which keys differ: whole numbers
+  // of a few digits have few.
+  void sort(std::size_t n) {
+    if (n < 256) {
+      std::sort(order_.begin(), order_.begin() + static_cast<std::ptrdiff_t>(n), [](const Place& a, const Place& b) { return a.key < b.key; });
       return;
     }
     std::uint64_t all = ~std::uint64_t{0}, any = 0;
-    for (std::size_t i = from; i < to; ++i) {
+    for (std::size_t i = 0; i < n; ++i) {
       all &= order_[i].key;
       any |= order_[i].key;
     }
-    for (int shift = 0; shift < 64; shift += 8) {
-      if (!(((all ^ any) >> shift) & 255)) continue;
-      std::uint32_t at[257] = {0};
-      for (std::size_t i = from; i < to; ++i) ++at[((order_[i].key >> shift) & 255) + 1];
-      for (int k = 0; k < 256; ++k) at[k + 1] += at[k];
-      for (std::size_t i = from; i < to; ++i) spare_[at[(order_[i].key >> shift) & 255]++] = order_[i];
-      std::copy(spare_.begin(), spare_.begin() + static_cast<std::ptrdiff_t>(to - from), begin);
+    const std::uint64_t differ = all ^ any;
+    int shift = 0;
+    while (shift < 63 && !(differ >> shift & 1)) ++shift;
+    for (; shift < 64 && differ >> shift; shift += kDigit) {
+      std::uint32_t at[kDigits + 1] = {0};
+      for (std::size_t i = 0; i < n; ++i) ++at[digit(order_[i], shift) + 1];
+      for (std::uint32_t k = 0; k < kDigits; ++k) at[k + 1] += at[k];
+      for (std::size_t i = 0; i < n; ++i) spare_[at[digit(order_[i], shift)]++] = order_[i];
+      order_.swap(spare_);
     }
   }
+  static constexpr int kDigit = 13;
+  static constexpr std::uint32_t kDigits = 1u << kDigit;
+  static std::uint32_t digit(const Place& p, int shift) noexcept { return static_cast<std::uint32_t>(p.key >> shift) & (kDigits - 1); }
 
   const Resampling& r_;
   const std::vector<std::uint16_t>& bin_;
   std::size_t bins_;
-  std::vector<std::uint8_t> weight_;
-  std::vector<double> total_;
+  std::vector<Totals> total_;
+  std::vector<std::uint16_t> bin_of_;
   std::vector<Place> order_, spare_;
   std::vector<std::uint16_t> count_;
 };
 
 }  // namespace detail
+
+// The standard deviation of the total of each item over all resamples: that of a sum of
+// `orders` draws of what an order adds to the item.
+inline Status order_spread(const Resampling& r, double* spread) noexcept {
+  try {
+    struct Sums {
+      std::size_t order = 0;  // counted from 1; what it has added so far
+      double of_order = 0, sum = 0, squares = 0;
+    };
+    std::vector<Sums> sums(r.items);
+    for (std::size_t o = 0; o < r.orders; ++o) {
+      for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e) {
+        Sums& s = sums[static_cast<std::size_t>(r.item[e])];
+        const double x = r.value[e], before = s.order == o + 1 ? s.of_order : 0;
+        s.order = o + 1;
+        s.of_order = before + x;
+        s.sum += x;
+        s.squares += x * (x + 2 * before);
+      }
+    }
+    for (std::size_t i = 0; i < r.items; ++i)
+      spread[i] = std::sqrt(std::max(0.0, sums[i].squares - sums[i].sum * sums[i].sum / static_cast<double>(r.orders)));
+    return Status{};
+  } catch (const std::bad_alloc&) {
+    return Status{Code::no_memory, 0, -1};
+  }
+}
 
 // For each item the lowest and the highest rank that remain when `outside` of the resamples
 // are left out at either end; a bin of several ranks counts with its outer one.
@@ -218,8 +322,7 @@ inline Status resample_ranks(const Resampling& r, std::int32_t* low, std::int32_
   try {
     std::size_t most = 0;
     for (std::size_t from = 0; from < r.items;) {
-      std::size_t to = from + 1;
-      while (to < r.items && r.group[to] == r.group[from]) ++to;
+      const std::size_t to = detail::Resampler::end_of_group(r, from);
       most = std::max(most, to - from);
       from = to;
     }
@@ -239,18 +342,22 @@ inline Status resample_ranks(const Resampling& r, std::int32_t* low, std::int32_
     for (int t = 0; t < threads; ++t) workers.emplace_back(new detail::Resampler(r, bin, bins));
 
     std::atomic<std::uint32_t> next{0};
-    std::atomic<bool> stopped{false};
+    std::atomic<Code> end{Code::ok};
     const auto work = [&](int t) {
-      for (std::uint32_t i = next.fetch_add(detail::kBatch); i < r.times && !stopped; i = next.fetch_add(detail::kBatch)) {
-        workers[static_cast<std::size_t>(t)]->batch(i, std::min(detail::kBatch, r.times - i));
-        if (t == 0 && r.stop && r.stop(r.stop_with)) stopped = true;
+      try {
+        for (std::uint32_t i = next++; i * kBatch < r.times && end == Code::ok; i = next++) {
+          workers[static_cast<std::size_t>(t)]->batch(i, std::min(kBatch, r.times - i * kBatch));
+          if (t == 0 && r.stop && r.stop(r.stop_with)) end = Code::stopped;
+        }
+      } catch (const std::bad_alloc&) {
+        end = Code::no_memory;
       }
     };
     std::vector<std::thread> others;
     for (int t = 1; t < threads; ++t) others.emplace_back(work, t);
     work(0);
     for (std::thread& other : others) other.join();
-    if (stopped) return Status{Code::stopped, 0, -1};
+    if (end != Code::ok) return Status{end, 0, -1};
 
     const double edge = r.outside * r.times;
     for (std::size_t i = 0; i < r.items; ++i) {

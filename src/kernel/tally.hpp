@@ -53,6 +53,7 @@ struct Question {
   std::vector<Key> keys;
   std::vector<Program> key_programs;
   std::vector<Sum> sums;
+  bool apart = false;  // each row is an item; in the order of the rows, so by one thread
   int threads = 1;
   bool (*stop)(void*) = nullptr;  // polled by the calling thread only
   void* stop_with = nullptr;
@@ -299,7 +300,7 @@ class Adder {
 class Worker {
  public:
   explicit Worker(const Question& q)
-      : q_(q), groups_(make_groups(q.keys)), adders_(q.sums.size()), refused_(q.gates.size()),
+      : q_(q), groups_(make_groups(q.keys, q.apart)), adders_(q.sums.size()), refused_(q.gates.size()),
         unsure_(q.gates.size()), first_out_(q.gates.size(), kNoRow), ids_(kChunk), words_(kChunk * q.keys.size()), selected_(kChunk) {
     for (const Gate& g : q.gates) gates_.emplace_back(g.program, q.columns);
     for (const Sum& s : q.sums) {
@@ -480,7 +481,7 @@ class Pass {
   explicit Pass(const Question& q) : q_(q) {}
 
   void run() {
-    const int threads = q_.n < kWorthThreads || q_.threads < 1 ? 1 : q_.threads;
+    const int threads = q_.apart || q_.n < kWorthThreads || q_.threads < 1 ? 1 : q_.threads;
     for (int t = 0; t < threads; ++t) workers_.emplace_back(std::make_unique<Worker>(q_));
     std::vector<std::thread> others;
     for (int t = 1; t < threads; ++t) others.emplace_back([this, t] { work(*workers_[t], false); });

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <map>
+#include <numeric>
 #include <set>
 #include <vector>
 
@@ -35,16 +36,25 @@ struct Book {
   }
 };
 
+// How often each order is drawn in one resample.
+std::vector<int> drawn(std::uint64_t seed, std::uint32_t number, std::size_t orders) {
+  Draws draws(seed, number / kBatch);
+  const std::uint32_t lane = number % kBatch;
+  std::vector<int> out;
+  for (std::size_t o = 0; o < orders; ++o) out.push_back(draws.of(o)[lane]);
+  draws.correct(lane, static_cast<std::uint32_t>(orders), std::accumulate(out.begin(), out.end(), 0),
+                [&](std::uint32_t o, int by) { out[o] += by; });
+  return out;
+}
+
 // Plain: every rank of every resample is kept and sorted.
 std::vector<std::vector<std::int32_t>> all_ranks(const Resampling& r) {
   std::vector<std::vector<std::int32_t>> out(r.items);
   for (std::uint32_t number = 0; number < r.times; ++number) {
-    Random random(r.seed, number + 1u);
+    const std::vector<int> times = drawn(r.seed, number, r.orders);
     std::vector<double> total(r.items, 0.0);
-    for (std::size_t i = 0; i < r.orders; ++i) {
-      const std::uint32_t o = random.below(static_cast<std::uint32_t>(r.orders));
-      for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e) total[r.item[e]] += r.value[e];
-    }
+    for (std::size_t o = 0; o < r.orders; ++o)
+      for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e) total[r.item[e]] += times[o] * r.value[e];
     for (std::size_t i = 0; i < r.items; ++i) {
       std::int32_t rank = 1;
       for (std::size_t j = 0; j < r.items; ++j)
@@ -118,6 +128,60 @@ TEST_CASE("one order, one item, equal items and a stop") {
   CHECK(high == std::vector<std::int32_t>({1, 1}));
   r.stop = [](void*) { return true; };
   CHECK(resample_ranks(r, low.data(), high.data()).code == Code::stopped);
+}
+
+TEST_CASE("a resample has as many draws as there are orders, each order as likely in each") {
+  // Of n draws from n orders each is drawn k times with the chance of a binomial; two orders
+  // are drawn together a little less often than apart.
+  const std::size_t n = 40;
+  const std::uint32_t times = 20000;
+  std::vector<double> seen(n + 1, 0.0);
+  double both = 0;
+  for (std::uint32_t number = 0; number < times; ++number) {
+    const std::vector<int> w = drawn(9, number, n);
+    REQUIRE(std::accumulate(w.begin(), w.end(), 0) == static_cast<int>(n));
+    REQUIRE(*std::min_element(w.begin(), w.end()) >= 0);
+    for (int k : w) ++seen[static_cast<std::size_t>(k)];
+    both += w[3] * w[17];
+  }
+  double chance = std::pow(1 - 1.0 / n, n), chi = 0;
+  for (std::size_t k = 0; k <= 5; ++k) {
+    const double expected = chance * n * times;
+    chi += (seen[k] - expected) * (seen[k] - expected) / expected;
+    chance *= static_cast<double>(n - k) / static_cast<double>(k + 1) / (n - 1);
+  }
+  CHECK(chi < 22.5);  // of 6 degrees of freedom, one in a thousand
+  CHECK(std::abs(both / times - (1 - 1.0 / n)) < 0.04);  // n (n - 1) / n^2; five standard errors
+}
+
+TEST_CASE("weights that sixteen bits do not settle are as likely as they should be") {
+  // Large ones come from the few numbers that are left over.
+  Draws draws(3, 0);
+  std::vector<double> seen(20, 0.0);
+  const std::size_t n = 4000000;
+  for (std::size_t o = 0; o < n; ++o)
+    for (std::uint32_t b = 0; b < kBatch; ++b) ++seen[static_cast<std::size_t>(draws.of(o)[b])];
+  double chance = std::exp(-1.0), chi = 0;
+  for (std::size_t k = 0; k <= 9; chance /= static_cast<double>(++k)) {
+    const double expected = chance * kBatch * n;
+    chi += (seen[k] - expected) * (seen[k] - expected) / expected;
+  }
+  CHECK(chi < 29.6);  // of 10, one in a thousand
+}
+
+TEST_CASE("the spread of a total is that of plain sums of squares, orders taken as a whole") {
+  Book book;
+  book.group = {0, 0, 0};
+  book.order({{0, 1.0}, {0, 2.0}, {1, 5.0}});
+  book.order({{0, 4.0}});
+  book.order({{1, -5.0}, {0, 1.0}});
+  const Resampling r = book.question();
+  std::vector<double> spread(3);
+  REQUIRE(order_spread(r, spread.data()).ok());
+  // Item 0 has 3, 4 and 1 of the three orders; item 1 has 5, 0 and -5; item 2 nothing.
+  CHECK(spread[0] == Approx(std::sqrt(26.0 - 64.0 / 3)));
+  CHECK(spread[1] == Approx(std::sqrt(50.0)));
+  CHECK(spread[2] == 0);
 }
 
 TEST_CASE("draws are as likely as each other, and streams differ") {

@@ -32,17 +32,34 @@ test_that("the same seed gives the same ranks for any order of rows and number o
   o <- demo_orders()
   ask <- function(data, ...) firmness(standings(data, of = sum(net_sales), by = customer), orders = order_no, times = 100, ...)
   x <- ask(o)
+  expect_identical(columns_of(ask(o[sample(nrow(o)), ]), names(x)), columns_of(x, names(x)))
   withr::with_options(list(eggcrate.threads = 1L), expect_identical(ask(o)$rank_high, x$rank_high))
   expect_false(identical(ask(o, seed = 2)$rank_high, x$rank_high))
   wide <- ask(o, level = "99%")
   expect_true(all(wide$rank_low <= x$rank_low & wide$rank_high >= x$rank_high))
 })
 
+test_that("doubles, items of several columns, orders in two encodings and rows out of order", {
+  set.seed(4)
+  n <- 400
+  o <- paste0("\u00e9", sample(60, n, TRUE))
+  mixed <- o
+  mixed[seq(1, n, 2)] <- iconv(mixed[seq(1, n, 2)], "UTF-8", "latin1")
+  lines <- data.frame(town = sample(c("a", "b", NA), n, TRUE), region = sample(2, n, TRUE), o = o, v = stats::rnorm(n) / 3)
+  ask <- function(data) firmness(standings(data, of = sum(v), by = c(town, region)), orders = o, times = 60)
+  x <- ask(lines)
+  expect_identical(columns_of(ask(transform(lines, o = mixed)), names(x)), columns_of(x, names(x)))
+  expect_identical(columns_of(ask(lines[sample(n), ]), names(x)), columns_of(x, names(x)))
+  by_order <- tapply(lines$v, list(lines$o, paste(lines$town, lines$region)), sum)
+  by_order[is.na(by_order)] <- 0
+  spread <- sqrt(nrow(by_order) * apply(by_order, 2, function(v) mean((v - mean(v))^2)))[paste(x$town, x$region)] * stats::qnorm(0.95)
+  expect_equal(x$value_high - x$v, as.vector(spread))
+})
+
 test_that("groups are apart, items without a value have no interval, counts and rates have one", {
   lines <- data.frame(g = rep(c("x", "y"), each = 40), k = rep(c("a", "b"), 40), o = 1:80, v = c(rep(c(5, 1), 20), rep(c(1, 5), 20)))
   x <- firmness(standings(lines, of = sum(v), by = k, within = g), orders = o)
   expect_equal(x$rank_high, c(1, 2, 1, 2))
-  expect_equal(codes <- eggcrate:::run_codes(c("p", "p", NA, NA, "q", "p")), c(1, 1, 2, 2, 3, 1))
   counted <- firmness(standings(demo_orders(), of = count(), by = region), orders = order_no, times = 50)
   expect_true(all(counted$rank_low >= 1 & counted$rank_high <= 8))
   rate <- firmness(standings(demo_orders(), of = per_day(sum(net_sales), order_date), by = region), orders = order_no, times = 50)
