@@ -84,7 +84,7 @@ bars_layout <- function(x, set, n = NULL) {
 draw_bars <- function(layout, set, title) {
   items <- layout$items
   items$fill <- bar_groups(items$mark, set)
-  items$text <- bar_words(items, if (layout$grouped) function(x) axis_numbers(set)(signif(x, 3L)) else layout$number)
+  items$text <- bar_words(items, if (layout$grouped) short_numbers(set) else layout$number)
   # Several panels hold one name at different places: each bar has a place of its own.
   items$place <- factor(paste(items$group, items$at), paste(items$group, items$at)[order(items$group, items$at)])
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$place)) +

@@ -57,7 +57,7 @@ changes_layout <- function(x, set, n) {
 
 draw_changes <- function(layout, set, title) {
   items <- layout$items
-  number <- if (layout$grouped) function(x) axis_numbers(set)(signif(x, 3L)) else measure_formatter(set)
+  number <- if (layout$grouped) short_numbers(set) else measure_formatter(set)
   percent <- signed(percent_formatter())(items$percent)
   words <- trimws(paste0(vapply(items$change, function(v) signed(number)(v), ""), "  ", percent))
   items$text <- if (layout$grouped) vapply(items$change, function(v) signed(number)(v), "") else words
@@ -133,7 +133,7 @@ bridge_layout <- function(set, call = NULL) {
 draw_bridge <- function(layout, set, title) {
   table <- layout$table
   names <- set$question$spans$names
-  number <- if (layout$grouped) function(x) axis_numbers(set)(signif(x, 3L)) else measure_formatter(set)
+  number <- if (layout$grouped) short_numbers(set) else measure_formatter(set)
   ends <- table$step %in% c("from", "to")
   table$kind <- factor(ifelse(ends, "total", ifelse(table$amount < 0, "less", "more")), c("total", "more", "less"))
   table$text <- ifelse(ends, vapply(table$amount, number, ""), vapply(table$amount, function(v) signed(number)(v), ""))

@@ -105,7 +105,7 @@ shade_labels <- function(set) {
 heat_words <- function(layout, set, title) {
   hidden <- layout$hidden
   notes <- c(
-    shade_words(set), if (length(set$grid$incomplete)) "* not complete.", if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
+    shade_words(set), unit_words(set), if (length(set$grid$incomplete)) "* not complete.", if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
     if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
     if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
   )

@@ -143,7 +143,7 @@ quadrant_points <- function(items, layout) {
     ggplot2::geom_point(ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant, size = .data$size), data = items[order(-items$size), ],
       alpha = 0.75, colour = "white", stroke = 0.3),
     ggplot2::scale_size(range = if (layout$panels > 1L) c(1.2, 6) else c(2, 11),
-      labels = function(x) paste(compact_number(x), plain_words(layout$size))),
+      labels = function(x) paste(if (layout$size %in% display("percent")) percent_formatter()(x) else compact_number(x), plain_words(layout$size))),
     ggplot2::guides(size = ggplot2::guide_legend(nrow = 1L, order = 2L,
       override.aes = list(shape = 21L, fill = palette_eggcrate[["shell"]], colour = palette_eggcrate[["stone"]])),
       shape = ggplot2::guide_legend(order = 1L, override.aes = list(size = 4)), fill = ggplot2::guide_legend(order = 1L))
@@ -152,8 +152,16 @@ quadrant_points <- function(items, layout) {
 
 axis_of <- function(axis, number, scale, room) {
   expand <- ggplot2::expansion(mult = room)
-  if (axis$wide) scale(breaks = axis$to(axis$breaks), labels = vapply(axis$breaks, number, ""), minor_breaks = NULL,
+  if (axis$wide) scale(breaks = axis$to(axis$breaks), labels = power_labels(axis$breaks, number), minor_breaks = NULL,
     expand = expand) else scale(labels = number, expand = expand)
+}
+
+# Powers of ten written out alike; each for itself would be in a unit of its own.
+power_labels <- function(breaks, number) {
+  if (money_unit() != 1) {
+    return(number(breaks))
+  }
+  format(breaks, trim = TRUE, drop0trailing = TRUE, scientific = FALSE, big.mark = marks()[1L], decimal.mark = marks()[2L])
 }
 
 # The splits with their rules and values, where no corner has its words.
@@ -161,16 +169,32 @@ line_words <- function(layout, set) {
   rule <- vapply(set$quadrants$asked, function(split) if (is.numeric(split)) "split" else split, "")
   lines <- layout$lines
   several <- layout$panels > 1L
-  across <- if (several) function(x) axis_numbers(set)(signif(x, 3L)) else measure_formatter(set)
+  across <- if (several) short_numbers(set) else measure_formatter(set)
   lines$across <- trimws(paste(if (several) "" else rule[1L], across(lines$of)))
   lines$up <- trimws(paste(if (several) "" else rule[2L], against_formatter(set)(lines$against)))
   size <- if (several) 2.9 else 3.7
+  right <- emptier_right(layout)
+  lines$end <- ifelse(right, Inf, -Inf)
+  lines$just <- ifelse(right, 1, 0)
   list(
-    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines, hjust = -0.06, vjust = -0.6, size = size,
+    words_on_ground(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines, hjust = -0.02, vjust = -0.1, size = size,
       colour = palette_eggcrate[["stone"]]),
-    ggplot2::geom_text(ggplot2::aes(x = -Inf, y = .data$y, label = .data$up), data = lines, hjust = -0.06, vjust = -0.5, size = size,
+    words_on_ground(ggplot2::aes(x = .data$end, y = .data$y, label = .data$up, hjust = .data$just), data = lines, vjust = -0.1, size = size,
       colour = palette_eggcrate[["stone"]])
   )
+}
+
+# At which end of the horizontal split there are fewer points beside it, panel by panel.
+emptier_right <- function(layout) {
+  items <- layout$items
+  lines <- layout$lines
+  reach <- range(c(items$x, lines$x))
+  height <- diff(range(c(items$y, lines$y)))
+  vapply(seq_len(nrow(lines)), function(panel) {
+    beside <- items$group == lines$group[panel] & abs(items$y - lines$y[panel]) <= 0.1 * height
+    from_left <- (items$x[beside] - reach[1L]) / max(diff(reach), 1e-9)
+    sum(from_left > 0.8) <= sum(from_left < 0.2)
+  }, NA)
 }
 
 # In each corner its quadrant, with items and share.
@@ -184,10 +208,10 @@ corner_words <- function(layout, set) {
   count <- if (several) format_count(table$items[rows]) else vapply(table$items[rows], count_of, "", noun = item_noun(set$question))
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
   # The lower corners leave the first line of letters to the name of the split.
-  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf), right = c(1.03, 1.03, -0.03, -0.03),
-    up = if (several) c(1.5, -0.6, 1.5, -0.6) else c(1.2, -0.5, 1.2, -0.5),
+  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf), right = c(1, 1, 0, 0),
+    up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.3, 1.05, -0.3),
     group = rep(layout$lines$group, each = 4L), text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
-  ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right, vjust = .data$up), data = words,
+  words_on_ground(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right, vjust = .data$up), data = words,
     size = if (several) 2.9 else 3.9, lineheight = 1, fontface = "bold", colour = palette_eggcrate[["ink"]])
 }
 
@@ -213,7 +237,8 @@ quadrants_words <- function(layout, set, title) {
   outside <- sum(is.na(set$quadrants$number))
   wide <- c(if (layout$across$wide) plain_words(names[1L]), if (layout$up$wide) plain_words(names[2L]))
   notes <- c(
-    split_words(set), if (length(wide)) sprintf("%s by powers of ten", enumerate(wide)),
+    split_words(set), if (length(wide)) sprintf("%s on a scale by powers of ten", enumerate(wide)),
+    if (layout$panels > 1L) sprintf("in the corners: %s%s", plural(item_noun(set$question)), if (is.null(set$value)) "" else ", share"),
     if (outside) sprintf("%s outside", count_of(outside, item_noun(set$question))),
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
     if (length(set$only)) paste("only", paste(set$only, collapse = ", "))

@@ -74,6 +74,13 @@ panels_of <- function(groups, scales) {
   ))
 }
 
+# Words that can be read over points and lines: on a ground that lets little through.
+words_on_ground <- function(...) {
+  # The argument's name has changed.
+  border <- if (utils::packageVersion("ggplot2") < "4.0.0") list(label.size = 0) else list(linewidth = 0)
+  do.call(ggplot2::geom_label, c(list(..., fill = "#FFFFFFC8", label.padding = ggplot2::unit(2.5, "pt")), border))
+}
+
 # A long finding takes two lines, and so do notes below it.
 wrapped_title <- function(title) paste(strwrap(title, 80L), collapse = "\n")
 wrapped_notes <- function(notes) if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 114L), collapse = "\n")
@@ -88,9 +95,18 @@ compact_number <- function(x) {
 
 # Along an axis of the measure: in the unit that was asked for, else compact.
 axis_numbers <- function(set) {
+  if (is_percentage(set)) {
+    return(percent_formatter())
+  }
   unit <- if (is_money(set)) money_unit() else 1
   if (unit == 1) compact_number else function(x) format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L],
     decimal.mark = marks()[2L], scientific = FALSE)
+}
+
+# Beside bars of small panels: three digits.
+short_numbers <- function(set) {
+  number <- axis_numbers(set)
+  function(x) number(signif(x, 3L))
 }
 
 caption_text <- function(set, rows = rows_sentence(set$receipt)) {

@@ -127,7 +127,10 @@ parse_with <- function(parser, command, options, args) {
   )
   repeated <- names(Filter(function(o) isTRUE(o$repeated), options))
   parsed$options[repeated] <- lapply(repeated, repeated_values, args = args)
-  c(parsed$options, list(file = parsed$args))
+  given <- c(parsed$options, list(file = parsed$args))
+  # All names are there, so that `$` takes no other that begins alike.
+  all <- c(names(grammar_arguments), names(shell_arguments))
+  c(given, with_names(vector("list", length(all)), all)[setdiff(all, names(given))])
 }
 
 # The parser keeps the last of an option that is repeated.
@@ -167,7 +170,7 @@ set_display <- function(options) {
   labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one", decimals = decimals,
-    language = options$language %||% "en")
+    percent = unlist(options$percent), language = options$language %||% "en")
 }
 
 run_question <- function(command, args) {
@@ -206,12 +209,14 @@ show_reasons <- function(x, options, targets) {
 
 show_findings <- function(x, targets) {
   table <- unclass(as_plain(x))
+  receipt <- receipt(x)
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
     csv = csv_lines(as.data.frame(replace(table, "items", list(vapply(table$items, paste, "", collapse = "; ")))), escape = !is.null(targets$out)),
-    json = release_numbers(jsonlite::toJSON(findings_json(table), na = "null", pretty = 1)),
+    json = release_numbers(jsonlite::toJSON(list(findings = findings_json(table), receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
     stop_eggcrate("call", "option", "Findings have no HTML form.", i = "Use --format table, csv or json.")
   ), targets$out)
+  if (targets$format == "csv") say(receipt_lines(receipt))
 }
 
 findings_json <- function(table) {
@@ -240,7 +245,8 @@ ask <- function(command, options) {
       number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
-    movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), reading = reading),
+    movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), options[c("from", "to")],
+      reading = reading),
     concentration = ask_concentration(options$file, asked, given, options$compare_with, reading),
     firmness = put_firmness(ask_standings(options$file, asked, given, reading = reading), read_expression(options$orders, "orders"),
       number_option(options$times, "--times") %||% 1000, options$level %||% "90%", number_option(options$seed, "--seed") %||% 1),

@@ -68,12 +68,12 @@ totals_of.eggcrate_targets <- function(x) {
 
 answer_table <- function(x, table, options) {
   set <- facts(x)
-  if (table == "tiles") {
-    if (is.null(options$layout)) stop_eggcrate("call", "option", "--table tiles needs --layout, a file with rows and columns of regions.")
-    return(tile_table(x, options$layout))
-  }
-  switch(table, items = x, totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set),
+  switch(table, items = x, tiles = tile_table(x, asked_layout(options)), totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set),
     transitions = unclass(transitions(x)), own_tables(x)[[table]])
+}
+
+asked_layout <- function(options) {
+  options$layout %||% stop_eggcrate("call", "option", "--table tiles needs --layout, a file with rows and columns of regions.")
 }
 
 # Shares as per cent and measures as in the main table; files keep every digit.
@@ -87,7 +87,7 @@ shown_table <- function(table, set, width) {
   figures[money] <- list(measure_formatter(set))
   shown <- names(Filter(is.double, table))
   table[shown] <- lapply(with_names(shown, shown), function(name) {
-    format <- figures[[name]] %||% plain_formatter(table[[name]])
+    format <- figures[[name]] %||% plain_formatter(table[[name]], name)
     format(table[[name]])
   })
   text_table(as.data.frame(table, check.names = FALSE), c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown)), width)
@@ -101,7 +101,9 @@ show_answer <- function(x, options, targets, table) {
       do.call(format, c(list(x, width = terminal_width()), if (options$all) list(n = Inf),
         if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures"))))
     } else if (table == "tiles") {
-      tile_lines(answer_table(x, table, options), facts(x), terminal_width())
+      tile_lines(x, asked_layout(options), terminal_width())
+    } else if (table == "transitions") {
+      transition_lines(facts(x), movement_pair(facts(x)))
     } else {
       shown_table(answer_table(x, table, options), facts(x), terminal_width())
     },

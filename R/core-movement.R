@@ -55,11 +55,14 @@ movement_rows <- function(set) {
     tier = structure(as.vector(tier)[order], levels = labels, class = "factor"))
 }
 
-#' Which two periods to hold against each other: as asked, or the last two complete ones.
+#' Which two periods to hold against each other: as asked now or with the question, or the
+#' last two complete ones.
 #' @return Places of the two among the periods.
 #' @noRd
 movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
   moved <- set$movement
+  from <- from %||% moved$asked$from
+  to <- to %||% moved$asked$to
   whole <- which(moved$complete)
   find <- function(label, arg) {
     at <- match(label, moved$labels)

@@ -1,10 +1,11 @@
 # Tiles of regions: the totals of groups, or the items themselves, at their places.
 
 #' @param layout List of `label`, `row`, `column`.
+#' @param number How the values of the first items read.
 #' @return One row per tile, in reading order: the key, `row`, `column`, `rank`, the measure,
 #'   `share`, `tier` and `top` where there are.
 #' @noRd
-tile_rows <- function(set, layout, top, call = NULL) {
+tile_rows <- function(set, layout, top, number = number_text, call = NULL) {
   key <- tile_key(set, call)
   measure <- set$question$measure
   grouped <- length(set$question$within) > 0L
@@ -20,7 +21,7 @@ tile_rows <- function(set, layout, top, call = NULL) {
     list(row = as.integer(layout$row[order]), column = as.integer(layout$column[order]), rank = values$rank[at]),
     with_names(list(values$value[at]), measure$name), if (!is.null(values$share)) list(share = values$share[at]),
     if (!is.null(values$tier)) list(tier = values$tier[at]))
-  if (grouped) out$top <- vapply(at, function(g) if (is.na(g)) NA_character_ else top_items(set, g, top), "")
+  if (grouped) out$top <- vapply(at, function(g) if (is.na(g)) NA_character_ else top_items(set, g, top, number), "")
   out
 }
 
@@ -47,8 +48,8 @@ group_values <- function(set) {
   list(label = label, rank = rank, value = quantity_real(q), share = share)
 }
 
-# The first items of a group, with their values as plain numbers.
-top_items <- function(set, group, n) {
+# The first items of a group, with their values.
+top_items <- function(set, group, n, number) {
   rows <- utils::head(which(set$cell == group & !set$quantity$missing), n)
-  paste(sprintf("%s %s", item_names(set, set$order[rows]), number_text(quantity_real(quantity_at(set$quantity, rows)))), collapse = "; ")
+  paste(sprintf("%s %s", item_names(set, set$order[rows]), number(quantity_real(quantity_at(set$quantity, rows)))), collapse = "; ")
 }

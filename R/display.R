@@ -9,6 +9,8 @@
 #' @param unit `"one"`, `"thousand"` or `"million"`: what amounts of money are counted in.
 #' @param decimals How many decimals money has; by default 2, and 1 in thousands or
 #'   millions.
+#' @param percent Names of measures that are parts of a whole and read as percentages:
+#'   `"margin"`.
 #' @param language How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
 #'   1.234,5; `"fr"`, `"sv"` 1 234,5; `"ch"` 1'234.5. Words stay English.
 #' @param ... Must be empty.
@@ -21,7 +23,7 @@
 #' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit = "thousand")
 #' standings(demo_orders(), of = sum(net_sales), by = category)
 #' options(eggcrate.display = before)
-display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", decimals = NULL, language = "en") {
+display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", decimals = NULL, percent = NULL, language = "en") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_choice(unit, names(money_units), "unit", call)
@@ -32,7 +34,10 @@ display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", 
   if (!is.null(decimals) && (!is.numeric(decimals) || length(decimals) != 1L || !decimals %in% 0:6)) {
     stop_eggcrate("call", "unknown_value", sprintf("`decimals` must be a whole number from 0 to 6, not %s.", describe(decimals)), call = call)
   }
-  settings <- list(labels = labels, currency = currency, unit = unit, decimals = decimals, language = language)
+  if (!is.null(percent) && (!is.character(percent) || anyNA(percent))) {
+    stop_eggcrate("call", "unknown_value", sprintf("`percent` must be names of measures, not %s.", describe(percent)), call = call)
+  }
+  settings <- list(labels = labels, currency = currency, unit = unit, decimals = decimals, percent = percent, language = language)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 

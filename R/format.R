@@ -34,10 +34,14 @@ shown_places <- function(set) {
 # The measure that was asked for: of two periods that is not the change.
 asked_measure <- function(set) set$question$measured %||% set$question$measure
 
-# By what the values are: whole, small or neither; text as it is.
-plain_formatter <- function(values) {
+# By what the values are: whole, small or neither, or a part that is to be shown as a
+# percentage; text as it is.
+plain_formatter <- function(values, name = "") {
   if (!is.numeric(values)) {
     return(as.character)
+  }
+  if (name %in% display("percent")) {
+    return(percent_formatter())
   }
   number_formatter(if (all(values == round(values), na.rm = TRUE)) 0L else if (max(abs(values), 0, na.rm = TRUE) < 10) 3L else 2L)
 }
@@ -45,11 +49,16 @@ plain_formatter <- function(values) {
 # A ratio of sums below one reads as a part, with three places; money as it was asked
 # to be shown.
 measure_formatter <- function(set, missing = "") {
+  if (is_percentage(set)) {
+    return(percent_formatter(missing = missing))
+  }
   if (is_money(set)) {
     return(money_formatter(missing))
   }
   if (is.null(set$value) && asked_measure(set)$tree$op == "/") number_formatter(3L, missing) else number_formatter(shown_places(set), missing)
 }
+
+is_percentage <- function(set) asked_measure(set)$name %in% display("percent")
 
 is_money <- function(set) !is.null(set$value) && shown_places(set) == 2L
 
@@ -171,9 +180,7 @@ reading_notes <- function(set) {
     },
     if (any(signs <= 0L) && is.null(set$changes) && is.null(set$targets)) "A total is not above zero: there are no shares of it.",
     if (!is.null(set$firm)) firm_words(set),
-    if (any(set$incomplete) && is.null(set$targets)) {
-      sprintf("Not complete: %s.", set$receipt$value[set$receipt$fact == "periods not complete"])
-    },
+    if (is.null(set$targets)) incomplete_note(set),
     if (n("items without a value") > 0) {
       sprintf("%s without a value, and so without a rank.", count_of(n("items without a value"), noun))
     },
@@ -188,6 +195,10 @@ reading_notes <- function(set) {
       sprintf("%s left out: all their rows lack the measure.", count_of(n("items left out"), noun))
     }
   )
+}
+
+incomplete_note <- function(set) {
+  if (any(set$incomplete)) sprintf("Not complete: %s.", set$receipt$value[set$receipt$fact == "periods not complete"])
 }
 
 # Tiers ----------------------------------------------------------------------
@@ -263,7 +274,10 @@ firm_words <- function(set) {
 # Quadrants ------------------------------------------------------------------
 
 # How the second measure reads; its splits read alike.
-against_formatter <- function(set) plain_formatter(c(set$totals[[measure_names(set$question)[2L]]], set$quadrants$lines$against))
+against_formatter <- function(set) {
+  name <- measure_names(set$question)[2L]
+  plain_formatter(c(set$totals[[name]], set$quadrants$lines$against), name)
+}
 
 #' "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.005": of
 #' the item furthest into the corner of high and low.
@@ -273,7 +287,9 @@ quadrant_finding <- function(set) {
   names <- measure_names(set$question)
   if (length(row)) {
     at <- places(set)
-    return(sprintf("%s stands out: no. %s of %s by %s, %s %s", item_names(set, set$order[row]), format_count(at$first[row]),
+    group <- group_labels(set)[set$cell[row]]
+    return(sprintf("%s%s stands out: no. %s of %s by %s, %s %s", item_names(set, set$order[row]),
+      if (length(set$totals$items) > 1L) sprintf(" (%s)", group) else "", format_count(at$first[row]),
       count_of(at$size[row], item_noun(set$question)),
       plain_words(names[1L]), plain_words(names[2L]), against_formatter(set)(quantity_real(quantity_at(second_quantity(set), row)))))
   }

@@ -108,8 +108,9 @@ grammar_commands$grid <- list(
 
 grammar_commands$movement <- list(
   summary = "rank and tier of each item in each period: who rose, fell, came and went",
-  arguments = c("of", "by", "over", "where", "scheme", "best", "ties", "as_of"), tables = c("items", "totals", "transitions", "receipt"),
-  help = list(over = "the periods to follow, such as 'quarter(order_date)'", scheme = "how to cut the tiers of each period [tiers_equal(4)]"),
+  arguments = c("of", "by", "over", "where", "scheme", "from", "to", "best", "ties", "as_of"), tables = c("items", "totals", "transitions", "receipt"),
+  help = list(over = "the periods to follow, such as 'quarter(order_date)'", from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
+    to = "the later of two periods [the last complete one]", scheme = "how to cut the tiers of each period [tiers_equal(4)]"),
   example = "movement orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png"
 )
 
@@ -166,6 +167,7 @@ shell_arguments <- list(
   currency = list(value = "SIGN", help = "a sign for amounts of money"),
   unit = list(value = "UNIT", help = "one, thousand or million: what amounts are counted in [one]"),
   decimals = list(value = "N", help = "decimals of amounts [2, or 1 in thousands and millions]"),
+  percent = list(value = "NAME", help = "a measure that reads as a percentage, such as margin; may be repeated", repeated = TRUE),
   language = list(value = "CODE", help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
   separator = list(value = "CHARACTER", help = "separator of the file's fields [the commonest in its header]"),

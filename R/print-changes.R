@@ -95,6 +95,10 @@ change_cells <- function(setup, x) {
     place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)),
     moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
   )
+  last <- list(last = cell("last order", of_item("last_order"), "left"))
+  # Of lost ones only this is of interest.
+  gone <- rows$kind > 1L | class == "lost"
+  cells <- if (all(gone)) c(cells[c("name", "value", "class")], last, cells["from"]) else c(cells, last)
   for (name in names(set$question$show)) cells[[name]] <- cell(shown_name(name), of_item(name), "left")
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells

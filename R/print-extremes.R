@@ -1,12 +1,16 @@
-# Best and worst as lines: one for each group, with small marks of their shares.
+# Best and worst in two sections: a line for each group, with small marks of their shares.
 
 answer_setup.eggcrate_extremes <- function(x, n, width) {
   set <- facts(x)
-  groups <- if (length(x$end)) seq_along(set$totals$items) else integer()
+  ends <- extreme_ends(x, set)
+  at <- lapply(ends, function(end) which(nzchar(end$name)))
+  sections <- set
+  sections$incomplete <- c(FALSE, FALSE)
+  rows <- list(cell = rep(1:2, lengths(at)), kind = rep(1L, sum(lengths(at))), mark = rep(NA, sum(lengths(at))))
   list(
-    set = set, account = set, width = max(40L, width),
-    rows = list(cell = rep(1L, length(groups)), kind = rep(1L, length(groups)), mark = rep(NA, length(groups))), groups = "", marked = FALSE,
-    title = extremes_finding(set, x), lines = standings_lines(set), cells = extreme_cells(x, set), notes = extremes_notes(set)
+    set = sections, account = set, width = max(40L, width), rows = rows, groups = c("Best", "Worst"), marked = FALSE,
+    title = extremes_finding(set, x), lines = standings_lines(set), cells = extreme_cells(ends, at, set),
+    reading = incomplete_note(set) %||% character(), notes = extremes_notes(set)
   )
 }
 
@@ -27,29 +31,29 @@ extreme_ends <- function(x, set) {
   list(best = one("best"), worst = one("worst"))
 }
 
-extreme_cells <- function(x, set) {
-  ends <- extreme_ends(x, set)
-  number <- measure_formatter(set)
-  percent <- percent_formatter()
+extreme_cells <- function(ends, at, set) {
   labels <- group_labels(set)
   labels[set$incomplete] <- paste(labels[set$incomplete], "(not complete)")
-  side <- function(end, title) {
-    cells <- list(cell(title, cut_text(end$name, 30L), "left"),
-      cell(measure_title(set, shown_name(set$question$measure$name)), ifelse(is.na(end$value), "", number(end$value))))
-    if (!is.null(set$value)) c(cells, list(cell("share", percent(end$share)), cell("", share_marks(end$share), "left"))) else cells
-  }
-  group <- if (any(nzchar(labels))) list(group = cell(paste(shown_name(group_names(set$question)), collapse = ", "), labels, "left"))
-  best <- side(ends$best, "best")
-  worst <- side(ends$worst, "worst")
-  parts <- c("value", "share", "bar")[seq_len(length(best) - 1L)]
-  c(group, with_names(best, c("name", parts)), with_names(worst, c("worst", sprintf("worst %s", parts))))
+  # The best of all groups, then the worst.
+  along <- function(field) unlist(Map(function(end, i) end[[field]][i], ends, at), use.names = FALSE)
+  cells <- list(
+    name = cell(enumerate(shown_name(names(set$question$by))), along("name"), "left"),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)), measure_formatter(set)(along("value")))
+  )
+  if (!is.null(set$value)) cells <- c(cells, list(share = cell("share", percent_formatter()(along("share"))),
+    mark_of_share = cell("", share_marks(along("share")), "left")))
+  if (any(nzchar(labels))) c(list(group = cell(paste(shown_name(group_names(set$question)), collapse = ", "), labels[unlist(at)], "left")), cells) else cells
 }
 
-# The share as a part of a small track.
-share_marks <- function(share, width = 8L) {
-  full <- round(pmin(pmax(share, 0), 1) * width)
-  full <- ifelse(!is.na(share) & share >= 0.01, pmax(full, 1), full)
-  ifelse(is.na(share), "", paste0(strrep(symbol("#", "\u2501"), full), strrep(symbol(".", "\u2508"), width - full)))
+# The share as a part of a small track; a little of it for what is at least one part in a
+# hundred.
+share_marks <- function(share, width = 10L) {
+  halves <- round(pmin(pmax(share, 0), 1) * width * 2)
+  halves <- ifelse(!is.na(share) & share >= 0.01, pmax(halves, 1), halves)
+  half <- halves %% 2 == 1 & symbol("#", "\u2501") != "#"
+  full <- halves %/% 2 + (halves %% 2 == 1 & !half)
+  ifelse(is.na(share), "", paste0(strrep(symbol("#", "\u2501"), full), ifelse(half, "\u2578", ""),
+    strrep(symbol(".", "\u2508"), width - full - half)))
 }
 
 extremes_notes <- function(set) {

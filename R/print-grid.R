@@ -39,10 +39,26 @@ grid_layout <- function(set, n, figures, width) {
     all = number(grid_total(set)))
 }
 
-# Short figures: three digits of sums of money, else as the measure reads.
+# All figures of a grid in one unit, and with as many decimals: sums in thousands or
+# millions, where they are so large.
 grid_number <- function(set) {
-  short <- if (is.null(set$value)) measure_formatter(set) else axis_numbers(set)
-  function(x) ifelse(is.na(x), "", vapply(x, function(v) if (is.na(v)) "" else short(signif(v, 3L)), ""))
+  unit <- grid_unit(set)
+  number <- if (unit == 1) measure_formatter(set) else number_formatter(1L)
+  function(x) ifelse(is.na(x), "", number(if (unit == 1) x else x / unit))
+}
+
+# What a figure of the grid counts; 1 where the measure says it itself.
+grid_unit <- function(set) {
+  if (is.null(set$value) || is_percentage(set) || is_money(set) && money_unit() != 1) {
+    return(1)
+  }
+  most <- max(abs(quantity_real(set$quantity)), 0, na.rm = TRUE)
+  if (most >= 1e7) 1e6 else if (most >= 1e4) 1e3 else 1
+}
+
+unit_words <- function(set) {
+  unit <- grid_unit(set)
+  if (unit > 1) sprintf("Figures in %ss.", names(money_units)[match(unit, money_units)])
 }
 
 grid_total <- function(set) if (is.null(set$value) || !is.null(set$question$measure$per_day)) NA_real_ else exact_real(exact_sum_by(set$value,
@@ -113,11 +129,10 @@ shaded <- function(text, shade, wide, signed) {
 grid_notes <- function(set, layout) {
   grid <- set$grid
   hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
-  columns <- plural(plain_words(side_names(set, "columns")[1L]))
   c(
-    shade_words(set), if (hidden[1L] > 0L) sprintf("%s more below.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
-    if (hidden[2L] > 0L) sprintf("%s %s not shown.", format_count(hidden[2L]),
-      if (hidden[2L] == 1L) plain_words(side_names(set, "columns")[1L]) else columns),
+    shade_words(set), if (layout$figures || !is.null(layout$totals)) unit_words(set),
+    if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
+    if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L]))),
     if (!colours_wanted()) sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
   )
 }
@@ -129,6 +144,10 @@ shade_words <- function(set) {
   number <- measure_formatter(set)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
   lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
+  if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) && is.null(asked$ceiling)) {
+    ends <- range(quantity_real(set$quantity), na.rm = TRUE)
+    lines <- c(sprintf("from %s to %s", number(ends[1L]), number(ends[2L])), lines)
+  }
   sprintf("Shade: by %s %s%s%s.", asked$shade, where, if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "",
     if (set$question$best == "lowest") ", the lowest darkest" else "")
 }

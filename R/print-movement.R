@@ -8,11 +8,20 @@ movement_lines <- function(set, n, width) {
     return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot))
   }
   pair <- pair_or_none(set)
-  c(head, tier_lines(set, n, width), "", if (!is.null(pair)) c(climb_lines(set, pair, width), "", transition_lines(set, pair), ""), foot)
+  c(head, tier_lines(set, n, width), "", fold(present_words(set), width),
+    if (!is.null(pair)) c(climb_lines(set, pair, width), "", transition_lines(set, pair)), "", foot)
 }
 
 # The last two complete periods, where there are two.
 pair_or_none <- function(set) tryCatch(movement_pair(set), eggcrate_error_period = function(e) NULL)
+
+# How many items each of the last periods has.
+present_words <- function(set, most = 8L) {
+  counts <- utils::tail(colSums(!is.na(set$movement$row)), most)
+  labels <- utils::tail(period_names(set), most)
+  sprintf("%s in each %s: %s.", capital(plural(item_noun(set$question))), names(set$question$over),
+    paste(sprintf("%s in %s", format_count(counts), labels), collapse = ", "))
+}
 
 # One letter for each tier: the first of its label where these differ, else its number.
 tier_letters <- function(set) {
@@ -80,7 +89,7 @@ transition_lines <- function(set, pair) {
 
 movement_notes <- function(set) {
   open <- set$movement$labels[!set$movement$complete]
-  c(if (length(open)) sprintf("Not complete, and in no transition: %s.", enumerate(open)), sprintf("%s.", capital(scheme_title(set$scheme))))
+  c(if (length(open)) sprintf("* Not complete, and in no transition: %s.", enumerate(open)), sprintf("%s.", capital(scheme_title(set$scheme))))
 }
 
 #' "From 2025-Q4 to 2026-Q1 31 of 241 customers rose a tier or more, 22 fell, 50 came, 23

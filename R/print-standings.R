@@ -24,7 +24,7 @@ print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ..
 format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) format_answer(x, n, width)
 
 format_answer <- function(x, n, width) {
-  setup <- answer_setup(x, n, width)
+  setup <- fit_setup(answer_setup(x, n, width))
   block <- block_lines(setup)
   c(header_lines(setup), "", block, if (length(block)) "", standings_body(setup), "", standings_footer(setup))
 }
@@ -142,7 +142,7 @@ extra_cells <- function(x, set, keep, rest) {
     with_names(list(list(format = as.character, values = rank_interval(x, keep), totals = NULL, side = "left")),
       sprintf("ranks, %s", set$firm$level$text))
   }
-  format <- function(name) plain_formatter(.subset2(x, name))
+  format <- function(name) plain_formatter(.subset2(x, name), name)
   c(
     firm, lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
@@ -156,12 +156,12 @@ extra_cells <- function(x, set, keep, rest) {
 # "3 to 9".
 rank_interval <- function(x, keep) {
   ends <- lapply(c("rank_low", "rank_high"), function(name) .subset2(x, name)[keep])
-  ifelse(is.na(ends[[1L]]), "", paste(ends[[1L]], "to", ends[[2L]]))
+  ifelse(is.na(ends[[1L]]), "", paste(format_count(ends[[1L]]), "to", format_count(ends[[2L]])))
 }
 
 # In units of the measure that the tiers are cut by.
 gap_formatter <- function(set) {
-  if (is.null(set$scheme$of)) measure_formatter(set) else plain_formatter(set$cuts$cut)
+  if (is.null(set$scheme$of)) measure_formatter(set) else plain_formatter(set$cuts$cut, set$scheme$of)
 }
 
 extra_texts <- function(cells, rows, n) {
@@ -213,12 +213,24 @@ standings_body <- function(setup) {
   if (!length(setup$rows$cell)) {
     return("Nothing is left: no row passes the filter with a value.")
   }
-  texts <- lapply(setup$cells, function(cell) align(c(cell$title, cell$text), cell$side))
-  cells <- fit_cells(texts, setup$width, setup$least_name %||% 12L)
+  cells <- setup$fitted
   # What is worked out from the measure stands back behind it.
   for (second in intersect(c("bar", "share", "cum_share"), names(cells))) cells[[second]] <- muted(cells[[second]])
   paint_lines(cells, setup$rows, setup)
 }
+
+# The columns that fit in the width, as aligned text; `no_room` are titles of those asked
+# for that do not.
+fit_setup <- function(setup) {
+  texts <- lapply(setup$cells, function(cell) align(c(cell$title, cell$text), cell$side))
+  setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L)
+  gone <- setdiff(names(texts), c(names(setup$fitted), derived_columns))
+  setup$no_room <- vapply(setup$cells[gone], `[[`, "", "title")
+  setup
+}
+
+# Columns that nobody asked for by name.
+derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "last", "status", "effective", "value")
 
 # The table of groups above the items.
 block_lines <- function(setup) {
@@ -255,14 +267,14 @@ setup_name_title <- function(setup) enumerate(shown_name(names(setup$set$questio
 
 reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
 
-# The bars give way first, then names, then further columns from the right, then
-# the shares.
+# The bars give way first, then names, the cumulative shares, further columns from the
+# right, and then the shares.
 fit_cells <- function(cells, width, least_name) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
   if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) cells$bar <- NULL
   needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
   extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
-  for (drop in intersect(c(extras, "cum_share", "share"), names(cells))) if (width - needed() < least_name) cells[[drop]] <- NULL
+  for (drop in intersect(c("cum_share", extras, "share"), names(cells))) if (width - needed() < least_name) cells[[drop]] <- NULL
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))
   cells$name <- align(cut_text(trimws(cells$name, "right"), room), "left", room)
@@ -305,7 +317,8 @@ standings_footer <- function(setup) {
   set <- setup$account
   arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
   legend <- if (setup$marked && length(set$cell)) paste(reach_sign(TRUE), setup$legend %||% mark_words(set))
-  lines <- c(legend, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), reading_notes(set), setup$notes)
+  narrow <- if (length(setup$no_room)) sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
+  lines <- c(legend, narrow, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), setup$reading %||% reading_notes(set), setup$notes)
   muted(unlist(lapply(lines, fold, width = setup$width)))
 }
 
@@ -318,7 +331,7 @@ mark_words <- function(set) {
 
 # Text ---------------------------------------------------------------------
 
-align <- function(x, side, width = max(nchar(x, "width"))) {
+align <- function(x, side, width = max(0L, nchar(x, "width"))) {
   pad <- strrep(" ", pmax(0L, width - nchar(x, "width")))
   if (side == "left") paste0(x, pad) else paste0(pad, x)
 }

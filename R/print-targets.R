@@ -55,14 +55,17 @@ target_cells <- function(setup, x) {
     rank = cell("rank", line_texts(x, "rank", rows)), name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(set, shown_name(name)), number(rows[[name]])),
     target = cell("target", number(rows$target)), gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
-    attainment = cell("attained", percent_formatter()(rows$attainment)), bar = cell("", target_bars(rows), "left"),
-    status = cell("status", ifelse(nzchar(status), paste(align(status_signs(), "left")[match(status, names(status_signs()))], status), ""), "left")
+    # The sign stands by the figure, where it is seen even without the word.
+    attainment = cell("attained", trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
+    bar = cell("", target_bars(rows), "left"), status = cell("status", status, "left")
   )
   if (any(set$targets$open)) cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
   for (shown in names(set$question$show)) cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
+
+status_sign <- function(status) ifelse(nzchar(status), align(status_signs(), "left")[match(status, names(status_signs()))], "")
 
 # A bar of the attainment, with a mark where the target is.
 target_bars <- function(rows, width = 10L) {
@@ -90,7 +93,7 @@ status_block <- function(setup) {
   status <- shown_status(as.character(table$status), set$targets$open, set)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Statuses", cells = list(
-    tier = cell("status", paste(align(status_signs()[status], "left"), status), "left"),
+    tier = cell("status", paste(status_sign(status), status), "left"),
     items = cell(plural(item_noun(set$question)), format_count(table$items)),
     value = cell(measure_title(set, shown_name(set$question$measure$name)), number(table[[set$question$measure$name]])),
     target = cell("target", number(table$target)),

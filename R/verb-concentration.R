@@ -16,8 +16,8 @@
 #' @returns A tibble of class `eggcrate_concentration`, one row per group: the columns of the
 #'   group, `items` (above zero), `total`, `gini`, `herfindahl`, `effective` (one over
 #'   Herfindahl), `n_50`, `n_80`, `n_95` (how many make these parts, as in
-#'   [threshold_table()]), `left_out`; with `compare_with` also `gini_before`,
-#'   `herfindahl_before` and `effective_before`.
+#'   [threshold_table()]), `left_out`; with `compare_with` the same of then, `items_before`
+#'   to `left_out_before`, missing for a group that had no rows.
 #' @section Errors: `eggcrate_error_not_additive` for measures that have no shares.
 #' @references Dixon, P. M., Weiner, J., Mitchell-Olds, T. and Woodley, R. (1987)
 #'   Bootstrapping the Gini coefficient of inequality. *Ecology* 68, 1548–1551.
@@ -45,7 +45,8 @@ measure_concentration <- function(x, compare_with = NULL, call = NULL) {
     if (is.null(before$value)) stop_not_additive(before$question$measure, "concentration", call)
     earlier <- concentration_rows(before)
     at <- match_groups(set, before, call)
-    columns[c("gini_before", "herfindahl_before", "effective_before")] <- lapply(earlier[c("gini", "herfindahl", "effective")], `[`, at)
+    figures <- setdiff(names(columns), group_names(set$question))
+    columns[paste0(figures, "_before")] <- lapply(earlier[figures], `[`, at)
   }
   structure(columns, row.names = .set_row_names(length(columns$items)), class = c("eggcrate_concentration", "tbl_df", "tbl", "data.frame"),
     eggcrate = c(set, list(before = before)))
@@ -74,32 +75,53 @@ format.eggcrate_concentration <- function(x, width = getOption("width"), ...) fo
 answer_setup.eggcrate_concentration <- function(x, n, width) {
   set <- facts(x)
   groups <- length(x$items)
+  before <- !is.null(set$before)
+  # The same of then stands below, muted as what is not of now.
+  at <- if (before) rep(seq_len(groups), each = 2L) else seq_len(groups)
+  then <- if (before) rep(c(FALSE, TRUE), groups) else logical(groups)
   list(
-    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, groups), kind = rep(1L, groups), mark = rep(NA, groups)),
-    groups = "", marked = FALSE,
-    title = concentration_finding(x, set), lines = standings_lines(set), cells = concentration_cells(x, set),
-    notes = if (sum(x$left_out)) sprintf("%s at or below zero left out of Gini and Herfindahl.", count_of(sum(x$left_out), item_noun(set$question)))
+    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, length(at)), kind = ifelse(then, 2L, 1L), mark = rep(NA, length(at))),
+    groups = "", marked = FALSE, title = concentration_finding(x, set), lines = c(standings_lines(set), before_line(set)),
+    cells = concentration_cells(x, set, at, then),
+    reading = incomplete_note(set) %||% character(),
+    notes = c(
+      sprintf("50 %%, 80 %%, 95 %%: how many %s make that part; effective: how many equal ones would be as concentrated.",
+        plural(item_noun(set$question))),
+      if (sum(x$left_out)) sprintf("%s at or below zero left out of Gini and Herfindahl.", count_of(sum(x$left_out), item_noun(set$question)))
+    )
   )
 }
 
-concentration_cells <- function(x, set) {
+count_of_ones <- function(n) paste(number_formatter(0L)(n), "equal", if (round(n) == 1) "one" else "ones")
+
+before_line <- function(set) {
+  if (is.null(set$before)) {
+    return(NULL)
+  }
+  paste("before:", if (is.null(set$before$question$where)) "all rows" else paste("where", set$before$question$where))
+}
+
+concentration_cells <- function(x, set, at, then) {
+  column <- function(name) {
+    now <- .subset2(x, name)[at]
+    ifelse(then, (.subset2(x, paste0(name, "_before")) %||% now)[at], now)
+  }
+  count <- function(name) ifelse(is.na(column(name)), "", format_count(column(name)))
+  groups <- group_names(set$question)
   three <- number_formatter(3L)
+  name <- if (length(groups)) group_labels(set)[at] else rep("now", length(at))
   cells <- list(
-    name = cell(paste(shown_name(group_names(set$question)), collapse = ", "),
-      rep_len(if (length(group_names(set$question))) group_labels(set) else "all", length(x$items)), "left"),
-      items = cell(plural(item_noun(set$question)), format_count(x$items)),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)), measure_formatter(set)(x$total)), gini = cell("gini", three(x$gini))
+    name = cell(paste(shown_name(groups), collapse = ", "), ifelse(then, if (length(groups)) "  before" else "before", name), "left"),
+    items = cell(plural(item_noun(set$question)), count("items")),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)), measure_formatter(set)(column("total"))),
+    gini = cell("gini", three(column("gini"))), herfindahl = cell("herfindahl", three(column("herfindahl"))),
+    effective = cell("effective", number_formatter(1L)(column("effective")))
   )
-  if (!is.null(.subset2(x, "gini_before"))) cells$gini_before <- cell("before", three(.subset2(x, "gini_before")))
-  cells$herfindahl <- cell("herfindahl", three(x$herfindahl))
-  if (!is.null(.subset2(x, "herfindahl_before"))) cells$herfindahl_before <- cell("before", three(.subset2(x, "herfindahl_before")))
-  cells$effective <- cell("as many as", number_formatter(1L)(x$effective))
-  for (name in c("n_50", "n_80", "n_95")) cells[[name]] <- cell(sub("n_(.*)", if (name == "n_50") "make \\1 %" else "\\1 %", name),
-    ifelse(is.na(x[[name]]), "", format_count(x[[name]])))
+  for (part in c("50", "80", "95")) cells[[paste0("n_", part)]] <- cell(paste(part, "%"), count(paste0("n_", part)))
   cells
 }
 
-#' "Net sales of 241 customers rest as if on 72 equal ones: Gini 0.573, less concentrated
+#' "By net sales 241 customers weigh as much as 72 equal ones: Gini 0.573, less concentrated
 #' than before (0.581)".
 #' @noRd
 concentration_finding <- function(x, set) {
@@ -114,6 +136,6 @@ concentration_finding <- function(x, set) {
   gap <- if (!is.null(.subset2(x, "gini_before"))) x$gini - .subset2(x, "gini_before") else NA
   than <- if (is.na(gap)) "" else if (gap == 0) ", as concentrated as before" else sprintf(", %s concentrated than before (%s)",
     if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
-  sprintf("%s of %s rest as if on %s equal ones: Gini %s%s", capital(measure_words(set)), count_of(x$items, item_noun(set$question)),
-    number_formatter(0L)(x$effective), number_formatter(3L)(x$gini), than)
+  sprintf("By %s %s %s as much as %s: Gini %s%s", measure_words(set), count_of(x$items, item_noun(set$question)),
+    if (x$items == 1L) "weighs" else "weigh", count_of_ones(x$effective), number_formatter(3L)(x$gini), than)
 }

@@ -22,7 +22,8 @@
 #' @param top How many items count as the top.
 #' @param width How many letters a line may have.
 #' @returns A tibble of class `eggcrate_findings`: `kind`, `finding` (character), `value`
-#'   (double, the figure that the finding rests on) and `items` (a list of names).
+#'   (double, the figure that the finding rests on) and `items` (a list of names). [receipt()] is
+#'   that of `x`.
 #' @section Errors: `eggcrate_error_gone` when the rows behind `x` are no longer at hand.
 #' @references Iglewicz, B. and Hoaglin, D. C. (1993) *How to Detect and Handle Outliers*. ASQC
 #'   Quality Press.
@@ -54,7 +55,7 @@ find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
   field <- function(name, like) vapply(found, `[[`, like, name)
   structure(list(kind = field("kind", ""), finding = field("text", ""), value = field("value", 0), items = lapply(found, `[[`, "items")),
     row.names = .set_row_names(length(found)),
-    class = c("eggcrate_findings", "tbl_df", "tbl", "data.frame"), title = question_text(set$question))
+    class = c("eggcrate_findings", "tbl_df", "tbl", "data.frame"), eggcrate = set[c("question", "receipt")])
 }
 
 a_finding <- function(kind, text, value, items = character()) list(list(kind = kind, text = paste0(capital(text), "."), value = as.numeric(value),
@@ -170,14 +171,17 @@ print.eggcrate_findings <- function(x, width = getOption("width"), ...) {
 #' @rdname findings
 #' @export
 format.eggcrate_findings <- function(x, width = getOption("width"), ...) {
-  head <- bold(fold(sprintf("Findings: %s", attr(x, "title")), width))
+  set <- facts(x)
+  head <- c(bold(fold(sprintf("Findings: %s", question_text(set$question)), width)),
+    if (!is.null(set$question$where)) muted(fold(paste("where", set$question$where), width)))
+  foot <- c("", muted(fold(sprintf("%s.", rows_sentence(set$receipt)), width)))
   if (!length(x$kind)) {
-    return(c(head, "Nothing stands out."))
+    return(c(head, "", "Nothing stands out.", foot))
   }
   kinds <- align(x$kind, "left")
   lines <- Map(function(kind, text) {
     text <- strwrap(text, max(30L, width - nchar(kind, "width") - 2L))
     paste0(c(kind, rep(strrep(" ", nchar(kind, "width")), length(text) - 1L)), "  ", text)
   }, kinds, x$finding)
-  c(head, "", unlist(lines, use.names = FALSE))
+  c(head, "", unlist(lines, use.names = FALSE), foot)
 }

@@ -11,6 +11,8 @@
 #' @inheritParams standings
 #' @param over A period of a date, such as `quarter(order_date)`.
 #' @param scheme How tiers are cut, from [tiers_equal()] and its like.
+#' @param from,to Two periods to hold against each other, such as `"2026-Q1"`, when the movement
+#'   is printed and in [transitions()]; by default the last two complete ones.
 #' @param x A movement.
 #' @param n How many items to show; `Inf` for all.
 #' @param width How many letters a line may have.
@@ -25,16 +27,16 @@
 #' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
 #' x
 #' transitions(x)
-movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), best = "highest", ties = "min", as_of = NULL) {
+movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), from = NULL, to = NULL, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame(), c("of", "by", "over", "where"))
   rules <- replace(default_rules(), c("best", "ties", "as_of"), list(best, ties, as_of))
   check_scheme(scheme, call)
-  ask_movement(data, asked, rules, scheme, data_name(substitute(data)), call = call)
+  ask_movement(data, asked, rules, scheme, list(from = from, to = to), data_name(substitute(data)), call = call)
 }
 
-ask_movement <- function(data, words, rules, scheme, name = "the data", reading = list(), call = NULL) {
+ask_movement <- function(data, words, rules, scheme, pair = list(), name = "the data", reading = list(), call = NULL) {
   if (is.null(words$over)) stop_expression("`over` is missing.", hint = "Say which periods to follow, such as `over = quarter(order_date)`.",
     call = call)
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
@@ -42,15 +44,16 @@ ask_movement <- function(data, words, rules, scheme, name = "the data", reading 
   node <- compiled$question$over[[1L]]
   coverage <- compiled$question$coverage(node_date(node), call)
   x <- put_tiers(answer_question(compiled$source, compiled$question, asked, call), scheme, call = call)
-  put_movement(x, target_periods(compiled$question, TRUE, call)$numbers, function(numbers) complete_period(numbers, node$period, coverage), call)
+  put_movement(x, target_periods(compiled$question, TRUE, call)$numbers, function(numbers) complete_period(numbers, node$period, coverage), pair, call)
 }
 
-put_movement <- function(x, periods, complete, call = NULL) {
+put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
   set <- facts(x)
   taken <- intersect(names(set$question$keys), c("tier", "rank_change"))
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
   set$rank <- .subset2(x, "rank")
-  set$movement <- movement_places(set, periods, complete)
+  set$movement <- c(movement_places(set, periods, complete), list(asked = pair))
+  if (length(unlist(pair)) && nrow(set$movement$row)) movement_pair(set, call = call)
   set$receipt <- drop_empty_facts(add_rows(set$receipt, list(
     receipt_rows("movement", "periods", length(set$movement$labels)), receipt_rows("movement", "different items", nrow(set$movement$row)),
     receipt_rows("movement", "periods without rows", sum(colSums(!is.na(set$movement$row)) == 0))
@@ -72,8 +75,8 @@ put_movement <- function(x, periods, complete, call = NULL) {
 #' `period_table()` counts the items of each period.
 #'
 #' @param x The result of [movement()].
-#' @param from,to The periods, such as `"2026-Q1"`; by default the last two complete ones.
-#'   One that is not complete is compared only when it is named.
+#' @param from,to The periods, such as `"2026-Q1"`; by default those of [movement()]. One that is
+#'   not complete is compared only when it is named.
 #' @returns `transitions()`: a tibble, one row per pair of tiers: `from`, `to` (factors) and
 #'   `items`. `period_table()`: one row per period: the period, `items`, `complete` (logical)
 #'   and the measure of all.

@@ -28,7 +28,7 @@ chart_tiles <- function(x, layout, top = 3, title = NULL) {
   need_package("ggplot2", "draw a chart", call)
   check_standings(x, call = call)
   set <- facts(drop_others(x))
-  table <- tile_rows(set, read_layout(layout, set, call), top, call)
+  table <- tile_rows(set, read_layout(layout, set, call), top, call = call)
   if (!length(set$cell)) {
     return(empty_chart(set, title))
   }
@@ -41,7 +41,7 @@ tile_table <- function(x, layout, top = 3) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
   set <- facts(drop_others(x))
-  tibble::as_tibble(tile_rows(set, read_layout(layout, set, call), top, call))
+  tibble::as_tibble(tile_rows(set, read_layout(layout, set, call), top, call = call))
 }
 
 # The column whose values are the tiles: that of the groups, else of the items.

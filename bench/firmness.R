@@ -27,7 +27,7 @@ cat(sprintf("one tally and ranks %.4f s, 1,000 resamples %.2f s: %.0f times (%.0
   min(turns[, "tally"]), min(turns[, "firmness"]), median(ratio), min(ratio), max(ratio)))
 
 greatest <- function() as.numeric(sub("[^0-9]+([0-9]+).*", "\\1", grep("VmHWM", readLines("/proc/self/status"), value = TRUE))) / 1024
-firmness(x, order, times = 100)
+invisible(firmness(x, order, times = 100))
 few <- greatest()
-firmness(x, order, times = 5000)
+invisible(firmness(x, order, times = 5000))
 cat(sprintf("greatest memory after 100 resamples %.0f MB, after 5,000 %.0f MB\n", few, greatest()))

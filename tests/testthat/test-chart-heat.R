@@ -7,7 +7,9 @@ test_that("tiles stand in their places with the core's shades, blanks are left o
   expect_equal(levels(chart$data$row), rev(unique(x$region)))
   expect_equal(levels(chart$data$column), c(unique(x$quarter)[1:10], "2026-Q2 *"))
   labels <- ggplot2::ggplot_build(chart)$plot$labels
-  expect_match(labels$subtitle, "within each row. \\* not complete")
+  expect_match(labels$subtitle, "within each row. Figures in thousands. \\* not complete")
+  # All figures in one unit.
+  expect_equal(layer(chart, "GeomText")$label, eggcrate:::number_formatter(1L)(x$net_sales / 1000))
   legend <- chart$scales$get_scales("fill")
   expect_equal(legend$labels, c("worst in its row", "middle", "best in its row"))
 })

@@ -16,9 +16,30 @@ test_that("names, currency, unit, decimals and marks hold in tables, and not in 
   expect_match(format(x, width = 100), "1,022,159.79", all = FALSE)
 })
 
+test_that("a part of a whole reads as a percentage wherever it is shown, and not in files", {
+  withr::defer(options(eggcrate.display = NULL))
+  o <- demo_orders()
+  margin <- quote(c(margin = sum(profit) / sum(net_sales)))
+  ranked <- standings(o, of = !!margin, by = category)
+  csv <- eggcrate:::csv_lines(ranked, escape = FALSE)
+  display_settings(percent = "margin")
+  expect_match(format(ranked), "Deckware +38.9 %", all = FALSE)
+  expect_identical(eggcrate:::csv_lines(ranked, escape = FALSE), csv)
+  tiered <- assign_tiers(standings(o, of = sum(net_sales), by = category, also = !!margin), tiers_by_value(c(A = 0.35), rest = "B", of = margin))
+  expect_match(format(tiered), "^A +from 35.0 %", all = FALSE)
+  expect_match(format(tiered), "Anchors .* 25.7 %  B +9.3 %", all = FALSE)
+  x <- quadrants(o, of = sum(net_sales), against = !!margin, by = customer)
+  expect_match(format(x)[1], "margin -0.5 %$")
+  expect_match(format(x), "margin at 31.3 % \\(overall\\)", all = FALSE)
+  labels <- ggplot2::ggplot_build(chart_quadrants(x))$layout$panel_params[[1]]$y$get_labels()
+  expect_true(all(grepl("%$", labels[!is.na(labels) & nzchar(labels)])))
+  grid <- heat_grid(o, of = !!margin, by = category, across = year(order_date), shade = "value", centre = 0.3)
+  expect_match(format(grid, width = 100), "^Deckware .*%", all = FALSE)
+})
+
 test_that("settings that cannot be are refused", {
   expect_snapshot(refusals(
     display_settings(unit = "dozen"), display_settings(language = "xx"), display_settings(decimals = 9), display_settings(labels = "Net sales"),
-    display_settings("EUR")
+    display_settings(percent = TRUE), display_settings("EUR")
   ))
 })

@@ -59,3 +59,10 @@ test_that("all that was asked for is shown, the first ten of what was not chosen
   expect_equal(items(format(only(x, top(17)))), 17)
   expect_equal(items(format(only(x, top(17)), n = 4)), 4)
 })
+
+test_that("a measure or column that has no room is named; what was not asked for goes unsaid", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer, also = c(orders = distinct(order_no), units = sum(units)), show = c(region, town))
+  expect_match(format(x, width = 60), "^No room for (orders, )?(units, )?region and town: in a wider", all = FALSE)
+  expect_no_match(format(x, width = 200), "No room")
+  expect_no_match(format(standings(demo_orders(), of = sum(net_sales), by = customer), width = 40), "No room")
+})

@@ -79,6 +79,10 @@ test_that("the printed table has the classes, both ends and the total", {
       where = region %in% c("Midmark", "Southhook")), width = 80)
     print(only(x, class == "returned" & top(20)), width = 80)
   })
+  # Of lost ones alone the last order is shown.
+  lost <- only(x, class == "lost")
+  line <- grep("^Sorrelby Sailmakers", format(lost, width = 80), value = TRUE)
+  expect_match(line, sprintf("lost +%s +2,413.52$", lost$last_order[lost$customer %in% "Sorrelby Sailmakers"]))
   none <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = month(order_date), where = units > 1e9)
   expect_equal(nrow(none), 0)
   expect_match(format(none), "Nothing is left", all = FALSE)

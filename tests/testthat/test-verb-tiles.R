@@ -11,7 +11,9 @@ test_that("a layout that does not fit is refused", {
 
 test_that("the printed form names the first items of each region", {
   x <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
-  lines <- eggcrate:::tile_lines(tile_table(x, demo_tiles()), attr(x, "eggcrate"), 90)
-  expect_match(lines[1], "^Northfirth +no. 5 +431,033.72 +10.0 %$")
-  expect_match(lines[2], "^  Orvind Harbour Shop 76008.41; Norrick")
+  lines <- eggcrate:::tile_lines(x, demo_tiles(), 90)
+  expect_match(lines[1], "^Ambermouth is first with 1,052,200.76")
+  expect_match(lines[3], "^Northfirth +no. 5 +431,033.72 +10.0 %$")
+  expect_match(lines[4], "^  Orvind Harbour Shop 76,008.41; Norrick")
+  expect_match(lines[length(lines)], "20,340 of 20,361 rows used")
 })
