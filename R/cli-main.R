@@ -242,7 +242,7 @@ ask <- function(command, options) {
     changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0,
       number_option(options$lost_after, "--lost-after"), reading = reading),
     targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()),
-      number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, reading = reading),
+      number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, options$prorate, reading = reading),
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
     grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
     movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), options[c("from", "to")],

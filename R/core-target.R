@@ -200,10 +200,11 @@ target_question <- function(question, found) {
 }
 
 #' What each row makes of its target.
+#' @param prorate Whether the target of a period that is not over counts for the days gone by.
 #' @return Along the rows of the whole: `target`, `gap` (quantities), `attainment`, `pace`,
 #'   `number` of the status.
 #' @noRd
-target_rows <- function(set, exceed_at, days_alike) {
+target_rows <- function(set, exceed_at, days_alike, prorate = FALSE) {
   found <- set$question$target
   keys <- lapply(set$tally$keys[names(found$keys)], function(key) key[set$order])
   n <- length(set$cell)
@@ -212,23 +213,29 @@ target_rows <- function(set, exceed_at, days_alike) {
   target <- quantity_at(found$value, replace(at, is.na(at), 1L))
   if (!length(found$value$missing)) target <- number_quantity(0, n)
   target$missing <- is.na(at)
+  days <- period_days(set)
+  if (prorate && any(days$gone < days$all)) {
+    target <- divide_quantities(multiply_quantities(target, whole_quantity(days$gone)), whole_quantity(days$all))
+  }
   above <- quantity_against(target, number_quantity(0, 1L)) > 0
   ratio <- divide_quantities(set$quantity, target)
   attainment <- keep_where(!is.na(above) & above, quantity_real(ratio))
   list(target = target, gap = subtract_quantities(set$quantity, target, -1), attainment = attainment,
-    pace = attainment / if (days_alike) 1 else part_gone(set), number = target_status(set$quantity, target, above, exceed_at, set$question$best))
+    pace = attainment / if (days_alike || prorate) 1 else days$gone / days$all, number = target_status(set$quantity, target, above, exceed_at, set$question$best))
 }
 
-# The part of its days that each row's period has behind it; missing without periods.
-part_gone <- function(set) {
+# How many days each row's period has, and how many of them have gone by; missing without
+# periods.
+period_days <- function(set) {
   if (!length(set$question$over)) {
-    return(NA_real_)
+    none <- rep(NA_real_, length(set$cell))
+    return(list(gone = none, all = none))
   }
   number <- set$tally$keys[[names(set$question$over)]][set$order]
   period <- set$question$over[[1L]]$period
   first <- period_first(number, period)
   last <- period_last(number, period)
-  pmax(0, pmin(last, set$question$today) - first + 1) / (last - first + 1)
+  list(gone = pmax(0, pmin(last, set$question$today) - first + 1), all = last - first + 1)
 }
 
 target_status <- function(q, target, above, exceed_at, best) {

@@ -390,9 +390,10 @@ target_finding <- function(set) {
   one <- length(set$totals$items) == 1L
   what <- if (one) count_of(n, item_noun(set$question)) else count_of(n, "target")
   place <- if (one && length(set$question$over)) sprintf(" in %s", set$totals[[names(set$question$over)]]) else ""
-  if (one && any(found$open) && set$question$best == "highest" && !all(is.na(found$pace))) {
-    return(sprintf("%s of %s %s on pace for the target%s, %s", format_count(sum(found$pace >= 1, na.rm = TRUE)), what,
-      if (sum(found$pace >= 1, na.rm = TRUE) == 1L) "is" else "are", place, open_words(set, 1L)))
+  if (one && any(found$open)) place <- sprintf("%s, %s", place, open_words(set, 1L))
+  if (one && any(found$open) && set$question$best == "highest" && !found$prorated && !all(is.na(found$pace))) {
+    return(sprintf("%s of %s %s on pace for the target%s", format_count(sum(found$pace >= 1, na.rm = TRUE)), what,
+      if (sum(found$pace >= 1, na.rm = TRUE) == 1L) "is" else "are", place))
   }
   reached <- sum(found$number <= 2L)
   all <- target_sums(set, rep(1L, length(set$cell)), 1L)$attainment
@@ -401,8 +402,11 @@ target_finding <- function(set) {
   paste0(text, if (!is.na(all)) sprintf(": %s of %s in all", percent_formatter()(all), if (one) "it" else "them"))
 }
 
-# A target that is not reached while its period lasts is not missed yet.
-shown_status <- function(status, open, set) ifelse(open & status == "missed" & set$question$best == "highest", "not yet", status)
+# A target that is not reached while its period lasts is not missed yet; the part of it
+# for the days gone by is.
+shown_status <- function(status, open, set) {
+  ifelse(open & status == "missed" & set$question$best == "highest" & !set$targets$prorated, "not yet", status)
+}
 
 # "after 17 of 30 days": of a group whose period is not over.
 open_words <- function(set, group) {
@@ -426,8 +430,8 @@ target_ends_words <- function(set) {
 target_notes <- function(set) {
   named <- function(rows, words) if (length(rows)) sprintf(words, format_count(length(rows)), enumerate(target_labels(set, rows), most = 4L))
   c(
-    if (any(set$targets$open)) sprintf("Not complete: %s; pace is the attainment by the part of the days gone by.",
-      enumerate(unique(set$totals[[names(set$question$over)]][set$targets$open]))),
+    if (any(set$targets$open)) sprintf("Not complete: %s; %s.", enumerate(unique(set$totals[[names(set$question$over)]][set$targets$open])),
+      if (set$targets$prorated) "its target counts for the days gone by" else "pace is the attainment by the part of the days gone by"),
     named(set$targets$alone, "%s with a target and no sales: %s."), named(set$targets$none, "%s without a target, in no total of targets: %s.")
   )
 }

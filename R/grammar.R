@@ -31,6 +31,7 @@ grammar_arguments <- list(
   target = list(value = "TARGET", help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
   exceed_at = list(value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
   incomplete = list(help = "show periods that are not complete too"),
+  prorate = list(help = "count the target of a period that is not over for the days gone by only"),
   across = list(value = "COLUMN", help = "what makes the columns, such as 'month(order_date)' or category"),
   shade = list(value = "RULE", help = "what the shade of a cell goes by: rank or value [rank]"),
   along = list(value = "SIDE", help = "what a cell is compared with: all, rows or columns [all]"),
@@ -86,7 +87,7 @@ grammar_commands$changes <- list(
 
 grammar_commands$targets <- list(
   summary = "actual against target: gap, attainment, pace, and who missed, met or exceeded",
-  arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete", "best", "ties", "as_of", selecting),
+  arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete", "prorate", "best", "ties", "as_of", selecting),
   tables = c("items", "totals", "statuses", "receipt"),
   example = "targets orders.csv --of 'sum(net_sales)' --by region --over 'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'"
 )

@@ -59,7 +59,7 @@ target_cells <- function(setup, x) {
     attainment = cell("attained", trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
     bar = cell("", target_bars(rows), "left"), status = cell("status", status, "left")
   )
-  if (any(set$targets$open)) cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
+  if (any(set$targets$open) && !set$targets$prorated) cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
   for (shown in names(set$question$show)) cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells

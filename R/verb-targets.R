@@ -20,14 +20,16 @@
 #' attainment, and goes by the gap.
 #'
 #' Periods that are not complete are left out, unless there are no others or `incomplete`
-#' asks for them. Nothing is prorated: their `pace` is the attainment divided by the part
-#' of the days gone by. With `previous()` or `year_ago()` the same days are
-#' compared instead.
+#' asks for them. Nothing is prorated unless `prorate` asks for it: their `pace` is the
+#' attainment divided by the part of the days gone by. With `previous()` or `year_ago()`
+#' the same days are compared instead.
 #'
 #' @inheritParams standings
 #' @param target Where the target comes from.
 #' @param exceed_at The attainment above which a target is exceeded, such as 1.1.
 #' @param incomplete Whether to show periods that are not complete.
+#' @param prorate Whether the target of a period that is not over counts only for the part of
+#'   its days that have gone by.
 #' @returns Standings of the measure, as from [standings()], without the columns of shares,
 #'   and with
 #'   \describe{
@@ -49,14 +51,14 @@
 #' x
 #' against_target(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
 #'   where = in_period(order_date, latest(quarter)), target = year_ago())
-against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1, incomplete = FALSE, best = "highest", ties = "min",
-  as_of = NULL) {
+against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1, incomplete = FALSE, prorate = FALSE, best = "highest",
+  ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame(), c("of", "by", "where", "within", "over", "show"))
   rules <- replace(default_rules(), c("best", "ties", "as_of"), list(best, ties, as_of))
   spec <- target_spec(substitute(target), data, parent.frame(), call)
-  ask_targets(data, asked, rules, spec, exceed_at, incomplete, name = data_name(substitute(data)), call = call)
+  ask_targets(data, asked, rules, spec, exceed_at, incomplete, prorate, name = data_name(substitute(data)), call = call)
 }
 
 #' @return List of `kind` ("table", "column", "number", "earlier") and what belongs to it.
@@ -109,7 +111,8 @@ read_target <- function(x, call = NULL) {
   list(kind = "number", number = as.numeric(x))
 }
 
-ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FALSE, name = "the data", reading = list(), call = NULL, part = NULL) {
+ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FALSE, prorate = FALSE, name = "the data", reading = list(), call = NULL,
+  part = NULL) {
   if (!is.numeric(exceed_at) || length(exceed_at) != 1L || is.na(exceed_at) || exceed_at < 1) {
     stop_eggcrate("call", "unknown_value", sprintf("`exceed_at` must be an attainment of at least 1, not %s.", describe(exceed_at)), call = call)
   }
@@ -135,7 +138,7 @@ ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FA
       number = constant_targets(tally, spec$number), earlier = earlier_targets(compiled$source, question, spec$back, periods, call))))
   }
   asked$words["also"] <- list(NULL)
-  put_targets(answer_question(compiled$source, question, asked, call, found), spec, exceed_at)
+  put_targets(answer_question(compiled$source, question, asked, call, found), spec, exceed_at, isTRUE(prorate))
 }
 
 check_target_names <- function(question, call = NULL) {
@@ -143,10 +146,12 @@ check_target_names <- function(question, call = NULL) {
   if (length(taken)) stop_name_taken(taken[1L], if (taken[1L] == question$measure$name) "of" else "by", call)
 }
 
-put_targets <- function(x, spec, exceed_at) {
+put_targets <- function(x, spec, exceed_at, prorate = FALSE) {
   set <- facts(x)
-  found <- target_rows(set, exceed_at, spec$kind == "earlier")
-  set$targets <- c(found, list(exceed_at = exceed_at, words = target_words(spec), open = set$incomplete,
+  # Targets of an earlier time are those of the same days already.
+  prorate <- prorate && spec$kind != "earlier" && any(set$incomplete)
+  found <- target_rows(set, exceed_at, spec$kind == "earlier", prorate)
+  set$targets <- c(found, list(prorated = prorate, exceed_at = exceed_at, words = target_words(spec), open = set$incomplete,
     alone = which(found$number < 4L & set$tally$rows[set$order] == 0),
     none = which(found$number == 4L)))
   set$receipt <- target_receipt(set)
@@ -177,6 +182,7 @@ target_receipt <- function(set) {
     receipt_rows("targets", "targets filtered out", target$filtered %||% 0),
     receipt_rows("targets", "targets of other periods", target$outside %||% 0, if (length(target$periods)) enumerate(target$periods)),
     receipt_rows("targets", "rows that the targets are made of", target$rows %||% 0),
+    if (found$prorated) receipt_rows("rule", "prorate", value = "yes", note = "targets of periods not complete, for the days gone by"),
     receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at), note = "exceeded above this attainment")
   )))
 }
