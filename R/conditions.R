@@ -102,11 +102,11 @@ stop_unknown_value <- function(arg, value, known, call = NULL) {
   )
 }
 
-stop_name_taken <- function(name, arg, call = NULL) {
+stop_name_taken <- function(name, arg, call = NULL, text = name) {
   stop_eggcrate(
     "call", "name",
     sprintf("The name `%s` in `%s` is one of the result's own columns.", name, arg),
-    i = sprintf("Give it another: `%s = c(%s = %s)`.", arg, if (name == "rank") "position" else paste0(name, "_1"), name),
+    i = sprintf("Give it another: `%s = c(%s = %s)`.", arg, if (name == "rank") "position" else paste0(name, "_1"), text),
     fields = list(name = name), call = call
   )
 }

@@ -12,29 +12,31 @@ grid_columns <- c("shade")
 #' @param across Name of the key that makes the columns.
 #' @param sides List `rows`, `columns`: standings of each side alone, or NULL where the
 #'   measure has none.
-#' @param periods Numbers of the periods that there are, or NULL.
+#' @param periods Numbers of the periods that the columns have by the conditions on their date,
+#'   or NULL; rows that are periods go from their first to their last.
 #' @return `row`, `column`: numbers per cell; `labels`: of rows and columns; `totals`: of
 #'   rows and columns, missing where there are none.
 #' @noRd
 grid_places <- function(set, across, sides, periods) {
   keys <- lapply(set$tally$keys, function(key) key[set$order])
-  side <- function(names, standing) {
+  side <- function(names, standing, periods) {
     if (length(names) == 1L && set$question$keys[[names]]$op == "period") {
       return(calendar_side(keys[[names]], set$question$keys[[names]]$period, periods, standing))
     }
     ranked_side(keys[names], set, standing)
   }
-  rows <- side(names(set$question$by), sides$rows)
-  columns <- side(across, sides$columns)
+  rows <- side(names(set$question$by), sides$rows, NULL)
+  columns <- side(across, sides$columns, periods)
   list(row = rows$at, column = columns$at, labels = list(rows = rows$labels, columns = columns$labels),
     totals = list(rows = rows$totals, columns = columns$totals),
     numbers = list(rows = rows$numbers, columns = columns$numbers))
 }
 
 calendar_side <- function(number, period, periods, standing) {
-  all <- sort(unique(c(number, periods)))
+  known <- number[!is.na(number)]
+  all <- c(sort(unique(c(periods, if (length(known)) seq(min(known), max(known))))), if (anyNA(number)) NA)
   totals <- if (is.null(standing)) rep(NA_real_, length(all)) else side_totals(standing, all)
-  list(at = match(number, all), labels = period_label(all, period), totals = totals, numbers = all)
+  list(at = match(number, all), labels = ifelse(is.na(all), "(missing)", period_label(all, period)), totals = totals, numbers = all)
 }
 
 # Best first by the value of the whole side; where a side has none, by its sum of cells.

@@ -640,8 +640,8 @@ compile_keys <- function(expr, schema, arg, taken = character(), call = NULL) {
   shown <- names(parts) %||% rep("", length(parts))
   own <- vapply(nodes, function(node) if (node$op == "period") node$period$unit else node$text, "")
   shown[!nzchar(shown)] <- own[!nzchar(shown)]
-  for (name in shown) if (name %in% c(own_columns, taken)) stop_name_taken(name, arg, call)
-  if (anyDuplicated(shown)) stop_name_taken(shown[anyDuplicated(shown)], arg, call)
+  again <- shown %in% c(own_columns, taken) | duplicated(shown)
+  if (any(again)) stop_name_taken(shown[again][1L], arg, call, nodes[[which(again)[1L]]]$text)
   with_names(nodes, shown)
 }
 

@@ -305,7 +305,8 @@ split_words <- function(set) {
   found <- set$quadrants
   rule <- vapply(found$asked, function(split) if (is.numeric(split)) "as given" else split, "")
   if (length(set$totals$items) == 1L) rule <- sprintf("%s (%s)",
-    c(measure_formatter(set)(found$lines$of), against_formatter(set)(found$lines$against)), rule)
+    c(measure_formatter(set, "no value")(found$lines$of), ifelse(is.na(found$lines$against), "no value",
+      against_formatter(set)(found$lines$against))), rule)
   sprintf("%s split at %s, %s at %s%s", shown_name(measure_names(set$question)[1L]), rule[1L], shown_name(measure_names(set$question)[2L]), rule[2L],
     if (length(set$totals$items) > 1L) " of each group" else "")
 }

@@ -62,7 +62,7 @@ quadrant_block <- function(setup, set) {
     value = cell(measure_title(set, shown_name(names[1L])), setup$numbers(both[[1L]])),
     bar = cell("", bar_text(both[[1L]], seq_along(items) < length(items)), "left")
   )
-  if (!is.null(table$share)) cells$share <- cell("share", percent_formatter()(c(table$share, 1)))
+  if (!is.null(table$share)) cells$share <- cell("share", percent_formatter()(c(table$share, share_of_base(set, set$total$value))))
   cells$against <- cell(shown_name(names[2L]), against_formatter(set)(both[[2L]]))
   list(caption = "Quadrants", cells = cells)
 }
@@ -73,6 +73,11 @@ near_note <- function(set) {
 }
 
 outside_note <- function(set) {
-  sprintf("%s outside: without a value of %s.", count_of(sum(is.na(set$quadrants$number)), item_noun(set$question)),
-    enumerate(shown_name(measure_names(set$question)[1:2]), "or"))
+  names <- shown_name(measure_names(set$question)[1:2])
+  unsplit <- vapply(set$quadrants$lines, anyNA, NA)
+  c(
+    if (any(unsplit)) sprintf("%s has no split where it has no value %s.", names[unsplit], vapply(set$quadrants$asked[unsplit], as.character, "")),
+    sprintf("%s outside: without a value of %s%s.", count_of(sum(is.na(set$quadrants$number)), item_noun(set$question)), enumerate(names, "or"),
+      if (any(unsplit)) ", or without a split" else "")
+  )
 }

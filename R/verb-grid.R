@@ -57,11 +57,21 @@ ask_grid <- function(data, words, across, rules, asked, name = "the data", readi
   turned <- is_period_call(by) && !is_period_call(across)
   sides <- if (turned) list(rows = across, columns = by) else list(rows = by, columns = across)
   ask <- function(words) answer_words(list(data = data, words = words, rules = rules, name = name, reading = reading), call)
-  cells <- ask(replace(words, c("by", if (is_period_call(sides$columns)) "over" else "within"), list(sides$rows, sides$columns)))
+  dated <- is_period_call(sides$columns)
+  cells <- ask(replace(words, c("by", if (dated) "over" else "within"), list(sides$rows, sides$columns)))
+  # Rows without a date are in no cell, and so in no side.
+  if (dated) words["where"] <- list(with_date(words$where, sides$columns, call))
   put_grid(cells, side_standings(ask, words, sides, cells), turned, asked, call)
 }
 
-is_period_call <- function(expr) is_call_to(expr, names(period_units))
+with_date <- function(where, period, call = NULL) {
+  known <- as.call(list(as.name("!"), as.call(list(as.name("is_missing"), key_parts(period)[[1L]][[2L]]))))
+  where <- read_expression(where, "where", call)
+  if (is.null(where)) known else as.call(list(as.name("&"), as.call(list(as.name("("), where)), known))
+}
+
+# `month(d)` or `c(sent = month(d))`.
+is_period_call <- function(expr) length(key_parts(expr)) == 1L && is_call_to(key_parts(expr)[[1L]], names(period_units))
 
 # Standings, with the periods that there are by the conditions on their date.
 answer_words <- function(asked, call = NULL) {
@@ -126,17 +136,17 @@ turn_grid <- function(grid) {
 
 incomplete_labels <- function(set) if (length(set$question$over)) set$totals[[names(set$question$over)]][set$incomplete] else character()
 
-# The keys of each cell, under the names of the question.
+# The keys of each cell, under the names of the question; a missing key is missing.
 grid_keys <- function(set, table) {
   grid <- set$grid
   of_side <- function(which, at) {
     names <- side_names(set, which)
-    if (length(names) == 1L) {
-      return(with_names(list(grid$labels[[which]][at]), names))
+    if (!is.null(grid$numbers[[which]])) {
+      return(with_names(list(period_label(grid$numbers[[which]], set$question$keys[[names]]$period)[at]), names))
     }
     place <- if (which == "rows") grid$row else grid$column
     first <- match(seq_along(grid$labels[[which]]), place)
-    keys <- lapply(set$tally$keys[names], function(key) key[set$order[first]])
+    keys <- Map(key_column, lapply(set$tally$keys[names], function(key) key[set$order[first]]), set$question$keys[names])
     lapply(keys, function(key) key[at])
   }
   c(of_side("rows", table$row), of_side("columns", table$column))

@@ -98,13 +98,14 @@ quadrant_receipt <- function(set) {
   one <- length(set$totals$items) == 1L
   split <- function(i, name) {
     rule <- if (is.numeric(found$asked[[i]])) "as given" else found$asked[[i]]
-    receipt_rows("quadrants", paste("split of", name), value = if (one) number_text(found$lines[[i]]) else "in each group", note = rule)
+    receipt_rows("quadrants", paste("split of", name), value = if (!one) "in each group" else if (is.na(found$lines[[i]])) "none" else number_text(found$lines[[i]]), note = rule)
   }
   names <- measure_names(set$question)
   empty <- setdiff(1:4, found$number)
   rows <- list(
     split("of", names[1L]), split("against", names[2L]),
-    receipt_rows("quadrants", "items outside", sum(is.na(found$number)), note = sprintf("without a value of %s", enumerate(names[1:2], "or"))),
+    receipt_rows("quadrants", "items outside", sum(is.na(found$number)), note = sprintf("without a value of %s%s", enumerate(names[1:2], "or"),
+      if (anyNA(unlist(found$lines))) ", or where a split has none" else "")),
     receipt_rows("quadrants", "items near a split", sum(found$near), found$part$text, "of the split, on either side"),
     receipt_rows("quadrants", "empty quadrants", length(empty), if (length(empty)) paste(found$labels[empty], collapse = "; "))
   )

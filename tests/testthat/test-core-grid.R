@@ -80,3 +80,31 @@ test_that("cells, margins and daily rates are those of plain R", {
   expect_equal(whole$total[whole$name == "Midmark"], length(unique(plain$order_no[plain$region == "Midmark"])))
   expect_account(x)
 })
+
+test_that("a missing key stays missing and is no name; rows without a date are in no margin", {
+  lines <- data.frame(k = c("a", NA, "(missing)", "a", "b"), day = as.Date(c("2026-01-05", "2026-01-06", "2026-01-31", NA, NA)),
+    sent = as.Date(c("2026-02-01", NA, "2026-02-02", NA, NA)), v = c(1, 5, 3, 2, 7))
+  x <- heat_grid(lines, of = sum(v), by = k, across = month(day))
+  expect_equal(x$k, c(NA, "(missing)", "a"))
+  totals <- eggcrate:::totals_of(x)
+  expect_equal(totals$total, c(5, 3, 1, 9))
+  expect_equal(heat_grid(lines, of = sum(v), by = month(day), across = k)$k, c(NA, "(missing)", "a"))
+  dates <- heat_grid(lines, of = sum(v), by = c(sent = month(sent)), across = month(day))
+  expect_equal(dates$sent, c("2026-02", NA))
+  expect_match(format(dates), "^\\(missing\\) +5", all = FALSE)
+  expect_account(x)
+})
+
+test_that("periods on both sides are those of their own, and may be renamed", {
+  o <- demo_orders()
+  x <- heat_grid(o, of = sum(net_sales), by = year(order_date), across = c(m = month(order_date)))
+  expect_equal(unique(x$year), c("2023", "2024", "2025", "2026"))
+  expect_equal(length(unique(x$m)), 33)
+  expect_equal(sum(!is.na(x$net_sales)), 33)
+  expect_match(format(x), "^Not complete: 2026-06", all = FALSE)
+  y <- heat_grid(o, of = sum(net_sales), by = month(order_date), across = year(order_date))
+  expect_equal(sum(y$net_sales, na.rm = TRUE), sum(x$net_sales, na.rm = TRUE))
+  rate <- heat_grid(o, of = per_day(sum(net_sales)), by = region, across = c(q = quarter(order_date)))
+  plain <- heat_grid(o, of = per_day(sum(net_sales)), by = region, across = quarter(order_date))
+  expect_equal(columns_of(rate, c("region", "shade")), columns_of(plain, c("region", "shade")))
+})

@@ -99,3 +99,18 @@ test_that("rates and means are split overall by default, other measures at the m
   expect_equal(unique(quadrant_table(overall)$split_of), 35)
   expect_equal(unique(quadrant_table(overall)$split_against), 2)
 })
+
+test_that("where a measure has no value overall nothing is split by it, and it is said", {
+  d <- data.frame(k = c("a", "b", "c"), v = c(1, 2, -3), w = 1)
+  x <- quadrants(d, of = sum(v), against = c(m = sum(w) / sum(v)), by = k)
+  expect_true(all(x$quadrant == "(none)"))
+  expect_false(any(x$near))
+  r <- receipt(x)
+  expect_equal(r$value[r$fact == "split of m"], "none")
+  expect_match(r$note[r$fact == "items outside"], "where a split has none")
+  lines <- format(x)
+  expect_match(lines, "m at no value \\(overall\\)", all = FALSE)
+  expect_match(lines, "^m has no split where it has no value overall", all = FALSE)
+  # Of a total of 0 there is no share.
+  expect_no_match(grep("^total", lines, value = TRUE), "%")
+})
