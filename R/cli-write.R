@@ -69,7 +69,7 @@ totals_of.eggcrate_targets <- function(x) {
 answer_table <- function(x, table, options) {
   set <- facts(x)
   switch(table, items = x, tiles = tile_table(x, asked_layout(options)), totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set),
-    transitions = unclass(transitions(x)), own_tables(x)[[table]])
+    transitions = checked_transitions(set), own_tables(x)[[table]])
 }
 
 asked_layout <- function(options) {
@@ -102,7 +102,7 @@ show_answer <- function(x, options, targets, table) {
         if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures"))))
     } else if (table == "tiles") {
       tile_lines(x, asked_layout(options), terminal_width())
-    } else if (table == "transitions") {
+    } else if (table == "transitions" && nrow(x)) {
       transition_lines(facts(x), movement_pair(facts(x)))
     } else {
       shown_table(answer_table(x, table, options), facts(x), terminal_width())
@@ -111,19 +111,20 @@ show_answer <- function(x, options, targets, table) {
     json = json_lines(x),
     html = html_lines(x, if (options$all) Inf)
   )
+  # What cannot be drawn ends before anything is written.
+  chart <- if (!is.null(targets$chart)) answer_chart(x, options, table)
   put_lines(lines, targets$out)
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
-  if (!is.null(targets$chart)) {
-    attach_usual_packages()
-    further <- c(options[c("size", "ranks")], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
-    chart <- if (!is.null(options$layout)) {
-      chart_tiles(x, options$layout)
-    } else {
-      switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x),
-        do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
-    }
-    write_whole(targets$chart, function(path) write_chart(chart, path))
+  if (!is.null(chart)) write_whole(targets$chart, function(path) write_chart(chart, path))
+}
+
+answer_chart <- function(x, options, table) {
+  attach_usual_packages()
+  if (!is.null(options$layout)) {
+    return(chart_tiles(x, options$layout))
   }
+  further <- c(options[c("size", "ranks")], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
+  switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x), do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
 }
 
 yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"

@@ -304,6 +304,10 @@ bridge_rows <- function(set) {
   k <- length(table$items) / max(1L, groups)
   steps <- c("from", change_classes, "to")
   cell <- rep(seq_len(groups), each = 8L)
+  if (!groups) {
+    return(c(lapply(set$totals[group_names(set$question)], function(key) key[0L]), list(step = character(), items = integer(), amount = numeric(),
+      end = numeric())))
+  }
   by_class <- function(x) matrix(x, nrow = k)[seq_len(min(6L, k)), , drop = FALSE]
   ends <- bridge_ends(set, matrix(by_class(table$change), nrow = 6L))
   c(

@@ -191,7 +191,7 @@ as_type <- function(node, type) {
   }
   nothing <- new_node("/", type, list(zero_node, zero_node), node$text)
   switch(type,
-    text = replace(node, "type", "text"),
+    text = , date = replace(node, "type", type),
     flag = new_node("==", "flag", list(replace(nothing, "type", "number"), zero_node), node$text),
     nothing
   )

@@ -17,7 +17,10 @@ target_periods <- function(question, incomplete, call = NULL) {
   }
   node <- question$over[[1L]]
   date <- node_date(node)
-  coverage <- question$coverage(date, call)
+  coverage <- question$coverage(date, call, may_be_none = TRUE)
+  if (is.null(coverage)) {
+    return(list(numbers = numeric(), left_out = numeric()))
+  }
   days <- seq(coverage$first, coverage$last)
   alone <- Filter(function(part) identical(unique(where_columns(part)), date), where_parts(question))
   for (part in alone) days <- days[which(node_values(part, with_names(list(structure(days, class = "Date")), date)))]
@@ -151,7 +154,7 @@ constant_targets <- function(tally, number) list(keys = tally$keys, value = quan
 earlier_targets <- function(source, question, back, periods, call = NULL) {
   node <- question$over[[1L]]
   date <- node$args[[1L]]
-  coverage <- question$coverage(date$name, call)
+  coverage <- question$coverage(date$name, call, may_be_none = TRUE)
   before <- if (back == "previous") periods$numbers - 1 else vapply(periods$numbers, year_earlier, 0, period = node$period)
   earlier <- question
   earlier$gates <- earlier_gates(question, periods$numbers, before, node, coverage)
@@ -235,7 +238,7 @@ period_days <- function(set) {
   period <- set$question$over[[1L]]$period
   first <- period_first(number, period)
   last <- period_last(number, period)
-  list(gone = pmax(0, pmin(last, set$question$today) - first + 1), all = last - first + 1)
+  list(gone = pmax(0, pmin(last, set$question$today %||% NA_real_) - first + 1), all = last - first + 1)
 }
 
 target_status <- function(q, target, above, exceed_at, best) {

@@ -13,7 +13,7 @@ movement_lines <- function(set, n, width) {
 }
 
 # The last two complete periods, where there are two.
-pair_or_none <- function(set) tryCatch(movement_pair(set), eggcrate_error_period = function(e) NULL)
+pair_or_none <- function(set) if (nrow(set$movement$row)) tryCatch(movement_pair(set), eggcrate_error_period = function(e) NULL)
 
 # How many items each of the last periods has.
 present_words <- function(set, most = 8L) {

@@ -150,15 +150,17 @@ check_shares <- function(question, call = NULL) {
 # Dates ---------------------------------------------------------------------
 
 # The days that a source covers by a date column: its first, and `as_of` or its last.
+# Without any date that is NULL, where there `may_be_none`, or else an error.
 coverage_of <- function(source, as_of) {
   known <- list() # of dates asked for before
-  function(name, call = NULL) {
+  function(name, call = NULL, may_be_none = FALSE) {
     if (!is.null(known[[name]])) {
       return(known[[name]])
     }
     bare <- unclass(source$columns[[name]])
-    days <- suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE)))
+    days <- if (is.numeric(bare)) suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE))) else NA
     if (!all(is.finite(days))) {
+      if (may_be_none) return(NULL)
       stop_data("value", sprintf("`%s` has no date at all.", name), fields = list(column = name), call = call)
     }
     known[[name]] <<- list(first = floor(days[1L]), last = as_of %||% floor(days[2L]))
@@ -170,10 +172,10 @@ coverage_of <- function(source, as_of) {
 covered_text <- function(dates, question) {
   day <- function(x) format(structure(x, class = "Date"))
   spans <- vapply(dates, function(name) {
-    coverage <- question$coverage(name)
-    sprintf("%s %s to %s", name, day(coverage$first), day(coverage$last))
+    coverage <- question$coverage(name, may_be_none = TRUE)
+    if (is.null(coverage)) NA_character_ else sprintf("%s %s to %s", name, day(coverage$first), day(coverage$last))
   }, "")
-  c(spans, if (!is.null(question$as_of)) paste("as of", day(question$as_of)))
+  c(spans[!is.na(spans)], if (!is.null(question$as_of)) paste("as of", day(question$as_of)))
 }
 
 # The date columns that a question counts periods of.
@@ -229,7 +231,9 @@ days_function <- function(question, where, call = NULL) {
     stop_expression("`per_day` must know which date to count days of.",
       hint = "Say `over`, or name the date: `per_day(sum(net_sales), order_date)`.", call = call)
   }
-  days_of(narrowed(question$coverage(date, call), where, date), if (!is.null(period) && node_date(period) == date) period$period,
+  # Rows without a date are in no period.
+  coverage <- question$coverage(date, call, may_be_none = !is.null(period)) %||% list(first = NA_real_, last = NA_real_)
+  days_of(narrowed(coverage, where, date), if (!is.null(period) && node_date(period) == date) period$period,
     names(question$over))
 }
 

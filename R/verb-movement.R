@@ -42,7 +42,7 @@ ask_movement <- function(data, words, rules, scheme, pair = list(), name = "the 
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
   compiled <- compile_asked(asked, NULL, call)
   node <- compiled$question$over[[1L]]
-  coverage <- compiled$question$coverage(node_date(node), call)
+  coverage <- compiled$question$coverage(node_date(node), call, may_be_none = TRUE)
   x <- put_tiers(answer_question(compiled$source, compiled$question, asked, call), scheme, call = call)
   put_movement(x, target_periods(compiled$question, TRUE, call)$numbers, function(numbers) complete_period(numbers, node$period, coverage), pair, call)
 }
@@ -89,8 +89,12 @@ put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
 transitions <- function(x, from = NULL, to = NULL) {
   call <- sys.call()[1L]
   check_result(x, "eggcrate_movement", "the result of `movement()`", call)
-  set <- facts(x)
-  tibble::as_tibble(transition_counts(set, movement_pair(set, from, to, call)))
+  tibble::as_tibble(checked_transitions(facts(x), from, to, call))
+}
+
+# Where nothing is left there are none.
+checked_transitions <- function(set, from = NULL, to = NULL, call = NULL) {
+  if (nrow(set$movement$row)) transition_counts(set, movement_pair(set, from, to, call)) else list(from = factor(), to = factor(), items = integer())
 }
 
 #' @rdname transitions

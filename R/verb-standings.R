@@ -121,7 +121,18 @@ compile_asked <- function(asked, part = NULL, call = NULL) {
     question$gates <- c(question$gates, list(list(node = part$node, step = "filtered out", text = part$text)))
     question$where <- paste(c(if (!is.null(question$where)) sprintf("(%s)", question$where), part$text), collapse = " & ")
   }
+  source$columns <- blank_dates(source$columns, question)
   list(source = source, question = question)
+}
+
+# A column without any value that is asked for as a date is one of missing dates.
+blank_dates <- function(columns, question) {
+  keys <- c(question$over, question$by, question$within, question$show)
+  trees <- c(keys, lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "value"), lapply(question$aggregates, `[[`, "when"))
+  used <- Filter(function(column) column$type == "date" && is.character(columns[[column$name]]), unlist(lapply(unname(trees), node_columns),
+    recursive = FALSE))
+  for (name in unique(vapply(used, `[[`, "", "name"))) columns[[name]] <- structure(rep(NA_real_, length(columns[[name]])), class = "Date")
+  columns
 }
 
 #' @param asked What was asked, to ask again: `data`, `words`, `rules`, `name`, `reading`,

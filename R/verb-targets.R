@@ -131,7 +131,7 @@ ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FA
   check_target_names(question, call)
   periods <- target_periods(question, isTRUE(incomplete), call)
   question <- without_incomplete(question, periods)
-  question$today <- if (length(question$over)) question$coverage(node_date(question$over[[1L]]))$last
+  question$today <- if (length(question$over)) question$coverage(node_date(question$over[[1L]]), may_be_none = TRUE)$last
   found <- function(tally, question) {
     list(tally = tally, question = target_question(question,
       switch(spec$kind, table = table_targets(spec$table, question, periods, call), column = column_targets(tally, question, call),

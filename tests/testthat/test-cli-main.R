@@ -283,6 +283,24 @@ test_that("findings from the shell are those of R", {
   expect_equal(run_process(c(ask, "--out", "findings.html"))$status, 2)
 })
 
+test_that("a file without rows gives empty tables, whatever is asked over periods", {
+  path <- write_text("order_no,order_date,region,customer,net_sales,profit\n")
+  ask <- c(path, "--of", "sum(net_sales)", "--by", "customer")
+  over <- c("--over", "month(order_date)")
+  for (args in list(c("standings", ask, over), c("quadrants", ask, "--against", "sum(profit)", over), c("extremes", ask, over), c("movement", ask, over),
+    c("movement", ask, over, "--table", "transitions"), c("grid", ask, "--across", "month(order_date)"), c("targets", ask, over, "--target", "5"),
+    c("targets", ask, over, "--target", "year_ago()"), c("standings", path, "--of", "per_day(sum(net_sales))", "--by", "customer", over))) {
+    run <- run_process(c(args, "--format", "csv"))
+    expect_equal(run$status, 0, info = paste(args, collapse = " "))
+    expect_match(run$err[1], "nothing is left")
+    expect_equal(nrow(utils::read.csv(text = run$out)), 0)
+    expect_equal(run_process(args)$status, 0)
+  }
+  run <- run_process(c("changes", ask, over))
+  expect_equal(run$status, 1)
+  expect_match(run$err[1], "`order_date` has no date at all")
+})
+
 test_that("firmness from the shell is that of R, for the same seed", {
   ask <- c("firmness", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--orders", "order_no", "--times", "200", "--seed", "7")
   x <- firmness(standings(orders_path(), of = sum(net_sales), by = region), orders = order_no, times = 200, seed = 7)
