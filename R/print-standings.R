@@ -142,7 +142,7 @@ extra_cells <- function(x, set, keep, rest) {
     with_names(list(list(format = as.character, values = rank_interval(x, keep), totals = NULL, side = "left")),
       sprintf("ranks, %s", set$firm$level$text))
   }
-  format <- function(name) plain_formatter(.subset2(x, name), name)
+  format <- function(name) plain_formatter(c(.subset2(x, name), set$totals[[name]]), name)
   c(
     firm, lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
@@ -232,6 +232,9 @@ fit_setup <- function(setup) {
 # Columns that nobody asked for by name.
 derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "last", "status", "effective", "value")
 
+# Columns that an answer is about.
+main_columns <- c("tier", "class", "attainment")
+
 # The table of groups above the items.
 block_lines <- function(setup) {
   if (is.null(setup$block)) {
@@ -267,13 +270,16 @@ setup_name_title <- function(setup) enumerate(shown_name(names(setup$set$questio
 
 reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
 
-# The bars give way first, then names, the cumulative shares, further columns from the
-# right, and then the shares.
+# The bars give way first, then names, the cumulative shares, what nobody asked for by name,
+# further columns from the right, and then the shares.
 fit_cells <- function(cells, width, least_name) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
   if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) cells$bar <- NULL
   needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
   extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
+  first <- intersect(extras, derived_columns)
+  last <- intersect(extras, main_columns)
+  extras <- c(first, setdiff(extras, c(first, last)), last)
   for (drop in intersect(c("cum_share", extras, "share"), names(cells))) if (width - needed() < least_name) cells[[drop]] <- NULL
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))

@@ -46,13 +46,13 @@ test_that("its companions fit it", {
 test_that("the examples run from top to bottom, and several periods stand side by side", {
   folder <- system.file("examples", package = "eggcrate")
   scripts <- list.files(folder, "\\.R$", full.names = TRUE)
-  expect_gte(length(scripts), 5)
+  expect_gte(length(scripts), 6)
   withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
   for (script in scripts) {
     space <- new.env()
     lines <- utils::capture.output(sys.source(script, space))
     expect_gt(length(lines), 20)
-    if (basename(script) == "several-periods.R") sides <- space$side_by_side
+    if (basename(script) == "4-several-periods.R") sides <- space$side_by_side
   }
   plain <- plain_orders()
   sum_of <- function(first, last) {

@@ -66,3 +66,8 @@ test_that("a measure or column that has no room is named; what was not asked for
   expect_no_match(format(x, width = 200), "No room")
   expect_no_match(format(standings(demo_orders(), of = sum(net_sales), by = customer), width = 40), "No room")
 })
+
+test_that("totals keep their decimals when nothing is selected", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer, also = c(margin = sum(profit) / sum(net_sales)))
+  expect_match(format(only(x, margin > 0.9)), "^ +total .* 0[.]313$", all = FALSE)
+})
