@@ -110,20 +110,35 @@ spread_names <- function(labels) {
 
 # A figure on its shade: in colour where there is colour, else with a sign of its shade.
 shaded <- function(text, shade, wide, signed) {
-  if (colours_wanted() && cli::num_ansi_colors() >= 256L) {
-    back <- heat_colour(shade, signed)
-    front <- legible_on(back)
-    padded <- align(text, "right", wide - 1L)
-    return(vapply(seq_along(text), function(i) {
-      if (is.na(shade[i])) return(paste0(padded[i], " "))
-      cli::make_ansi_style(back[i], bg = TRUE)(cli::make_ansi_style(front[i])(paste0(padded[i], " ")))
-    }, ""))
+  colours <- if (colours_wanted()) cli::num_ansi_colors() else 1L
+  if (colours >= 256L) {
+    padded <- paste0(align(text, "right", wide - 1L), " ")
+    return(ifelse(is.na(shade), padded, on_shade(padded, shade, signed, colours > 256L)))
   }
   signs <- shade_signs()
   level <- if (signed) (shade + 1) / 2 else shade
   sign <- ifelse(is.na(shade), " ", signs[pmin(5L, 1L + floor(level * 5))])
   if (all(!nzchar(text))) return(strrep(sign, wide))
   align(paste(text, sign), "right", wide)
+}
+
+# Where a terminal has 256 colours the nearest ones to ours would be of all hues: greys
+# fall evenly instead, and the other side of a centre has reds of its own.
+terminal_reds <- c(255L, 224L, 217L, 174L, 131L, 88L)
+terminal_colours <- c("88" = "#870000", "131" = "#AF5F5F", "174" = "#D78787", "217" = "#FFAFAF", "224" = "#FFD7D7")
+
+on_shade <- function(text, shade, signed, exact) {
+  shade[is.na(shade)] <- 0
+  if (exact) {
+    back <- heat_colour(shade, signed)
+    code <- function(colour) apply(grDevices::col2rgb(colour), 2L, paste, collapse = ";")
+    return(sprintf("\033[48;2;%s;38;2;%sm%s\033[0m", code(back), code(legible_on(back)), text))
+  }
+  grey <- 255L - as.integer(round(pmax(shade, 0) * 19))
+  number <- ifelse(shade < 0, terminal_reds[1L + round(-pmin(shade, 0) * 5)], grey)
+  level <- 8 + (pmax(number, 232L) - 232L) * 10
+  colour <- ifelse(number >= 232, grDevices::rgb(level, level, level, maxColorValue = 255), terminal_colours[as.character(number)])
+  sprintf("\033[48;5;%d;38;5;%dm%s\033[0m", number, ifelse(legible_on(colour) == "#000000", 16L, 231L), text)
 }
 
 grid_notes <- function(set, layout) {
