@@ -69,7 +69,7 @@ draw_concentration <- function(curves, x, set, title) {
       limits = c("now", if (!is.null(set$before)) "before", "all equal")) +
     ggplot2::guides(linetype = ggplot2::guide_legend(override.aes = list(colour = unname(palette_eggcrate[c("ink", if (!is.null(set$before)) "yolk",
       "stone")])))) +
-    ggplot2::scale_x_continuous(labels = percent_formatter(0L), limits = c(0, 1)) + ggplot2::scale_y_continuous(labels = percent_formatter(0L),
+    ggplot2::scale_x_continuous(labels = percent_formatter(0L), limits = c(0, 1), breaks = seq(0, 1, if (several) 0.5 else 0.25)) + ggplot2::scale_y_continuous(labels = percent_formatter(0L),
       limits = c(0, 1)) +
     ggplot2::labs(x = sprintf("part of the %s, best first", noun), y = sprintf("part of %s", measure_words(set)), colour = NULL, linetype = NULL,
       title = wrapped_title(title %||% concentration_finding(x, set)),

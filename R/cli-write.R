@@ -68,7 +68,8 @@ totals_of.eggcrate_targets <- function(x) {
 
 answer_table <- function(x, table, options) {
   set <- facts(x)
-  switch(table, items = x, tiles = tile_table(x, asked_layout(options)), totals = totals_of(x), thresholds = threshold_table(x), receipt = set$receipt, bridge = checked_bridge(set),
+  switch(table, items = x, totals = totals_of(x), receipt = set$receipt, thresholds = threshold_table(x),
+    tiles = tile_table(x, asked_layout(options)), bridge = checked_bridge(set),
     transitions = checked_transitions(set), own_tables(x)[[table]])
 }
 

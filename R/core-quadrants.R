@@ -24,7 +24,8 @@ quadrant_rows <- function(set, asked, near) {
   number <- 1L + 2L * low$of + low$against
   number[!both] <- NA
   list(
-    number = number, gap_of = gaps$of, gap_against = gaps$against, near = (close$of | close$against) & !is.na(number), corner = abs(gaps$of * gaps$against),
+    number = number, gap_of = gaps$of, gap_against = gaps$against,
+    near = (close$of | close$against) & !is.na(number), corner = abs(gaps$of * gaps$against),
     lines = lapply(lines, quantity_real), asked = asked, part = near
   )
 }

@@ -42,7 +42,10 @@ extreme_cells <- function(ends, at, set) {
   )
   if (!is.null(set$value)) cells <- c(cells, list(share = cell("share", percent_formatter()(along("share"))),
     mark_of_share = cell("", share_marks(along("share")), "left")))
-  if (any(nzchar(labels))) c(list(group = cell(paste(shown_name(group_names(set$question)), collapse = ", "), labels[unlist(at)], "left")), cells) else cells
+  if (!any(nzchar(labels))) {
+    return(cells)
+  }
+  c(list(group = cell(paste(shown_name(group_names(set$question)), collapse = ", "), labels[unlist(at)], "left")), cells)
 }
 
 # The share as a part of a small track; a little of it for what is at least one part in a

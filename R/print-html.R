@@ -62,7 +62,9 @@ html_cell <- function(name, cell, i, lengths, setup) {
   # The bar ends where the figure of the longest still has room beside it.
   bar <- if (name == "value" && lengths[i] > 0) sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
     palette_eggcrate[["shell"]], 55 * lengths[i])
-  htmltools::tags$td(class = paste(c(cell$side, name, if (name %in% c("share", "cum_share")) "second"), collapse = " "), style = c(chip, bar), text)
+  barred <- if (name == "value" && any(lengths > 0)) "barred"
+  second <- if (name %in% c("share", "cum_share")) "second"
+  htmltools::tags$td(class = paste(c(cell$side, name, barred, second), collapse = " "), style = c(chip, bar), text)
 }
 
 bar_lengths <- function(rows) {
@@ -99,7 +101,7 @@ html_style <- function() {
     ".eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate p{margin:.1rem 0;color:", stone, "}.eggcrate .note{font-size:.85rem}",
     ".eggcrate table{border-collapse:collapse;margin:1rem 0;font-variant-numeric:tabular-nums}.eggcrate caption{text-align:left;color:", stone, "}",
     ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
-    ".eggcrate .right{text-align:right}.eggcrate td.value{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
+    ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
     ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone, "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink,
     "}",
     ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",

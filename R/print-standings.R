@@ -324,7 +324,8 @@ standings_footer <- function(setup) {
   arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
   legend <- if (setup$marked && length(set$cell)) paste(reach_sign(TRUE), setup$legend %||% mark_words(set))
   narrow <- if (length(setup$no_room)) sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
-  lines <- c(legend, narrow, sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic), setup$reading %||% reading_notes(set), setup$notes)
+  account <- sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic)
+  lines <- c(legend, narrow, account, setup$reading %||% reading_notes(set), setup$notes)
   muted(unlist(lapply(lines, fold, width = setup$width)))
 }
 

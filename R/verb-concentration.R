@@ -80,7 +80,8 @@ answer_setup.eggcrate_concentration <- function(x, n, width) {
   at <- if (before) rep(seq_len(groups), each = 2L) else seq_len(groups)
   then <- if (before) rep(c(FALSE, TRUE), groups) else logical(groups)
   list(
-    set = set, account = set, width = max(40L, width), rows = list(cell = rep(1L, length(at)), kind = ifelse(then, 2L, 1L), mark = rep(NA, length(at))),
+    set = set, account = set, width = max(40L, width),
+    rows = list(cell = rep(1L, length(at)), kind = ifelse(then, 2L, 1L), mark = rep(NA, length(at))),
     groups = "", marked = FALSE, title = concentration_finding(x, set), lines = c(standings_lines(set), before_line(set)),
     cells = concentration_cells(x, set, at, then),
     reading = incomplete_note(set) %||% character(),
