@@ -7,7 +7,7 @@
 #' @param question The question that they were tallied by.
 #' @param name Name of the key that holds the orders.
 #' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
-#'   such); `orders`: how many.
+#'   such); `orders`: how many, of which `lone` are rows without an order.
 #' @noRd
 order_entries <- function(tally, question, set, name) {
   item <- item_rows(tally$keys[setdiff(names(tally$keys), name)], set)
@@ -25,11 +25,14 @@ order_entries <- function(tally, question, set, name) {
     q <- quantity_at(q, used)
   }
   value <- additive_real(q)
+  # A row without an order is one of its own.
+  lone <- which(is.na(number$values[number$code[used]]))
+  place[lone[order(item[lone], value[lone])]] <- length(number$values) + seq_along(lone)
   # Sums of whole numbers are the same in any order, others are not.
   at <- if (!is_decimal(q)) order(place, item, value) else if (is.unsorted(place)) order(place, method = "radix") else TRUE
   sizes <- tabulate(place)
   sizes <- sizes[sizes > 0L]
-  list(start = c(0L, as.integer(cumsum(sizes))), item = item[at] - 1L, value = value[at], orders = length(sizes))
+  list(start = c(0L, as.integer(cumsum(sizes))), item = item[at] - 1L, value = value[at], orders = length(sizes), lone = length(lone))
 }
 
 # The row of the whole that each row of the data belongs to.

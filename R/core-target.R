@@ -53,8 +53,9 @@ without_incomplete <- function(question, periods) {
 #' Targets of a table: its rows, by the keys of the question.
 #' @param table A data frame with the `by` columns, `within` and `over` where it has them,
 #'   and one column of numbers.
-#' @return `keys` (periods as numbers), `value` (quantity), `filtered`, `outside`: numbers
-#'   of rows that the conditions leave out, or of other periods, and these `periods`.
+#' @return `keys` (periods as numbers), `value` (quantity); `read`: how many rows there are, of
+#'   which `blank` without a target, `filtered` by the conditions, `outside` the periods (these
+#'   are `periods`) and `kept`.
 #' @noRd
 table_targets <- function(table, question, periods, call = NULL) {
   for (name in names(question$by)) if (!name %in% names(table)) stop_unknown_column(name, names(table), "the table of targets", call)
@@ -69,8 +70,8 @@ table_targets <- function(table, question, periods, call = NULL) {
   inside <- if (length(over) && over %in% keys) columns[[over]] %in% periods$numbers else TRUE
   at <- which(met & inside)
   other <- if (length(over)) period_label(sort(unique(columns[[over]][met & !inside])), question$over[[1L]]$period)
-  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), filtered = sum(known & !met),
-    outside = sum(met & !inside), periods = other)
+  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), read = length(number), blank = sum(!known),
+    filtered = sum(known & !met), outside = sum(met & !inside), kept = length(at), periods = other)
   check_constant(out$keys, number[at], question, call)
   out
 }

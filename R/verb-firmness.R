@@ -11,7 +11,7 @@
 #' threads.
 #'
 #' @param x Standings of a measure that adds up, still in the session in which they were made.
-#' @param orders The column of order numbers.
+#' @param orders The column of order numbers; a line without one is an order of its own.
 #' @param ... Must be empty.
 #' @param times How many times to draw, from 20 to 65,535.
 #' @param level The part of the draws within an interval.
@@ -57,7 +57,8 @@ put_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call 
   found <- firm_rows(set, entries, times, level, seed, eggcrate_threads())
   set$firm <- list(level = level, times = times, seed = seed, orders = entries$orders)
   set$receipt <- add_rows(set$receipt, list(receipt_rows("firmness", "orders drawn", entries$orders,
-    note = sprintf("%s times, seed %s", number_text(times), number_text(seed)))))
+    note = sprintf("%s times, seed %s", number_text(times), number_text(seed))),
+    if (entries$lone) receipt_rows("firmness", "rows without an order", entries$lone, note = "each an order of its own")))
   columns <- c(unclass(as_plain(x)), lapply(found, `[`, whole_rows(set)))
   if (!is.null(set$gaps)) columns$to_cut <- pmin(set$gaps$to_next, set$gaps$spare, na.rm = TRUE)[whole_rows(set)]
   rebuild(x, columns, set)

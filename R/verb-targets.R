@@ -176,7 +176,9 @@ target_receipt <- function(set) {
   target <- set$question$target
   labels <- function(rows) if (length(rows)) enumerate(target_labels(set, rows)) else NA_character_
   drop_empty_facts(add_rows(set$receipt, list(
-    receipt_rows("targets", "target", value = found$words), receipt_rows("targets", "targets used", sum(found$number < 4L)),
+    receipt_rows("targets", "target", value = found$words), receipt_rows("targets", "targets read", target$read %||% 0),
+    receipt_rows("targets", "targets left blank", target$blank %||% 0), receipt_rows("targets", "targets kept", target$kept %||% 0),
+    receipt_rows("targets", "targets used", sum(found$number < 4L), note = "items and periods that have one"),
     receipt_rows("targets", "targets without sales", length(found$alone), labels(found$alone), "missed, with 0"),
     receipt_rows("targets", "items without a target", length(found$none), labels(found$none), "in no total of targets"),
     receipt_rows("targets", "targets filtered out", target$filtered %||% 0),

@@ -56,6 +56,17 @@ test_that("doubles, items of several columns, orders in two encodings and rows o
   expect_equal(x$value_high - x$v, as.vector(spread))
 })
 
+test_that("a line without an order number is an order of its own", {
+  lines <- data.frame(k = rep(c("a", "b"), 40), o = NA_character_, v = rep(c(3, 2), 40))
+  lines$o[1:20] <- paste("order", rep(1:10, each = 2))
+  x <- firmness(standings(lines, of = sum(v), by = k), orders = o, times = 50)
+  numbered <- firmness(standings(transform(lines, o = ifelse(is.na(o), paste("line", seq_along(o)), o)), of = sum(v), by = k), orders = o, times = 50)
+  expect_equal(x$value_high, numbered$value_high)
+  expect_equal(receipt(x)$n[receipt(x)$fact == "rows without an order"], 60)
+  expect_equal(receipt(x)$n[receipt(x)$fact == "orders drawn"], 70)
+  expect_account(x)
+})
+
 test_that("groups are apart, items without a value have no interval, counts and rates have one", {
   lines <- data.frame(g = rep(c("x", "y"), each = 40), k = rep(c("a", "b"), 40), o = 1:80, v = c(rep(c(5, 1), 20), rep(c(1, 5), 20)))
   x <- firmness(standings(lines, of = sum(v), by = k, within = g), orders = o)

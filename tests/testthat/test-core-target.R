@@ -95,6 +95,10 @@ test_that("conditions hold for the targets too", {
   expect_equal(unique(may$month), "2026-05")
   expect_equal(receipt(may)$n[receipt(may)$fact == "targets of other periods"], 3)
   expect_equal(receipt(may)$value[receipt(may)$fact == "targets of other periods"], "2026-04")
+  blank <- against_target(lines, of = sum(sales), by = who, over = month(day), target = rbind(goals, data.frame(who = "z", month = "2026-05", target = NA)),
+    where = who != "b" & month(day) == "2026-05")
+  n <- function(fact) sum(receipt(blank)$n[receipt(blank)$fact == fact])
+  expect_equal(c(n("targets read"), n("targets left blank"), n("targets filtered out"), n("targets of other periods"), n("targets kept")), c(7, 1, 2, 2, 2))
   late <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals, where = day >= "2026-05-01" & sales > 10)
   expect_equal(statuses(late)[["d 2026-05"]], "met") # 0 of 0: its one row is filtered out
 })
