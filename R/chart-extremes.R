@@ -62,10 +62,7 @@ draw_extremes <- function(layout, set, title) {
   heads <- data.frame(x = c(1.3, 4.9, 7.1, 10.7, if (layout$shares) c(6.75, 12.55)), side = c(0, 1, 0, 1, if (layout$shares) c(1, 1)),
     text = c("best", measure_title(set, measure_words(set)), "worst", measure_title(set, measure_words(set)), if (layout$shares) c("share", "share")))
   ggplot2::ggplot(items, ggplot2::aes(y = .data$y)) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + 0.9, ymin = .data$y - 0.2, ymax = .data$y + 0.2), data = marked,
-      fill = palette_eggcrate[["duck_egg"]], colour = NA) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + .data$full, ymin = .data$y - 0.2, ymax = .data$y + 0.2,
-      fill = .data$end), data = marked) +
+    share_tracks(marked) +
     ggplot2::geom_text(ggplot2::aes(x = .data$name_x, label = .data$name), hjust = 0, size = big, colour = ink) +
     ggplot2::geom_text(ggplot2::aes(x = .data$value_x, label = measure_formatter(set)(.data$value)), hjust = 1, size = big, colour = ink) +
     ggplot2::geom_text(ggplot2::aes(x = .data$share_x, label = percent_formatter()(.data$share)), data = marked, hjust = 1, size = big,
@@ -74,8 +71,6 @@ draw_extremes <- function(layout, set, title) {
       colour = ink, lineheight = 0.85) +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, y = 0, label = .data$text, hjust = .data$side), data = heads, size = 4,
       colour = palette_eggcrate[["stone"]]) +
-    ggplot2::scale_fill_manual(values = c(best = palette_eggcrate[["yolk"]], worst = palette_eggcrate[["clay"]]),
-      labels = c(best = "share of the best", worst = "share of the worst")) +
     ggplot2::scale_x_continuous(limits = c(-layout$room, 12.8),
       expand = c(0, 0)) + ggplot2::scale_y_continuous(limits = c(-max(rows, 4L) - 0.6, 0.5)) +
     ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title), caption = caption_text(set), alt = extremes_alt(layout, set),
@@ -83,6 +78,18 @@ draw_extremes <- function(layout, set, title) {
         if (layout$hidden > 0L) sprintf("%s not shown.", count_of(layout$hidden, group_noun(set)))))) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
+}
+
+# The share as a part of a track; none for measures without shares.
+share_tracks <- function(marked) {
+  if (nrow(marked)) list(
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + 0.9, ymin = .data$y - 0.2, ymax = .data$y + 0.2), data = marked,
+      fill = palette_eggcrate[["duck_egg"]], colour = NA),
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + .data$full, ymin = .data$y - 0.2, ymax = .data$y + 0.2,
+      fill = .data$end), data = marked),
+    ggplot2::scale_fill_manual(values = c(best = palette_eggcrate[["yolk"]], worst = palette_eggcrate[["clay"]]),
+      labels = c(best = "share of the best", worst = "share of the worst"))
+  )
 }
 
 extremes_alt <- function(layout, set) {

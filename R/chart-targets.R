@@ -62,14 +62,12 @@ draw_targets <- function(layout, set, title) {
   items$row <- factor(paste(items$group, -items$place), unique(paste(items$group, -items$place)[order(items$group, -items$place)]))
   items$reach <- pmax(items$value, items$target, 0, na.rm = TRUE)
   wide <- diff(range(0, items$value, items$target, na.rm = TRUE)) * if (layout$grouped) 0.02 else 0.007
-  marks <- items[!is.na(items$target), ]
   all <- shown_status(target_statuses[set$targets$number], set$targets$open[set$cell], set)
   names <- names(status_colours())
   counts <- vapply(names, function(name) sum(all == name), 0L)
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$row)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$status), width = 0.66, colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
-    ggplot2::geom_tile(ggplot2::aes(x = .data$target, colour = "target"), data = marks, width = wide, height = 0.84,
-      fill = palette_eggcrate[["ink"]], linewidth = 0.3) +
+    target_marks(items[!is.na(items$target), ], wide) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
     ggplot2::geom_text(ggplot2::aes(x = .data$reach + wide, label = .data$text, fontface = ifelse(nzchar(.data$end), "bold", "plain")),
       hjust = -0.03, size = if (layout$grouped) 2.9 else 3.7,
@@ -79,12 +77,20 @@ draw_targets <- function(layout, set, title) {
       expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.5 else 0.24))) +
     ggplot2::scale_fill_manual(values = status_colours(), limits = intersect(names, items$status),
       labels = with_names(sprintf("%s %s (%s)", status_signs()[names], names, format_count(counts)), names)) +
-    ggplot2::scale_colour_manual(values = c(target = "white")) +
     ggplot2::guides(fill = ggplot2::guide_legend(order = 1L), colour = ggplot2::guide_legend(order = 2L)) +
     targets_words(layout, set, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
   if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
   chart
+}
+
+# A line across the bar, with a rim that shows on it.
+target_marks <- function(marks, wide) {
+  if (nrow(marks)) list(
+    ggplot2::geom_tile(ggplot2::aes(x = .data$target, colour = "target"), data = marks, width = wide, height = 0.84,
+      fill = palette_eggcrate[["ink"]], linewidth = 0.3),
+    ggplot2::scale_colour_manual(values = c(target = "white"))
+  )
 }
 
 # "92.3 %, worst", with a sign; of a period that is not over also the pace.

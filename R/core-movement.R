@@ -28,10 +28,12 @@ movement_order <- function(row, set, keys) {
   tier <- matrix(ifelse(is.na(row), k, set$tier_number[row]), nrow(row))
   tier[is.na(tier)] <- k
   at <- places(set)
-  first <- apply(row, 1L, function(rows) rows[!is.na(rows)][1L])
-  last <- apply(row, 1L, function(rows) utils::tail(at$first[rows[!is.na(rows)]], 1L))
-  do.call(order, c(list(rowMeans(tier), last), lapply(keys[names(set$question$by)], function(key) rank_of_keys(key[first]))))
+  last <- at$first[there(row, "last")]
+  do.call(order, c(list(rowMeans(tier), last), lapply(keys[names(set$question$by)], function(key) rank_of_keys(key[there(row)]))))
 }
+
+# The row of the whole in the first (or last) period in which each item is there.
+there <- function(row, which = "first") row[cbind(seq_len(nrow(row)), max.col(!is.na(row) + 0, which))]
 
 rank_of_keys <- function(key) match(seq_along(key), order_keys(list(key)))
 

@@ -16,17 +16,17 @@ grid_lines <- function(set, n, figures, width) {
 # Which rows and columns fit, and how: of many periods the last ones, of others the first.
 grid_layout <- function(set, n, figures, width) {
   grid <- set$grid
-  table <- grid_cells(set)
   k <- length(grid$labels$columns)
   rows <- seq_len(min(n, length(grid$labels$rows)))
+  # The cells stand row by row.
+  table <- lapply(grid_cells(set), utils::head, n = length(rows) * k)
   number <- grid_number(set)
   names <- align(cut_text(grid$labels$rows[rows], 24L), "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") - if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
-  shown <- table$row %in% rows
   text <- number(table$value)
   labels <- cut_text(column_labels(set), 14L)
-  wide <- max(nchar(text[shown], "width") + 2L, nchar(labels, "width"))
+  wide <- max(nchar(text, "width") + 2L, nchar(labels, "width"))
   fits <- room %/% (wide + 1L)
   # Periods can do without figures and with few names; other columns cannot.
   calendar <- !is.null(grid$numbers$columns)

@@ -54,8 +54,7 @@ tier_legend <- function(set, letters) {
 }
 
 movement_names <- function(set, items) {
-  first <- apply(set$movement$row[items, , drop = FALSE], 1L, function(row) row[!is.na(row)][1L])
-  item_names(set, set$order[first])
+  item_names(set, set$order[there(set$movement$row[items, , drop = FALSE])])
 }
 
 climb_lines <- function(set, pair, width) {

@@ -59,7 +59,7 @@ put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
     receipt_rows("movement", "periods without rows", sum(colSums(!is.na(set$movement$row)) == 0))
   )))
   rows <- movement_rows(set)
-  first <- apply(set$movement$row, 1L, function(row) row[!is.na(row)][1L])
+  first <- there(set$movement$row)
   by <- names(set$question$by)
   keys <- lapply(set$tally$keys[by], function(key) key[set$order[first[rows$item]]])
   columns <- c(with_names(list(set$movement$labels[rows$period]), names(set$question$over)), list(rank = rows$rank, rank_change = rows$change),
