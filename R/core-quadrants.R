@@ -106,11 +106,12 @@ near_line <- function(q, line, near) {
 #' @noRd
 quadrant_order <- function(set) order(set$cell, set$quadrants$number, seq_along(set$cell), na.last = TRUE)
 
-#' The item that stands out: furthest into the corner of high and low, of all groups.
+#' The item that stands out: furthest into the corner of high and low, of all groups. One
+#' that is near a split does not.
 #' @return Its row of the whole, or none.
 #' @noRd
 standing_out <- function(set) {
-  rows <- which(set$quadrants$number == 2L)
+  rows <- which(set$quadrants$number == 2L & !set$quadrants$near)
   rows[which.max(set$quadrants$corner[rows])]
 }
 

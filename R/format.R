@@ -279,19 +279,22 @@ against_formatter <- function(set) {
   plain_formatter(c(set$totals[[name]], set$quadrants$lines$against), name)
 }
 
-#' "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.005": of
-#' the item furthest into the corner of high and low.
+#' "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.005 (overall
+#' 0.313)": of the item furthest into the corner of high and low.
 #' @noRd
 quadrant_finding <- function(set) {
   row <- standing_out(set)
   names <- measure_names(set$question)
   if (length(row)) {
     at <- places(set)
-    group <- group_labels(set)[set$cell[row]]
-    return(sprintf("%s%s stands out: no. %s of %s by %s, %s %s", item_names(set, set$order[row]),
-      if (length(set$totals$items) > 1L) sprintf(" (%s)", group) else "", format_count(at$first[row]),
-      count_of(at$size[row], item_noun(set$question)),
-      plain_words(names[1L]), plain_words(names[2L]), against_formatter(set)(quantity_real(quantity_at(second_quantity(set), row)))))
+    group <- set$cell[row]
+    number <- against_formatter(set)
+    rule <- set$quadrants$asked$against
+    return(sprintf("%s%s stands out: no. %s of %s by %s, %s %s (%s %s)", item_names(set, set$order[row]),
+      if (length(set$totals$items) > 1L) sprintf(" (%s)", group_labels(set)[group]) else "", format_count(at$first[row]),
+      count_of(at$size[row], item_noun(set$question)), plain_words(names[1L]), plain_words(names[2L]),
+      number(quantity_real(quantity_at(second_quantity(set), row))), if (is.numeric(rule)) "split at" else rule,
+      number(set$quadrants$lines$against[group])))
   }
   first <- which(tabulate(set$quadrants$number, 4L) > 0L)[1L]
   if (is.na(first)) {

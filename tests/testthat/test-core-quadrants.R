@@ -100,6 +100,19 @@ test_that("rates and means are split overall by default, other measures at the m
   expect_equal(unique(quadrant_table(overall)$split_against), 2)
 })
 
+test_that("who is hardly below a split does not stand out", {
+  d <- data.frame(k = letters[1:4], v = c(100, 90, 20, 10), w = c(49, 60, 60, 60))
+  x <- quadrants(d, of = sum(v), against = sum(w), by = k, split_against = 50)
+  expect_equal(as.character(x$quadrant[x$k == "a"]), "high v, low w")
+  expect_true(x$near[x$k == "a"])
+  expect_no_match(format(x)[1], "stands out")
+  d$w[1] <- 20
+  expect_match(format(quadrants(d, of = sum(v), against = sum(w), by = k, split_against = 50))[1], "^a stands out: no. 1 of 4 ks by v, w 20 \\(split at 50\\)")
+  # Nor is it a finding.
+  f <- findings(standings(transform(d, w = c(59, 60, 60, 60)), of = sum(v), by = k), against = sum(w))
+  expect_false("poor" %in% f$kind)
+})
+
 test_that("where a measure has no value overall nothing is split by it, and it is said", {
   d <- data.frame(k = c("a", "b", "c"), v = c(1, 2, -3), w = 1)
   x <- quadrants(d, of = sum(v), against = c(m = sum(w) / sum(v)), by = k)

@@ -29,7 +29,7 @@ test_that("a part of a whole reads as a percentage wherever it is shown, and not
   expect_match(format(tiered), "^A +from 35.0 %", all = FALSE)
   expect_match(format(tiered), "Anchors .* 25.7 %  B +9.3 %", all = FALSE)
   x <- quadrants(o, of = sum(net_sales), against = !!margin, by = customer)
-  expect_match(format(x)[1], "margin -0.5 %$")
+  expect_match(format(x, width = 120)[1], "margin -0.5 % \\(overall 31.3 %\\)$")
   expect_match(format(x), "margin at 31.3 % \\(overall\\)", all = FALSE)
   labels <- ggplot2::ggplot_build(chart_quadrants(x))$layout$panel_params[[1]]$y$get_labels()
   expect_true(all(grepl("%$", labels[!is.na(labels) & nzchar(labels)])))
