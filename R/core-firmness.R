@@ -15,9 +15,9 @@ order_entries <- function(tally, question, set, name) {
   over <- lapply(tally$keys[names(question$over)], function(key) key$values[key$code])
   q <- measure_of(question$measure, tally$parts, list(keys = over, rows = tally$rows), question)
   number <- tally$keys[[name]]
-  place <- integer(length(number$values))
-  place[order_keys(list(number$values))] <- seq_along(place)
-  place <- place[number$code]
+  place <- number$code
+  # As a rule an order book stands by its orders.
+  if (!ascending_(number$values)) place <- order(order_keys(list(number$values)))[place]
   used <- !is.na(item) & !q$missing
   if (!all(used)) {
     item <- item[used]
@@ -26,8 +26,8 @@ order_entries <- function(tally, question, set, name) {
   }
   value <- additive_real(q)
   # A row without an order is one of its own.
-  lone <- which(is.na(number$values[number$code[used]]))
-  place[lone[order(item[lone], value[lone])]] <- length(number$values) + seq_along(lone)
+  lone <- if (anyNA(number$values)) which(is.na(number$values[number$code[used]]))
+  if (length(lone)) place[lone[order(item[lone], value[lone])]] <- length(number$values) + seq_along(lone)
   # Sums of whole numbers are the same in any order, others are not.
   at <- if (!is_decimal(q)) order(place, item, value) else if (is.unsorted(place)) order(place, method = "radix") else TRUE
   sizes <- tabulate(place)

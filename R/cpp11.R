@@ -8,6 +8,10 @@ settle_ties_ <- function(order, block, keys) {
   .Call(`_eggcrate_settle_ties_`, order, block, keys)
 }
 
+ascending_ <- function(key) {
+  .Call(`_eggcrate_ascending_`, key)
+}
+
 exact_running_ <- function(value, cell) {
   .Call(`_eggcrate_exact_running_`, value, cell)
 }

@@ -62,6 +62,13 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   return out;
 }
 
+// Do a key's values stand in this order, all different?
+[[cpp11::register]] bool ascending_(SEXP key) {
+  for (R_xlen_t i = 1; i < Rf_xlength(key); ++i)
+    if (compare_keys(key, i - 1, i) >= 0) return false;
+  return true;
+}
+
 [[cpp11::register]] SEXP exact_running_(SEXP value, SEXP cell) {
   cpp11::sexp out = exact_vector(Rf_xlength(value));
   eggcrate::running(bind::exact(value), cells(cell), static_cast<std::size_t>(Rf_xlength(value)), bind::exact_to_fill(out));

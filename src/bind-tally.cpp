@@ -135,7 +135,7 @@ cpp11::sexp word_values(R_xlen_t n, Word word, SEXP like, cpp11::writable::integ
 cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like, bool coded, cpp11::writable::integers& odd) {
   if (!coded)
     return word_values(static_cast<R_xlen_t>(t.items), [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, like, odd);
-  eggcrate::WordGroups different;
+  eggcrate::TupleGroups different(1);  // slots of eight bytes: values are many, rows of each few
   std::vector<std::uint64_t> words(eggcrate::kChunk);
   std::vector<std::uint32_t> ids(eggcrate::kChunk);
   cpp11::sexp code(Rf_allocVector(INTSXP, static_cast<R_xlen_t>(t.items)));

@@ -20,6 +20,13 @@ extern "C" SEXP _eggcrate_settle_ties_(SEXP order, SEXP block, SEXP keys) {
   END_CPP11
 }
 // bind-exact.cpp
+bool ascending_(SEXP key);
+extern "C" SEXP _eggcrate_ascending_(SEXP key) {
+  BEGIN_CPP11
+    return cpp11::as_sexp(ascending_(cpp11::as_cpp<cpp11::decay_t<SEXP>>(key)));
+  END_CPP11
+}
+// bind-exact.cpp
 SEXP exact_running_(SEXP value, SEXP cell);
 extern "C" SEXP _eggcrate_exact_running_(SEXP value, SEXP cell) {
   BEGIN_CPP11
@@ -197,6 +204,7 @@ extern "C" SEXP _eggcrate_held_(SEXP reference) {
 
 extern "C" {
 static const R_CallMethodDef CallEntries[] = {
+    {"_eggcrate_ascending_",              (DL_FUNC) &_eggcrate_ascending_,              1},
     {"_eggcrate_blank_texts_",            (DL_FUNC) &_eggcrate_blank_texts_,            1},
     {"_eggcrate_block_places_",           (DL_FUNC) &_eggcrate_block_places_,           3},
     {"_eggcrate_decimal_places_",         (DL_FUNC) &_eggcrate_decimal_places_,         1},

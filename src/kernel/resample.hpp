@@ -108,19 +108,25 @@ class Draws {
     return n;
   }
 
-  // Hands each draw that is missing, or is one too many, to `change(order, by)`.
-  template <class Change>
-  void correct(std::uint32_t lane, std::uint32_t orders, std::int64_t drawn, Change change) {
+  // The orders of which a draw is missing (`by` is 1) or is one too many (-1).
+  struct Correction {
+    std::vector<std::uint32_t> orders;
+    int by = 1;
+  };
+  const Correction& correction(std::uint32_t lane, std::uint32_t orders, std::int64_t drawn) {
     Random random(seed_, 2 * (std::uint64_t(batch_) * kBatch + lane) + 1);
-    for (; drawn < orders; ++drawn) change(random.below(orders), 1);
+    correction_.by = drawn < orders ? 1 : -1;
+    correction_.orders.clear();
+    for (; drawn < orders; ++drawn) correction_.orders.push_back(random.below(orders));
     // A draw is one of the copies of an order; it can be taken away once.
     gone_.clear();
     while (drawn > orders) {
       const std::uint32_t order = random.below(orders), copy = random.below(kMost);
       if (static_cast<std::int32_t>(copy) >= of(order)[lane] || !gone_.insert(std::uint64_t(order) * kMost + copy).second) continue;
-      change(order, -1);
+      correction_.orders.push_back(order);
       --drawn;
     }
+    return correction_;
   }
 
   // That one order is drawn 16 times is out of the question (1 / 16! for each).
@@ -148,6 +154,7 @@ class Draws {
   std::uint32_t batch_;
   std::uint64_t seed_;
   Random random_;
+  Correction correction_;
   std::unordered_set<std::uint64_t> gone_;
 };
 
@@ -206,10 +213,20 @@ class Resampler {
       const Draws::Weights sum = add_stretch(draws, from, std::min(r_.orders, from + kStretchOfOrders));
       for (std::uint32_t b = 0; b < kBatch; ++b) drawn[b] += sum[b];
     }
-    for (std::uint32_t b = 0; b < size; ++b)
-      draws.correct(b, static_cast<std::uint32_t>(r_.orders), drawn[b], [&](std::uint32_t o, int by) {
-        for (std::int32_t e = r_.start[o]; e < r_.start[o + 1]; ++e) total(e).in[b] += by * r_.value[e];
-      });
+    for (std::uint32_t b = 0; b < size; ++b) correct(b, draws.correction(b, static_cast<std::uint32_t>(r_.orders), drawn[b]));
+  }
+
+  // These orders lie anywhere, and so do their entries: both are asked for ahead of time.
+  void correct(std::uint32_t b, const Draws::Correction& c) {
+    const std::size_t n = c.orders.size();
+    const auto at = [&](std::size_t i) { return r_.start + c.orders[std::min(i, n - 1)]; };
+    for (std::size_t i = 0; i < n; ++i) {
+      prefetch(at(i + 16));
+      const std::int32_t soon = *at(i + 8);
+      prefetch(r_.item + soon);
+      prefetch(r_.value + soon);
+      for (std::int32_t e = at(i)[0]; e < at(i)[1]; ++e) total(e).in[b] += c.by * r_.value[e];
+    }
   }
 
   // How many draws there were; of so many orders 16 bits hold them.
@@ -316,10 +333,52 @@ inline Status order_spread(const Resampling& r, double* spread) noexcept {
   }
 }
 
+// The orders by their number of entries, those of one number as they stood: the loop over an
+// order's entries then ends where the last one ended, which the processor foresees.
+class ByLength {
+ public:
+  explicit ByLength(const Resampling& r) : start_(r.orders + 1), item_(entries(r)), value_(entries(r)) {
+    std::vector<std::size_t> first(1);
+    for (std::size_t o = 0; o < r.orders; ++o) {
+      const std::size_t n = length(r, o);
+      if (first.size() < n + 2) first.resize(n + 2);
+      ++first[n + 1];
+    }
+    for (std::size_t n = 1; n < first.size(); ++n) first[n] += first[n - 1];
+    std::vector<std::size_t> order(r.orders);
+    for (std::size_t o = 0; o < r.orders; ++o) order[first[length(r, o)]++] = o;
+    std::size_t to = 0;
+    for (std::size_t i = 0; i < r.orders; ++i) {
+      start_[i] = static_cast<std::int32_t>(to);
+      for (std::int32_t e = r.start[order[i]]; e < r.start[order[i] + 1]; ++e, ++to) {
+        item_[to] = r.item[e];
+        value_[to] = r.value[e];
+      }
+    }
+    start_[r.orders] = static_cast<std::int32_t>(to);
+  }
+
+  Resampling of(Resampling r) const noexcept {
+    r.start = start_.data();
+    r.item = item_.data();
+    r.value = value_.data();
+    return r;
+  }
+
+ private:
+  static std::size_t entries(const Resampling& r) noexcept { return static_cast<std::size_t>(r.start[r.orders]); }
+  static std::size_t length(const Resampling& r, std::size_t o) noexcept { return static_cast<std::size_t>(r.start[o + 1] - r.start[o]); }
+
+  std::vector<std::int32_t> start_, item_;
+  std::vector<double> value_;
+};
+
 // For each item the lowest and the highest rank that remain when `outside` of the resamples
 // are left out at either end; a bin of several ranks counts with its outer one.
-inline Status resample_ranks(const Resampling& r, std::int32_t* low, std::int32_t* high) noexcept {
+inline Status resample_ranks(const Resampling& asked, std::int32_t* low, std::int32_t* high) noexcept {
   try {
+    const ByLength sorted(asked);
+    const Resampling r = sorted.of(asked);
     std::size_t most = 0;
     for (std::size_t from = 0; from < r.items;) {
       const std::size_t to = detail::Resampler::end_of_group(r, from);

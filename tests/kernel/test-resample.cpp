@@ -42,19 +42,22 @@ std::vector<int> drawn(std::uint64_t seed, std::uint32_t number, std::size_t ord
   const std::uint32_t lane = number % kBatch;
   std::vector<int> out;
   for (std::size_t o = 0; o < orders; ++o) out.push_back(draws.of(o)[lane]);
-  draws.correct(lane, static_cast<std::uint32_t>(orders), std::accumulate(out.begin(), out.end(), 0),
-                [&](std::uint32_t o, int by) { out[o] += by; });
+  const Draws::Correction& c = draws.correction(lane, static_cast<std::uint32_t>(orders), std::accumulate(out.begin(), out.end(), 0));
+  for (std::uint32_t o : c.orders) out[o] += c.by;
   return out;
 }
 
-// Plain: every rank of every resample is kept and sorted.
+// Plain: every rank of every resample is kept and sorted. Draws are of orders by length.
 std::vector<std::vector<std::int32_t>> all_ranks(const Resampling& r) {
+  std::vector<std::size_t> by_length(r.orders);
+  std::iota(by_length.begin(), by_length.end(), 0u);
+  std::stable_sort(by_length.begin(), by_length.end(), [&](std::size_t a, std::size_t b) { return r.start[a + 1] - r.start[a] < r.start[b + 1] - r.start[b]; });
   std::vector<std::vector<std::int32_t>> out(r.items);
   for (std::uint32_t number = 0; number < r.times; ++number) {
     const std::vector<int> times = drawn(r.seed, number, r.orders);
     std::vector<double> total(r.items, 0.0);
-    for (std::size_t o = 0; o < r.orders; ++o)
-      for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e) total[r.item[e]] += times[o] * r.value[e];
+    for (std::size_t i = 0; i < r.orders; ++i)
+      for (std::int32_t e = r.start[by_length[i]]; e < r.start[by_length[i] + 1]; ++e) total[r.item[e]] += times[i] * r.value[e];
     for (std::size_t i = 0; i < r.items; ++i) {
       std::int32_t rank = 1;
       for (std::size_t j = 0; j < r.items; ++j)
