@@ -54,32 +54,46 @@ curve_data <- function(set) {
 
 draw_concentration <- function(curves, x, set, title) {
   several <- nlevels(curves$group) > 1L
-  noun <- plural(item_noun(set$question))
   words <- curve_words(x, set, curves, several)
   words$group <- factor(words$group, levels(curves$group))
-  chart <- ggplot2::ggplot(curves, ggplot2::aes(.data$items, .data$share)) +
-    ggplot2::geom_abline(ggplot2::aes(slope = 1, intercept = 0, linetype = "all equal"), data = data.frame(at = 0),
-      colour = palette_eggcrate[["stone"]]) +
-    ggplot2::geom_line(ggplot2::aes(colour = .data$time, linetype = .data$time), linewidth = 1) +
-    ggplot2::geom_point(ggplot2::aes(.data$items, .data$share), data = words, size = 2.6, colour = palette_eggcrate[["clay"]]) +
-    ggplot2::geom_text(ggplot2::aes(.data$items, .data$share, label = .data$text), data = words, hjust = -0.06, vjust = 1.4,
-      size = if (several) 3 else 4, colour = palette_eggcrate[["ink"]]) +
-    ggplot2::scale_colour_manual(values = c(now = palette_eggcrate[["ink"]], before = palette_eggcrate[["yolk"]]), drop = TRUE, guide = "none") +
+  times <- c("now", if (!is.null(set$before)) "before")
+  colours <- palette_eggcrate[c("ink", "yolk", "stone")]
+  names(colours) <- c("now", "before", "all equal")
+  equal <- data.frame(items = 0:1, share = 0:1, time = "all equal")
+  percent <- percent_formatter(0L)
+  chart <- ggplot2::ggplot(curves,
+    ggplot2::aes(.data$items, .data$share, colour = .data$time, linetype = .data$time)) +
+    ggplot2::geom_line(data = equal, linewidth = 0.6) +
+    ggplot2::geom_line(linewidth = 1) +
+    ggplot2::geom_point(ggplot2::aes(.data$items, .data$share), data = words, inherit.aes = FALSE,
+      size = 2.6, colour = palette_eggcrate[["clay"]]) +
+    ggplot2::geom_text(ggplot2::aes(.data$items, .data$share, label = .data$text), data = words,
+      inherit.aes = FALSE, hjust = -0.06, vjust = 1.4, size = if (several) 3 else 4,
+      colour = palette_eggcrate[["ink"]]) +
+    ggplot2::scale_colour_manual(values = colours, limits = c(times, "all equal")) +
     ggplot2::scale_linetype_manual(values = c(now = "solid", before = "42", "all equal" = "13"),
-      limits = c("now", if (!is.null(set$before)) "before", "all equal")) +
-    ggplot2::guides(linetype = ggplot2::guide_legend(override.aes = list(colour = unname(palette_eggcrate[c("ink", if (!is.null(set$before)) "yolk",
-      "stone")])))) +
-    ggplot2::scale_x_continuous(labels = percent_formatter(0L), limits = c(0, 1), breaks = seq(0, 1, if (several) 0.5 else 0.25)) + ggplot2::scale_y_continuous(labels = percent_formatter(0L),
-      limits = c(0, 1)) +
-    ggplot2::labs(x = sprintf("part of the %s, best first", noun), y = sprintf("part of %s", measure_words(set)), colour = NULL, linetype = NULL,
-      title = wrapped_title(title %||% concentration_finding(x, set)),
-      caption = caption_text(set), alt = sprintf("Curve of concentration. %s.", concentration_finding(x, set)),
-      subtitle = wrapped_notes(c(if (length(x$items) > nlevels(curves$group)) sprintf("%s not shown.",
-        count_of(length(x$items) - nlevels(curves$group), group_noun(set))),
-        if (sum(x$left_out)) sprintf("%s at or below zero left out.", count_of(sum(x$left_out), item_noun(set$question)))))) +
-    theme_eggcrate()
+      limits = c(times, "all equal")) +
+    ggplot2::scale_x_continuous(labels = percent, limits = c(0, 1),
+      breaks = seq(0, 1, if (several) 0.5 else 0.25)) +
+    ggplot2::scale_y_continuous(labels = percent, limits = c(0, 1)) +
+    concentration_words(curves, x, set, title) + theme_eggcrate()
   if (several) chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed")
   chart
+}
+
+concentration_words <- function(curves, x, set, title) {
+  finding <- concentration_finding(x, set)
+  hidden <- length(x$items) - nlevels(curves$group)
+  out <- sum(x$left_out)
+  notes <- c(
+    if (!is.null(set$before)) sprintf("Dashed, %s.", before_line(set)),
+    if (hidden > 0) sprintf("%s not shown.", count_of(hidden, group_noun(set))),
+    if (out > 0) sprintf("%s at or below zero left out.", count_of(out, item_noun(set$question)))
+  )
+  ggplot2::labs(x = sprintf("part of the %s, best first", plural(item_noun(set$question))),
+    y = sprintf("part of %s", measure_words(set)), colour = NULL, linetype = NULL,
+    title = wrapped_title(title %||% finding), subtitle = wrapped_notes(notes),
+    caption = caption_text(set), alt = sprintf("Curve of concentration. %s.", finding))
 }
 
 # Where the curve of now has reached half and 80 %.
@@ -88,9 +102,14 @@ curve_words <- function(x, set, curves, several) {
   now <- curves[curves$time == "now", ]
   one <- function(column, part) {
     n <- x[[column]]
-    at <- vapply(seq_along(n), function(g) which(now$group == labels[g])[n[g] + 1L], 0L) # the curve begins with none
-    text <- if (several) sprintf("%s make %s", format_count(n), paste0(part * 100, " %")) else sprintf("%s of %s make %s", format_count(n),
-      count_of(x$items[1L], item_noun(set$question)), paste0(part * 100, " %"))
+    # the curve begins with none
+    at <- vapply(seq_along(n), function(g) which(now$group == labels[g])[n[g] + 1L], 0L)
+    text <- if (several) {
+      sprintf("%s make %s", format_count(n), paste0(part * 100, " %"))
+    } else {
+      sprintf("%s of %s make %s", format_count(n),
+        count_of(x$items[1L], item_noun(set$question)), paste0(part * 100, " %"))
+    }
     data.frame(group = labels, items = now$items[at], share = now$share[at], text = text)
   }
   words <- rbind(one("n_50", 0.5), one("n_80", 0.8))

@@ -4,7 +4,8 @@
 # duck-egg for grounds, clay for thresholds. Ink and clay on white have a contrast
 # above 4.5 : 1; yolk and shell also differ in lightness, for grey print.
 palette_eggcrate <- c(
-  ink = "#22303C", yolk = "#E3A008", shell = "#D8CFC0", duck_egg = "#E4F0EE", clay = "#A8452C", stone = "#5B6670"
+  ink = "#22303C", yolk = "#E3A008", shell = "#D8CFC0", duck_egg = "#E4F0EE", clay = "#A8452C",
+  stone = "#5B6670"
 )
 
 # From dark to light, so that they can be told apart in grey and by any eye; more than
@@ -15,8 +16,11 @@ tier_palette <- unname(palette_eggcrate[c("ink", "clay", "yolk", "shell", "duck_
 #' @noRd
 tier_colours <- function(scheme) {
   k <- length(scheme$labels)
-  own <- if (k <= 5L) tier_palette[list(1L, c(1L, 3L), c(1L, 3L, 4L), c(1L, 2L, 3L, 4L), 1:5)[[k]]] else grDevices::colorRampPalette(tier_palette,
-    space = "Lab")(k)
+  own <- if (k <= 5L) {
+    tier_palette[list(1L, c(1L, 3L), c(1L, 3L, 4L), c(1L, 2L, 3L, 4L), 1:5)[[k]]]
+  } else {
+    grDevices::colorRampPalette(tier_palette, space = "Lab")(k)
+  }
   colours <- with_names(own, scheme$labels)
   colours[names(scheme$colours)] <- scheme$colours
   c(colours, "(none)" = "#FFFFFF")
@@ -25,14 +29,21 @@ tier_colours <- function(scheme) {
 # Shades from pale to dark, by lightness alone, so that any eye can tell them apart; signed
 # ones from clay over white to ink.
 heat_colour <- function(shade, signed = FALSE) {
-  ramp <- if (signed) c(palette_eggcrate[["clay"]], "#FBF7F0", palette_eggcrate[["ink"]]) else c("#F4EFE6", "#9FB3B0", palette_eggcrate[["ink"]])
-  rgb <- grDevices::colorRamp(ramp, space = "Lab")(ifelse(is.na(shade), 0, if (signed) (shade + 1) / 2 else shade))
+  ramp <- if (signed) {
+    c(palette_eggcrate[["clay"]], "#FBF7F0", palette_eggcrate[["ink"]])
+  } else {
+    c("#F4EFE6", "#9FB3B0", palette_eggcrate[["ink"]])
+  }
+  rgb <- grDevices::colorRamp(ramp,
+    space = "Lab")(ifelse(is.na(shade), 0, if (signed) (shade + 1) / 2 else shade))
   ifelse(is.na(shade), "#FFFFFF", grDevices::rgb(rgb, maxColorValue = 255))
 }
 
 # Black or white, whichever stands out more: at least 4.5 : 1 on any ground (WCAG 2.1,
 # relative luminance).
-legible_on <- function(colour) ifelse(luminance(colour) + 0.05 > sqrt(1.05 * 0.05), "#000000", "#FFFFFF")
+legible_on <- function(colour) {
+  ifelse(luminance(colour) + 0.05 > sqrt(1.05 * 0.05), "#000000", "#FFFFFF")
+}
 
 luminance <- function(colour) {
   channel <- grDevices::col2rgb(colour) / 255
@@ -48,11 +59,13 @@ theme_eggcrate <- function(base_size = 13) {
       plot.background = ggplot2::element_rect(fill = "white", colour = NA),
       plot.title = ggplot2::element_text(face = "bold", colour = ink, size = ggplot2::rel(1.25)),
       plot.subtitle = ggplot2::element_text(colour = stone, margin = ggplot2::margin(b = 6)),
-      plot.caption = ggplot2::element_text(colour = stone, hjust = 0, size = ggplot2::rel(0.8), margin = ggplot2::margin(t = 10)),
+      plot.caption = ggplot2::element_text(colour = stone, hjust = 0, size = ggplot2::rel(0.8),
+        margin = ggplot2::margin(t = 10)),
       plot.title.position = "plot", plot.caption.position = "plot",
       plot.margin = ggplot2::margin(14, 18, 12, 14),
-      axis.text = ggplot2::element_text(colour = ink), axis.title = ggplot2::element_text(colour = stone),
-      legend.position = "top", legend.justification = "left", legend.text = ggplot2::element_text(colour = ink),
+      axis.text = ggplot2::element_text(colour = ink),
+      axis.title = ggplot2::element_text(colour = stone), legend.position = "top",
+      legend.justification = "left", legend.text = ggplot2::element_text(colour = ink),
       legend.title = ggplot2::element_blank(), legend.margin = ggplot2::margin(0, 0, 0, 0),
       legend.box.spacing = ggplot2::unit(4, "pt"),
       panel.grid.minor = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_blank(),
@@ -69,27 +82,38 @@ check_drawable <- function(x, class, what, call = NULL) {
 # Groups have a panel each.
 panels_of <- function(groups, scales) {
   list(ggplot2::facet_wrap(groups, scales = scales), ggplot2::theme(
-    strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0),
-    axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8))
+    strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]],
+      hjust = 0),
+    axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8)),
+    # Room between the last label of one axis and the first of the next.
+    panel.spacing.x = ggplot2::unit(1.4, "lines")
   ))
 }
 
 # Words that can be read over points and lines: on a ground that lets little through.
 words_on_ground <- function(...) {
   # The argument's name has changed.
-  border <- if (utils::packageVersion("ggplot2") < "4.0.0") list(label.size = 0) else list(linewidth = 0)
-  do.call(ggplot2::geom_label, c(list(..., fill = "#FFFFFFC8", label.padding = ggplot2::unit(2.5, "pt")), border))
+  border <- if (utils::packageVersion("ggplot2") < "4.0.0") {
+    list(label.size = 0)
+  } else {
+    list(linewidth = 0)
+  }
+  do.call(ggplot2::geom_label,
+    c(list(..., fill = "#FFFFFFC8", label.padding = ggplot2::unit(2.5, "pt")), border))
 }
 
 # A long finding takes two lines, and so do notes below it.
 wrapped_title <- function(title) paste(strwrap(title, 80L), collapse = "\n")
-wrapped_notes <- function(notes) if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 114L), collapse = "\n")
+wrapped_notes <- function(notes) {
+  if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 114L), collapse = "\n")
+}
 
 # 1.2 k, 3.4 M: for axes.
 compact_number <- function(x) {
   scale <- cut(max(abs(x), 0, na.rm = TRUE), c(-1, 1e4, 1e6, 1e9, Inf), right = FALSE)
   unit <- c(1, 1e3, 1e6, 1e9)[scale]
-  text <- format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L], decimal.mark = marks()[2L], scientific = FALSE)
+  text <- format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L],
+    decimal.mark = marks()[2L], scientific = FALSE)
   ifelse(x == 0, "0", paste0(text, c("", " k", " M", " G")[scale]))
 }
 
@@ -99,8 +123,12 @@ axis_numbers <- function(set) {
     return(percent_formatter())
   }
   unit <- if (is_money(set)) money_unit() else 1
-  if (unit == 1) compact_number else function(x) format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L],
-    decimal.mark = marks()[2L], scientific = FALSE)
+  if (unit == 1) {
+    compact_number
+  } else {
+    function(x) format(x / unit, trim = TRUE, drop0trailing = TRUE, big.mark = marks()[1L],
+      decimal.mark = marks()[2L], scientific = FALSE)
+  }
 }
 
 # Beside bars of small panels: three digits.
@@ -112,7 +140,8 @@ short_numbers <- function(set) {
 caption_text <- function(set, rows = rows_sentence(set$receipt)) {
   where <- if (!is.null(set$question$where)) paste0("Where ", set$question$where, ". ")
   covered <- if (length(set$question$covered)) paste0(enumerate(set$question$covered), ". ")
-  paste(strwrap(paste0(where, "Source: ", set$source, ", ", rows, ". ", covered), 150L), collapse = "\n")
+  paste(strwrap(paste0(where, "Source: ", set$source, ", ", rows, ". ", covered), 150L),
+    collapse = "\n")
 }
 
 # Files --------------------------------------------------------------------

@@ -11,7 +11,8 @@ check_targets <- function(options) {
   if (!is.null(options$out) && is.null(format)) {
     format <- tolower(tools::file_ext(options$out))
     if (!format %in% c("csv", "json", "html")) {
-      stop_eggcrate("call", "option", sprintf("The ending of '%s' does not say how to write it.", options$out),
+      stop_eggcrate("call", "option",
+        sprintf("The ending of '%s' does not say how to write it.", options$out),
         i = "End it in .csv, .json or .html, or add --format.")
     }
   }
@@ -21,20 +22,26 @@ check_targets <- function(options) {
 }
 
 check_target <- function(path, overwrite) {
-  if (!dir.exists(dirname(path))) stop_data("file", sprintf("There is no folder '%s' to write to.", dirname(path)))
+  if (!dir.exists(dirname(path))) {
+    stop_data("file", sprintf("There is no folder '%s' to write to.", dirname(path)))
+  }
   if (dir.exists(path)) stop_data("file", sprintf("'%s' is a folder.", path))
-  if (file.access(dirname(path), 2L) != 0L) stop_data("file", sprintf("The folder '%s' may not be written to.", dirname(path)))
+  if (file.access(dirname(path), 2L) != 0L) {
+    stop_data("file", sprintf("The folder '%s' may not be written to.", dirname(path)))
+  }
   if (file.exists(path) && !overwrite) stop_file_exists(path)
 }
 
 stop_file_exists <- function(path) {
-  stop_data("file_exists", sprintf("The file '%s' exists already.", path), i = "Add --overwrite to replace it.",
-    fields = list(path = path))
+  stop_data("file_exists", sprintf("The file '%s' exists already.", path),
+    i = "Add --overwrite to replace it.", fields = list(path = path))
 }
 
 # The tables that only some kinds of results have, by name.
 own_tables <- function(x) UseMethod("own_tables")
-own_tables.eggcrate_standings <- function(x) if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
+own_tables.eggcrate_standings <- function(x) {
+  if (!is.null(facts(x)$scheme)) list(tiers = tier_counts(facts(x)))
+}
 own_tables.eggcrate_extremes <- function(x) NULL
 own_tables.eggcrate_grid <- function(x) NULL
 own_tables.eggcrate_concentration <- function(x) NULL
@@ -54,27 +61,29 @@ totals_of.eggcrate_extremes <- totals_of.eggcrate_standings
 totals_of.eggcrate_concentration <- totals_of.eggcrate_standings
 totals_of.eggcrate_grid <- function(x) {
   grid <- facts(x)$grid
-  list(side = rep(c("row", "column"), lengths(grid$labels)), name = unlist(grid$labels, use.names = FALSE),
-    total = unlist(grid$totals, use.names = FALSE))
+  list(side = rep(c("row", "column"), lengths(grid$labels)),
+    name = unlist(grid$labels, use.names = FALSE), total = unlist(grid$totals, use.names = FALSE))
 }
 totals_of.eggcrate_movement <- function(x) movement_counts(facts(x))
 totals_of.eggcrate_changes <- function(x) change_totals(facts(x))
 totals_of.eggcrate_targets <- function(x) {
   set <- facts(x)
   sums <- target_totals(set)
-  c(set$totals[group_names(set$question)], sums["items"], with_names(sums["value"], set$question$measure$name),
-    sums[c("target", "gap", "attainment")])
+  c(set$totals[group_names(set$question)], sums["items"],
+    with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
 }
 
 answer_table <- function(x, table, options) {
   set <- facts(x)
-  switch(table, items = x, totals = totals_of(x), receipt = set$receipt, thresholds = threshold_table(x),
-    tiles = tile_table(x, asked_layout(options)), bridge = checked_bridge(set),
-    transitions = checked_transitions(set), own_tables(x)[[table]])
+  switch(table, items = x, totals = totals_of(x), receipt = set$receipt,
+    thresholds = threshold_table(x), tiles = tile_table(x, asked_layout(options)),
+    bridge = checked_bridge(set), transitions = checked_transitions(set), own_tables(x)[[table]])
 }
 
 asked_layout <- function(options) {
-  options$layout %||% stop_eggcrate("call", "option", "--table tiles needs --layout, a file with rows and columns of regions.")
+  options$layout %||%
+    stop_eggcrate("call", "option",
+      "--table tiles needs --layout, a file with rows and columns of regions.")
 }
 
 # Shares as per cent and measures as in the main table; files keep every digit.
@@ -84,14 +93,16 @@ shown_table <- function(table, set, width) {
   figures <- list(share = percent_formatter(), share_of_items = percent_formatter(),
     cut_off = if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set),
     percent = percent_formatter(), attainment = percent_formatter())
-  money <- c(measure, "split_of", if (!is.null(set$changes)) c("from", "to", "amount", "end"), if (!is.null(set$targets)) c("target", "gap"))
+  money <- c(measure, "split_of", if (!is.null(set$changes)) c("from", "to", "amount", "end"),
+    if (!is.null(set$targets)) c("target", "gap"))
   figures[money] <- list(measure_formatter(set))
   shown <- names(Filter(is.double, table))
   table[shown] <- lapply(with_names(shown, shown), function(name) {
     format <- figures[[name]] %||% plain_formatter(table[[name]], name)
     format(table[[name]])
   })
-  text_table(as.data.frame(table, check.names = FALSE), c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown)), width)
+  text_table(as.data.frame(table, check.names = FALSE),
+    c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown)), width)
 }
 
 show_answer <- function(x, options, targets, table) {
@@ -112,11 +123,15 @@ show_answer <- function(x, options, targets, table) {
     json = json_lines(x),
     html = html_lines(x, if (options$all) Inf)
   )
-  # What cannot be drawn ends before anything is written.
-  chart <- if (!is.null(targets$chart)) answer_chart(x, options, table)
+  # What cannot be drawn ends before anything is printed, and who reads only the first lines
+  # of what is printed, which ends the command, still has the picture.
+  if (!is.null(targets$chart)) {
+    chart <- answer_chart(x, options, table)
+    write_whole(targets$chart, function(path) write_chart(chart, path))
+  }
   put_lines(lines, targets$out)
   if (targets$format == "csv") say(receipt_lines(facts(x)$receipt))
-  if (!is.null(chart)) write_whole(targets$chart, function(path) write_chart(chart, path))
+  if (!is.null(targets$chart)) say_written(targets$chart)
 }
 
 answer_chart <- function(x, options, table) {
@@ -124,8 +139,10 @@ answer_chart <- function(x, options, table) {
   if (!is.null(options$layout)) {
     return(chart_tiles(x, options$layout))
   }
-  further <- c(options[c("size", "ranks")], if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
-  switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x), do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
+  further <- c(options[c("size", "ranks")],
+    if (!is.null(options$figures)) list(figures = yes_or_no(options$figures, "--figures")))
+  switch(table, bridge = chart_bridge(x), transitions = chart_transitions(x),
+    do.call(natural_chart, c(list(x), Filter(Negate(is.null), further))))
 }
 
 yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"
@@ -135,8 +152,11 @@ put_lines <- function(lines, out) {
     writeLines(lines, stdout())
   } else {
     write_whole(out, function(path) writeLines(lines, path, useBytes = TRUE))
+    say_written(out)
   }
 }
+
+say_written <- function(path) say(sprintf("Wrote %s.", path))
 
 # The command starts R bare, which is quicker; plotting packages count on what R
 # attaches as a rule.
@@ -150,11 +170,13 @@ terminal_width <- function() if (isatty(stdout())) cli::console_width() else get
 #' Written beside its place and renamed: a file is there whole or not at all.
 #' @noRd
 write_whole <- function(path, write) {
-  beside <- tempfile("eggcrate-", tmpdir = dirname(path), fileext = paste0(".", tools::file_ext(path)))
+  beside <- tempfile("eggcrate-", tmpdir = dirname(path),
+    fileext = paste0(".", tools::file_ext(path)))
   on.exit(unlink(beside))
   write(beside)
-  if (!suppressWarnings(file.rename(beside, path))) stop_data("file", sprintf("The file '%s' cannot be written.", path), fields = list(path = path))
-  say(sprintf("Wrote %s.", path))
+  if (!suppressWarnings(file.rename(beside, path))) {
+    stop_data("file", sprintf("The file '%s' cannot be written.", path), fields = list(path = path))
+  }
 }
 
 # Forms --------------------------------------------------------------------
@@ -162,7 +184,9 @@ write_whole <- function(path, write) {
 # Columns as text: every digit of a number, missing as it is.
 exact_text <- function(x) {
   columns <- as.list(unclass(if (is.data.frame(x)) as_plain(x) else x))
-  lapply(columns, function(column) if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column)
+  lapply(columns, function(column) {
+    if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column
+  })
 }
 
 csv_lines <- function(x, escape) {
@@ -193,18 +217,23 @@ json_lines <- function(x) {
   set <- facts(x)
   question <- set$question
   answer <- list(
-    question = list(of = asked_measure(set)$text, by = I(names(question$by)), within = I(as.character(names(question$within))),
+    question = list(of = asked_measure(set)$text, by = I(names(question$by)),
+      within = I(as.character(names(question$within))),
       over = if (length(question$over)) question$over[[1L]]$text, where = question$where,
-      also = I(if (is.null(question$spans)) lapply(question$measures[-1L], `[[`, "text") else list()), having = question$having$text,
-      only = I(as.character(set$only)),
+      also = I(
+        if (is.null(question$spans)) lapply(question$measures[-1L], `[[`, "text") else list()),
+      having = question$having$text, only = I(as.character(set$only)),
       highlight = set$highlight, best = question$best, ties = question$ties,
       share_of = question$share_of, share_base = question$share_base),
-    items = json_table(unclass(as_plain(x))), totals = json_table(totals_of(x)), receipt = json_table(set$receipt)
+    items = json_table(unclass(as_plain(x))), totals = json_table(totals_of(x)),
+    receipt = json_table(set$receipt)
   )
-  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme), periods = as.list(question$spans$names)),
+  own <- c(list(scheme = if (!is.null(set$scheme)) scheme_title(set$scheme),
+    periods = as.list(question$spans$names)),
     lapply(own_tables(x), json_table))
   answer <- append(answer, Filter(length, own), after = 2L)
-  text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1, Date = "ISO8601")
+  text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1,
+    Date = "ISO8601")
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
 }
 
@@ -228,7 +257,7 @@ release_numbers <- function(text) gsub(sprintf("\"%s([-+.0-9e]+)\"", number_mark
 receipt_lines <- function(receipt) {
   n <- ifelse(is.na(receipt$n), "", format_count(receipt$n))
   known <- function(x) ifelse(is.na(x), "", x)
-  detail <- trimws(paste0(n, ifelse(nzchar(n) & !is.na(receipt$value), "  ", ""), known(receipt$value),
-    ifelse(is.na(receipt$note), "", paste0("  (", receipt$note, ")"))))
+  detail <- trimws(paste0(n, ifelse(nzchar(n) & !is.na(receipt$value), "  ", ""),
+    known(receipt$value), ifelse(is.na(receipt$note), "", paste0("  (", receipt$note, ")"))))
   sprintf("%s  %s  %s", align(receipt$step, "left"), align(receipt$fact, "left"), detail)
 }

@@ -3,15 +3,18 @@ test_that("the command ranks a file and prints what one wants first", {
   run <- run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer"))
   expect_equal(run$status, 0)
   expect_identical(run$err, character())
-  expect_identical(run$out, format(standings(orders_path(), of = sum(net_sales), by = customer), width = 80))
-  all <- run_process(c("standings", orders_path(), "--of=net_sales", "--by=customer", "--all", "--where", "region == 'Midmark'"))
+  expect_identical(run$out,
+    format(standings(orders_path(), of = sum(net_sales), by = customer), width = 80))
+  all <- run_process(c("standings", orders_path(), "--of=net_sales", "--by=customer", "--all",
+    "--where", "region == 'Midmark'"))
   x <- standings(orders_path(), of = net_sales, by = customer, where = region == "Midmark")
   expect_length(grep("^ *[0-9]+  ", all$out), nrow(x))
 })
 
 test_that("csv and json carry every row and column at full precision", {
   x <- standings(orders_path(), of = sum(net_sales), by = customer, within = region)
-  args <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--within", "region", "--format")
+  args <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--within",
+    "region", "--format")
   csv <- run_process(c(args, "csv"))
   expect_equal(csv$status, 0)
   back <- utils::read.csv(text = csv$out, na.strings = "", check.names = FALSE)
@@ -28,11 +31,20 @@ test_that("csv and json carry every row and column at full precision", {
 
 test_that("pareto prints the finding and draws the chart", {
   chart <- withr::local_tempfile(fileext = ".png")
-  run <- run_process(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "product", "--reach", "50%", "--chart", chart))
+  run <- run_process(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "product",
+    "--reach", "50%", "--chart", chart))
   expect_equal(run$status, 0)
   expect_match(run$out[1], "11 of 64 products make 50 % of net sales")
   expect_identical(readBin(chart, "raw", 4), as.raw(c(0x89, 0x50, 0x4e, 0x47)))
   expect_match(run$err, "Wrote")
+})
+
+test_that("who reads only the first line still has the picture", {
+  chart <- withr::local_tempfile(fileext = ".svg")
+  run <- run_process(c("tiers", orders_path(), "--of", "sum(net_sales)", "--by", "customer",
+    "--all", "--chart", chart), reader = "head -n 1")
+  expect_length(run$out, 1)
+  expect_gt(file.size(chart), 10000)
 })
 
 test_that("a wrong call is one clear message, exit code 2, and no traceback", {
@@ -72,7 +84,8 @@ test_that("bad data is one clear message, exit code 1, and no file left behind",
     "has 1 field" = file("customer,net_sales\na\n")
   )
   for (message in names(bad)) {
-    run <- run_process(c("standings", bad[[message]], "--of", "sum(net_sales)", "--by", "customer", "--out", "answer.csv"))
+    run <- run_process(c("standings", bad[[message]], "--of", "sum(net_sales)", "--by", "customer",
+      "--out", "answer.csv"))
     expect_equal(run$status, 1, info = message)
     expect_identical(run$out, character())
     expect_match(paste(run$err, collapse = "\n"), message, fixed = TRUE)
@@ -83,7 +96,8 @@ test_that("bad data is one clear message, exit code 1, and no file left behind",
 
 test_that("nothing left is an empty table, a line on standard error and exit code 0", {
   header <- write_text("customer,net_sales\n")
-  for (args in list(c("standings", header), c("standings", orders_path(), "--where", "units > 1e9"))) {
+  for (args in list(c("standings", header),
+    c("standings", orders_path(), "--where", "units > 1e9"))) {
     run <- run_process(c(args, "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))
     expect_equal(run$status, 0)
     expect_identical(run$out, "rank,customer,net_sales,share,running,cum_share,percentile")
@@ -99,28 +113,34 @@ test_that("help, version and demo answer on standard output or in a folder", {
   expect_identical(none$out, character())
   folder <- file.path(withr::local_tempdir(), "new")
   expect_equal(run_process(c("demo", "--out", folder))$status, 0)
-  expect_setequal(list.files(folder), c("orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv"))
+  expect_setequal(list.files(folder),
+    c("orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv"))
   expect_equal(run_process(c("demo", "--out", folder))$status, 1)
 })
 
 test_that("the command takes every word and rule of the function", {
   items <- write_text("region\nMidmark\nNowhere\n")
-  run <- run_process(c("standings", orders_path(), "--of", "rate = per_day(sum(net_sales))", "--by", "region", "--over", "quarter(order_date)",
-    "--also", "orders = distinct(order_no)", "--also=profit", "--show", "category", "--having", "count() > 3", "--best", "lowest", "--ties",
-    "dense", "--share-of", "period", "--as-of", "2025-12-31", "--all-items", items, "--where", "region != 'Midmark'", "--format", "csv"))
+  run <- run_process(c("standings", orders_path(), "--of", "rate = per_day(sum(net_sales))", "--by",
+    "region", "--over", "quarter(order_date)", "--also", "orders = distinct(order_no)",
+    "--also=profit", "--show", "category", "--having", "count() > 3", "--best", "lowest", "--ties",
+    "dense", "--share-of", "period", "--as-of", "2025-12-31", "--all-items", items, "--where",
+    "region != 'Midmark'", "--format", "csv"))
   expect_equal(run$status, 0)
-  x <- standings(orders_path(), of = c(rate = per_day(sum(net_sales))), by = region, over = quarter(order_date),
-    also = c(orders = distinct(order_no), profit),
-    show = category, having = count() > 3, best = "lowest", ties = "dense", share_of = "period", as_of = "2025-12-31",
-    all_items = data.frame(region = c("Midmark", "Nowhere")), where = region != "Midmark")
+  x <- standings(orders_path(), of = c(rate = per_day(sum(net_sales))), by = region,
+    over = quarter(order_date), also = c(orders = distinct(order_no), profit),
+    show = category, having = count() > 3, best = "lowest", ties = "dense", share_of = "period",
+    as_of = "2025-12-31", all_items = data.frame(region = c("Midmark", "Nowhere")),
+    where = region != "Midmark")
   back <- utils::read.csv(text = run$out)
   expect_identical(names(back), names(x))
   expect_equal(as.list(back), as.list(x), ignore_attr = TRUE, tolerance = 1e-15)
 })
 
 test_that("totals and the receipt can be asked for, and text is kept as typed", {
-  args <- c("standings", orders_path(), "--of", "sum(profit)/sum( net_sales )", "--by", "product", "--within", "category", "--format", "csv")
-  totals <- utils::read.csv(text = run_process(c(args, "--table", "totals"))$out, check.names = FALSE)
+  args <- c("standings", orders_path(), "--of", "sum(profit)/sum( net_sales )", "--by", "product",
+    "--within", "category", "--format", "csv")
+  totals <- utils::read.csv(text = run_process(c(args, "--table", "totals"))$out,
+    check.names = FALSE)
   expect_identical(names(totals), c("category", "items", "sum(profit)/sum( net_sales )"))
   expect_equal(sum(totals$items), 64)
   receipt <- utils::read.csv(text = run_process(c(args, "--table", "receipt"))$out)
@@ -129,31 +149,37 @@ test_that("totals and the receipt can be asked for, and text is kept as typed", 
 })
 
 test_that("a plain ranking loads no package that it does not need", {
-  code <- sprintf("eggcrate::run_command(c('standings', '%s', '--of', 'units', '--by', 'region')); cat(loadedNamespaces())", orders_path())
+  code <- sprintf(
+    "eggcrate::run_command(c('standings', '%s', '--of', 'units', '--by', 'region')); cat(loadedNamespaces())", orders_path())
   out <- withr::with_envvar(
-    c(R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep), R_TESTS = "", R_DEFAULT_PACKAGES = "NULL"),
-    system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", "-e", shQuote(code)), stdout = TRUE, stderr = FALSE)
+    c(R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep), R_TESTS = "",
+      R_DEFAULT_PACKAGES = "NULL"),
+    system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", "-e", shQuote(code)),
+      stdout = TRUE, stderr = FALSE)
   )
   loaded <- strsplit(out[length(out)], " ")[[1]]
   expect_true(all(c("eggcrate", "data.table") %in% loaded))
-  expect_identical(intersect(loaded, c("tibble", "rlang", "vctrs", "cli", "ggplot2", "jsonlite")), character())
+  expect_identical(intersect(loaded, c("tibble", "rlang", "vctrs", "cli", "ggplot2", "jsonlite")),
+    character())
 })
 
 test_that("tiers, selections and reasons go through the command", {
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer")
   chart <- withr::local_tempfile(fileext = ".pdf")
-  run <- run_process(c("tiers", ask, "--scheme", "tiers_by_rank(c(A = 10), rest = 'B')", "--only", "in_tier('A')", "--format", "csv", "--chart",
-    chart))
+  run <- run_process(c("tiers", ask, "--scheme", "tiers_by_rank(c(A = 10), rest = 'B')", "--only",
+    "in_tier('A')", "--format", "csv", "--chart", chart))
   expect_equal(run$status, 0)
   back <- utils::read.csv(text = run$out, check.names = FALSE)
-  x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 10), rest = "B"))
+  x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer),
+    tiers_by_rank(c(A = 10), rest = "B"))
   expect_equal(back$spare, x$spare[1:10], tolerance = 0)
   expect_equal(back$tier, rep("A", 10))
   expect_identical(readBin(chart, "raw", 4), charToRaw("%PDF"))
   expect_match(run$err, "only +items +10", all = FALSE)
   table <- run_process(c("tiers", ask, "--table", "tiers", "--format", "csv"))
   expect_equal(utils::read.csv(text = table$out)$items, c(98, 80, 63))
-  expect_match(run_process(c("tiers", ask, "--table", "tiers"))$out, "^A +11,095.39 +98 +3,452,164.64 +40.7 % +80.0 %$", all = FALSE)
+  expect_match(run_process(c("tiers", ask, "--table", "tiers"))$out,
+    "^A +11,095.39 +98 +3,452,164.64 +40.7 % +80.0 %$", all = FALSE)
   thresholds <- run_process(c("standings", ask, "--table", "thresholds", "--format", "csv"))
   expect_equal(utils::read.csv(text = thresholds$out)$items[1:3], threshold_table(x)$items[1:3])
   html <- withr::local_tempfile(fileext = ".html")
@@ -164,8 +190,10 @@ test_that("tiers, selections and reasons go through the command", {
 })
 
 test_that("a tier of an earlier time stands beside that of now", {
-  run <- run_process(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--where", "in_period(order_date, year_to_date)",
-    "--compare-with", "in_period(order_date, year_ago(year_to_date))", "--only", "tier != tier_before & tier == 'A'", "--format", "json"))
+  run <- run_process(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--where",
+    "in_period(order_date, year_to_date)", "--compare-with",
+    "in_period(order_date, year_ago(year_to_date))", "--only", "tier != tier_before & tier == 'A'",
+    "--format", "json"))
   back <- jsonlite::fromJSON(run$out)
   expect_true(nrow(back$items) > 0)
   expect_true(all(back$items$tier == "A" & back$items$tier_before != "A"))
@@ -173,14 +201,19 @@ test_that("a tier of an earlier time stands beside that of now", {
 })
 
 test_that("quadrants from the shell are those of R, with their own table and names", {
-  ask <- c("quadrants", orders_path(), "--of", "sum(net_sales)", "--against", "margin = sum(profit) / sum(net_sales)", "--by", "customer")
-  x <- quadrants(orders_path(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer, split_of = 20000)
+  ask <- c("quadrants", orders_path(), "--of", "sum(net_sales)", "--against",
+    "margin = sum(profit) / sum(net_sales)", "--by", "customer")
+  x <- quadrants(orders_path(), of = sum(net_sales),
+    against = c(margin = sum(profit) / sum(net_sales)), by = customer, split_of = 20000)
   run <- run_process(c(ask, "--split-of", "20000", "--format", "csv"))
-  expect_equal(utils::read.csv(text = run$out, check.names = FALSE)$quadrant, as.character(x$quadrant))
+  expect_equal(utils::read.csv(text = run$out, check.names = FALSE)$quadrant,
+    as.character(x$quadrant))
   expect_match(run$err, "split of margin", all = FALSE)
-  run <- run_process(c(ask, "--table", "quadrants", "--format", "csv", "--groups", "c('keep', 'mend', 'grow', 'leave')"))
+  run <- run_process(c(ask, "--table", "quadrants", "--format", "csv", "--groups",
+    "c('keep', 'mend', 'grow', 'leave')"))
   expect_match(run$out, "^mend,12,", all = FALSE)
-  run <- run_process(c(ask, "--format", "json", "--only", "quadrant == 'high net_sales, low margin'"))
+  run <- run_process(c(ask, "--format", "json", "--only",
+    "quadrant == 'high net_sales, low margin'"))
   answer <- jsonlite::fromJSON(run$out)
   expect_equal(nrow(answer$items), 12)
   expect_equal(answer$quadrants$items, c(109, 12, 119, 1))
@@ -188,8 +221,10 @@ test_that("quadrants from the shell are those of R, with their own table and nam
 })
 
 test_that("changes from the shell are those of R, with classes, bridge and its picture", {
-  ask <- c("changes", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "quarter(order_date)")
-  x <- compare_periods(orders_path(), of = sum(net_sales), by = customer, over = quarter(order_date), tolerance = "5%", lost_after = 60)
+  ask <- c("changes", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over",
+    "quarter(order_date)")
+  x <- compare_periods(orders_path(), of = sum(net_sales), by = customer,
+    over = quarter(order_date), tolerance = "5%", lost_after = 60)
   run <- run_process(c(ask, "--format", "csv", "--tolerance", "5%", "--lost-after", "60"))
   csv <- utils::read.csv(text = run$out, check.names = FALSE)
   expect_equal(csv$change, x$change)
@@ -208,10 +243,10 @@ test_that("changes from the shell are those of R, with classes, bridge and its p
 
 test_that("targets from the shell are those of R", {
   goals <- system.file("extdata", "targets.csv", package = "eggcrate")
-  ask <- c("targets", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--over", "month(order_date)", "--where",
-    "in_period(order_date, latest(month))")
-  x <- against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
-    target = demo_targets(), exceed_at = 1.3)
+  ask <- c("targets", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--over",
+    "month(order_date)", "--where", "in_period(order_date, latest(month))")
+  x <- against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date),
+    where = in_period(order_date, latest(month)), target = demo_targets(), exceed_at = 1.3)
   run <- run_process(c(ask, "--target", goals, "--exceed-at", "1.3", "--format", "csv"))
   csv <- utils::read.csv(text = run$out, check.names = FALSE)
   expect_equal(csv$gap, x$gap)
@@ -224,12 +259,15 @@ test_that("targets from the shell are those of R", {
 })
 
 test_that("a grid from the shell is that of R, with figures or without", {
-  ask <- c("grid", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--across", "quarter(order_date)")
-  x <- heat_grid(orders_path(), of = sum(net_sales), by = region, across = quarter(order_date), shade = "value", centre = 50000)
+  ask <- c("grid", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--across",
+    "quarter(order_date)")
+  x <- heat_grid(orders_path(), of = sum(net_sales), by = region, across = quarter(order_date),
+    shade = "value", centre = 50000)
   run <- run_process(c(ask, "--shade", "value", "--centre", "50000", "--format", "csv"))
   expect_equal(utils::read.csv(text = run$out, check.names = FALSE)$shade, x$shade)
   plain <- run_process(c(ask, "--figures", "no"))$out
-  expect_false(any(grepl("[0-9] [^ ]", sub(" +[0-9.,]+$", "", grep("^Midmark", plain, value = TRUE)))))
+  expect_false(
+    any(grepl("[0-9] [^ ]", sub(" +[0-9.,]+$", "", grep("^Midmark", plain, value = TRUE)))))
   expect_match(run_process(ask)$out, "^Midmark .*402[.]9$", all = FALSE)
   picture <- withr::local_tempfile(fileext = ".png")
   expect_equal(run_process(c(ask, "--figures", "yes", "--chart", picture))$status, 0)
@@ -238,14 +276,18 @@ test_that("a grid from the shell is that of R, with figures or without", {
 })
 
 test_that("movement from the shell is that of R, with its transitions", {
-  ask <- c("movement", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "quarter(order_date)", "--scheme", "tiers_equal(3)")
-  x <- movement(orders_path(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
+  ask <- c("movement", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over",
+    "quarter(order_date)", "--scheme", "tiers_equal(3)")
+  x <- movement(orders_path(), of = sum(net_sales), by = customer, over = quarter(order_date),
+    scheme = tiers_equal(3))
   csv <- utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out, check.names = FALSE)
   expect_equal(csv$rank, x$rank)
   run <- run_process(c(ask, "--table", "transitions", "--format", "csv"))
   expect_equal(utils::read.csv(text = run$out)$items, transitions(x)$items)
-  run <- run_process(c(ask, "--table", "transitions", "--from", "2025-Q1", "--to", "2026-Q2", "--format", "csv"))
-  expect_equal(utils::read.csv(text = run$out)$items, transitions(x, from = "2025-Q1", to = "2026-Q2")$items)
+  run <- run_process(c(ask, "--table", "transitions", "--from", "2025-Q1", "--to", "2026-Q2",
+    "--format", "csv"))
+  expect_equal(utils::read.csv(text = run$out)$items,
+    transitions(x, from = "2025-Q1", to = "2026-Q2")$items)
   expect_match(run_process(c(ask, "--table", "transitions"))$out, "^total .*241$", all = FALSE)
   expect_equal(run_process(c(ask, "--from", "2025-Q9"))$status, 1)
   picture <- withr::local_tempfile(fileext = ".png")
@@ -257,29 +299,38 @@ test_that("concentration and tiles from the shell are those of R", {
   layout <- system.file("extdata", "region-tiles.csv", package = "eggcrate")
   ask <- c(orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--within", "region")
   x <- standings(orders_path(), of = sum(net_sales), by = customer, within = region)
-  csv <- utils::read.csv(text = run_process(c("concentration", ask, "--compare-with", "year(order_date) == '2024'", "--format", "csv"))$out)
+  csv <- utils::read.csv(
+    text = run_process(c("concentration", ask, "--compare-with", "year(order_date) == '2024'",
+      "--format", "csv"))$out)
   expect_equal(csv$gini, concentration(x)$gini)
-  before <- standings(orders_path(), of = sum(net_sales), by = customer, within = region, where = year(order_date) == "2024")
+  before <- standings(orders_path(), of = sum(net_sales), by = customer, within = region,
+    where = year(order_date) == "2024")
   expect_equal(csv$n_80_before, concentration(before)$n_80)
   picture <- withr::local_tempfile(fileext = ".png")
-  run <- run_process(c("standings", ask, "--layout", layout, "--table", "tiles", "--format", "csv", "--chart", picture))
+  run <- run_process(c("standings", ask, "--layout", layout, "--table", "tiles", "--format", "csv",
+    "--chart", picture))
   expect_equal(utils::read.csv(text = run$out)$top, tile_table(x, layout)$top)
   expect_gt(file.size(picture), 10000)
   expect_equal(run_process(c("standings", ask, "--table", "tiles"))$status, 2)
-  expect_match(run_process(c("standings", ask, "--layout", layout, "--table", "tiles"))$out, "^Ambermouth +no. 1", all = FALSE)
+  expect_match(run_process(c("standings", ask, "--layout", layout, "--table", "tiles"))$out,
+    "^Ambermouth +no. 1", all = FALSE)
 })
 
 test_that("findings from the shell are those of R", {
-  ask <- c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over", "month(order_date)", "--scheme",
-    "tiers_by_rank(c(A = 20), rest = 'B')")
-  x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer), tiers_by_rank(c(A = 20), rest = "B"))
+  ask <- c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--over",
+    "month(order_date)", "--scheme", "tiers_by_rank(c(A = 20), rest = 'B')")
+  x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer),
+    tiers_by_rank(c(A = 20), rest = "B"))
   f <- findings(x, over = month(order_date))
-  expect_equal(utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out)$finding, f$finding)
+  expect_equal(utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out)$finding,
+    f$finding)
   answer <- jsonlite::fromJSON(run_process(c(ask, "--format", "json"))$out)
   expect_equal(answer$findings$kind, f$kind)
   expect_equal(answer$receipt$fact, receipt(f)$fact)
   # Without periods, too.
-  expect_match(run_process(c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer"))$out, "^few ", all = FALSE)
+  expect_match(
+    run_process(c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer"))$out,
+    "^few ", all = FALSE)
   expect_equal(run_process(c(ask, "--out", "findings.html"))$status, 2)
 })
 
@@ -287,9 +338,12 @@ test_that("a file without rows gives empty tables, whatever is asked over period
   path <- write_text("order_no,order_date,region,customer,net_sales,profit\n")
   ask <- c(path, "--of", "sum(net_sales)", "--by", "customer")
   over <- c("--over", "month(order_date)")
-  for (args in list(c("standings", ask, over), c("quadrants", ask, "--against", "sum(profit)", over), c("extremes", ask, over), c("movement", ask, over),
-    c("movement", ask, over, "--table", "transitions"), c("grid", ask, "--across", "month(order_date)"), c("targets", ask, over, "--target", "5"),
-    c("targets", ask, over, "--target", "year_ago()"), c("standings", path, "--of", "per_day(sum(net_sales))", "--by", "customer", over))) {
+  for (args in list(c("standings", ask, over),
+    c("quadrants", ask, "--against", "sum(profit)", over), c("extremes", ask, over),
+    c("movement", ask, over), c("movement", ask, over, "--table", "transitions"),
+    c("grid", ask, "--across", "month(order_date)"), c("targets", ask, over, "--target", "5"),
+    c("targets", ask, over, "--target", "year_ago()"),
+    c("standings", path, "--of", "per_day(sum(net_sales))", "--by", "customer", over))) {
     run <- run_process(c(args, "--format", "csv"))
     expect_equal(run$status, 0, info = paste(args, collapse = " "))
     expect_match(run$err[1], "nothing is left")
@@ -302,8 +356,10 @@ test_that("a file without rows gives empty tables, whatever is asked over period
 })
 
 test_that("firmness from the shell is that of R, for the same seed", {
-  ask <- c("firmness", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--orders", "order_no", "--times", "200", "--seed", "7")
-  x <- firmness(standings(orders_path(), of = sum(net_sales), by = region), orders = order_no, times = 200, seed = 7)
+  ask <- c("firmness", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--orders",
+    "order_no", "--times", "200", "--seed", "7")
+  x <- firmness(standings(orders_path(), of = sum(net_sales), by = region), orders = order_no,
+    times = 200, seed = 7)
   csv <- utils::read.csv(text = run_process(c(ask, "--format", "csv"))$out)
   expect_equal(csv$rank_low, x$rank_low)
   expect_equal(csv$value_high, x$value_high)
@@ -317,7 +373,8 @@ test_that("wrong selections, schemes and settings end with 2, and an item that i
     "grow, but the highest" = c("tiers", ask, "--scheme", "tiers_by_value(c(A = 1, B = 2))"),
     "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"),
     "`--table` must be" = c("standings", ask, "--table", "tiers"),
-    "must be \"one\"" = c("standings", ask, "--unit", "dozen"), "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
+    "must be \"one\"" = c("standings", ask, "--unit", "dozen"),
+    "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
     "`item` is missing" = c("why", ask)
   )
   for (message in names(wrong)) {
@@ -327,4 +384,46 @@ test_that("wrong selections, schemes and settings end with 2, and an item that i
     expect_identical(run$out, character())
   }
   expect_equal(run_process(c("why", ask, "--item", "Nobody"))$status, 1)
+})
+
+test_that("what the shell prints is what R prints", {
+  withr::local_options(cli.unicode = TRUE)
+  orders <- orders_path()
+  goals <- system.file("extdata", "targets.csv", package = "eggcrate")
+  s <- standings(orders, of = sum(net_sales), by = customer)
+  same <- function(command, x, ..., by = "customer") {
+    run <- run_process(c(command, orders, "--of", "sum(net_sales)", "--by", by, ...))
+    expect_equal(run$out, format(x, width = 80), info = command)
+    expect_true(nzchar(run$out[1]), info = command)
+  }
+  same("standings", s)
+  same("pareto", pareto(orders, of = sum(net_sales), by = customer))
+  same("tiers", assign_tiers(s, tiers_equal(3)), "--scheme", "tiers_equal(3)")
+  margin <- "margin = sum(profit) / sum(net_sales)"
+  same("quadrants", quadrants(orders, of = sum(net_sales), against = !!margin, by = customer),
+    "--against", margin)
+  over <- c("--over", "quarter(order_date)")
+  same("changes",
+    compare_periods(orders, of = sum(net_sales), by = customer, over = quarter(order_date)), over)
+  same("targets",
+    against_target(orders, of = sum(net_sales), by = region, over = month(order_date),
+      target = demo_targets(), where = in_period(order_date, latest(month))),
+    "--over", "month(order_date)", "--target", goals, "--where",
+    "in_period(order_date, latest(month))", by = "region")
+  same("extremes",
+    extremes(standings(orders, of = sum(net_sales), by = region, over = quarter(order_date))),
+    over, by = "region")
+  same("grid",
+    heat_grid(orders, of = sum(net_sales), by = region, across = quarter(order_date)),
+    "--across", "quarter(order_date)", by = "region")
+  same("movement",
+    movement(orders, of = sum(net_sales), by = customer, over = quarter(order_date),
+      scheme = tiers_equal(4)), over)
+  same("concentration", concentration(s))
+  same("firmness",
+    firmness(standings(orders, of = sum(net_sales), by = region), orders = order_no, times = 50),
+    "--orders", "order_no", "--times", "50", by = "region")
+  same("findings", findings(s, over = quarter(order_date), against = !!margin), over, "--against",
+    margin)
+  same("why", why(s, "Varlow Boatyard"), "--item", "Varlow Boatyard")
 })
