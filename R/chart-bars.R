@@ -66,16 +66,21 @@ bars_layout <- function(x, set, n = NULL) {
   value <- .subset2(x, set$question$measure$name)
   shown <- shown[!is.na(value[shown])]
   labels <- group_labels(set)
-  names <- item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]), names(set$question$by))
+  names <- item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]),
+    names(set$question$by))
   mark <- if (!is.null(set$scheme)) as.character(x$tier) else marks_of(x)
   rest <- fold_rows(set, whole_rows(set)[shown])
   list(
-    items = data.frame(at = -place[shown], label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(names, 28L)),
+    items = data.frame(at = -place[shown],
+      label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(names, 28L)),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
-      rank = .subset2(x, "rank")[shown], group = factor(labels[cell[shown]], unique(labels[panels])),
+      rank = .subset2(x, "rank")[shown],
+      group = factor(labels[cell[shown]], unique(labels[panels])),
       mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown],
-      low = (.subset2(x, "value_low") %||% value)[shown], high = (.subset2(x, "value_high") %||% value)[shown]),
-    n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest, number = measure_formatter(set)
+      low = (.subset2(x, "value_low") %||% value)[shown],
+      high = (.subset2(x, "value_high") %||% value)[shown]),
+    n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
+    number = measure_formatter(set)
   )
 }
 
@@ -86,17 +91,19 @@ draw_bars <- function(layout, set, title) {
   items$fill <- bar_groups(items$mark, set)
   items$text <- bar_words(items, if (layout$grouped) short_numbers(set) else layout$number)
   # Several panels hold one name at different places: each bar has a place of its own.
-  items$place <- factor(paste(items$group, items$at), paste(items$group, items$at)[order(items$group, items$at)])
+  items$place <- factor(paste(items$group, items$at),
+    paste(items$group, items$at)[order(items$group, items$at)])
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$place)) +
-    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set), linewidth = 0.2,
-      show.legend = length(levels(items$fill)) > 1L) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set),
+      linewidth = 0.2, show.legend = length(levels(items$fill)) > 1L) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
     whiskers(set) +
-    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, .data$high, 0), label = .data$text), hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6,
-      colour = palette_eggcrate[["ink"]]) +
+    ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, .data$high, 0), label = .data$text),
+      hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
     ggplot2::scale_x_continuous(labels = axis_numbers(set),
-      expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.55 else 0.22))) +
+      expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0,
+        if (layout$grouped) 0.55 else 0.22))) +
     ggplot2::scale_fill_manual(values = bar_colours(set), drop = FALSE) +
     bars_words(layout, set, title) +
     theme_eggcrate() +
@@ -110,14 +117,16 @@ draw_bars <- function(layout, set, title) {
 # How far each value may lie from what it is, where that was asked.
 whiskers <- function(set) {
   if (!is.null(set$firm)) {
-    ggplot2::geom_segment(ggplot2::aes(x = .data$low, xend = .data$high, yend = .data$place), colour = palette_eggcrate[["ink"]], linewidth = 0.7)
+    ggplot2::geom_segment(ggplot2::aes(x = .data$low, xend = .data$high, yend = .data$place),
+      colour = palette_eggcrate[["ink"]], linewidth = 0.7)
   }
 }
 
 # Which legend entry a bar belongs to.
 bar_groups <- function(mark, set) {
   if (!is.null(set$scheme)) {
-    return(factor(ifelse(is.na(mark), "(none)", mark), c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)")))
+    return(factor(ifelse(is.na(mark), "(none)", mark),
+      c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)")))
   }
   if (all(is.na(mark))) {
     return(factor(rep("all", length(mark))))
@@ -126,14 +135,20 @@ bar_groups <- function(mark, set) {
   factor(names[2L - (!is.na(mark) & mark)], names)
 }
 
-mark_names <- function(set) if (is.null(set$highlight)) reach_legend(set) else c(set$highlight, "the rest")
+mark_names <- function(set) {
+  if (is.null(set$highlight)) reach_legend(set) else c(set$highlight, "the rest")
+}
 
 bar_colours <- function(set) {
   if (!is.null(set$scheme)) {
     return(tier_colours(set$scheme))
   }
   colours <- palette_eggcrate[c("yolk", "shell")]
-  if (is.null(set$highlight) && is.null(set$reach)) c(all = colours[[1L]]) else with_names(unname(colours), mark_names(set))
+  if (is.null(set$highlight) && is.null(set$reach)) {
+    c(all = colours[[1L]])
+  } else {
+    with_names(unname(colours), mark_names(set))
+  }
 }
 
 # Pale bars need an edge to be seen on white.
@@ -147,13 +162,20 @@ bar_words <- function(items, number) {
 bars_words <- function(layout, set, title) {
   others <- sum(layout$rest$items)
   notes <- c(
-    if (!is.null(set$firm)) firm_words(set), if (others > 0 && layout$grouped) sprintf("The first %s of each group.", format_count(layout$n)),
-    if (others > 0 && !layout$grouped) sprintf("%s not shown%s.", count_of(others, item_noun(set$question)), rest_share_words(layout, set)),
+    if (!is.null(set$firm)) firm_words(set),
+    if (others > 0 && layout$grouped) {
+      sprintf("The first %s of each group.", format_count(layout$n))
+    },
+    if (others > 0 && !layout$grouped) {
+      sprintf("%s not shown%s.", count_of(others, item_noun(set$question)),
+        rest_share_words(layout, set))
+    },
     if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
   )
   ggplot2::labs(
-    x = measure_title(set, measure_words(set)), y = NULL, fill = NULL, title = title %||% bars_finding(layout, set),
-    subtitle = wrapped_notes(notes), caption = caption_text(set), alt = bars_alt(layout, set)
+    x = measure_title(set, measure_words(set)), y = NULL, fill = NULL,
+    title = title %||% bars_finding(layout, set), subtitle = wrapped_notes(notes),
+    caption = caption_text(set), alt = bars_alt(layout, set)
   )
 }
 
@@ -179,8 +201,8 @@ bars_finding <- function(layout, set) {
   if (is.na(best$share)) {
     return(question_text(set$question))
   }
-  sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label), count_of(length(set$cell), item_noun(set$question)),
-    percent_formatter()(best$share),
+  sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label),
+    count_of(length(set$cell), item_noun(set$question)), percent_formatter()(best$share),
     measure_words(set))
 }
 
@@ -188,11 +210,13 @@ bars_finding <- function(layout, set) {
 leaders_finding <- function(set) {
   first <- which(places(set)$first == 1L)
   leads <- sort(table(item_names(set, set$order[first])), decreasing = TRUE)
-  sprintf("%s %s in %s of %s", names(leads)[1L], if (set$question$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
+  sprintf("%s %s in %s of %s", names(leads)[1L],
+    if (set$question$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
     count_of(length(set$totals$items), group_noun(set)))
 }
 
 bars_alt <- function(layout, set) {
   best <- utils::head(layout$items, 3L)
-  sprintf("Bar chart of %s. The first are %s.", question_text(set$question), enumerate(sprintf("%s with %s", best$label, layout$number(best$value))))
+  sprintf("Bar chart of %s. The first are %s.", question_text(set$question),
+    enumerate(sprintf("%s with %s", best$label, layout$number(best$value))))
 }

@@ -38,7 +38,8 @@ class_colours <- function() {
 
 class_names <- function(table) {
   items <- vapply(change_classes, function(class) sum(table$items[table$class == class]), 0L)
-  with_names(sprintf("%s %s (%s)", class_signs()[change_classes], change_classes, format_count(items)), change_classes)
+  with_names(sprintf("%s %s (%s)", class_signs()[change_classes], change_classes,
+    format_count(items)), change_classes)
 }
 
 changes_layout <- function(x, set, n) {
@@ -49,10 +50,12 @@ changes_layout <- function(x, set, n) {
   shown <- shown[cell[shown] %in% panels & !is.na(.subset2(x, "change")[shown])]
   labels <- group_labels(set)
   column <- function(name) .subset2(x, name)[shown]
-  items <- data.frame(at = -shown, label = cut_text(item_names(set, set$order[whole_rows(set)[shown]]), 28L), change = column("change"),
-    percent = column("percent"),
+  items <- data.frame(at = -shown,
+    label = cut_text(item_names(set, set$order[whole_rows(set)[shown]]), 28L),
+    change = column("change"), percent = column("percent"),
     class = column("class"), group = factor(labels[cell[shown]], unique(labels[panels])))
-  list(items = items, rest = fold_rows(set, whole_rows(set)[shown]), grouped = length(panels) > 1L, hidden = length(unique(cell)) - length(panels))
+  list(items = items, rest = fold_rows(set, whole_rows(set)[shown]), grouped = length(panels) > 1L,
+    hidden = length(unique(cell)) - length(panels))
 }
 
 draw_changes <- function(layout, set, title) {
@@ -60,21 +63,29 @@ draw_changes <- function(layout, set, title) {
   number <- if (layout$grouped) short_numbers(set) else measure_formatter(set)
   percent <- signed(percent_formatter())(items$percent)
   words <- trimws(paste0(vapply(items$change, function(v) signed(number)(v), ""), "  ", percent))
-  items$text <- if (layout$grouped) vapply(items$change, function(v) signed(number)(v), "") else words
+  items$text <- if (layout$grouped) {
+    vapply(items$change, function(v) signed(number)(v), "")
+  } else {
+    words
+  }
   items$place <- factor(items$at, sort(items$at))
   room <- if (layout$grouped) 0.45 else 0.32
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$change, .data$place)) +
-    ggplot2::geom_col(ggplot2::aes(fill = .data$class), width = 0.72, colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$class), width = 0.72,
+      colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$text, hjust = ifelse(.data$change < 0, 1.04, -0.04)), size = if (layout$grouped) 3.1 else 3.5,
+    ggplot2::geom_text(ggplot2::aes(label = .data$text,
+      hjust = ifelse(.data$change < 0, 1.04, -0.04)), size = if (layout$grouped) 3.1 else 3.5,
       colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
     ggplot2::scale_x_continuous(labels = axis_numbers(set),
-      expand = ggplot2::expansion(mult = c(if (any(items$change < 0)) room else 0.02, if (any(items$change > 0)) room else 0.02))) +
+      expand = ggplot2::expansion(mult = c(if (any(items$change < 0)) room else 0.02,
+        if (any(items$change > 0)) room else 0.02))) +
     ggplot2::scale_fill_manual(values = class_colours(), labels = class_names(class_counts(set)),
       limits = intersect(change_classes, as.character(items$class))) +
     changes_words(layout, set, title) + theme_eggcrate() +
-    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
+    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
+      panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
   if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
   chart
 }
@@ -85,11 +96,14 @@ changes_words <- function(layout, set, title) {
   notes <- c(
     period_notes(set), if (length(set$only)) sprintf("Only %s.", paste(set$only, collapse = ", ")),
     if (others > 0 && layout$grouped) "The greatest losses and gains of each group.",
-    if (others > 0 && !layout$grouped) sprintf("%s not shown, together %s.", count_of(others, item_noun(set$question)),
-      signed(measure_formatter(set))(rest$values$change)),
+    if (others > 0 && !layout$grouped) {
+      sprintf("%s not shown, together %s.", count_of(others, item_noun(set$question)),
+        signed(measure_formatter(set))(rest$values$change))
+    },
     if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
   )
-  ggplot2::labs(x = change_title(set), y = NULL, fill = NULL, title = wrapped_title(title %||% change_finding(set)), subtitle = wrapped_notes(notes),
+  ggplot2::labs(x = change_title(set), y = NULL, fill = NULL,
+    title = wrapped_title(title %||% change_finding(set)), subtitle = wrapped_notes(notes),
     caption = caption_text(set), alt = changes_alt(layout, set))
 }
 
@@ -127,7 +141,8 @@ bridge_layout <- function(set, call = NULL) {
   table <- table[keep, ]
   steps <- intersect(c("from", change_classes, "to"), table$step)
   table$at <- match(table$step, steps)
-  list(table = table, steps = steps, grouped = length(labels) > 1L, hidden = max(0L, length(labels) - most_panels))
+  list(table = table, steps = steps, grouped = length(labels) > 1L,
+    hidden = max(0L, length(labels) - most_panels))
 }
 
 draw_bridge <- function(layout, set, title) {
@@ -135,37 +150,58 @@ draw_bridge <- function(layout, set, title) {
   names <- set$question$spans$names
   number <- if (layout$grouped) short_numbers(set) else measure_formatter(set)
   ends <- table$step %in% c("from", "to")
-  table$kind <- factor(ifelse(ends, "total", ifelse(table$amount < 0, "less", "more")), c("total", "more", "less"))
-  table$text <- ifelse(ends, vapply(table$amount, number, ""), vapply(table$amount, function(v) signed(number)(v), ""))
-  title_of <- with_names(c(names[[1L]], change_classes, names[[2L]]), c("from", change_classes, "to"))
+  table$kind <- factor(ifelse(ends, "total", ifelse(table$amount < 0, "less", "more")),
+    c("total", "more", "less"))
+  table$text <- ifelse(ends, vapply(table$amount, number, ""),
+    vapply(table$amount, function(v) signed(number)(v), ""))
+  title_of <- with_names(c(names[[1L]], change_classes, names[[2L]]),
+    c("from", change_classes, "to"))
   under <- vapply(layout$steps, function(step) {
-    if (layout$grouped || step %in% c("from", "to")) title_of[[step]] else sprintf("%s %s\n%s", class_signs()[[step]], step,
-      count_of(table$items[table$step == step], item_noun(set$question)))
+    if (layout$grouped || step %in% c("from", "to")) {
+      title_of[[step]]
+    } else {
+      sprintf("%s %s\n%s", class_signs()[[step]], step,
+        count_of(table$items[table$step == step], item_noun(set$question)))
+    }
   }, "")
   # What a step begins at is where the one before ended.
   links <- table[table$step != "to", ]
   chart <- ggplot2::ggplot(table, ggplot2::aes(.data$at)) +
-    ggplot2::geom_segment(ggplot2::aes(x = .data$at + 0.36, xend = .data$at + 0.64, y = .data$end, yend = .data$end), data = links,
+    ggplot2::geom_segment(ggplot2::aes(x = .data$at + 0.36, xend = .data$at + 0.64, y = .data$end,
+      yend = .data$end), data = links,
       colour = palette_eggcrate[["stone"]], linetype = "dotted") +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$at - 0.36, xmax = .data$at + 0.36, ymin = .data$low, ymax = .data$end, fill = .data$kind),
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$at - 0.36, xmax = .data$at + 0.36,
+      ymin = .data$low, ymax = .data$end, fill = .data$kind),
       colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
     ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_text(ggplot2::aes(y = pmax(.data$low, .data$end), label = .data$text), vjust = -0.5, size = if (layout$grouped) 2.8 else 3.9,
-      colour = palette_eggcrate[["ink"]]) +
-    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("ink", "yolk", "clay")]), c("total", "more", "less")),
-      labels = c(total = measure_words(set), more = "more than before", less = "less than before"), drop = FALSE) +
-    ggplot2::scale_x_continuous(breaks = seq_along(layout$steps), labels = under, expand = ggplot2::expansion(add = 0.5)) +
-    ggplot2::scale_y_continuous(labels = axis_numbers(set), expand = ggplot2::expansion(mult = c(0.02, 0.12))) +
-    ggplot2::labs(x = NULL, y = measure_title(set, measure_words(set)), fill = NULL, title = wrapped_title(title %||% change_finding(set)),
-      subtitle = wrapped_notes(period_notes(set)), caption = caption_text(set), alt = bridge_alt(layout, set)) +
+    ggplot2::geom_text(ggplot2::aes(y = pmax(.data$low, .data$end), label = .data$text),
+      vjust = -0.5, size = if (layout$grouped) 2.8 else 3.9, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::scale_fill_manual(
+      values = with_names(unname(palette_eggcrate[c("ink", "yolk", "clay")]),
+        c("total", "more", "less")),
+      labels = c(total = measure_words(set), more = "more than before", less = "less than before"),
+      drop = FALSE) +
+    ggplot2::scale_x_continuous(breaks = seq_along(layout$steps), labels = under,
+      expand = ggplot2::expansion(add = 0.5)) +
+    ggplot2::scale_y_continuous(labels = axis_numbers(set),
+      expand = ggplot2::expansion(mult = c(0.02, 0.12))) +
+    ggplot2::labs(x = NULL, y = measure_title(set, measure_words(set)), fill = NULL,
+      title = wrapped_title(title %||% change_finding(set)),
+      subtitle = wrapped_notes(period_notes(set)), caption = caption_text(set),
+      alt = bridge_alt(layout, set)) +
     theme_eggcrate()
-  if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group),
-    "fixed") + ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 35, hjust = 1, size = ggplot2::rel(0.8)))
+  if (layout$grouped) {
+    chart <- chart + panels_of(ggplot2::vars(.data$group),
+      "fixed") +
+      ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 35, hjust = 1,
+        size = ggplot2::rel(0.8)))
+  }
   chart
 }
 
 bridge_alt <- function(layout, set) {
   one <- layout$table[layout$table$group == layout$table$group[1L], ]
-  sprintf("Bridge from %s to %s. %s: %s.", set$question$spans$names[1L], set$question$spans$names[2L], change_finding(set),
+  sprintf("Bridge from %s to %s. %s: %s.", set$question$spans$names[1L],
+    set$question$spans$names[2L], change_finding(set),
     enumerate(sprintf("%s %s", one$step, signed(measure_formatter(set))(one$amount))))
 }

@@ -39,57 +39,71 @@ extremes_layout <- function(x, set, n) {
   labels[set$incomplete] <- paste(labels[set$incomplete], "*")
   ends <- extreme_ends(x, set)
   items <- do.call(rbind, lapply(c("best", "worst"), function(end) {
-    data.frame(group = labels[shown], end = end, name = cut_text(ends[[end]]$name[shown], 32L), value = ends[[end]]$value[shown],
-      share = ends[[end]]$share[shown], y = -seq_along(shown))
+    data.frame(group = labels[shown], end = end, name = cut_text(ends[[end]]$name[shown], 32L),
+      value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown))
   }))
-  list(items = items[nzchar(items$name), ], groups = data.frame(y = -seq_along(shown), label = labels[shown]),
+  list(items = items[nzchar(items$name), ],
+    groups = data.frame(y = -seq_along(shown), label = labels[shown]),
     hidden = length(groups) - length(shown), shares = !is.null(set$value),
     room = max(0, 0.135 * max(nchar(labels[shown])) - 1.1))
 }
 
 # Where the columns of each end begin: name, value (right-hand edge), mark, share.
-extreme_places <- list(best = c(name = 1.3, value = 4.9, mark = 5.05, share = 6.75), worst = c(name = 7.1, value = 10.7, mark = 10.85, share = 12.55))
+extreme_places <- list(best = c(name = 1.3, value = 4.9, mark = 5.05, share = 6.75),
+  worst = c(name = 7.1, value = 10.7, mark = 10.85, share = 12.55))
 
 draw_extremes <- function(layout, set, title) {
   items <- layout$items
   place <- function(what) vapply(items$end, function(end) extreme_places[[end]][[what]], 0)
-  items[c("name_x", "value_x", "mark_x", "share_x")] <- lapply(c("name", "value", "mark", "share"), place)
+  items[c("name_x", "value_x", "mark_x", "share_x")] <- lapply(c("name", "value", "mark", "share"),
+    place)
   items$full <- 0.9 * pmin(pmax(items$share, 0), 1)
   marked <- items[!is.na(items$share), ]
   rows <- nrow(layout$groups)
   big <- if (rows <= 9L) 4.4 else 3.7
   ink <- palette_eggcrate[["ink"]]
-  heads <- data.frame(x = c(1.3, 4.9, 7.1, 10.7, if (layout$shares) c(6.75, 12.55)), side = c(0, 1, 0, 1, if (layout$shares) c(1, 1)),
-    text = c("best", measure_title(set, measure_words(set)), "worst", measure_title(set, measure_words(set)), if (layout$shares) c("share", "share")))
+  heads <- data.frame(x = c(1.3, 4.9, 7.1, 10.7, if (layout$shares) c(6.75, 12.55)),
+    side = c(0, 1, 0, 1, if (layout$shares) c(1, 1)),
+    text = c("best", measure_title(set, measure_words(set)), "worst",
+      measure_title(set, measure_words(set)), if (layout$shares) c("share", "share")))
   ggplot2::ggplot(items, ggplot2::aes(y = .data$y)) +
     share_tracks(marked) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$name_x, label = .data$name), hjust = 0, size = big, colour = ink) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$value_x, label = measure_formatter(set)(.data$value)), hjust = 1, size = big, colour = ink) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$share_x, label = percent_formatter()(.data$share)), data = marked, hjust = 1, size = big,
+    ggplot2::geom_text(ggplot2::aes(x = .data$name_x, label = .data$name), hjust = 0, size = big,
       colour = ink) +
-    ggplot2::geom_text(ggplot2::aes(x = -layout$room, label = .data$label), data = layout$groups, hjust = 0, size = big, fontface = "bold",
-      colour = ink, lineheight = 0.85) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = 0, label = .data$text, hjust = .data$side), data = heads, size = 4,
-      colour = palette_eggcrate[["stone"]]) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$value_x, label = measure_formatter(set)(.data$value)),
+      hjust = 1, size = big, colour = ink) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$share_x, label = percent_formatter()(.data$share)),
+      data = marked, hjust = 1, size = big, colour = ink) +
+    ggplot2::geom_text(ggplot2::aes(x = -layout$room, label = .data$label), data = layout$groups,
+      hjust = 0, size = big, fontface = "bold", colour = ink, lineheight = 0.85) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = 0, label = .data$text, hjust = .data$side),
+      data = heads, size = 4, colour = palette_eggcrate[["stone"]]) +
     ggplot2::scale_x_continuous(limits = c(-layout$room, 12.8),
       expand = c(0, 0)) + ggplot2::scale_y_continuous(limits = c(-max(rows, 4L) - 0.6, 0.5)) +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title), caption = caption_text(set), alt = extremes_alt(layout, set),
+    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title),
+      caption = caption_text(set), alt = extremes_alt(layout, set),
       subtitle = wrapped_notes(c(extremes_notes(set), if (any(set$incomplete)) "* not complete.",
-        if (layout$hidden > 0L) sprintf("%s not shown.", count_of(layout$hidden, group_noun(set)))))) +
+        if (layout$hidden > 0L) sprintf("%s not shown.",
+          count_of(layout$hidden, group_noun(set)))))) +
     theme_eggcrate() +
-    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
+    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_blank())
 }
 
 # The share as a part of a track; none for measures without shares.
 share_tracks <- function(marked) {
-  if (nrow(marked)) list(
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + 0.9, ymin = .data$y - 0.2, ymax = .data$y + 0.2), data = marked,
-      fill = palette_eggcrate[["duck_egg"]], colour = NA),
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + .data$full, ymin = .data$y - 0.2, ymax = .data$y + 0.2,
-      fill = .data$end), data = marked),
-    ggplot2::scale_fill_manual(values = c(best = palette_eggcrate[["yolk"]], worst = palette_eggcrate[["clay"]]),
-      labels = c(best = "share of the best", worst = "share of the worst"))
-  )
+  if (nrow(marked)) {
+    list(
+      ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + 0.9,
+        ymin = .data$y - 0.2, ymax = .data$y + 0.2), data = marked,
+        fill = palette_eggcrate[["duck_egg"]], colour = NA),
+      ggplot2::geom_rect(ggplot2::aes(xmin = .data$mark_x, xmax = .data$mark_x + .data$full,
+        ymin = .data$y - 0.2, ymax = .data$y + 0.2, fill = .data$end), data = marked),
+      ggplot2::scale_fill_manual(values = c(best = palette_eggcrate[["yolk"]],
+        worst = palette_eggcrate[["clay"]]),
+        labels = c(best = "share of the best", worst = "share of the worst"))
+    )
+  }
 }
 
 extremes_alt <- function(layout, set) {

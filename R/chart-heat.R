@@ -54,7 +54,8 @@ heat_layout <- function(set, n, figures) {
   cells$ink <- legible_on(cells$fill)
   # A letter takes some 8 of the 1100 points that there are for the columns.
   size <- min(4.2, 1050 / length(columns) / max(nchar(cells$text), 3L) / 2.65)
-  list(cells = cells, figures = figures %||% (size >= 2.1 && length(rows) <= 30L), size = max(size, 1.6), columns = length(columns),
+  list(cells = cells, figures = figures %||% (size >= 2.1 && length(rows) <= 30L),
+    size = max(size, 1.6), columns = length(columns),
     hidden = c(length(grid$labels$rows) - length(rows), k - length(columns)))
 }
 
@@ -66,15 +67,22 @@ draw_heat <- function(layout, set, title) {
   slant <- layout$columns > 12L
   chart <- ggplot2::ggplot(drawn, ggplot2::aes(.data$column, .data$row)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), colour = "white", linewidth = 0.5) +
-    ggplot2::scale_fill_gradientn(colours = heat_colour(ramp, signed), limits = range(ramp), breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1),
-      labels = shade_labels(set),
-      guide = ggplot2::guide_colourbar(barwidth = ggplot2::unit(260, "pt"), barheight = ggplot2::unit(10, "pt"))) +
-    ggplot2::scale_x_discrete(drop = FALSE, position = "top") + ggplot2::scale_y_discrete(drop = FALSE) +
+    ggplot2::scale_fill_gradientn(colours = heat_colour(ramp, signed), limits = range(ramp),
+      breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1), labels = shade_labels(set),
+      guide = ggplot2::guide_colourbar(barwidth = ggplot2::unit(260, "pt"),
+        barheight = ggplot2::unit(10, "pt"))) +
+    ggplot2::scale_x_discrete(drop = FALSE, position = "top") +
+    ggplot2::scale_y_discrete(drop = FALSE) +
     heat_words(layout, set, title) + theme_eggcrate() +
-    ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(), legend.position = "bottom",
-      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5,
+    ggplot2::theme(panel.grid = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_blank(), legend.position = "bottom",
+      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0,
+        hjust = if (slant) 0 else 0.5,
         size = ggplot2::rel(if (layout$columns > 24L) 0.75 else 0.9)))
-  if (layout$figures) chart <- chart + ggplot2::geom_text(ggplot2::aes(label = .data$text), colour = drawn$ink, size = layout$size)
+  if (layout$figures) {
+    chart <- chart +
+      ggplot2::geom_text(ggplot2::aes(label = .data$text), colour = drawn$ink, size = layout$size)
+  }
   chart
 }
 
@@ -89,15 +97,22 @@ shade_labels <- function(set) {
   value <- quantity_real(set$quantity)
   ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE),
     asked$ceiling %||% if (asked$along == "all") max(value, na.rm = TRUE))
-  if (set$question$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) ends <- rev(ends)
+  if (set$question$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) {
+    ends <- rev(ends)
+  }
   if (!is.null(asked$centre)) {
     reach <- if (length(ends) == 2L) max(abs(ends - asked$centre))
-    sides <- if (is.null(reach)) c("furthest below", "furthest above") else c(number(asked$centre - reach), number(asked$centre + reach))
+    sides <- if (is.null(reach)) {
+      c("furthest below", "furthest above")
+    } else {
+      c(number(asked$centre - reach), number(asked$centre + reach))
+    }
     if (set$question$best == "lowest") sides <- rev(sides)
     return(c(sides[1L], paste("centre", number(asked$centre)), sides[2L]))
   }
   if (length(ends) < 2L) {
-    return(c(paste("least", where), if (is.null(asked$target)) "half way" else number(asked$target), paste("most", where)))
+    return(c(paste("least", where), if (is.null(asked$target)) "half way" else number(asked$target),
+      paste("most", where)))
   }
   c(number(ends[1L]), number(asked$target %||% mean(ends)), number(ends[2L]))
 }
@@ -105,12 +120,19 @@ shade_labels <- function(set) {
 heat_words <- function(layout, set, title) {
   hidden <- layout$hidden
   notes <- c(
-    shade_words(set), unit_words(set), if (length(set$grid$incomplete)) "* not complete.", if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
-    if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
-    if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
+    shade_words(set), unit_words(set), if (length(set$grid$incomplete)) "* not complete.",
+    if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
+    if (hidden[1L] > 0L) {
+      sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L])))
+    },
+    if (hidden[2L] > 0L) {
+      sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
+    }
   )
-  ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes),
+  ggplot2::labs(x = NULL, y = NULL, fill = NULL,
+    title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes),
     caption = caption_text(set),
-    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(set), format_count(length(set$grid$labels$rows)),
-      format_count(length(set$grid$labels$columns)), grid_finding(set)))
+    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(set),
+      format_count(length(set$grid$labels$rows)), format_count(length(set$grid$labels$columns)),
+      grid_finding(set)))
 }

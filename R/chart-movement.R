@@ -28,7 +28,11 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL) {
   if (!nrow(set$movement$row)) {
     return(empty_chart(set, title))
   }
-  if (isTRUE(ranks)) draw_rank_lines(set, n %||% 8, title) else draw_tiers_through_time(set, n %||% 40, title)
+  if (isTRUE(ranks)) {
+    draw_rank_lines(set, n %||% 8, title)
+  } else {
+    draw_tiers_through_time(set, n %||% 40, title)
+  }
 }
 
 natural_chart.eggcrate_movement <- function(x, ...) chart_movement(x, ...)
@@ -51,8 +55,8 @@ tiers_through_time <- function(set, n) {
   letters <- tier_letters(set)
   do.call(rbind, lapply(seq_along(labels), function(period) {
     tier <- as.character(movement_tiers(set, period)[rows])
-    data.frame(item = factor(names, rev(names)), period = factor(labels[period], labels), tier = tier,
-      letter = ifelse(tier == absent, "", letters[tier]))
+    data.frame(item = factor(names, rev(names)), period = factor(labels[period], labels),
+      tier = tier, letter = ifelse(tier == absent, "", letters[tier]))
   }))
 }
 
@@ -71,23 +75,29 @@ draw_tiers_through_time <- function(set, n, title) {
       count_of(nrow(set$movement$row) - nlevels(cells$item), item_noun(set$question))))
   ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$tier), colour = "white", linewidth = 0.5) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink, size = if (nlevels(cells$item) > 30L) 2.5 else 3.2) +
-    ggplot2::scale_fill_manual(values = colours, limits = shown, labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink,
+      size = if (nlevels(cells$item) > 30L) 2.5 else 3.2) +
+    ggplot2::scale_fill_manual(values = colours, limits = shown,
+      labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +
     ggplot2::scale_x_discrete(position = "top") +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title %||% movement_finding(set)), subtitle = wrapped_notes(notes),
+    ggplot2::labs(x = NULL, y = NULL, fill = NULL,
+      title = wrapped_title(title %||% movement_finding(set)), subtitle = wrapped_notes(notes),
       caption = caption_text(set), alt = movement_alt(set)) +
     theme_eggcrate() +
-    ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(),
-      axis.text.y = ggplot2::element_text(size = ggplot2::rel(if (nlevels(cells$item) > 30L) 0.68 else 0.85)),
-      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0, hjust = if (slant) 0 else 0.5,
-        size = ggplot2::rel(if (periods > 24L) 0.75 else 0.9)))
+    ggplot2::theme(panel.grid = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_blank(),
+      axis.text.y = ggplot2::element_text(
+        size = ggplot2::rel(if (nlevels(cells$item) > 30L) 0.68 else 0.85)),
+      axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0,
+        hjust = if (slant) 0 else 0.5, size = ggplot2::rel(if (periods > 24L) 0.75 else 0.9)))
 }
 
 open_note <- function(set) if (any(!set$movement$complete)) "* not complete."
 
 movement_alt <- function(set) {
-  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(set$question)), format_count(length(set$movement$labels)),
-    plural(names(set$question$over)), movement_finding(set))
+  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(set$question)),
+    format_count(length(set$movement$labels)), plural(names(set$question$over)),
+    movement_finding(set))
 }
 
 # Rank lines ---------------------------------------------------------------
@@ -112,24 +122,31 @@ draw_rank_lines <- function(set, n, title) {
     data.frame(item = names[i], at = seq_along(labels), rank = rank, stretch = cumsum_of_gaps(rank))
   }))
   points <- points[!is.na(points$rank), ]
-  ends <- do.call(rbind, lapply(split(points, factor(points$item, names)), function(one) one[which.max(one$at), ]))
-  colours <- with_names(rep_len(unname(palette_eggcrate[c("ink", "clay", "yolk", "stone")]), length(names)), names)
+  ends <- do.call(rbind,
+    lapply(split(points, factor(points$item, names)), function(one) one[which.max(one$at), ]))
+  colours <- with_names(rep_len(unname(palette_eggcrate[c("ink", "clay", "yolk", "stone")]),
+    length(names)), names)
   dashes <- with_names(rep(c("solid", "42", "13"), each = 4L, length.out = length(names)), names)
   every <- max(1L, ceiling(length(labels) / 14))
   worst <- max(points$rank)
   steps <- pretty(c(1, worst))
-  notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.", format_count(length(items)),
-    names(set$question$over)), open_note(set))
-  ggplot2::ggplot(points, ggplot2::aes(.data$at, .data$rank, colour = .data$item, linetype = .data$item, group = paste(.data$item, .data$stretch))) +
-    ggplot2::geom_line(data = joined_points(points), linewidth = 0.8) + ggplot2::geom_point(size = 2) +
+  notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.",
+    format_count(length(items)), names(set$question$over)), open_note(set))
+  ggplot2::ggplot(points,
+    ggplot2::aes(.data$at, .data$rank, colour = .data$item, linetype = .data$item,
+      group = paste(.data$item, .data$stretch))) +
+    ggplot2::geom_line(data = joined_points(points), linewidth = 0.8) +
+    ggplot2::geom_point(size = 2) +
     end_names(ends, length(labels)) +
     ggplot2::scale_y_reverse(breaks = c(1, steps[steps > 1]), minor_breaks = NULL) +
-    ggplot2::scale_x_continuous(breaks = seq(1L, length(labels), every), labels = labels[seq(1L, length(labels), every)], minor_breaks = NULL,
+    ggplot2::scale_x_continuous(breaks = seq(1L, length(labels), every),
+      labels = labels[seq(1L, length(labels), every)], minor_breaks = NULL,
       expand = ggplot2::expansion(mult = c(0.02, 0.26))) +
-    ggplot2::scale_colour_manual(values = colours) + ggplot2::scale_linetype_manual(values = dashes) +
+    ggplot2::scale_colour_manual(values = colours) +
+    ggplot2::scale_linetype_manual(values = dashes) +
     ggplot2::guides(colour = "none", linetype = "none") +
-    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(set)), subtitle = wrapped_notes(notes),
-      caption = caption_text(set), alt = movement_alt(set)) +
+    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(set)),
+      subtitle = wrapped_notes(notes), caption = caption_text(set), alt = movement_alt(set)) +
     theme_eggcrate()
 }
 
@@ -137,12 +154,13 @@ draw_rank_lines <- function(set, n, title) {
 end_names <- function(ends, last) {
   ends$text <- paste(ends$rank, ends$item)
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
-    return(ggplot2::geom_text(ggplot2::aes(label = .data$text), data = ends, hjust = -0.08, size = 3.5, colour = palette_eggcrate[["ink"]],
-      check_overlap = TRUE))
+    return(ggplot2::geom_text(ggplot2::aes(label = .data$text), data = ends, hjust = -0.08,
+      size = 3.5, colour = palette_eggcrate[["ink"]], check_overlap = TRUE))
   }
-  ggrepel::geom_text_repel(ggplot2::aes(x = .data$at, y = .data$rank, label = .data$text), data = ends, inherit.aes = FALSE, hjust = 0,
-    nudge_x = last + 0.4 - ends$at, direction = "y", size = 3.6, colour = palette_eggcrate[["ink"]],
-    segment.colour = palette_eggcrate[["stone"]], segment.size = 0.3, min.segment.length = 0.3, box.padding = 0.15, max.overlaps = Inf, seed = 1L)
+  ggrepel::geom_text_repel(ggplot2::aes(x = .data$at, y = .data$rank, label = .data$text),
+    data = ends, inherit.aes = FALSE, hjust = 0, nudge_x = last + 0.4 - ends$at, direction = "y",
+    size = 3.6, colour = palette_eggcrate[["ink"]], segment.colour = palette_eggcrate[["stone"]],
+    segment.size = 0.3, min.segment.length = 0.3, box.padding = 0.15, max.overlaps = Inf, seed = 1L)
 }
 
 # "Sorrelby Boatyard is first in 6 of 11 quarters".
@@ -180,26 +198,35 @@ chart_transitions <- function(x, from = NULL, to = NULL, title = NULL) {
 draw_transitions <- function(set, pair, title) {
   counts <- transition_table(set, pair)
   tiers <- rownames(counts)
-  cells <- data.frame(from = factor(rep(tiers, ncol(counts)), rev(tiers)), to = factor(rep(tiers, each = nrow(counts)), tiers),
-    items = as.vector(counts))
+  cells <- data.frame(from = factor(rep(tiers, ncol(counts)), rev(tiers)),
+    to = factor(rep(tiers, each = nrow(counts)), tiers), items = as.vector(counts))
   place <- match(cells$to, set$scheme$labels) - match(cells$from, set$scheme$labels)
   kinds <- c("rose", "stayed", "fell", "came or went")
-  cells$kind <- factor(ifelse(is.na(place), ifelse(as.character(cells$from) == as.character(cells$to), "stayed", "came or went"),
+  cells$kind <- factor(ifelse(is.na(place),
+    ifelse(as.character(cells$from) == as.character(cells$to), "stayed", "came or went"),
     ifelse(place < 0, "rose", ifelse(place > 0, "fell", "stayed"))), kinds)
-  colours <- with_names(c(palette_eggcrate[["yolk"]], palette_eggcrate[["duck_egg"]], "#D9A08C", palette_eggcrate[["shell"]]), kinds)
+  colours <- with_names(c(palette_eggcrate[["yolk"]], palette_eggcrate[["duck_egg"]], "#D9A08C",
+    palette_eggcrate[["shell"]]), kinds)
   words <- function(tier) ifelse(tier == absent, "absent", paste("tier", tier))
   labels <- set$movement$labels[pair]
   margins <- function(n, tiers) sprintf("%s\n%s", words(tiers), format_count(n))
   ggplot2::ggplot(cells, ggplot2::aes(.data$to, .data$from)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$kind), colour = "white", linewidth = 1) +
-    ggplot2::geom_text(ggplot2::aes(label = format_count(.data$items)), size = 5.5, colour = "#000000") +
+    ggplot2::geom_text(ggplot2::aes(label = format_count(.data$items)), size = 5.5,
+      colour = "#000000") +
     ggplot2::scale_fill_manual(values = colours, drop = FALSE) +
     ggplot2::scale_x_discrete(position = "top", labels = margins(colSums(counts),
-      colnames(counts))) + ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
+      colnames(counts))) +
+      ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
     ggplot2::labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL,
       title = wrapped_title(title %||% movement_finding(set)),
-      subtitle = wrapped_notes(c(sprintf("%s in each tier, and how many went where.", capital(plural(item_noun(set$question)))),
+      subtitle = wrapped_notes(
+        c(sprintf("%s in each tier, and how many went where.",
+          capital(plural(item_noun(set$question)))),
         sprintf("%s.", capital(scheme_title(set$scheme))))), caption = caption_text(set),
-      alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L], movement_finding(set))) +
-    theme_eggcrate() + ggplot2::theme(panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
+      alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L],
+        movement_finding(set))) +
+    theme_eggcrate() +
+    ggplot2::theme(panel.grid = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_blank())
 }

@@ -26,7 +26,8 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
   }
   set <- facts(x)
   if (length(set$only)) {
-    stop_eggcrate("call", "unknown_value", "A Pareto chart needs all items, and `x` was cut by `only()`.",
+    stop_eggcrate("call", "unknown_value",
+      "A Pareto chart needs all items, and `x` was cut by `only()`.",
       i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
   }
   if (!length(set$cell)) {
@@ -50,27 +51,37 @@ draw_panels <- function(x, set, title) {
   name <- function(cell) factor(labels[cell], labels[panels])
   base <- exact_at(set$total, set$cell[rows])
   items <- data.frame(
-    at = place[rows], share = exact_share(exact_at(set$value, rows), base), cum_share = exact_share(exact_at(set$running, rows), base),
-    group = name(set$cell[rows]), mark = reach_names(x$reached[rows], set)
+    at = place[rows], share = exact_share(exact_at(set$value, rows), base),
+    cum_share = exact_share(exact_at(set$running, rows), base), group = name(set$cell[rows]),
+    mark = reach_names(x$reached[rows], set)
   )
-  words <- data.frame(group = name(panels), text = sprintf("%s of %s", format_count(set$count[panels]), format_count(set$totals$items[panels])))
+  words <- data.frame(group = name(panels),
+    text = sprintf("%s of %s", format_count(set$count[panels]),
+      format_count(set$totals$items[panels])))
   hidden <- length(set$total$value) - length(panels)
   ggplot2::ggplot(items, ggplot2::aes(.data$at, .data$share)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$mark), width = 0.85) +
-    ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share"), colour = palette_eggcrate[["ink"]], linewidth = 0.7) +
-    ggplot2::geom_hline(yintercept = set$reach$value, colour = palette_eggcrate[["clay"]], linetype = "dashed") +
-    ggplot2::geom_text(ggplot2::aes(x = Inf, y = set$reach$value, label = .data$text), data = words, hjust = 1.08, vjust = 1.6, size = 3.8,
-      colour = palette_eggcrate[["clay"]]) +
+    ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share"),
+      colour = palette_eggcrate[["ink"]], linewidth = 0.7) +
+    ggplot2::geom_hline(yintercept = set$reach$value, colour = palette_eggcrate[["clay"]],
+      linetype = "dashed") +
+    ggplot2::geom_text(ggplot2::aes(x = Inf, y = set$reach$value, label = .data$text), data = words,
+      hjust = 1.08, vjust = 1.6, size = 3.8, colour = palette_eggcrate[["clay"]]) +
     ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_x") +
-    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]), levels(items$mark)), drop = FALSE) +
+    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]),
+      levels(items$mark)), drop = FALSE) +
     ggplot2::scale_linetype_manual(values = "solid") +
     ggplot2::scale_x_continuous(breaks = function(limits) unique(floor(pretty(limits, 4L)))) +
-    ggplot2::scale_y_continuous(labels = percent_formatter(0L), name = sprintf("share of the group's %s", measure_words(set))) +
-    ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(set$question))), title = title %||% panels_finding(set), caption = caption_text(set),
+    ggplot2::scale_y_continuous(labels = percent_formatter(0L),
+      name = sprintf("share of the group's %s", measure_words(set))) +
+    ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(set$question))),
+      title = title %||% panels_finding(set), caption = caption_text(set),
       subtitle = if (hidden > 0L) sprintf("%s not shown.", count_of(hidden, "group")),
-      alt = sprintf("Pareto charts of %s. %s.", question_text(set$question), enumerate(paste(words$group, words$text, sep = ": ")))) +
+      alt = sprintf("Pareto charts of %s. %s.", question_text(set$question),
+        enumerate(paste(words$group, words$text, sep = ": ")))) +
     theme_eggcrate() +
-    ggplot2::theme(strip.text = ggplot2::element_text(face = "bold", colour = palette_eggcrate[["ink"]], hjust = 0))
+    ggplot2::theme(strip.text = ggplot2::element_text(face = "bold",
+      colour = palette_eggcrate[["ink"]], hjust = 0))
 }
 
 # "80 % of net sales takes from 12 of 39 customers in Long Strand to 5 of 9 in Saltmarsh".
@@ -84,7 +95,8 @@ panels_finding <- function(set) {
   items <- format_count(set$totals$items[ends])
   items[1L] <- count_of(set$totals$items[ends[1L]], item_noun(set$question))
   takes <- sprintf("%s of %s in %s", format_count(set$count[ends]), items, labels[ends])
-  sprintf("%s of %s takes from %s", set$reach$text, measure_words(set), paste(takes, collapse = " to "))
+  sprintf("%s of %s takes from %s", set$reach$text, measure_words(set),
+    paste(takes, collapse = " to "))
 }
 
 # Layout -------------------------------------------------------------------
@@ -103,8 +115,9 @@ pareto_layout <- function(x, set, bars) {
   # Bars and line share one scale when the bars are tall enough for it.
   top <- if (max(value) >= 0.4 * total) total else max(value) / 0.5
   list(
-    items = data.frame(at = at, label = item_labels(x, names(set$question$by)), rank = number_text(x$rank), value = value,
-      height = value / top, share = x$share, cum_share = x$cum_share, reached = x$reached, folded = seq_len(n) > shown),
+    items = data.frame(at = at, label = item_labels(x, names(set$question$by)),
+      rank = number_text(x$rank), value = value, height = value / top, share = x$share,
+      cum_share = x$cum_share, reached = x$reached, folded = seq_len(n) > shown),
     shown = shown, field = field, top = top, n = n
   )
 }
@@ -142,8 +155,8 @@ share_labels <- function(bars) {
   if (nrow(bars) > 16L) {
     return(NULL)
   }
-  ggplot2::geom_text(ggplot2::aes(y = 0, label = percent_formatter()(.data$share)), vjust = -0.6, size = 3.3,
-    colour = palette_eggcrate[["ink"]])
+  ggplot2::geom_text(ggplot2::aes(y = 0, label = percent_formatter()(.data$share)), vjust = -0.6,
+    size = 3.3, colour = palette_eggcrate[["ink"]])
 }
 
 cumulative_line <- function(layout, bars) {
@@ -151,8 +164,8 @@ cumulative_line <- function(layout, bars) {
   curve <- rbind(bars, thin(layout$items[layout$items$folded, ]))
   list(
     if (nrow(curve) > 1L) {
-      ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share (right)"), data = curve,
-        colour = ink, linewidth = 0.8)
+      ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share (right)"),
+        data = curve, colour = ink, linewidth = 0.8)
     },
     ggplot2::geom_point(ggplot2::aes(y = .data$cum_share), colour = ink, size = 1.6)
   )
@@ -167,8 +180,10 @@ folded_field <- function(layout, set) {
   left <- layout$shown + 0.5
   folded$group <- reach_names(folded$reached, set)
   list(
-    ggplot2::annotate("rect", xmin = left, xmax = left + layout$field, ymin = -Inf, ymax = Inf, fill = palette_eggcrate[["duck_egg"]]),
-    ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$height, fill = .data$group), data = thin(folded), show.legend = FALSE)
+    ggplot2::annotate("rect", xmin = left, xmax = left + layout$field, ymin = -Inf, ymax = Inf,
+      fill = palette_eggcrate[["duck_egg"]]),
+    ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$height, fill = .data$group),
+      data = thin(folded), show.legend = FALSE)
   )
 }
 
@@ -176,7 +191,8 @@ folded_words <- function(layout) {
   if (!layout$field) {
     return(NULL)
   }
-  ggplot2::annotate("text", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8, colour = palette_eggcrate[["ink"]],
+  ggplot2::annotate("text", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8,
+    colour = palette_eggcrate[["ink"]],
     label = sprintf("%s together", percent_formatter()(1 - layout$items$cum_share[layout$shown])))
 }
 
@@ -191,8 +207,8 @@ reach_lines <- function(layout, set) {
     if (item$folded) {
       ggplot2::annotate("point", x = item$at, y = item$cum_share, colour = clay, size = 3)
     } else {
-      ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0), yend = item$cum_share,
-        colour = clay, linetype = "dashed")
+      ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0),
+        yend = item$cum_share, colour = clay, linetype = "dashed")
     },
     ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = set$reach$value,
       hjust = if (left) 0 else 1.05, vjust = if (left) -0.6 else 1.6, size = 3.8, colour = clay,
@@ -214,12 +230,13 @@ pareto_scales <- function(layout, set, bars) {
   list(
     ggplot2::scale_fill_manual(values = colours, drop = FALSE),
     ggplot2::scale_linetype_manual(values = "solid"),
-    ggplot2::scale_x_continuous(breaks = at, labels = names, expand = ggplot2::expansion(add = c(0.3, 0.1) + max(0, (5 - layout$n) / 2))),
+    ggplot2::scale_x_continuous(breaks = at, labels = names,
+      expand = ggplot2::expansion(add = c(0.3, 0.1) + max(0, (5 - layout$n) / 2))),
     ggplot2::scale_y_continuous(
-      name = measure_title(set, measure_words(set)), breaks = values / layout$top, labels = axis_numbers(set)(values),
-      expand = ggplot2::expansion(mult = c(0.01, 0.05)),
-      sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2), labels = percent_formatter(0L),
-        name = "cumulative share")
+      name = measure_title(set, measure_words(set)), breaks = values / layout$top,
+      labels = axis_numbers(set)(values), expand = ggplot2::expansion(mult = c(0.01, 0.05)),
+      sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2),
+        labels = percent_formatter(0L), name = "cumulative share")
     )
   )
 }
@@ -228,23 +245,27 @@ pareto_words <- function(layout, set, title) {
   finding <- reach_finding(set)
   notes <- reading_notes(set)
   ggplot2::labs(
-    x = NULL, title = title %||% finding, subtitle = paste(strwrap(paste(notes[grepl("zero", notes)], collapse = " "), 120L), collapse = "\n"),
+    x = NULL, title = title %||% finding,
+    subtitle = paste(strwrap(paste(notes[grepl("zero", notes)], collapse = " "), 120L),
+      collapse = "\n"),
     caption = caption_text(set), alt = pareto_alt(layout, set)
   )
 }
 
 pareto_alt <- function(layout, set) {
   best <- utils::head(layout$items, 3L)
-  sprintf("Pareto chart of %s. %s. The first are %s.", question_text(set$question), reach_finding(set),
+  sprintf("Pareto chart of %s. %s. The first are %s.", question_text(set$question),
+    reach_finding(set),
     enumerate(sprintf("%s with %s", best$label, percent_formatter()(best$share))))
 }
 
 empty_chart <- function(set, title) {
   ggplot2::ggplot() +
-    ggplot2::annotate("text", x = 0, y = 0, label = "Nothing is left: no row passes the filter with a value.",
+    ggplot2::annotate("text", x = 0, y = 0,
+      label = "Nothing is left: no row passes the filter with a value.",
       colour = palette_eggcrate[["ink"]], size = 5) +
-    ggplot2::labs(title = title %||% question_text(set$question), caption = caption_text(set), x = NULL, y = NULL,
-      alt = "An empty chart: nothing is left after the filter.") +
+    ggplot2::labs(title = title %||% question_text(set$question), caption = caption_text(set),
+      x = NULL, y = NULL, alt = "An empty chart: nothing is left after the filter.") +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank())
 }

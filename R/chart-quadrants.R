@@ -49,17 +49,20 @@ quadrants_layout <- function(x, set, size, labels) {
   apart <- if (length(panels) > 1L) 0.16 else 0.06
   across <- spread_axis(c(column(names[1L]), lines$of), apart)
   up <- spread_axis(c(column(names[2L]), lines$against), apart)
-  items <- data.frame(label = item_names(set, set$order[rows[shown]]), of = column(names[1L]), against = column(names[2L]),
-    quadrant = set$quadrants$labels[set$quadrants$number[rows[shown]]], group = group(cell[shown]), row = rows[shown])
+  items <- data.frame(label = item_names(set, set$order[rows[shown]]), of = column(names[1L]),
+    against = column(names[2L]), quadrant = set$quadrants$labels[set$quadrants$number[rows[shown]]],
+    group = group(cell[shown]), row = rows[shown])
   items$size <- if (is.null(size)) rep(NA_real_, nrow(items)) else pmax(column(size), 0)
   items$x <- across$to(items$of)
   items$y <- up$to(items$against)
   items$out <- items$row %in% standing_out(set)
   items$named <- items$out | named_points(items, set, labels, length(panels))
   list(
-    items = items, lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of, against = lines$against,
-      group = group(panels)),
-    across = across, up = up, panels = length(panels), hidden = length(unique(cell)) - length(panels), size = size
+    items = items,
+    lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of,
+      against = lines$against, group = group(panels)),
+    across = across, up = up, panels = length(panels),
+    hidden = length(unique(cell)) - length(panels), size = size
   )
 }
 
@@ -70,7 +73,11 @@ named_points <- function(items, set, labels, panels) {
   place <- integer(nrow(items))
   place[far] <- stats::ave(seq_along(far), paste(items$group, items$quadrant)[far], FUN = seq_along)
   odd <- items$quadrant == set$quadrants$labels[2L]
-  if (panels > 1L) odd & place <= max(1L, labels %/% 14L) else place <= ifelse(odd, ceiling(labels / 2), floor(labels / 6))
+  if (panels > 1L) {
+    odd & place <= max(1L, labels %/% 14L)
+  } else {
+    place <= ifelse(odd, ceiling(labels / 2), floor(labels / 6))
+  }
 }
 
 #' An axis that shows all values apart: even, or, where a few are twenty times the middle
@@ -96,7 +103,9 @@ spread_axis <- function(values, apart) {
 # From the largest down, those far enough from the ones taken before.
 thin_out <- function(breaks, to, least) {
   taken <- numeric()
-  for (at in breaks[order(-abs(breaks))]) if (!length(taken) || min(abs(to(taken) - to(at))) >= least) taken <- c(taken, at)
+  for (at in breaks[order(-abs(breaks))]) {
+    if (!length(taken) || min(abs(to(taken) - to(at))) >= least) taken <- c(taken, at)
+  }
   sort(taken)
 }
 
@@ -110,17 +119,20 @@ draw_quadrants <- function(layout, set, title) {
   items <- layout$items
   items$quadrant <- factor(items$quadrant, labels)
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$x, .data$y)) +
-    ggplot2::geom_vline(ggplot2::aes(xintercept = .data$x), data = layout$lines, colour = palette_eggcrate[["stone"]], linetype = "dashed") +
-    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$y), data = layout$lines, colour = palette_eggcrate[["stone"]], linetype = "dashed") +
+    ggplot2::geom_vline(ggplot2::aes(xintercept = .data$x), data = layout$lines,
+      colour = palette_eggcrate[["stone"]], linetype = "dashed") +
+    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$y), data = layout$lines,
+      colour = palette_eggcrate[["stone"]], linetype = "dashed") +
     quadrant_points(items, layout) +
     line_words(layout, set) + corner_words(layout, set) + point_names(items, layout) +
     ggplot2::scale_shape_manual(values = with_names(quadrant_shapes, labels), drop = FALSE) +
-    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]), labels), drop = FALSE) +
+    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]),
+      labels), drop = FALSE) +
     axis_of(layout$across, axis_numbers(set), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
     axis_of(layout$up, against_formatter(set), ggplot2::scale_y_continuous, c(0.2, 0.17)) +
     quadrants_words(layout, set, title) + theme_eggcrate() +
-    ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"), legend.box = "vertical", legend.box.just = "left",
-      legend.spacing.y = ggplot2::unit(0, "pt"))
+    ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"),
+      legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
   if (layout$panels > 1L) {
     chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed")
   }
@@ -140,20 +152,29 @@ quadrant_points <- function(items, layout) {
   }
   # The largest first, so that small ones lie upon them.
   list(
-    ggplot2::geom_point(ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant, size = .data$size), data = items[order(-items$size), ],
+    ggplot2::geom_point(ggplot2::aes(shape = .data$quadrant, fill = .data$quadrant,
+      size = .data$size), data = items[order(-items$size), ],
       alpha = 0.75, colour = "white", stroke = 0.3),
     ggplot2::scale_size(range = if (layout$panels > 1L) c(1.2, 6) else c(2, 11),
-      labels = function(x) paste(if (layout$size %in% display("percent")) percent_formatter()(x) else compact_number(x), plain_words(layout$size))),
+      labels = function(x) paste(
+        if (layout$size %in% display("percent")) percent_formatter()(x) else compact_number(x),
+        plain_words(layout$size))),
     ggplot2::guides(size = ggplot2::guide_legend(nrow = 1L, order = 2L,
-      override.aes = list(shape = 21L, fill = palette_eggcrate[["shell"]], colour = palette_eggcrate[["stone"]])),
-      shape = ggplot2::guide_legend(order = 1L, override.aes = list(size = 4)), fill = ggplot2::guide_legend(order = 1L))
+      override.aes = list(shape = 21L, fill = palette_eggcrate[["shell"]],
+        colour = palette_eggcrate[["stone"]])),
+      shape = ggplot2::guide_legend(order = 1L, override.aes = list(size = 4)),
+      fill = ggplot2::guide_legend(order = 1L))
   )
 }
 
 axis_of <- function(axis, number, scale, room) {
   expand <- ggplot2::expansion(mult = room)
-  if (axis$wide) scale(breaks = axis$to(axis$breaks), labels = power_labels(axis$breaks, number), minor_breaks = NULL,
-    expand = expand) else scale(labels = number, expand = expand)
+  if (axis$wide) {
+    scale(breaks = axis$to(axis$breaks), labels = power_labels(axis$breaks, number),
+      minor_breaks = NULL, expand = expand)
+  } else {
+    scale(labels = number, expand = expand)
+  }
 }
 
 # Powers of ten written out alike; each for itself would be in a unit of its own.
@@ -161,7 +182,8 @@ power_labels <- function(breaks, number) {
   if (money_unit() != 1) {
     return(number(breaks))
   }
-  format(breaks, trim = TRUE, drop0trailing = TRUE, scientific = FALSE, big.mark = marks()[1L], decimal.mark = marks()[2L])
+  format(breaks, trim = TRUE, drop0trailing = TRUE, scientific = FALSE, big.mark = marks()[1L],
+    decimal.mark = marks()[2L])
 }
 
 # The splits with their rules and values, where no corner has its words.
@@ -177,10 +199,10 @@ line_words <- function(layout, set) {
   lines$end <- ifelse(right, Inf, -Inf)
   lines$just <- ifelse(right, 1, 0)
   list(
-    words_on_ground(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines, hjust = -0.02, vjust = -0.1, size = size,
-      colour = palette_eggcrate[["stone"]]),
-    words_on_ground(ggplot2::aes(x = .data$end, y = .data$y, label = .data$up, hjust = .data$just), data = lines, vjust = -0.1, size = size,
-      colour = palette_eggcrate[["stone"]])
+    words_on_ground(ggplot2::aes(x = .data$x, y = -Inf, label = .data$across), data = lines,
+      hjust = -0.02, vjust = -0.1, size = size, colour = palette_eggcrate[["stone"]]),
+    words_on_ground(ggplot2::aes(x = .data$end, y = .data$y, label = .data$up, hjust = .data$just),
+      data = lines, vjust = -0.1, size = size, colour = palette_eggcrate[["stone"]])
   )
 }
 
@@ -205,14 +227,21 @@ corner_words <- function(layout, set) {
   rows <- as.vector(outer(1:4, (cell - 1L) * k, `+`))
   share <- (table$share %||% rep(NA_real_, length(table$items)))[rows]
   several <- layout$panels > 1L
-  count <- if (several) format_count(table$items[rows]) else vapply(table$items[rows], count_of, "", noun = item_noun(set$question))
+  count <- if (several) {
+    format_count(table$items[rows])
+  } else {
+    vapply(table$items[rows], count_of, "", noun = item_noun(set$question))
+  }
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
   # The lower corners leave the first line of letters to the name of the split.
-  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf), right = c(1, 1, 0, 0),
-    up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.3, 1.05, -0.3),
-    group = rep(layout$lines$group, each = 4L), text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
-  words_on_ground(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right, vjust = .data$up), data = words,
-    size = if (several) 2.9 else 3.9, lineheight = 1, fontface = "bold", colour = palette_eggcrate[["ink"]])
+  words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf),
+    right = c(1, 1, 0, 0), up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.3, 1.05, -0.3),
+    group = rep(layout$lines$group, each = 4L),
+    text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
+  words_on_ground(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right,
+    vjust = .data$up), data = words,
+    size = if (several) 2.9 else 3.9, lineheight = 1, fontface = "bold",
+    colour = palette_eggcrate[["ink"]])
 }
 
 # Names that keep clear of each other and of the points, where ggrepel is installed;
@@ -221,40 +250,51 @@ point_names <- function(items, layout) {
   size <- if (layout$panels > 1L) 2.9 else 3.5
   text <- ifelse(items$named, cut_text(items$label, 26L), "")
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
-    return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ], vjust = -0.9, size = size, check_overlap = TRUE,
-      colour = palette_eggcrate[["ink"]]))
+    return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ],
+      vjust = -0.9, size = size, check_overlap = TRUE, colour = palette_eggcrate[["ink"]]))
   }
   keep <- items$named | nrow(items) <= 600L
   items$text <- text
   items$face <- ifelse(items$out, "bold", "plain")
-  ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face), data = items[keep, ], size = size,
-    colour = palette_eggcrate[["ink"]], max.overlaps = Inf, seed = 1L,
-    box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2, segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
+  ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face),
+    data = items[keep, ], size = size, colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
+    seed = 1L, box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2,
+    segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
 }
 
 quadrants_words <- function(layout, set, title) {
   names <- measure_names(set$question)
   outside <- sum(is.na(set$quadrants$number))
-  wide <- c(if (layout$across$wide) plain_words(names[1L]), if (layout$up$wide) plain_words(names[2L]))
+  wide <- c(if (layout$across$wide) plain_words(names[1L]),
+    if (layout$up$wide) plain_words(names[2L]))
   notes <- c(
     split_words(set), if (length(wide)) sprintf("%s on a scale by powers of ten", enumerate(wide)),
-    if (layout$panels > 1L) sprintf("in the corners: %s%s", plural(item_noun(set$question)), if (is.null(set$value)) "" else ", share"),
+    if (layout$panels > 1L) {
+      sprintf("in the corners: %s%s", plural(item_noun(set$question)),
+        if (is.null(set$value)) "" else ", share")
+    },
     if (outside) sprintf("%s outside", count_of(outside, item_noun(set$question))),
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
     if (length(set$only)) paste("only", paste(set$only, collapse = ", "))
   )
   ggplot2::labs(
-    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL, fill = NULL,
-    title = wrapped_title(title %||% quadrant_finding(set)),
-    subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(set), alt = quadrants_alt(set)
+    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL,
+    fill = NULL, title = wrapped_title(title %||% quadrant_finding(set)),
+    subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(set),
+    alt = quadrants_alt(set)
   )
 }
 
 quadrants_alt <- function(set) {
   table <- quadrant_counts(set)
   groups <- group_names(set$question)
-  name <- if (length(groups)) paste(item_labels(table, groups), table$quadrant, sep = ": ") else as.character(table$quadrant)
-  sprintf("%s against %s, a point for each %s. %s. %s.", plain_words(measure_names(set$question)[2L]), measure_words(set), item_noun(set$question),
+  name <- if (length(groups)) {
+    paste(item_labels(table, groups), table$quadrant, sep = ": ")
+  } else {
+    as.character(table$quadrant)
+  }
+  sprintf("%s against %s, a point for each %s. %s. %s.",
+    plain_words(measure_names(set$question)[2L]), measure_words(set), item_noun(set$question),
     quadrant_finding(set),
     enumerate(sprintf("%s: %s", name, format_count(table$items))))
 }

@@ -28,14 +28,18 @@ chart_targets <- function(x, n = NULL, title = NULL) {
 natural_chart.eggcrate_targets <- function(x, ...) chart_targets(x, ...)
 
 status_colours <- function() {
-  c(exceeded = palette_eggcrate[["yolk"]], met = "#F3DDA2", missed = palette_eggcrate[["clay"]], "not yet" = palette_eggcrate[["duck_egg"]],
-    "no target" = palette_eggcrate[["shell"]])
+  c(exceeded = palette_eggcrate[["yolk"]], met = "#F3DDA2", missed = palette_eggcrate[["clay"]],
+    "not yet" = palette_eggcrate[["duck_egg"]], "no target" = palette_eggcrate[["shell"]])
 }
 
 targets_layout <- function(x, set, n) {
   cell <- set$cell[whole_rows(set)]
   groups <- unique(cell)
-  panels <- if (length(set$question$over)) utils::tail(groups, most_panels) else utils::head(groups, most_panels)
+  panels <- if (length(set$question$over)) {
+    utils::tail(groups, most_panels)
+  } else {
+    utils::head(groups, most_panels)
+  }
   n <- n %||% if (length(panels) == 1L) 20 else max(3, 48 %/% length(panels))
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
   shown <- which(place <= n & cell %in% panels & !is.na(.subset2(x, set$question$measure$name)))
@@ -45,69 +49,91 @@ targets_layout <- function(x, set, n) {
   ends <- target_ends(set)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(
-    label = cut_text(item_names(set, set$order[rows]), 28L), value = column(set$question$measure$name), target = column("target"),
+    label = cut_text(item_names(set, set$order[rows]), 28L),
+    value = column(set$question$measure$name), target = column("target"),
     attainment = column("attainment"),
     pace = column("pace"), open = set$targets$open[cell[shown]],
     status = shown_status(as.character(column("status")), set$targets$open[cell[shown]], set),
     group = factor(labels[cell[shown]], unique(labels[panels])), place = place[shown],
     end = ifelse(rows %in% ends$best, "best", ifelse(rows %in% ends$worst, "worst", ""))
   )
-  list(items = items, others = length(cell[cell %in% panels]) - length(shown), grouped = length(panels) > 1L,
-    hidden = length(groups) - length(panels))
+  list(items = items, others = length(cell[cell %in% panels]) - length(shown),
+    grouped = length(panels) > 1L, hidden = length(groups) - length(panels))
 }
 
 draw_targets <- function(layout, set, title) {
   items <- layout$items
   items$text <- target_texts(items, layout$grouped)
-  items$row <- factor(paste(items$group, -items$place), unique(paste(items$group, -items$place)[order(items$group, -items$place)]))
+  items$row <- factor(paste(items$group, -items$place),
+    unique(paste(items$group, -items$place)[order(items$group, -items$place)]))
   items$reach <- pmax(items$value, items$target, 0, na.rm = TRUE)
-  wide <- diff(range(0, items$value, items$target, na.rm = TRUE)) * if (layout$grouped) 0.02 else 0.007
+  wide <- diff(range(0, items$value, items$target, na.rm = TRUE)) *
+    if (layout$grouped) 0.02 else 0.007
   all <- shown_status(target_statuses[set$targets$number], set$targets$open[set$cell], set)
   names <- names(status_colours())
   counts <- vapply(names, function(name) sum(all == name), 0L)
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$row)) +
-    ggplot2::geom_col(ggplot2::aes(fill = .data$status), width = 0.66, colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$status), width = 0.66,
+      colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
     target_marks(items[!is.na(items$target), ], wide) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$reach + wide, label = .data$text, fontface = ifelse(nzchar(.data$end), "bold", "plain")),
+    ggplot2::geom_text(ggplot2::aes(x = .data$reach + wide, label = .data$text,
+      fontface = ifelse(nzchar(.data$end), "bold", "plain")),
       hjust = -0.03, size = if (layout$grouped) 2.9 else 3.7,
       colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$row))) +
     ggplot2::scale_x_continuous(labels = axis_numbers(set),
-      expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0, if (layout$grouped) 0.5 else 0.24))) +
+      expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0,
+        if (layout$grouped) 0.5 else 0.24))) +
     ggplot2::scale_fill_manual(values = status_colours(), limits = intersect(names, items$status),
-      labels = with_names(sprintf("%s %s (%s)", status_signs()[names], names, format_count(counts)), names)) +
-    ggplot2::guides(fill = ggplot2::guide_legend(order = 1L), colour = ggplot2::guide_legend(order = 2L)) +
+      labels = with_names(sprintf("%s %s (%s)", status_signs()[names], names, format_count(counts)),
+        names)) +
+    ggplot2::guides(fill = ggplot2::guide_legend(order = 1L),
+      colour = ggplot2::guide_legend(order = 2L)) +
     targets_words(layout, set, title) + theme_eggcrate() +
-    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
+    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
+      panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
   if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
   chart
 }
 
 # A line across the bar, with a rim that shows on it.
 target_marks <- function(marks, wide) {
-  if (nrow(marks)) list(
-    ggplot2::geom_tile(ggplot2::aes(x = .data$target, colour = "target"), data = marks, width = wide, height = 0.84,
-      fill = palette_eggcrate[["ink"]], linewidth = 0.3),
-    ggplot2::scale_colour_manual(values = c(target = "white"))
-  )
+  if (nrow(marks)) {
+    list(
+      ggplot2::geom_tile(ggplot2::aes(x = .data$target, colour = "target"), data = marks,
+        width = wide, height = 0.84, fill = palette_eggcrate[["ink"]], linewidth = 0.3),
+      ggplot2::scale_colour_manual(values = c(target = "white"))
+    )
+  }
 }
 
 # "92.3 %, worst", with a sign; of a period that is not over also the pace.
 target_texts <- function(items, grouped) {
   percent <- percent_formatter()
   text <- ifelse(is.na(items$attainment), "", percent(items$attainment))
-  if (!grouped) text <- ifelse(items$open & !is.na(items$pace) & items$pace != items$attainment, paste0(text, ", pace ", percent(items$pace)), text)
-  trimws(paste0(status_signs()[items$status], " ", text, ifelse(nzchar(items$end), paste0("  ", items$end), "")))
+  if (!grouped) {
+    text <- ifelse(items$open & !is.na(items$pace) & items$pace != items$attainment,
+      paste0(text, ", pace ", percent(items$pace)), text)
+  }
+  trimws(paste0(status_signs()[items$status], " ", text,
+    ifelse(nzchar(items$end), paste0("  ", items$end), "")))
 }
 
 targets_words <- function(layout, set, title) {
   notes <- c(
-    sprintf("Target: %s.", set$targets$words), if (!layout$grouped) target_ends_words(set), if (!layout$grouped) target_notes(set),
+    sprintf("Target: %s.", set$targets$words), if (!layout$grouped) target_ends_words(set),
+    if (!layout$grouped) target_notes(set),
     if (length(set$only)) sprintf("Only %s.", paste(set$only, collapse = ", ")),
-    if (layout$grouped && length(set$targets$none)) sprintf("%s without a target.", count_of(length(set$targets$none), item_noun(set$question))),
-    if (layout$others > 0 && layout$grouped) sprintf("The first %s of each group.", format_count(max(layout$items$place))),
-    if (layout$others > 0 && !layout$grouped) sprintf("%s not shown.", count_of(layout$others, item_noun(set$question))),
+    if (layout$grouped && length(set$targets$none)) {
+      sprintf("%s without a target.", count_of(length(set$targets$none), item_noun(set$question)))
+    },
+    if (layout$others > 0 && layout$grouped) {
+      sprintf("The first %s of each group.", format_count(max(layout$items$place)))
+    },
+    if (layout$others > 0 && !layout$grouped) {
+      sprintf("%s not shown.", count_of(layout$others, item_noun(set$question)))
+    },
     if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
   )
   ggplot2::labs(x = measure_title(set, measure_words(set)), y = NULL, fill = NULL, colour = NULL,
@@ -118,6 +144,7 @@ targets_words <- function(layout, set, title) {
 targets_alt <- function(set) {
   table <- status_counts(set)
   counts <- vapply(target_statuses, function(status) sum(table$items[table$status == status]), 0L)
-  sprintf("Bar chart of %s against a target. %s. %s. %s", question_text(set$question), target_finding(set),
-    enumerate(paste(target_statuses, counts)), paste(target_ends_words(set), collapse = ""))
+  sprintf("Bar chart of %s against a target. %s. %s. %s", question_text(set$question),
+    target_finding(set), enumerate(paste(target_statuses, counts)),
+    paste(target_ends_words(set), collapse = ""))
 }

@@ -41,10 +41,12 @@ check_tiered <- function(x, call = NULL) {
   check_standings(x, call = call)
   set <- facts(x)
   if (is.null(set$scheme)) {
-    stop_eggcrate("call", "unknown_value", "These standings have no tiers.", i = "Assign them first, with `assign_tiers()`.", call = call)
+    stop_eggcrate("call", "unknown_value", "These standings have no tiers.",
+      i = "Assign them first, with `assign_tiers()`.", call = call)
   }
   if (length(set$totals$items) > 1L) {
-    stop_eggcrate("call", "unknown_value", sprintf("A picture of tiers shows one group, and `x` has %d.", length(set$totals$items)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("A picture of tiers shows one group, and `x` has %d.", length(set$totals$items)),
       i = "`chart_bars()` shows groups side by side, in the colours of their tiers.", call = call)
   }
   set
@@ -62,7 +64,9 @@ tiers_layout <- function(set) {
     tier = factor(set$scheme$labels[tier], set$scheme$labels))[known, ]
   table <- tier_counts(set)
   held <- match(levels(items$tier), as.character(items$tier)) # first item of each tier
-  list(items = items, starts = data.frame(tier = levels(items$tier), from = held - 0.5)[!is.na(held), ], table = table, n = nrow(items))
+  list(items = items,
+    starts = data.frame(tier = levels(items$tier), from = held - 0.5)[!is.na(held), ],
+    table = table, n = nrow(items))
 }
 
 # Drawing ------------------------------------------------------------------
@@ -76,20 +80,32 @@ draw_tiers <- function(layout, set, title) {
   ggplot2::ggplot(layout$items, ggplot2::aes(.data$at, .data$value)) +
     tier_bars(layout) +
     ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0, yend = .data$y + top * 0.03), data = starts[-1L, ],
+    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0,
+      yend = .data$y + top * 0.03), data = starts[-1L, ],
       colour = palette_eggcrate[["stone"]], linetype = "dashed") +
-    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words, hjust = .data$side), data = starts, size = 3.9, colour = ink) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words,
+      hjust = .data$side), data = starts, size = 3.9, colour = ink) +
     ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
     ggplot2::scale_y_continuous(labels = axis_numbers(set),
-      expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01, 0.06))) +
+      expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01,
+        0.06))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
-      breaks = if (named) layout$items$at else pretty(c(1, layout$n)), labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
-    ggplot2::labs(x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))), fill = NULL,
-      y = if (is.null(set$scheme$of)) measure_title(set, measure_words(set)) else plain_words(set$scheme$of),
-      title = title %||% tier_finding(set), subtitle = paste0(scheme_title(set$scheme), "; lines are where a tier begins"),
+      breaks = if (named) layout$items$at else pretty(c(1, layout$n)),
+      labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
+    ggplot2::labs(
+      x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))),
+      fill = NULL,
+      y = if (is.null(set$scheme$of)) {
+        measure_title(set, measure_words(set))
+      } else {
+        plain_words(set$scheme$of)
+      },
+      title = title %||% tier_finding(set),
+      subtitle = paste0(scheme_title(set$scheme), "; lines are where a tier begins"),
       caption = caption_text(set), alt = tiers_alt(layout, set)) +
     theme_eggcrate() +
-    ggplot2::theme(axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0,
+    ggplot2::theme(
+      axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0,
       hjust = if (layout$n > 8L) 1 else 0.5) else ggplot2::element_text())
 }
 
@@ -99,7 +115,9 @@ place_words <- function(layout, top) {
   starts <- layout$starts
   k <- seq_len(nrow(starts))
   starts$y <- top * (1.02 - 0.075 * k)
-  clear <- vapply(k, function(i) match(TRUE, layout$items$at >= starts$from[i] & layout$items$value < starts$y[i] - 0.05 * top), 0L)
+  clear <- vapply(k,
+    function(i) match(TRUE,
+      layout$items$at >= starts$from[i] & layout$items$value < starts$y[i] - 0.05 * top), 0L)
   if (anyNA(clear) || any(clear > starts$from + 0.25 * layout$n + 1)) {
     starts$y <- top * (1.05 + 0.075 * rev(k))
     clear <- starts$from
@@ -116,8 +134,9 @@ tier_bars <- function(layout) {
   if (layout$n <= 400L) {
     wide <- layout$n <= 60L
     # Narrow bars are drawn into each other: no hairlines between them.
-    return(ggplot2::geom_col(ggplot2::aes(fill = .data$tier), width = if (wide) 0.85 else 1.15, position = "identity",
-      colour = if (wide) palette_eggcrate[["stone"]] else NA, linewidth = 0.2))
+    return(ggplot2::geom_col(ggplot2::aes(fill = .data$tier), width = if (wide) 0.85 else 1.15,
+      position = "identity", colour = if (wide) palette_eggcrate[["stone"]] else NA,
+      linewidth = 0.2))
   }
   ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$value, fill = .data$tier),
     data = do.call(rbind, lapply(split(layout$items, layout$items$tier), thin)))
@@ -128,13 +147,16 @@ tier_words <- function(layout, set) {
   table <- layout$table
   number <- if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set)
   share <- table$share %||% rep(NA_real_, length(table$items))
-  from <- ifelse(is.na(table$cut_off), "", paste0(if (set$question$best == "lowest") ", up to " else ", from ", number(table$cut_off)))
+  from <- ifelse(is.na(table$cut_off), "",
+    paste0(if (set$question$best == "lowest") ", up to " else ", from ", number(table$cut_off)))
   paste0(table$tier, ": ", vapply(table$items, count_of, "", noun = item_noun(set$question)),
     ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))), from)
 }
 
-tiers_alt <- function(layout, set) sprintf("All items of %s in order, in %d tiers. %s.", question_text(set$question), length(set$scheme$labels),
-  enumerate(tier_words(layout, set)))
+tiers_alt <- function(layout, set) {
+  sprintf("All items of %s in order, in %d tiers. %s.", question_text(set$question),
+    length(set$scheme$labels), enumerate(tier_words(layout, set)))
+}
 
 draw_tier_table <- function(set, title) {
   table <- tier_counts(set)
@@ -145,25 +167,30 @@ draw_tier_table <- function(set, title) {
   d <- data.frame(y = -seq_len(k), tier = table$tier, share = share,
     length = ifelse(is.na(share), 0, pmax(share, 0)) / max(share, 1e-9, na.rm = TRUE))
   cells <- data.frame(
-    x = rep(c(1.15, 3.1, 4.3, 6.3, 9.6), each = k + 1L), y = rep(c(0, d$y), 5L), side = rep(c(0, 1, 1, 1, 1), each = k + 1L),
-    head = rep(c(TRUE, rep(FALSE, k)), 5L),
-    text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off", cut_off_words(table, set, cut), "items", format_count(table$items),
-      measure_title(set, measure_words(set)), number(table[[set$question$measure$name]]), if (is.null(table$share)) "share of items" else "share",
-      percent_formatter()(share))
+    x = rep(c(1.15, 3.1, 4.3, 6.3, 9.6), each = k + 1L), y = rep(c(0, d$y), 5L),
+    side = rep(c(0, 1, 1, 1, 1), each = k + 1L), head = rep(c(TRUE, rep(FALSE, k)), 5L),
+    text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off",
+      cut_off_words(table, set, cut), "items", format_count(table$items),
+      measure_title(set, measure_words(set)), number(table[[set$question$measure$name]]),
+      if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
   )
   ggplot2::ggplot(d, ggplot2::aes(y = .data$y)) +
-    ggplot2::geom_tile(ggplot2::aes(x = 0.85, fill = .data$tier), width = 0.3, height = 0.62, colour = palette_eggcrate[["stone"]]) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = 6.6, xmax = 6.6 + 2.2 * .data$length, ymin = .data$y - 0.3, ymax = .data$y + 0.3, fill = .data$tier),
-      colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side), data = cells[!cells$head, ], size = 5,
-      colour = palette_eggcrate[["ink"]]) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side), data = cells[cells$head, ], size = 4.4,
+    ggplot2::geom_tile(ggplot2::aes(x = 0.85, fill = .data$tier), width = 0.3, height = 0.62,
       colour = palette_eggcrate[["stone"]]) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = 6.6, xmax = 6.6 + 2.2 * .data$length,
+      ymin = .data$y - 0.3, ymax = .data$y + 0.3, fill = .data$tier),
+      colour = palette_eggcrate[["stone"]], linewidth = 0.2) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side),
+      data = cells[!cells$head, ], size = 5, colour = palette_eggcrate[["ink"]]) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side),
+      data = cells[cells$head, ], size = 4.4, colour = palette_eggcrate[["stone"]]) +
     ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
-    ggplot2::scale_x_continuous(limits = c(0.6, 9.8)) + ggplot2::scale_y_continuous(limits = c(-max(k, 4L) - 0.6, 0.5)) +
-    ggplot2::labs(x = NULL, y = NULL, title = title %||% tier_finding(set), subtitle = scheme_title(set$scheme), caption = caption_text(set),
+    ggplot2::scale_x_continuous(limits = c(0.6, 9.8)) +
+    ggplot2::scale_y_continuous(limits = c(-max(k, 4L) - 0.6, 0.5)) +
+    ggplot2::labs(x = NULL, y = NULL, title = title %||% tier_finding(set),
+      subtitle = scheme_title(set$scheme), caption = caption_text(set),
       alt = sprintf("Table of tiers. %s.", enumerate(tier_words(list(table = table), set)))) +
     theme_eggcrate() +
-    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank(),
-      legend.position = "none")
+    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_blank(), legend.position = "none")
 }

@@ -85,23 +85,29 @@ say <- function(lines) writeLines(lines, stderr())
 
 command_options <- function(command) {
   shell <- Filter(function(o) is.null(o$commands) || command %in% o$commands, shell_arguments)
-  if (!is.null(shell$table)) shell$table$help <- sprintf(shell$table$help, enumerate(grammar_commands[[command]]$tables, "or"))
+  if (!is.null(shell$table)) {
+    shell$table$help <- sprintf(shell$table$help,
+      enumerate(grammar_commands[[command]]$tables, "or"))
+  }
   own <- grammar_arguments[grammar_commands[[command]]$arguments]
   # What an argument means to this command, where that is something else.
   other <- grammar_commands[[command]]$help
-  own[names(other)] <- Map(function(argument, help) replace(argument, "help", help), own[names(other)], other)
+  own[names(other)] <- Map(function(argument, help) replace(argument, "help", help),
+    own[names(other)], other)
   c(own, shell)
 }
 
 option_parser <- function(command) {
-  make_parser(sprintf("eggcrate %s FILE --of MEASURE --by COLUMN [OPTIONS]", command), grammar_commands[[command]], command_options(command))
+  make_parser(sprintf("eggcrate %s FILE --of MEASURE --by COLUMN [OPTIONS]", command),
+    grammar_commands[[command]], command_options(command))
 }
 
 make_parser <- function(usage, described, options) {
   make <- function(name, option) {
     flag <- is.null(option$value)
-    optparse::make_option(paste0("--", gsub("_", "-", name)), dest = name, type = if (flag) "logical" else "character",
-      action = if (flag) "store_true" else "store", default = if (flag) FALSE, metavar = option$value, help = option$help)
+    optparse::make_option(paste0("--", gsub("_", "-", name)), dest = name,
+      type = if (flag) "logical" else "character", action = if (flag) "store_true" else "store",
+      default = if (flag) FALSE, metavar = option$value, help = option$help)
   }
   optparse::OptionParser(
     usage = usage, prog = "eggcrate", description = sprintf("\n%s", sentence(described$summary)),
@@ -112,7 +118,9 @@ make_parser <- function(usage, described, options) {
 
 sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), ".")
 
-parse_options <- function(command, args) parse_with(option_parser(command), command, command_options(command), args)
+parse_options <- function(command, args) {
+  parse_with(option_parser(command), command, command_options(command), args)
+}
 
 #' @return The options by name, and `file`.
 #' @noRd
@@ -121,7 +129,8 @@ parse_with <- function(parser, command, options, args) {
   parsed <- tryCatch(
     optparse::parse_args2(parser, args, print_help_and_exit = FALSE),
     error = function(e) {
-      stop_eggcrate("call", "option", sprintf("The options cannot be read: %s.", sub("[.]?\n*$", "", conditionMessage(e))),
+      stop_eggcrate("call", "option",
+        sprintf("The options cannot be read: %s.", sub("[.]?\n*$", "", conditionMessage(e))),
         i = sprintf("See `eggcrate %s --help`.", command))
     }
   )
@@ -154,7 +163,8 @@ check_options <- function(command, options, args) {
   unknown <- setdiff(given, c(flags, "-h"))
   if (length(unknown)) {
     close <- close_names(unknown[1L], flags)
-    stop_eggcrate("call", "option", sprintf("`eggcrate %s` has no option `%s`.", command, unknown[1L]),
+    stop_eggcrate("call", "option",
+      sprintf("`eggcrate %s` has no option `%s`.", command, unknown[1L]),
       i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
       i = sprintf("See `eggcrate %s --help`.", command))
   }
@@ -165,12 +175,13 @@ check_options <- function(command, options, args) {
 set_display <- function(options) {
   given <- unlist(options$label)
   if (length(given) && !all(grepl("^[^=]+=.", given))) {
-    stop_eggcrate("call", "option", "--label must be a name and what to show, such as 'net_sales=Net sales'.")
+    stop_eggcrate("call", "option",
+      "--label must be a name and what to show, such as 'net_sales=Net sales'.")
   }
   labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
-  display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one", decimals = decimals,
-    percent = unlist(options$percent), language = options$language %||% "en")
+  display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one",
+    decimals = decimals, percent = unlist(options$percent), language = options$language %||% "en")
 }
 
 run_question <- function(command, args) {
@@ -181,29 +192,43 @@ run_question <- function(command, args) {
   options <- parse_options(command, args)
   if (length(options$file) != 1L) {
     stop_eggcrate("call", "option",
-      if (length(options$file)) sprintf("One file is asked at a time, not %d.", length(options$file)) else "The file to read is missing.",
+      if (length(options$file)) {
+        sprintf("One file is asked at a time, not %d.", length(options$file))
+      } else {
+        "The file to read is missing."
+      },
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
-  if (command %in% c("grid", "movement") && targets$format == "html") stop_eggcrate("call", "option",
-    sprintf("`eggcrate %s` has no HTML form.", command), i = "Use --format table, csv or json, or --chart.")
-  table <- if (command %in% charting) check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
+  if (command %in% c("grid", "movement") && targets$format == "html") {
+    stop_eggcrate("call", "option",
+      sprintf("`eggcrate %s` has no HTML form.", command),
+      i = "Use --format table, csv or json, or --chart.")
+  }
+  table <- if (command %in% charting) {
+    check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
+  }
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   before <- set_display(options)
   on.exit(base::options(eggcrate.display = before))
   x <- ask(command, options)
-  switch(command, why = show_reasons(x, options, targets), findings = show_findings(x, targets), show_answer(x, options, targets, table))
+  switch(command, why = show_reasons(x, options, targets), findings = show_findings(x, targets),
+    show_answer(x, options, targets, table))
   0L
 }
 
 show_reasons <- function(x, options, targets) {
-  if (is.null(options$item)) stop_expression("`item` is missing.", hint = "Say which item to explain, such as --item 'Varlow Boatyard'.")
+  if (is.null(options$item)) {
+    stop_expression("`item` is missing.",
+      hint = "Say which item to explain, such as --item 'Varlow Boatyard'.")
+  }
   reasons <- why(x, options$item)
   put_lines(switch(targets$format,
     table = format(reasons),
     csv = csv_lines(reasons, escape = !is.null(targets$out)),
     json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
-    stop_eggcrate("call", "option", "The reasons have no HTML form.", i = "Use --format table, csv or json.")
+    stop_eggcrate("call", "option", "The reasons have no HTML form.",
+      i = "Use --format table, csv or json.")
   ), targets$out)
 }
 
@@ -212,17 +237,22 @@ show_findings <- function(x, targets) {
   receipt <- receipt(x)
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
-    csv = csv_lines(as.data.frame(replace(table, "items", list(vapply(table$items, paste, "", collapse = "; ")))), escape = !is.null(targets$out)),
-    json = release_numbers(jsonlite::toJSON(list(findings = findings_json(table), receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
-    stop_eggcrate("call", "option", "Findings have no HTML form.", i = "Use --format table, csv or json.")
+    csv = csv_lines(
+      as.data.frame(replace(table, "items", list(vapply(table$items, paste, "", collapse = "; ")))),
+      escape = !is.null(targets$out)),
+    json = release_numbers(
+      jsonlite::toJSON(list(findings = findings_json(table),
+        receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
+    stop_eggcrate("call", "option", "Findings have no HTML form.",
+      i = "Use --format table, csv or json.")
   ), targets$out)
   if (targets$format == "csv") say(receipt_lines(receipt))
 }
 
 findings_json <- function(table) {
   lapply(seq_along(table$kind), function(i) {
-    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]), value = jsonlite::unbox(table$value[i]),
-      items = table$items[[i]])
+    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]),
+      value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
   })
 }
 
@@ -230,26 +260,33 @@ ask <- function(command, options) {
   reading <- options[c("encoding", "separator", "decimal", "dates", "sheet")]
   if (identical(reading$separator, "\\t")) reading$separator <- "\t"
   asked <- with_names(options[words], words)
-  given <- Map(`%||%`, with_names(lapply(rules, function(rule) options[[rule]]), rules), default_rules()[rules])
+  given <- Map(`%||%`, with_names(lapply(rules, function(rule) options[[rule]]), rules),
+    default_rules()[rules])
   if (!is.null(given$all_items)) given$all_items <- read_sales(given$all_items)
   x <- switch(command,
     standings = ask_standings(options$file, asked, given, reading = reading),
     pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading),
     tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
-    quadrants = ask_quadrants(options$file, asked, options$against, given, options[c("split_of", "split_against")],
-      text_values(options$groups, "groups"),
+    quadrants = ask_quadrants(options$file, asked, options$against, given,
+      options[c("split_of", "split_against")], text_values(options$groups, "groups"),
       options$near %||% "5%", reading = reading),
-    changes = ask_changes(options$file, asked, given, options[c("from", "to")], options$tolerance %||% 0,
-      number_option(options$lost_after, "--lost-after"), reading = reading),
-    targets = ask_targets(options$file, asked, given, read_target(options$target %||% stop_no_target()),
-      number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, options$prorate, reading = reading),
+    changes = ask_changes(options$file, asked, given, options[c("from", "to")],
+      options$tolerance %||% 0, number_option(options$lost_after, "--lost-after"),
+      reading = reading),
+    targets = ask_targets(options$file, asked, given,
+      read_target(options$target %||% stop_no_target()),
+      number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, options$prorate,
+      reading = reading),
     extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
-    grid = ask_grid(options$file, asked, options$across, given, shading_options(options), reading = reading),
-    movement = ask_movement(options$file, asked, given, read_scheme(options$scheme %||% "tiers_equal(4)"), options[c("from", "to")],
+    grid = ask_grid(options$file, asked, options$across, given, shading_options(options),
+      reading = reading),
+    movement = ask_movement(options$file, asked, given,
+      read_scheme(options$scheme %||% "tiers_equal(4)"), options[c("from", "to")],
       reading = reading),
     concentration = ask_concentration(options$file, asked, given, options$compare_with, reading),
-    firmness = put_firmness(ask_standings(options$file, asked, given, reading = reading), read_expression(options$orders, "orders"),
-      number_option(options$times, "--times") %||% 1000, options$level %||% "90%", number_option(options$seed, "--seed") %||% 1),
+    firmness = put_firmness(ask_standings(options$file, asked, given, reading = reading),
+      read_expression(options$orders, "orders"), number_option(options$times, "--times") %||% 1000,
+      options$level %||% "90%", number_option(options$seed, "--seed") %||% 1),
     findings = ask_findings(options, asked, given, reading),
     why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
   )
@@ -258,11 +295,14 @@ ask <- function(command, options) {
 
 # The same question of other rows.
 ask_earlier <- function(file, asked, given, compare_with, reading) {
-  if (!is.null(compare_with)) ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
+  if (!is.null(compare_with)) {
+    ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
+  }
 }
 
 ask_concentration <- function(file, asked, given, compare_with, reading) {
-  measure_concentration(ask_standings(file, asked, given, reading = reading), ask_earlier(file, asked, given, compare_with, reading))
+  measure_concentration(ask_standings(file, asked, given, reading = reading),
+    ask_earlier(file, asked, given, compare_with, reading))
 }
 
 ask_findings <- function(options, asked, given, reading) {
@@ -284,7 +324,8 @@ ask_tiers <- function(file, asked, given, scheme, compare_with, reading, require
 shading_options <- function(options) {
   lines <- c("floor", "target", "ceiling", "centre")
   c(list(shade = options$shade %||% "rank", along = options$along %||% "all"),
-    lapply(with_names(lines, lines), function(name) number_option(options[[name]], paste0("--", name))))
+    lapply(with_names(lines, lines),
+      function(name) number_option(options[[name]], paste0("--", name))))
 }
 
 number_option <- function(x, arg) {
@@ -292,7 +333,9 @@ number_option <- function(x, arg) {
     return(NULL)
   }
   number <- suppressWarnings(as.numeric(x))
-  if (is.na(number)) stop_eggcrate("call", "option", sprintf("%s must be a number, not %s.", arg, describe(x)))
+  if (is.na(number)) {
+    stop_eggcrate("call", "option", sprintf("%s must be a number, not %s.", arg, describe(x)))
+  }
   number
 }
 
@@ -308,7 +351,8 @@ select_asked <- function(x, options) {
 
 # Looking through a file ---------------------------------------------------
 
-check_options_table <- c("format", "out", "overwrite", "encoding", "separator", "decimal", "dates", "sheet", "help")
+check_options_table <- c("format", "out", "overwrite", "encoding", "separator", "decimal", "dates",
+  "sheet", "help")
 
 run_check <- function(args) {
   options <- parse_with(check_parser(), "check", shell_arguments[check_options_table], args)
@@ -316,22 +360,28 @@ run_check <- function(args) {
     optparse::print_help(check_parser())
     return(0L)
   }
-  if (length(options$file) != 1L) stop_eggcrate("call", "option", "One file is looked through at a time.",
-    i = "For example: eggcrate check orders.csv")
+  if (length(options$file) != 1L) {
+    stop_eggcrate("call", "option", "One file is looked through at a time.",
+      i = "For example: eggcrate check orders.csv")
+  }
   targets <- check_targets(options)
-  x <- check_sales(options$file, encoding = options$encoding %||% "UTF-8", separator = options$separator, decimal = options$decimal,
-    dates = options$dates, sheet = options$sheet)
+  x <- check_sales(options$file, encoding = options$encoding %||% "UTF-8",
+    separator = options$separator, decimal = options$decimal, dates = options$dates,
+    sheet = options$sheet)
   lines <- switch(targets$format,
     table = format(x, width = terminal_width()),
     csv = csv_lines(x$columns, escape = !is.null(targets$out)),
-    json = release_numbers(jsonlite::toJSON(lapply(unclass(x)[c("columns", "findings")], json_table), na = "null", pretty = 1))
+    json = release_numbers(
+      jsonlite::toJSON(lapply(unclass(x)[c("columns", "findings")], json_table), na = "null",
+        pretty = 1))
   )
   put_lines(lines, targets$out)
   0L
 }
 
 check_parser <- function() {
-  make_parser("eggcrate check FILE [OPTIONS]", other_commands$check, shell_arguments[check_options_table])
+  make_parser("eggcrate check FILE [OPTIONS]", other_commands$check,
+    shell_arguments[check_options_table])
 }
 
 # The demo -----------------------------------------------------------------
@@ -339,7 +389,8 @@ check_parser <- function() {
 run_demo <- function(args) {
   if (length(args) != 2L || args[1L] != "--out") {
     known <- length(args) == 1L && args %in% c("--help", "-h")
-    writeLines(c("Usage: eggcrate demo --out FOLDER", "", "Writes the demo order book and its companions into a folder."),
+    writeLines(c("Usage: eggcrate demo --out FOLDER", "",
+      "Writes the demo order book and its companions into a folder."),
       if (known) stdout() else stderr())
     return(if (known) 0L else 2L)
   }

@@ -106,15 +106,18 @@ stop_name_taken <- function(name, arg, call = NULL, text = name) {
   stop_eggcrate(
     "call", "name",
     sprintf("The name `%s` in `%s` is one of the result's own columns.", name, arg),
-    i = sprintf("Give it another: `%s = c(%s = %s)`.", arg, if (name == "rank") "position" else paste0(name, "_1"), text),
+    i = sprintf("Give it another: `%s = c(%s = %s)`.", arg,
+      if (name == "rank") "position" else paste0(name, "_1"), text),
     fields = list(name = name), call = call
   )
 }
 
 stop_not_additive <- function(measure, what, call = NULL) {
   stop_eggcrate("call", "not_additive",
-    sprintf("`%s` has no %s: its values for items do not add up to that of all.", measure$text, what),
-    i = "Rank by a sum or a count, or leave out what rests on shares.", fields = list(measure = measure$text), call = call)
+    sprintf("`%s` has no %s: its values for items do not add up to that of all.", measure$text,
+      what),
+    i = "Rank by a sum or a count, or leave out what rests on shares.",
+    fields = list(measure = measure$text), call = call)
 }
 
 # Data that cannot answer --------------------------------------------------
@@ -138,16 +141,20 @@ stop_not_number <- function(column, odd, call = NULL) {
   if (is_odd_date(odd)) stop_not_date(column, odd, call)
   words <- switch(odd$why %||% "word",
     undecided = c(
-      sprintf("The commas of `%s` may part thousands or decimals, and nothing in it decides which.", column),
+      sprintf("The commas of `%s` may part thousands or decimals, and nothing in it decides which.",
+        column),
       "Say `decimal = \".\"` (so that 1,234 is 1234) or `decimal = \",\"`."
     ),
     currencies = c(
-      sprintf("`%s` has amounts in more than one currency.", column), "Keep currencies in columns of their own."
+      sprintf("`%s` has amounts in more than one currency.", column),
+      "Keep currencies in columns of their own."
     ),
-    c(sprintf("`%s` must be a number, and not all of it is.", column), "Correct the cell, or leave it empty.")
+    c(sprintf("`%s` must be a number, and not all of it is.", column),
+      "Correct the cell, or leave it empty.")
   )
   stop_data(
-    "value", words[1L], x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
+    "value", words[1L],
+    x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
@@ -162,11 +169,14 @@ stop_not_date <- function(column, odd, call = NULL) {
       sprintf("Nothing in `%s` decides which number is the day and which the month.", column),
       "Say `dates = \"dmy\"` or `dates = \"mdy\"`."
     ),
-    shapes = c(sprintf("The dates of `%s` are written in more than one way.", column), "Write them alike, best as 2026-03-31."),
-    impossible = c(sprintf("`%s` has a date that does not exist.", column), "Correct the cell, or leave it empty.")
+    shapes = c(sprintf("The dates of `%s` are written in more than one way.", column),
+      "Write them alike, best as 2026-03-31."),
+    impossible = c(sprintf("`%s` has a date that does not exist.", column),
+      "Correct the cell, or leave it empty.")
   )
   stop_data(
-    "value", words[1L], x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
+    "value", words[1L],
+    x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
@@ -175,9 +185,11 @@ stop_not_date <- function(column, odd, call = NULL) {
 stop_kernel <- function(status, columns, call = NULL) {
   row <- format_count(status$row)
   switch(kernel_codes[status$code + 1L],
-    stopped = stop_eggcrate("call", "stopped", "Stopped before the rows were counted.", call = call),
+    stopped = stop_eggcrate("call", "stopped", "Stopped before the rows were counted.",
+      call = call),
     not_finite = stop_data("not_finite",
-      sprintf("`%s` has a value that is not a finite number in row %s.", columns[abs(status$column)], row),
+      sprintf("`%s` has a value that is not a finite number in row %s.",
+        columns[abs(status$column)], row),
       i = "Correct it, or leave it empty to have it counted as missing.",
       fields = list(row = status$row, column = columns[abs(status$column)]), call = call
     ),

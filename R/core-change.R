@@ -6,7 +6,8 @@
 # time before. The ranking measure is the change itself, `to` less `from`.
 
 change_classes <- c("new", "returned", "up", "level", "down", "lost")
-change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "rank_to", "rank_change", "last_order")
+change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "rank_to",
+  "rank_change", "last_order")
 
 # Periods ------------------------------------------------------------------
 
@@ -20,17 +21,27 @@ change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "ra
 #' @noRd
 change_periods <- function(period, coverage, asked, call = NULL) {
   span <- function(number) c(period_first(number, period), period_last(number, period))
-  to <- if (is.null(asked$to)) span(latest_period(period, coverage)) else resolve_period(asked$to, coverage, asked$to, call)
-  from <- if (is.null(asked$from)) span_before(to, period) else resolve_period(asked$from, coverage, asked$from, call)
+  to <- if (is.null(asked$to)) {
+    span(latest_period(period, coverage))
+  } else {
+    resolve_period(asked$to, coverage, asked$to, call)
+  }
+  from <- if (is.null(asked$from)) {
+    span_before(to, period)
+  } else {
+    resolve_period(asked$from, coverage, asked$from, call)
+  }
   names <- c(from = span_name(from, period), to = span_name(to, period))
   for (i in 2:1) check_span(list(from, to)[[i]], names[i], coverage, call)
   if (from[2L] >= to[1L]) {
-    stop_eggcrate("call", "unknown_value", sprintf("`from` (%s) must end before `to` (%s) begins.", names[1L], names[2L]), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`from` (%s) must end before `to` (%s) begins.", names[1L], names[2L]), call = call)
   }
   cut <- !only_weekend(coverage$last + 1, to[2L])
   days <- c(min(to[2L], coverage$last) - to[1L] + 1, to[2L] - to[1L] + 1)
   spans <- if (cut) same_days(from, to, coverage$last) else list(from = from, to = to)
-  c(spans, list(names = names, cut = cut, days = days, late = !only_weekend(from[1L], coverage$first - 1)))
+  c(spans,
+    list(names = names, cut = cut, days = days, late = !only_weekend(from[1L], coverage$first - 1)))
 }
 
 # The same number of periods before; what is no whole number of them, such as the year
@@ -58,7 +69,8 @@ span_name <- function(span, period) {
 check_span <- function(span, name, coverage, call = NULL) {
   if (span[2L] < coverage$first || span[1L] > coverage$last) {
     stop_data("period", sprintf("The data have no day in %s.", name),
-      i = sprintf("They cover %s to %s.", day_text(coverage$first), day_text(coverage$last)), fields = list(period = name), call = call)
+      i = sprintf("They cover %s to %s.", day_text(coverage$first), day_text(coverage$last)),
+      fields = list(period = name), call = call)
   }
 }
 
@@ -91,33 +103,42 @@ change_question <- function(question, spans, lost_after = NULL, call = NULL) {
   keys <- question$keys[names(c(question$within, question$by))]
   taken <- intersect(names(keys), change_columns)
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
-  date <- new_node("column", "date", text = node_date(question$over[[1L]]), name = node_date(question$over[[1L]]))
+  date <- new_node("column", "date", text = node_date(question$over[[1L]]),
+    name = node_date(question$over[[1L]]))
   measure <- question$measure
   present <- presence(measure)
   during <- lapply(spans[c("from", "to")], days_node, date = date)
-  sides <- Map(function(name, when, span) stamp_measure(measure, name, when, days_within(span, question, date$name)), c("from", "to"), during,
+  sides <- Map(function(name, when, span) stamp_measure(measure, name, when,
+    days_within(span, question, date$name)), c("from", "to"), during,
     spans[c("from", "to")])
   before <- compare_day("<", date, spans$to[1L])
   counts <- c(
-    row_count("rows in from", both_nodes(during$from, present)), row_count("rows in to", both_nodes(during$to, present)),
+    row_count("rows in from", both_nodes(during$from, present)),
+    row_count("rows in to", both_nodes(during$to, present)),
     row_count("rows before to", both_nodes(before, present)),
-    row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)), last_day("last order", date, present)
+    row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)),
+    last_day("last order", date, present)
   )
   if (!is.null(lost_after)) {
     counts <- c(counts, last_day("last before to", date, both_nodes(before, present)),
       last_day("first in to", date, both_nodes(during$to, present), "min"))
   }
   change <- list(name = "change", text = sprintf("the change of %s", measure$text),
-    tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change", kind = measure_kinds[[measure$kind]]),
-    aggregates = c(sides$to$aggregates, sides$from$aggregates), kind = measure$kind, distinct = FALSE)
+    tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change",
+      kind = measure_kinds[[measure$kind]]),
+    aggregates = c(sides$to$aggregates, sides$from$aggregates), kind = measure$kind,
+    distinct = FALSE)
   question$measures <- list(change, sides$from, sides$to)
   question$measure <- change
   # A measure of one aggregate without a condition counts the rows of its sides itself.
   own <- length(measure$aggregates) == 1L && is.null(measure$aggregates[[1L]]$when)
-  question$aggregates <- c(change$aggregates, if (own) counts[!names(counts) %in% c("rows in from", "rows in to")] else counts)
+  question$aggregates <- c(change$aggregates,
+    if (own) counts[!names(counts) %in% c("rows in from", "rows in to")] else counts)
   question$measured <- measure
-  question$gates <- c(question$gates, list(list(node = compare_day("<=", date, spans$to[2L]), step = "filtered out",
-    fact = "rows not in the periods", text = sprintf("%s after %s", date$name, day_text(spans$to[2L])))))
+  question$gates <- c(question$gates,
+    list(list(node = compare_day("<=", date, spans$to[2L]), step = "filtered out",
+    fact = "rows not in the periods",
+    text = sprintf("%s after %s", date$name, day_text(spans$to[2L])))))
   question$spans <- spans
   question$unit <- names(question$over)
   question$over <- list()
@@ -128,7 +149,9 @@ change_question <- function(question, spans, lost_after = NULL, call = NULL) {
 # The days of a span that the data cover, as far as conditions on the date go.
 days_within <- function(span, question, date) {
   coverage <- question$coverage(date)
-  for (gate in question$gates) if (gate$step == "filtered out") coverage <- narrowed(coverage, gate$node, date)
+  for (gate in question$gates) {
+    if (gate$step == "filtered out") coverage <- narrowed(coverage, gate$node, date)
+  }
   max(0, min(span[2L], coverage$last) - max(span[1L], coverage$first) + 1)
 }
 
@@ -138,31 +161,46 @@ join_sides <- function(tally, question) {
   names <- c("rows in from", "rows in to")
   if (is.null(tally$parts[[names[1L]]])) {
     sums <- lapply(question$measures[2:3], function(side) tally$parts[[main_part(side)]])
-    tally$parts[names] <- Map(function(part, name) counted_rows(part, name, contributing(part)), sums, names)
+    tally$parts[names] <- Map(function(part, name) counted_rows(part, name, contributing(part)),
+      sums, names)
   }
   either <- contributing(tally$parts[[names[1L]]]) + contributing(tally$parts[[names[2L]]])
   label <- "rows in from or to"
   tally$parts[[label]] <- counted_rows(tally$parts[[names[1L]]], label, either)
   # The last one says which items there are.
-  question$measures[[1L]]$aggregates <- c(question$measures[[1L]]$aggregates, row_count(label, NULL))
+  question$measures[[1L]]$aggregates <- c(question$measures[[1L]]$aggregates,
+    row_count(label, NULL))
   list(tally = tally, question = question)
 }
 
 counted_rows <- function(like, text, n) {
-  list(op = "count", text = text, total = exact_from_whole_(n), places = 0L, lowest = 0L, rows = like$rows, missing = numeric(length(n)),
-    skipped = like$rows - n, all_missing = 0)
+  list(op = "count", text = text, total = exact_from_whole_(n), places = 0L, lowest = 0L,
+    rows = like$rows, missing = numeric(length(n)), skipped = like$rows - n, all_missing = 0)
 }
 
-compare_day <- function(op, date, day) new_node(op, "flag", list(date, new_node("number", "date", value = day)))
-days_node <- function(span, date) new_node("&", "flag", list(compare_day(">=", date, span[1L]), compare_day("<=", date, span[2L])))
-both_nodes <- function(a, b) if (is.null(a)) b else if (is.null(b)) a else new_node("&", "flag", list(a, b))
-row_count <- function(label, when) with_names(list(list(op = "count", text = label, value = NULL, when = when)), label)
-last_day <- function(label, date, when, op = "max") with_names(list(list(op = op, text = label, value = date, when = when)), label)
+compare_day <- function(op, date, day) {
+  new_node(op, "flag", list(date, new_node("number", "date", value = day)))
+}
+days_node <- function(span, date) {
+  new_node("&", "flag", list(compare_day(">=", date, span[1L]), compare_day("<=", date, span[2L])))
+}
+both_nodes <- function(a, b) {
+  if (is.null(a)) b else if (is.null(b)) a else new_node("&", "flag", list(a, b))
+}
+row_count <- function(label, when) {
+  with_names(list(list(op = "count", text = label, value = NULL, when = when)), label)
+}
+last_day <- function(label, date, when, op = "max") {
+  with_names(list(list(op = op, text = label, value = date, when = when)), label)
+}
 
 # Does a row have all that the measure needs? NULL where nothing is needed.
 presence <- function(measure) {
-  columns <- unique(unlist(lapply(measure$aggregates, function(a) node_columns(a$value)), recursive = FALSE))
-  Reduce(both_nodes, lapply(columns, function(column) new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))))
+  columns <- unique(unlist(lapply(measure$aggregates, function(a) node_columns(a$value)),
+    recursive = FALSE))
+  Reduce(both_nodes,
+    lapply(columns,
+      function(column) new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))))
 }
 
 #' A measure of some days only, under another name. A rate per day is divided by them.
@@ -174,7 +212,8 @@ stamp_measure <- function(measure, name, when, days) {
     a$text <- paste0(a$text, suffix)
     a
   })
-  list(name = name, text = measure$text, tree = over_days(relabel(measure$tree, suffix), days), kind = measure$kind, distinct = FALSE,
+  list(name = name, text = measure$text, tree = over_days(relabel(measure$tree, suffix), days),
+    kind = measure$kind, distinct = FALSE,
     aggregates = with_names(aggregates, paste0(names(measure$aggregates), suffix)))
 }
 
@@ -183,7 +222,9 @@ over_days <- function(tree, days) {
   if (tree$op != "per_day") {
     return(tree)
   }
-  list(op = "/", args = list(tree$args[[1L]], list(op = "number", value = days, kind = 0L, text = "days")), text = tree$text, kind = tree$kind)
+  list(op = "/",
+    args = list(tree$args[[1L]], list(op = "number", value = days, kind = 0L, text = "days")),
+    text = tree$text, kind = tree$kind)
 }
 
 #' How many rows were used for the periods, and for the time before only.
@@ -193,9 +234,11 @@ change_account <- function(question, tally, source) {
   used <- rows("rows in from or to")
   history <- rows("rows before to") - rows("rows in from")
   list(
-    receipt_rows("left out", sprintf("rows without %s", question$measured$text), tally$counts$passed - used - history),
+    receipt_rows("left out", sprintf("rows without %s", question$measured$text),
+      tally$counts$passed - used - history),
     receipt_rows("used", "rows", used, note = "in from or to"),
-    receipt_rows("used", "rows of history", history, note = "before to, and not in from: they tell new from returned")
+    receipt_rows("used", "rows of history", history,
+      note = "before to, and not in from: they tell new from returned")
   )
 }
 
@@ -208,19 +251,29 @@ change_account <- function(question, tally, source) {
 #'   besides the measures, and whether any row precedes `from`.
 #' @noRd
 change_rows <- function(set, tolerance = NULL, lost_after = NULL) {
-  q <- lapply(set$question$measures, function(measure) quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question), set$order))
+  q <- lapply(set$question$measures,
+    function(measure) quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question),
+      set$order))
   names(q) <- c("change", "from", "to")
-  rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"), function(label) part_rows(set, label) > 0)
+  rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"),
+    function(label) part_rows(set, label) > 0)
   last <- part_rows(set, "last order")
   gone <- if (is.null(lost_after)) TRUE else set$question$spans$to[2L] - last > lost_after
-  back <- if (is.null(lost_after)) TRUE else part_rows(set, "first in to") - part_rows(set, "last before to") > lost_after
+  back <- if (is.null(lost_after)) {
+    TRUE
+  } else {
+    part_rows(set, "first in to") - part_rows(set, "last before to") > lost_after
+  }
   moved <- change_direction(q$change, q$from, tolerance)
-  class <- ifelse(!rows$from & !rows$before, "new", ifelse(!rows$from & back, "returned", ifelse(!rows$to & gone, "lost", moved)))
-  ranks <- Map(function(q, present) side_ranks(q, present, set), q[c("from", "to")], rows[c("from", "to")])
+  class <- ifelse(!rows$from & !rows$before, "new",
+    ifelse(!rows$from & back, "returned", ifelse(!rows$to & gone, "lost", moved)))
+  ranks <- Map(function(q, present) side_ranks(q, present, set), q[c("from", "to")],
+    rows[c("from", "to")])
   list(
     number = match(class, change_classes), percent = change_percent(q$change, q$from),
     rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to,
-    last_order = structure(last, class = "Date"), history = any(part_rows(set, "rows before from") > 0)
+    last_order = structure(last, class = "Date"),
+    history = any(part_rows(set, "rows before from") > 0)
   )
 }
 
@@ -276,7 +329,8 @@ change_order <- function(set) {
 change_totals <- function(set) {
   keys <- set$totals[group_names(set$question)]
   measures <- set$totals[c("from", "to", "change")]
-  c(keys, list(items = set$totals$items), measures, list(percent = change_percent(set$overall$change, set$overall$from)))
+  c(keys, list(items = set$totals$items), measures,
+    list(percent = change_percent(set$overall$change, set$overall$from)))
 }
 
 #' One row per group and class, empty ones too.
@@ -289,7 +343,8 @@ class_counts <- function(set) {
   cell <- rep(seq_len(groups), each = k)
   counts <- slot_counts(set, (set$cell - 1L) * k + replace(number, is.na(number), k), cell)
   c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]), list(class = factor(rep(labels, groups), labels), items = counts$items),
+    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    list(class = factor(rep(labels, groups), labels), items = counts$items),
     counts$values[c("from", "to", "change")], counts["share_of_items"]
   )
 }
@@ -305,7 +360,8 @@ bridge_rows <- function(set) {
   steps <- c("from", change_classes, "to")
   cell <- rep(seq_len(groups), each = 8L)
   if (!groups) {
-    return(c(lapply(set$totals[group_names(set$question)], function(key) key[0L]), list(step = character(), items = integer(), amount = numeric(),
+    return(c(lapply(set$totals[group_names(set$question)], function(key) key[0L]),
+      list(step = character(), items = integer(), amount = numeric(),
       end = numeric())))
   }
   by_class <- function(x) matrix(x, nrow = k)[seq_len(min(6L, k)), , drop = FALSE]

@@ -9,13 +9,15 @@
 concentration_rows <- function(set) {
   groups <- length(set$totals$items)
   value <- exact_real(set$value)
-  of_group <- lapply(seq_len(groups), function(g) concentration_of(value[set$cell == g & !set$quantity$missing]))
+  of_group <- lapply(seq_len(groups),
+    function(g) concentration_of(value[set$cell == g & !set$quantity$missing]))
   field <- function(name) vapply(of_group, `[[`, 0, name)
-  counts <- lapply(c(n_50 = "50%", n_80 = "80%", n_95 = "95%"), function(part) reach_count(set, read_part(part, "make")))
+  counts <- lapply(c(n_50 = "50%", n_80 = "80%", n_95 = "95%"),
+    function(part) reach_count(set, read_part(part, "make")))
   c(
     lapply(set$totals[group_names(set$question)], identity),
-    list(items = as.integer(field("items")), total = set$totals[[set$question$measures[[1L]]$name]], gini = field("gini"),
-      herfindahl = field("herfindahl"), effective = 1 / field("herfindahl")),
+    list(items = as.integer(field("items")), total = set$totals[[set$question$measures[[1L]]$name]],
+      gini = field("gini"), herfindahl = field("herfindahl"), effective = 1 / field("herfindahl")),
     counts, list(left_out = as.integer(field("left_out")))
   )
 }
@@ -29,7 +31,8 @@ concentration_of <- function(x) {
     return(list(items = 0, gini = NA_real_, herfindahl = NA_real_, left_out = left_out))
   }
   share <- x / sum(x)
-  list(items = n, gini = sum((2 * seq_len(n) - n - 1) * x) / (n * sum(x)), herfindahl = sum(share^2), left_out = left_out)
+  list(items = n, gini = sum((2 * seq_len(n) - n - 1) * x) / (n * sum(x)),
+    herfindahl = sum(share^2), left_out = left_out)
 }
 
 #' The curve of each group: the part of the items, best first, and the part of the total

@@ -1,7 +1,9 @@
 # Exact numbers of R: 128-bit integers in the 16 bytes of complex elements, with
 # the decimal places (or, for doubles, the binary unit) that all share.
 
-new_exact <- function(value, places, lowest = 0L) list(value = value, places = places, lowest = lowest)
+new_exact <- function(value, places, lowest = 0L) {
+  list(value = value, places = places, lowest = lowest)
+}
 
 exact_real <- function(x) exact_real_(x$value, x$places, x$lowest)
 

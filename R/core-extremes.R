@@ -18,7 +18,8 @@ extreme_rows <- function(set) {
   rows <- c(ranked[best], ranked[worst])
   end <- rep(c("best", "worst"), c(sum(best), sum(worst)))
   order <- order(set$cell[rows], end, rows)
-  list(row = rows[order], cell = set$cell[rows][order], end = end[order], equal = items > 1L & tabulate(cell[best], groups) == items)
+  list(row = rows[order], cell = set$cell[rows][order], end = end[order],
+    equal = items > 1L & tabulate(cell[best], groups) == items)
 }
 
 #' The table of extremes: the columns of the group, `end`, `rank`, the item, its value and
@@ -39,8 +40,8 @@ extreme_table <- function(x, set) {
     keep_where(exact_signs_(base$value) > 0L & counted, share)
   }
   list(
-    columns = c(shown[groups], list(end = found$end, rank = as.integer(places(set)$first[at])), shown[names(set$question$by)],
-      with_names(list(value), set$question$measure$name),
+    columns = c(shown[groups], list(end = found$end, rank = as.integer(places(set)$first[at])),
+      shown[names(set$question$by)], with_names(list(value), set$question$measure$name),
       if (!is.null(share)) list(share = share)),
     found = found
   )

@@ -15,7 +15,9 @@ far_value <- function(value) {
   }
   score <- 0.6745 * (value - middle) / spread
   at <- which.max(abs(score))
-  if (abs(score[at]) > 3.5 && abs(value[at] - middle) >= 0.25 * abs(middle)) list(at = at, score = score[at], middle = middle)
+  if (abs(score[at]) > 3.5 && abs(value[at] - middle) >= 0.25 * abs(middle)) {
+    list(at = at, score = score[at], middle = middle)
+  }
 }
 
 #' Items within a part of a line between tiers: what each lacks, or has to spare, as a part
@@ -24,7 +26,8 @@ far_value <- function(value) {
 #' @return Rows, nearest first, and their parts.
 #' @noRd
 near_tier <- function(set, gap, part) {
-  value <- quantity_real(if (is.null(set$scheme$of)) set$quantity else quantity_at(tier_line(set, set$scheme)$quantity,
+  value <- quantity_real(
+    if (is.null(set$scheme$of)) set$quantity else quantity_at(tier_line(set, set$scheme)$quantity,
     order(tier_line(set, set$scheme)$at)))
   share <- gap / abs(value)
   rows <- which(!is.na(share) & is.finite(share) & share <= part)

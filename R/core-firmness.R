@@ -27,12 +27,21 @@ order_entries <- function(tally, question, set, name) {
   value <- additive_real(q)
   # A row without an order is one of its own.
   lone <- if (anyNA(number$values)) which(is.na(number$values[number$code[used]]))
-  if (length(lone)) place[lone[order(item[lone], value[lone])]] <- length(number$values) + seq_along(lone)
+  if (length(lone)) {
+    place[lone[order(item[lone], value[lone])]] <- length(number$values) + seq_along(lone)
+  }
   # Sums of whole numbers are the same in any order, others are not.
-  at <- if (!is_decimal(q)) order(place, item, value) else if (is.unsorted(place)) order(place, method = "radix") else TRUE
+  at <- if (!is_decimal(q)) {
+    order(place, item, value)
+  } else if (is.unsorted(place)) {
+    order(place, method = "radix")
+  } else {
+    TRUE
+  }
   sizes <- tabulate(place)
   sizes <- sizes[sizes > 0L]
-  list(start = c(0L, as.integer(cumsum(sizes))), item = item[at] - 1L, value = value[at], orders = length(sizes), lone = length(lone))
+  list(start = c(0L, as.integer(cumsum(sizes))), item = item[at] - 1L, value = value[at],
+    orders = length(sizes), lone = length(lone))
 }
 
 # The row of the whole that each row of the data belongs to.
@@ -46,7 +55,9 @@ item_rows <- function(keys, set) {
     list(row = match(key$values, values)[key$code], own = match(own, values), n = length(values))
   }, keys, whole)
   # Whole numbers below 2^53 for any number of items that there may be.
-  pair <- function(a, b) list(row = (a$row - 1) * b$n + b$row, own = (a$own - 1) * b$n + b$own, n = a$n * b$n)
+  pair <- function(a, b) {
+    list(row = (a$row - 1) * b$n + b$row, own = (a$own - 1) * b$n + b$own, n = a$n * b$n)
+  }
   all <- Reduce(pair, numbers)
   match(all$row, all$own)
 }
@@ -54,7 +65,13 @@ item_rows <- function(keys, set) {
 # In whole units where there are such, so that equal totals are equal; a rate divides all of a
 # group alike.
 additive_real <- function(q) if (is_exact(q)) exact_real_(q$num, 0L, q$lowest) else quantity_real(q)
-additive_unit <- function(q) if (is_exact(q)) quantity_real(replace(q, "num", list(rep(exact_from_whole_(1), length(q$num))))) else 1
+additive_unit <- function(q) {
+  if (is_exact(q)) {
+    quantity_real(replace(q, "num", list(rep(exact_from_whole_(1), length(q$num)))))
+  } else {
+    1
+  }
+}
 
 #' @param entries From `order_entries()`.
 #' @param level The part of the resamples within the interval, from `read_part()`.
@@ -63,11 +80,12 @@ additive_unit <- function(q) if (is_exact(q)) quantity_real(replace(q, "num", li
 #' @noRd
 firm_rows <- function(set, entries, times, level, seed, threads) {
   outside <- (1 - level$value) / 2
-  found <- resample_ranks_(entries$start, entries$item, entries$value, as.integer(set$cell), set$question$best == "highest", as.integer(times),
-    as.numeric(seed), threads, outside)
+  found <- resample_ranks_(entries$start, entries$item, entries$value, as.integer(set$cell),
+    set$question$best == "highest", as.integer(times), as.numeric(seed), threads, outside)
   if (found$status$code != 0L) stop_kernel(found$status, character())
   spread <- found$spread * additive_unit(set$quantity) * stats::qnorm(1 - outside)
   value <- quantity_real(set$quantity)
   none <- set$quantity$missing
-  list(rank_low = replace(found$low, none, NA), rank_high = replace(found$high, none, NA), value_low = value - spread, value_high = value + spread)
+  list(rank_low = replace(found$low, none, NA), rank_high = replace(found$high, none, NA),
+    value_low = value - spread, value_high = value + spread)
 }

@@ -27,16 +27,19 @@ grid_places <- function(set, across, sides, periods) {
   }
   rows <- side(names(set$question$by), sides$rows, NULL)
   columns <- side(across, sides$columns, periods)
-  list(row = rows$at, column = columns$at, labels = list(rows = rows$labels, columns = columns$labels),
+  list(row = rows$at, column = columns$at,
+    labels = list(rows = rows$labels, columns = columns$labels),
     totals = list(rows = rows$totals, columns = columns$totals),
     numbers = list(rows = rows$numbers, columns = columns$numbers))
 }
 
 calendar_side <- function(number, period, periods, standing) {
   known <- number[!is.na(number)]
-  all <- c(sort(unique(c(periods, if (length(known)) seq(min(known), max(known))))), if (anyNA(number)) NA)
+  all <- c(sort(unique(c(periods, if (length(known)) seq(min(known), max(known))))),
+    if (anyNA(number)) NA)
   totals <- if (is.null(standing)) rep(NA_real_, length(all)) else side_totals(standing, all)
-  list(at = match(number, all), labels = ifelse(is.na(all), "(missing)", period_label(all, period)), totals = totals, numbers = all)
+  list(at = match(number, all), labels = ifelse(is.na(all), "(missing)", period_label(all, period)),
+    totals = totals, numbers = all)
 }
 
 # Best first by the value of the whole side; where a side has none, by its sum of cells.
@@ -47,17 +50,23 @@ ranked_side <- function(keys, set, standing) {
     sums <- exact_sum_by(part, code, max(0L, code))
     first <- match(seq_len(max(0L, code)), code)
     q <- exact_quantity(sums$value, sums$places, logical(length(first)))
-    placed <- place_items(q, rep(1L, length(first)), set$question$best, lapply(keys, function(key) key[first]))
+    placed <- place_items(q, rep(1L, length(first)), set$question$best,
+      lapply(keys, function(key) key[first]))
     at <- first[placed$order]
-    return(list(at = match(code, code[at]), labels = key_labels(lapply(keys, function(key) key[at]), set), totals = rep(NA_real_, length(at))))
+    return(list(at = match(code, code[at]),
+      labels = key_labels(lapply(keys, function(key) key[at]), set),
+      totals = rep(NA_real_, length(at))))
   }
   own <- lapply(standing$tally$keys[names(keys)], function(key) key[standing$order])
   code <- match_rows(Map(c, own, keys))
   n <- length(standing$cell)
-  list(at = match(code[-seq_len(n)], code[seq_len(n)]), labels = key_labels(own, set), totals = quantity_real(standing$quantity))
+  list(at = match(code[-seq_len(n)], code[seq_len(n)]), labels = key_labels(own, set),
+    totals = quantity_real(standing$quantity))
 }
 
-key_labels <- function(keys, set) item_labels(Map(key_column, keys, set$question$keys[names(keys)]), names(keys))
+key_labels <- function(keys, set) {
+  item_labels(Map(key_column, keys, set$question$keys[names(keys)]), names(keys))
+}
 
 side_totals <- function(standing, numbers) {
   at <- match(numbers, standing$tally$keys[[1L]][standing$order])
@@ -73,8 +82,13 @@ side_totals <- function(standing, numbers) {
 #'   value.
 #' @noRd
 grid_shades <- function(set, places, asked) {
-  group <- switch(asked$along, all = rep(1L, length(set$cell)), rows = places$row, columns = places$column)
-  if (asked$shade == "rank") rank_shades(set, group) else value_shades(quantity_real(set$quantity), group, asked, set$question$best)
+  group <- switch(asked$along, all = rep(1L, length(set$cell)), rows = places$row,
+    columns = places$column)
+  if (asked$shade == "rank") {
+    rank_shades(set, group)
+  } else {
+    value_shades(quantity_real(set$quantity), group, asked, set$question$best)
+  }
 }
 
 # The percentile, with tied cells at the mean of their block; a cell alone is in the
@@ -83,7 +97,8 @@ rank_shades <- function(set, group) {
   keys <- lapply(set$tally$keys, function(key) key[set$order])
   placed <- place_items(set$quantity, group, set$question$best, keys)
   placed$size <- rep_len(placed$size, length(group))
-  shade <- ifelse(placed$size == 1L, 0.5, (placed$size - (placed$first + placed$last) / 2) / (placed$size - 1))
+  shade <- ifelse(placed$size == 1L, 0.5,
+    (placed$size - (placed$first + placed$last) / 2) / (placed$size - 1))
   out <- numeric(length(group))
   out[placed$order] <- shade
   out
@@ -115,7 +130,10 @@ value_shades <- function(value, group, asked, best) {
   }
   target <- rep_len(asked$target %||% NA_real_, length(value))
   middle <- ifelse(is.na(target), (floor + ceiling) / 2, target)
-  part <- function(x, from, to) ifelse(from == to, ifelse(x == from, 0.5, as.numeric((x > from) == (to >= from))), (x - from) / (to - from))
+  part <- function(x, from, to) {
+    ifelse(from == to, ifelse(x == from, 0.5, as.numeric((x > from) == (to >= from))),
+      (x - from) / (to - from))
+  }
   below <- (value - middle) * sign(ceiling - floor) <= 0
   shade <- ifelse(below, 0.5 * part(value, floor, middle), 0.5 + 0.5 * part(value, middle, ceiling))
   shade <- ifelse(floor == ceiling, 0.5, shade)
@@ -130,5 +148,6 @@ grid_cells <- function(set) {
   k <- length(grid$labels$columns)
   slot <- (grid$row - 1L) * k + grid$column
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
-  list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n), value = fill(quantity_real(set$quantity)), shade = fill(grid$shade))
+  list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
+    value = fill(quantity_real(set$quantity)), shade = fill(grid$shade))
 }

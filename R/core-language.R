@@ -21,7 +21,8 @@ read_expression <- function(x, arg, call = NULL) {
     stop_expression(sprintf("`%s` cannot be read: %s.", arg, syntax_complaint(e)), x, call = call)
   })
   if (length(found) != 1L) {
-    stop_expression(sprintf("`%s` must be one expression, not %d.", arg, length(found)), x, call = call)
+    stop_expression(sprintf("`%s` must be one expression, not %d.", arg, length(found)), x,
+      call = call)
   }
   expr <- found[[1L]]
   if (is.call(expr)) attr(expr, "typed") <- trimws(x)
@@ -39,7 +40,8 @@ split_name <- function(expr) {
   if (is.call(expr) && identical(expr[[1L]], as.name("=")) && is.name(expr[[2L]])) {
     return(list(name = as.character(expr[[2L]]), expr = expr[[3L]]))
   }
-  if (is_call_to(expr, "c") && length(expr) == 2L && !is.null(names(expr)) && nzchar(names(expr)[2L])) {
+  if (is_call_to(expr, "c") && length(expr) == 2L && !is.null(names(expr)) &&
+    nzchar(names(expr)[2L])) {
     return(list(name = names(expr)[2L], expr = expr[[2L]]))
   }
   list(name = NULL, expr = expr)
@@ -50,11 +52,14 @@ expr_text <- function(expr) {
   attr(expr, "typed") %||% paste(trimws(deparse(expr, width.cutoff = 500L)), collapse = " ")
 }
 
-is_call_to <- function(expr, name) is.call(expr) && is.name(expr[[1L]]) && as.character(expr[[1L]]) %in% name
+is_call_to <- function(expr, name) {
+  is.call(expr) && is.name(expr[[1L]]) && as.character(expr[[1L]]) %in% name
+}
 
 called <- function(expr, place, known, call = NULL) {
   if (!is.name(expr[[1L]])) {
-    stop_expression(sprintf("Only functions of the language can be called in %s.", place), expr_text(expr), call = call)
+    stop_expression(sprintf("Only functions of the language can be called in %s.", place),
+      expr_text(expr), call = call)
   }
   name <- as.character(expr[[1L]])
   if (!name %in% known) {
@@ -151,7 +156,8 @@ literal_node <- function(value, text, call = NULL) {
     return(set_node(lapply(value, literal_node, text = text, call = call), text, call))
   }
   if (is.na(value)) {
-    stop_expression("A missing value cannot be compared.", text, "Ask with `is_missing()`.", call = call)
+    stop_expression("A missing value cannot be compared.", text, "Ask with `is_missing()`.",
+      call = call)
   }
   if (inherits(value, "Date")) {
     return(new_node("number", "date", text = text, value = as.numeric(value)))
@@ -207,7 +213,8 @@ check_type <- function(node, type, name, text) {
   }
 }
 
-type_words <- c(number = "a number", text = "text", date = "a date", flag = "a condition", period = "a period", blank = "empty")
+type_words <- c(number = "a number", text = "text", date = "a date", flag = "a condition",
+  period = "a period", blank = "empty")
 
 arithmetic_node <- function(op, args, text) {
   check_arity(args, if (op %in% c("+", "-")) 1:2 else 2L, op, text)
@@ -230,8 +237,12 @@ comparison_node <- function(op, args, text) {
   check_arity(args, 2L, op, text)
   for (side in 1:2) {
     other <- args[[3L - side]]
-    if (other$type == "number" && !is.null(args[[side]]$odd)) stop_not_number(args[[side]]$name, args[[side]]$odd)
-    if (plausible_type(other) == "date" && is_odd_date(args[[side]]$odd)) stop_not_date(args[[side]]$name, args[[side]]$odd)
+    if (other$type == "number" && !is.null(args[[side]]$odd)) {
+      stop_not_number(args[[side]]$name, args[[side]]$odd)
+    }
+    if (plausible_type(other) == "date" && is_odd_date(args[[side]]$odd)) {
+      stop_not_date(args[[side]]$name, args[[side]]$odd)
+    }
   }
   args <- match_types(args, text)
   type <- args[[1L]]$type
@@ -253,14 +264,16 @@ equality_node <- function(op, args, text) {
     return(if (op == "==") same else new_node("!", "flag", list(same), text))
   }
   if (sum(plain) != 1L) {
-    stop_expression("A column of text is compared with a text in quotes or another column of text.", text)
+    stop_expression("A column of text is compared with a text in quotes or another column of text.",
+      text)
   }
   column <- args[[which(!plain)]]
   value <- args[[which(plain)]]
   same <- if (value$op == "flag") {
     if (value$value) column else new_node("!", "flag", list(column), text)
   } else {
-    new_node("text_test", "flag", list(column), text, values = check_text(value$value, column, text))
+    new_node("text_test", "flag", list(column), text,
+      values = check_text(value$value, column, text))
   }
   if (op == "==") same else new_node("!", "flag", list(same), text)
 }
@@ -316,7 +329,8 @@ period_node <- function(unit, args, text, starts = 1L) {
 
 read_month <- function(x, text, call = NULL) {
   if (!is.numeric(x) || !x %in% 1:12) {
-    stop_expression("`starts` must be a month from 1 to 12.", text, "Write `year(order_date, starts = 4)`.", call)
+    stop_expression("`starts` must be a month from 1 to 12.", text,
+      "Write `year(order_date, starts = 4)`.", call)
   }
   as.integer(x)
 }
@@ -324,12 +338,15 @@ read_month <- function(x, text, call = NULL) {
 # `in_period(order_date, latest(month))` is between the first and the last day.
 in_period_node <- function(expr, schema, text, call = NULL) {
   if (length(expr) != 3L) {
-    stop_expression("`in_period` takes a date and a period.", text, "Write `in_period(order_date, latest(month))`.", call)
+    stop_expression("`in_period` takes a date and a period.", text,
+      "Write `in_period(order_date, latest(month))`.", call)
   }
   date <- as_type(compile_row(expr[[2L]], schema, "conditions", call), "date")
   check_type(date, "date", "in_period", text)
   range <- resolve_period(expr[[3L]], schema$coverage(date$name, call), expr, call)
-  bound <- function(day) new_node("number", "date", text = format(structure(day, class = "Date")), value = day)
+  bound <- function(day) {
+    new_node("number", "date", text = format(structure(day, class = "Date")), value = day)
+  }
   between_node(list(date, bound(range[1L]), bound(range[2L])), text)
 }
 
@@ -366,7 +383,9 @@ match_types <- function(args, text) {
 }
 
 # Beside an empty column, a text that reads as a date is meant as one.
-plausible_type <- function(node) if (node$op == "text" && !is.na(parse_iso_date(node$value))) "date" else node$type
+plausible_type <- function(node) {
+  if (node$op == "text" && !is.na(parse_iso_date(node$value))) "date" else node$type
+}
 
 type_hint <- function(args, types) {
   column <- which(vapply(args, function(a) a$op == "column", NA))
@@ -382,7 +401,8 @@ as_date_node <- function(node, text) {
   }
   day <- parse_iso_date(node$value)
   if (is.na(day)) {
-    stop_expression(sprintf("\"%s\" is not a date.", node$value), text, "Write dates as \"2026-03-31\".")
+    stop_expression(sprintf("\"%s\" is not a date.", node$value), text,
+      "Write dates as \"2026-03-31\".")
   }
   new_node("number", "date", text = node$text, value = as.numeric(day))
 }
@@ -430,11 +450,13 @@ compile_measure <- function(expr, schema, arg = "of", call = NULL) {
     found <- tree_aggregates(tree)
   }
   if (!length(found)) {
-    stop_expression(sprintf("`%s` must be a measure, such as `sum(net_sales)`.", arg), expr_text(expr), call = call)
+    stop_expression(sprintf("`%s` must be a measure, such as `sum(net_sales)`.", arg),
+      expr_text(expr), call = call)
   }
   list(
-    name = given$name %||% default_measure_name(expr), text = expr_text(expr), tree = tree, aggregates = together(found),
-    kind = names(measure_kinds)[tree$kind], distinct = tree$op == "aggregate" && tree$aggregate$op == "distinct",
+    name = given$name %||% default_measure_name(expr), text = expr_text(expr), tree = tree,
+    aggregates = together(found), kind = names(measure_kinds)[tree$kind],
+    distinct = tree$op == "aggregate" && tree$aggregate$op == "distinct",
     per_day = tree_per_day(tree)
   )
 }
@@ -456,11 +478,12 @@ measure_node <- function(expr, schema, call = NULL) {
   }
   if (is.name(expr)) {
     column_node(as.character(expr), schema, call)
-    stop_expression(sprintf("`%s` must be added up before it can be part of a measure.", text), text,
-      sprintf("Write `sum(%s)`.", text), call)
+    stop_expression(sprintf("`%s` must be added up before it can be part of a measure.", text),
+      text, sprintf("Write `sum(%s)`.", text), call)
   }
   if (!is.call(expr)) {
-    stop_expression("A measure is made of aggregates such as `sum(net_sales)` and numbers.", text, call = call)
+    stop_expression("A measure is made of aggregates such as `sum(net_sales)` and numbers.", text,
+      call = call)
   }
   name <- called(expr, "measures", measure_language, call)
   if (name %in% aggregates) {
@@ -473,33 +496,41 @@ measure_node <- function(expr, schema, call = NULL) {
   if (name == "(") {
     return(args[[1L]])
   }
-  list(op = if (length(args) == 1L) "negate" else name, args = args, text = text, kind = joined_kind(name, args))
+  list(op = if (length(args) == 1L) "negate" else name, args = args, text = text,
+    kind = joined_kind(name, args))
 }
 
 joined_kind <- function(name, args) {
   kinds <- vapply(args, `[[`, 0L, "kind")
   plain <- name %in% c("+", "-") && all(kinds == 1L) ||
-    name == "*" && setequal(kinds, 0:1) || name == "/" && identical(kinds, c(1L, 0L)) || length(args) == 1L
+    name == "*" && setequal(kinds, 0:1) || name == "/" && identical(kinds, c(1L, 0L)) ||
+    length(args) == 1L
   if (plain) max(kinds) else max(kinds, if (all(kinds == 0L)) 0L else 2L)
 }
 
 aggregate_leaf <- function(expr, schema, call = NULL) {
   aggregate <- aggregate_node(expr, schema, call)
-  kind <- switch(aggregate$op, sum = , count = "additive", mean = , min = , max = "mergeable", "holistic")
+  kind <- switch(aggregate$op, sum = , count = "additive", mean = , min = , max = "mergeable",
+    "holistic")
   list(op = "aggregate", aggregate = aggregate, text = aggregate$text, kind = measure_kinds[[kind]])
 }
 
 per_day_node <- function(expr, schema, text, call = NULL) {
   if (!length(expr) %in% 2:3) {
-    stop_expression("`per_day` takes a measure and, without `over`, a date.", text, "Write `per_day(sum(net_sales), order_date)`.", call)
+    stop_expression("`per_day` takes a measure and, without `over`, a date.", text,
+      "Write `per_day(sum(net_sales), order_date)`.", call)
   }
   inner <- measure_node(expr[[2L]], schema, call)
   if (inner$kind != 1L) {
     stop_expression("Only sums and counts have a rate per day.", text, call = call)
   }
   date <- if (length(expr) == 3L) expr[[3L]]
-  if (!is.null(date)) check_type(as_type(compile_row(date, schema, "measures", call), "date"), "date", "per_day", text)
-  list(op = "per_day", args = list(inner), text = text, kind = 1L, date = if (!is.null(date)) expr_text(date) else "")
+  if (!is.null(date)) {
+    check_type(as_type(compile_row(date, schema, "measures", call), "date"), "date", "per_day",
+      text)
+  }
+  list(op = "per_day", args = list(inner), text = text, kind = 1L,
+    date = if (!is.null(date)) expr_text(date) else "")
 }
 
 tree_aggregates <- function(tree) {
@@ -528,7 +559,8 @@ together <- function(found) {
   if (!length(columns)) {
     return(found)
   }
-  present <- Reduce(function(a, b) new_node("&", "flag", list(a, b)), lapply(columns, function(column) {
+  present <- Reduce(function(a, b) new_node("&", "flag", list(a, b)),
+    lapply(columns, function(column) {
     new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))
   }))
   found <- lapply(found, function(a) {
@@ -570,7 +602,8 @@ aggregate_node <- function(expr, schema, call = NULL) {
   name <- as.character(expr[[1L]])
   if (length(plain) != (if (name == "count") 0L else 1L)) {
     stop_expression(sprintf("`%s` takes %s.", name,
-      if (name == "count") "no argument but `when`" else "one argument, and `when` if needed"), text, call = call)
+      if (name == "count") "no argument but `when`" else "one argument, and `when` if needed"),
+      text, call = call)
   }
   list(
     op = name, text = text,
@@ -582,14 +615,20 @@ aggregate_node <- function(expr, schema, call = NULL) {
 compile_summand <- function(expr, name, schema, text, call = NULL) {
   node <- compile_row(expr, schema, "measures", call)
   if (name == "distinct") {
-    if (node$op != "column") stop_expression("`distinct` counts the different values of a column.", text, call = call)
+    if (node$op != "column") {
+      stop_expression("`distinct` counts the different values of a column.", text, call = call)
+    }
     return(node)
   }
   node <- as_type(node, "number")
   if (!is.null(node$odd)) stop_not_number(node$name, node$odd, call)
   if (!identical(node$type, "number")) {
-    stop_type(sprintf("`%s` is for numbers, and `%s` is %s.", name, node$text, type_words[[node$type]]),
-      text, if (node$type == "text") "Use `count()` to count rows, or `distinct()` to count different values.", call = call)
+    stop_type(sprintf("`%s` is for numbers, and `%s` is %s.", name, node$text,
+      type_words[[node$type]]),
+      text,
+      if (node$type == "text") {
+        "Use `count()` to count rows, or `distinct()` to count different values."
+      }, call = call)
   }
   node
 }
@@ -597,18 +636,24 @@ compile_summand <- function(expr, name, schema, text, call = NULL) {
 # Measures compared, after the tally: `sum(net_sales) >= 1000 & count() > 3`.
 compile_having <- function(expr, schema, call = NULL) {
   text <- expr_text(expr)
-  name <- if (is.call(expr)) called(expr, "having", c(comparisons, "&", "|", "!", "("), call) else ""
+  name <- if (is.call(expr)) {
+    called(expr, "having", c(comparisons, "&", "|", "!", "("), call)
+  } else {
+    ""
+  }
   if (name == "(") {
     return(compile_having(expr[[2L]], schema, call))
   }
   if (name %in% c("&", "|", "!")) {
-    return(list(op = name, args = lapply(as.list(expr)[-1L], compile_having, schema = schema, call = call), text = text))
+    return(list(op = name,
+      args = lapply(as.list(expr)[-1L], compile_having, schema = schema, call = call), text = text))
   }
   if (!name %in% comparisons) {
     stop_expression("`having` compares measures.", text, "Write `sum(net_sales) >= 1000`.", call)
   }
   sides <- lapply(as.list(expr)[-1L], measure_node, schema = schema, call = call)
-  list(op = name, args = sides, text = text, aggregates = unlist(lapply(sides, tree_aggregates), recursive = FALSE))
+  list(op = name, args = sides, text = text,
+    aggregates = unlist(lapply(sides, tree_aggregates), recursive = FALSE))
 }
 
 comparisons <- c("==", "!=", "<", "<=", ">", ">=")
@@ -617,7 +662,11 @@ having_aggregates <- function(node) {
   if (is.null(node)) {
     return(list())
   }
-  if (!is.null(node$aggregates)) node$aggregates else unlist(lapply(node$args, having_aggregates), recursive = FALSE)
+  if (!is.null(node$aggregates)) {
+    node$aggregates
+  } else {
+    unlist(lapply(node$args, having_aggregates), recursive = FALSE)
+  }
 }
 
 # Keys ---------------------------------------------------------------------
@@ -658,7 +707,8 @@ with_names <- function(x, names) {
 read_part <- function(x, arg, call = NULL) {
   bad <- function(hint) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be a part of the whole, such as 0.8 or \"80%%\", not %s.", arg, describe(x)),
+      sprintf("`%s` must be a part of the whole, such as 0.8 or \"80%%\", not %s.", arg,
+        describe(x)),
       i = hint, fields = list(arg = arg, value = x), call = call)
   }
   if (length(x) != 1L || is.na(x) || !(is.numeric(x) || is.character(x))) bad(NULL)

@@ -22,8 +22,10 @@ evaluate_measure <- function(node, parts, days = NULL) {
   switch(node$op,
     aggregate = part_quantity(parts[[node$text]], node$aggregate),
     number = number_quantity(node$value, length(parts[[1L]]$total)),
-    negate = subtract_quantities(number_quantity(0, length(parts[[1L]]$total)), evaluate_measure(node$args[[1L]], parts, days), -1),
-    per_day = divide_quantities(evaluate_measure(node$args[[1L]], parts, days), whole_quantity(days)),
+    negate = subtract_quantities(number_quantity(0, length(parts[[1L]]$total)),
+      evaluate_measure(node$args[[1L]], parts, days), -1),
+    per_day = divide_quantities(evaluate_measure(node$args[[1L]], parts, days),
+      whole_quantity(days)),
     {
       a <- evaluate_measure(node$args[[1L]], parts, days)
       b <- evaluate_measure(node$args[[2L]], parts, days)
@@ -46,7 +48,9 @@ measure_of <- function(measure, parts, tally, question) {
 # Neither its items' values nor their components tell that of a group.
 needs_rows <- function(measure) measure$kind == "holistic" && !measure$distinct
 
-whole_quantity <- function(x) exact_quantity(exact_from_whole_(as.numeric(x)), 0L, logical(length(x)))
+whole_quantity <- function(x) {
+  exact_quantity(exact_from_whole_(as.numeric(x)), 0L, logical(length(x)))
+}
 
 number_quantity <- function(value, n) {
   places <- decimal_places_(value)
@@ -57,11 +61,16 @@ number_quantity <- function(value, n) {
 }
 
 part_quantity <- function(part, aggregate) {
-  nothing <- if (aggregate$op %in% c("sum", "count", "distinct")) part_without_value(part) else contributing(part) == 0
+  nothing <- if (aggregate$op %in% c("sum", "count", "distinct")) {
+    part_without_value(part)
+  } else {
+    contributing(part) == 0
+  }
   switch(aggregate$op,
     sum = exact_quantity(part$total, part$places, nothing, lowest = part$lowest),
     count = , distinct = exact_quantity(part$total, 0L, nothing),
-    mean = divide_quantities(exact_quantity(part$total, part$places, nothing, lowest = part$lowest), whole_quantity(contributing(part))),
+    mean = divide_quantities(exact_quantity(part$total, part$places, nothing, lowest = part$lowest),
+      whole_quantity(contributing(part))),
     min = , max = decoded(part, nothing, 1),
     median = decoded(part, nothing, 2)
   )
@@ -82,7 +91,11 @@ contributing <- function(part) part$rows - (part$missing %||% 0) - (part$skipped
 
 # All rows lack the measure; a `when` that no row meets is no lack.
 part_without_value <- function(part) {
-  if (is.null(part$missing)) logical(length(part$total)) else part$missing >= part$rows & !(part$listed %||% FALSE)
+  if (is.null(part$missing)) {
+    logical(length(part$total))
+  } else {
+    part$missing >= part$rows & !(part$listed %||% FALSE)
+  }
 }
 
 # Arithmetic ---------------------------------------------------------------
@@ -126,7 +139,8 @@ subtract_quantities <- function(a, b, sign) {
 
 multiply_quantities <- function(a, b) {
   missing <- a$missing | b$missing
-  if (is_decimal(a) && is_decimal(b) && a$places + b$places <= 18L && is.null(a$den) && is.null(b$den)) {
+  if (is_decimal(a) && is_decimal(b) && a$places + b$places <= 18L && is.null(a$den) &&
+    is.null(b$den)) {
     num <- exact_multiply_(a$num, b$num)
     if (!is.null(num)) {
       return(exact_quantity(num, a$places + b$places, missing))
@@ -166,7 +180,8 @@ order_numbers <- function(q) {
 # -1, 0, 1: how quantities stand to others, or to one; missing where one of them is.
 # Fractions are multiplied crosswise, so that equal ones are equal.
 quantity_against <- function(a, b) {
-  if (is_decimal(a) && is.null(a$den) && length(b$missing) == 1L && is_decimal(b) && is.null(b$den) && b$places <= a$places) {
+  if (is_decimal(a) && is.null(a$den) && length(b$missing) == 1L && is_decimal(b) &&
+    is.null(b$den) && b$places <= a$places) {
     sign <- exact_against_one_(a$num, exact_combine_(b$num, 10^(a$places - b$places), b$num, 0))
     return(if (any(a$missing)) replace(sign, a$missing, NA) else sign)
   }
@@ -197,7 +212,9 @@ fraction_signs <- function(a, b) {
 }
 
 quantity_at <- function(q, i) {
-  for (field in intersect(c("num", "den", "real", "missing"), names(q))) if (!is.null(q[[field]])) q[[field]] <- q[[field]][i]
+  for (field in intersect(c("num", "den", "real", "missing"), names(q))) {
+    if (!is.null(q[[field]])) q[[field]] <- q[[field]][i]
+  }
   q
 }
 
@@ -213,7 +230,9 @@ fold_part <- function(part, group, n) {
   } else {
     part$total <- exact_sum_by_(part$total, group, n)
   }
-  for (count in c("rows", "missing", "skipped")) if (!is.null(part[[count]])) part[[count]] <- sum_groups(part[[count]], group, n)
+  for (count in c("rows", "missing", "skipped")) {
+    if (!is.null(part[[count]])) part[[count]] <- sum_groups(part[[count]], group, n)
+  }
   part["listed"] <- list(if (is.null(part$listed)) NULL else logical(n))
   part
 }

@@ -19,7 +19,8 @@ movement_places <- function(set, periods, complete) {
   row <- matrix(NA_integer_, max(0L, code), length(numbers))
   row[cbind(code, match(number, numbers))] <- seq_along(code)
   row <- row[movement_order(row, set, keys), , drop = FALSE]
-  list(numbers = numbers, labels = period_label(numbers, over$period), complete = complete(numbers), row = row)
+  list(numbers = numbers, labels = period_label(numbers, over$period), complete = complete(numbers),
+    row = row)
 }
 
 # By the mean tier, where being absent comes after the last one; then by the last rank.
@@ -29,11 +30,15 @@ movement_order <- function(row, set, keys) {
   tier[is.na(tier)] <- k
   at <- places(set)
   last <- at$first[there(row, "last")]
-  do.call(order, c(list(rowMeans(tier), last), lapply(keys[names(set$question$by)], function(key) rank_of_keys(key[there(row)]))))
+  do.call(order,
+    c(list(rowMeans(tier), last),
+      lapply(keys[names(set$question$by)], function(key) rank_of_keys(key[there(row)]))))
 }
 
 # The row of the whole in the first (or last) period in which each item is there.
-there <- function(row, which = "first") row[cbind(seq_len(nrow(row)), max.col(!is.na(row) + 0, which))]
+there <- function(row, which = "first") {
+  row[cbind(seq_len(nrow(row)), max.col(!is.na(row) + 0, which))]
+}
 
 rank_of_keys <- function(key) match(seq_along(key), order_keys(list(key)))
 
@@ -52,8 +57,8 @@ movement_rows <- function(set) {
   item <- rep(seq_len(n), k)
   period <- rep(seq_len(k), each = n)
   order <- order(period, is.na(rank), rank, item)
-  list(period = period[order], item = item[order], row = as.vector(moved$row)[order], rank = as.vector(rank)[order],
-    change = as.vector(before - rank)[order],
+  list(period = period[order], item = item[order], row = as.vector(moved$row)[order],
+    rank = as.vector(rank)[order], change = as.vector(before - rank)[order],
     tier = structure(as.vector(tier)[order], levels = labels, class = "factor"))
 }
 
@@ -68,17 +73,24 @@ movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
   whole <- which(moved$complete)
   find <- function(label, arg) {
     at <- match(label, moved$labels)
-    if (is.na(at)) stop_data("period", sprintf("There is no period %s in this movement.", quoted(label)),
-      i = sprintf("It goes from %s to %s.", moved$labels[1L], utils::tail(moved$labels, 1L)), fields = list(period = label), call = call)
+    if (is.na(at)) {
+      stop_data("period", sprintf("There is no period %s in this movement.", quoted(label)),
+        i = sprintf("It goes from %s to %s.", moved$labels[1L], utils::tail(moved$labels, 1L)),
+        fields = list(period = label), call = call)
+    }
     at
   }
   to <- if (is.null(to)) utils::tail(whole, 1L) else find(to, "to")
   from <- if (is.null(from)) utils::tail(whole[whole < (c(to, 0L)[1L])], 1L) else find(from, "from")
   if (!length(to) || !length(from)) {
-    stop_data("period", "There are not two complete periods to compare.", i = "Name them with `from` and `to`.", call = call)
+    stop_data("period", "There are not two complete periods to compare.",
+      i = "Name them with `from` and `to`.", call = call)
   }
-  if (from >= to) stop_eggcrate("call", "unknown_value", sprintf("`from` (%s) must come before `to` (%s).", moved$labels[from], moved$labels[to]),
-    call = call)
+  if (from >= to) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`from` (%s) must come before `to` (%s).", moved$labels[from], moved$labels[to]),
+      call = call)
+  }
   c(from, to)
 }
 
@@ -99,7 +111,8 @@ transition_counts <- function(set, pair) {
   labels <- levels(from)
   k <- length(labels)
   items <- tabulate((as.integer(from) - 1L) * k + as.integer(to), k * k)
-  list(from = factor(rep(labels, each = k), labels), to = factor(rep(labels, k), labels), items = items)
+  list(from = factor(rep(labels, each = k), labels), to = factor(rep(labels, k), labels),
+    items = items)
 }
 
 #' Who rose and who fell most between two periods, in ranks; those that were there in both.
@@ -124,5 +137,7 @@ movement_counts <- function(set) {
   measure <- set$question$measure
   value <- set$totals[[measure$name]][at]
   if (measure$kind == "additive") value[is.na(at)] <- 0
-  c(with_names(list(moved$labels), over), list(items = colSums(!is.na(moved$row)), complete = moved$complete), with_names(list(value), measure$name))
+  c(with_names(list(moved$labels), over),
+    list(items = colSums(!is.na(moved$row)), complete = moved$complete),
+    with_names(list(value), measure$name))
 }

@@ -47,7 +47,11 @@ period_label <- function(number, period) {
   out <- switch(period$unit,
     day = format(structure(as.numeric(number), class = "Date")),
     week = week_label(number),
-    year = if (period$starts == 1L) sprintf("%d", as.integer(number)) else sprintf("%d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L),
+    year = if (period$starts == 1L) {
+      sprintf("%d", as.integer(number))
+    } else {
+      sprintf("%d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L)
+    },
     quarter = sprintf("%d-Q%d", as.integer(number %/% 4), as.integer(number %% 4 + 1)),
     month = sprintf("%d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1))
   )
@@ -67,8 +71,8 @@ week_label <- function(number) {
 parse_period <- function(text, period) {
   pattern <- switch(period$unit,
     year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
-    quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$", week = "^([0-9]{4})-W([0-9]{2})$",
-    day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
+    quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
+    week = "^([0-9]{4})-W([0-9]{2})$", day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
   )
   found <- regmatches(text, regexec(pattern, text))[[1L]]
   if (!length(found)) {
@@ -77,7 +81,8 @@ parse_period <- function(text, period) {
   part <- as.numeric(found[-1L])
   number <- switch(period$unit,
     year = part[1L], quarter = part[1L] * 4 + part[2L] - 1, month = part[1L] * 12 + part[2L] - 1,
-    week = period_number(day_number(part[1L], 1L, 4L), period) + part[2L] - 1, day = as.numeric(parse_iso_date(text))
+    week = period_number(day_number(part[1L], 1L, 4L), period) + part[2L] - 1,
+    day = as.numeric(parse_iso_date(text))
   )
   if (!is.na(number) && identical(period_label(number, period), text)) number else NA_real_
 }
@@ -90,8 +95,12 @@ only_weekend <- function(from, to) from > to || all((seq(from, to) + 3) %% 7 >= 
 #' @param coverage List of `first` and `last`, the days that the data covers.
 #' @noRd
 complete_period <- function(number, period, coverage) {
-  starts <- vapply(number, function(n) only_weekend(period_first(n, period), min(coverage$first, period_last(n, period) + 1) - 1), NA)
-  ends <- vapply(number, function(n) only_weekend(max(coverage$last, period_first(n, period) - 1) + 1, period_last(n, period)), NA)
+  starts <- vapply(number,
+    function(n) only_weekend(period_first(n, period),
+      min(coverage$first, period_last(n, period) + 1) - 1), NA)
+  ends <- vapply(number,
+    function(n) only_weekend(max(coverage$last, period_first(n, period) - 1) + 1,
+      period_last(n, period)), NA)
   starts & ends
 }
 
@@ -102,7 +111,8 @@ latest_period <- function(period, coverage) {
 
 # Days of a period that the data covers.
 covered_days <- function(number, period, coverage) {
-  pmin(period_last(number, period), coverage$last) - pmax(period_first(number, period), coverage$first) + 1
+  pmin(period_last(number, period), coverage$last) -
+    pmax(period_first(number, period), coverage$first) + 1
 }
 
 # Relative periods ---------------------------------------------------------
@@ -123,7 +133,8 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
   }
   args <- if (is.call(expr)) as.list(expr)[-1L] else list()
   if (name == "year_to_date") {
-    return(c(period_first(period_number(coverage$last, new_period("year")), new_period("year")), coverage$last))
+    return(c(period_first(period_number(coverage$last, new_period("year")), new_period("year")),
+      coverage$last))
   }
   if (name == "year_ago" && length(args) == 1L) {
     return(year_before(resolve_period(args[[1L]], coverage, part, call)))
@@ -133,12 +144,14 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
     count <- args[[1L]]
     args <- args[2L]
   }
-  if (length(args) != 1L || !is.name(args[[1L]]) || !as.character(args[[1L]]) %in% names(period_units)) {
-    stop_expression(sprintf("`%s` needs a period: %s.", name, enumerate(names(period_units), "or")), expr_text(part),
-      "Write `latest(month)` or `last(12, month)`.", call)
+  if (length(args) != 1L || !is.name(args[[1L]]) ||
+    !as.character(args[[1L]]) %in% names(period_units)) {
+    stop_expression(sprintf("`%s` needs a period: %s.", name, enumerate(names(period_units), "or")),
+      expr_text(part), "Write `latest(month)` or `last(12, month)`.", call)
   }
   period <- new_period(as.character(args[[1L]]))
-  end <- switch(name, current = period_number(coverage$last, period), previous = latest_period(period, coverage) - 1, latest_period(period, coverage))
+  end <- switch(name, current = period_number(coverage$last, period),
+    previous = latest_period(period, coverage) - 1, latest_period(period, coverage))
   c(period_first(end - count + 1, period), period_last(end, period))
 }
 

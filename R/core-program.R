@@ -35,7 +35,8 @@ emit <- function(program, op, a = 0, b = 0, column = 0, set = 0, number = 0) {
 # Returns the register that holds the node's values.
 lower_node <- function(node, columns, program) {
   switch(node$op,
-    column = emit(program, if (node$type == "flag") "flag" else "column", column = column_place(node$name, columns)),
+    column = emit(program, if (node$type == "flag") "flag" else "column",
+      column = column_place(node$name, columns)),
     number = emit(program, "number", number = node$value),
     text_test = lower_text_test(node, columns, program),
     same_text = emit(program, "same_text", column = column_place(node$args[[1L]]$name, columns),
@@ -46,7 +47,8 @@ lower_node <- function(node, columns, program) {
       set = period_units[[node$period$unit]] + 1, number = node$period$starts),
     {
       registers <- vapply(node$args, lower_node, 0, columns = columns, program = program)
-      emit(program, node$op, a = registers[1L], b = if (length(registers) > 1L) registers[2L] else 0)
+      emit(program, node$op, a = registers[1L],
+        b = if (length(registers) > 1L) registers[2L] else 0)
     }
   )
 }
@@ -68,7 +70,8 @@ lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
   column <- columns[[name]]
   at <- column_place(name, columns)
   if (is.factor(column)) {
-    program$tables[[length(program$tables) + 1L]] <- level_truth(levels(column), node$values, missing_is_yes)
+    program$tables[[length(program$tables) + 1L]] <- level_truth(levels(column), node$values,
+      missing_is_yes)
     return(emit(program, "code_test", column = at, set = length(program$tables)))
   }
   program$sets[[length(program$sets) + 1L]] <- list(
@@ -80,8 +83,8 @@ lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
 lower_missing <- function(node, columns, program) {
   of <- node$args[[1L]]
   if (of$op == "column" && of$type == "text") {
-    return(lower_text_test(new_node("text_test", "flag", list(of), node$text, values = character()), columns,
-      program, missing_is_yes = TRUE))
+    return(lower_text_test(new_node("text_test", "flag", list(of), node$text, values = character()),
+      columns, program, missing_is_yes = TRUE))
   }
   emit(program, "is_missing", a = lower_node(of, columns, program))
 }
@@ -89,7 +92,8 @@ lower_missing <- function(node, columns, program) {
 # Truth of each code of a factor, that of a missing one first: 0, 1, 2 unknown.
 level_truth <- function(levels, values, missing_is_yes) {
   blank <- c(TRUE, is.na(levels) | blank_texts_(levels))
-  ifelse(blank, if (missing_is_yes) 1L else 2L, as.integer(c(FALSE, enc2utf8(levels) %in% enc2utf8(values))))
+  ifelse(blank, if (missing_is_yes) 1L else 2L,
+    as.integer(c(FALSE, enc2utf8(levels) %in% enc2utf8(values))))
 }
 
 # R keeps one copy of a text for each encoding that it is marked with, so a

@@ -19,7 +19,8 @@ quadrant_rows <- function(set, asked, near) {
   lines <- Map(split_line, q, asked, 1:2, MoreArgs = list(both = both, set = set))
   at <- lapply(lines, quantity_at, i = set$cell)
   low <- Map(function(q, line) quantity_against(q, line) < 0, q, at)
-  gaps <- Map(function(q, line) keep_where(both, quantity_real(subtract_quantities(q, line, -1))), q, at)
+  gaps <- Map(function(q, line) keep_where(both, quantity_real(subtract_quantities(q, line, -1))),
+    q, at)
   close <- Map(near_line, q, at, MoreArgs = list(near = near))
   number <- 1L + 2L * low$of + low$against
   number[!both] <- NA
@@ -31,14 +32,16 @@ quadrant_rows <- function(set, asked, near) {
 }
 
 second_quantity <- function(set) {
-  quantity_at(measure_of(set$question$measures[[2L]], set$tally$parts, set$tally, set$question), set$order)
+  quantity_at(measure_of(set$question$measures[[2L]], set$tally$parts, set$tally, set$question),
+    set$order)
 }
 
 # Rates are split at what they are overall, anything else at the middle item.
 default_split <- function(measure) if (is_rate(measure$tree)) "overall" else "median"
 
 is_rate <- function(tree) {
-  tree$op == "/" && tree$kind == 2L || tree$op == "aggregate" && tree$aggregate$op == "mean" || any(vapply(tree$args, is_rate, NA))
+  tree$op == "/" && tree$kind == 2L || tree$op == "aggregate" && tree$aggregate$op == "mean" ||
+    any(vapply(tree$args, is_rate, NA))
 }
 
 #' The split of one measure in each group, a quantity.
@@ -97,14 +100,17 @@ middle_by <- function(q, cell, groups) {
 # Within a part of the line on either side.
 near_line <- function(q, line, near) {
   width <- multiply_quantities(line, number_quantity(near$value, length(line$missing)))
-  edges <- lapply(c(-1, 1), function(side) quantity_against(q, subtract_quantities(line, width, side)))
+  edges <- lapply(c(-1, 1),
+    function(side) quantity_against(q, subtract_quantities(line, width, side)))
   inside <- edges[[1L]] * edges[[2L]] <= 0
   !is.na(inside) & inside
 }
 
 #' The order of quadrants, then of ranks; what is outside comes last.
 #' @noRd
-quadrant_order <- function(set) order(set$cell, set$quadrants$number, seq_along(set$cell), na.last = TRUE)
+quadrant_order <- function(set) {
+  order(set$cell, set$quadrants$number, seq_along(set$cell), na.last = TRUE)
+}
 
 #' The item that stands out: furthest into the corner of high and low, of all groups. One
 #' that is near a split does not.
@@ -128,7 +134,8 @@ quadrant_counts <- function(set) {
   counts <- slot_counts(set, (set$cell - 1L) * k + number, cell)
   c(
     lapply(set$totals[group_names(set$question)], function(key) key[cell]),
-    list(quadrant = factor(rep(labels, groups), labels), items = counts$items, share_of_items = counts$share_of_items), counts$values[1L],
+    list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
+      share_of_items = counts$share_of_items), counts$values[1L],
     list(share = counts$share), counts$values[-1L],
     list(split_of = set$quadrants$lines$of[cell], split_against = set$quadrants$lines$against[cell])
   )

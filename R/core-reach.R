@@ -15,7 +15,8 @@ zero_exact <- complex(1L)
 #' @return Integers; missing where the total is not above zero.
 #' @noRd
 reach_count <- function(set, part) {
-  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places, FALSE)
+  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places,
+    FALSE)
   replace(count, exact_signs_(set$total$value) <= 0L, NA)
 }
 
@@ -25,7 +26,8 @@ threshold_rows <- function(set, parts, first) {
   groups <- length(set$totals$items)
   size <- tabulate(set$cell, groups)
   counts <- c(lapply(parts, reach_count, set = set), lapply(first, pmin, size))
-  tied <- c(lapply(parts, function(part) reach_tied(set, part)), rep(list(rep(NA_integer_, groups)), length(first)))
+  tied <- c(lapply(parts, function(part) reach_tied(set, part)),
+    rep(list(rep(NA_integer_, groups)), length(first)))
   k <- length(counts)
   cell <- rep(seq_len(groups), each = k)
   by_group <- function(x) as.vector(do.call(rbind, x)[, seq_len(groups)])
@@ -36,9 +38,11 @@ threshold_rows <- function(set, parts, first) {
   none <- is.na(items) | exact_signs_(set$total$value)[cell] <= 0L
   c(
     lapply(set$totals[group_names(set$question)], function(key) key[cell]),
-    list(threshold = rep(c(vapply(parts, `[[`, "", "text"), sprintf("first %d", as.integer(first))), groups), items = as.integer(items),
+    list(threshold = rep(c(vapply(parts, `[[`, "", "text"), sprintf("first %d", as.integer(first))),
+      groups), items = as.integer(items),
       with_ties = as.integer(by_group(tied)), share_of_items = items / size[cell]),
-    with_names(list(replace(value, is.na(items), NA)), set$question$measures[[1L]]$name), list(share = replace(share, none, NA))
+    with_names(list(replace(value, is.na(items), NA)), set$question$measures[[1L]]$name),
+    list(share = replace(share, none, NA))
   )
 }
 
@@ -51,7 +55,8 @@ reach_tied <- function(set, part) {
   size <- tabulate(set$cell, length(count))
   vapply(seq_along(count), function(g) {
     at <- last[g]
-    while (!is.na(at) && at < start[g] + size[g] - 1L && set$block[at + 1L] == set$block[at]) at <- at + 1L
+    while (!is.na(at) && at < start[g] + size[g] - 1L &&
+      set$block[at + 1L] == set$block[at]) at <- at + 1L
     at - start[g] + 1L
   }, 0L)
 }
@@ -69,7 +74,11 @@ fold_rows <- function(set, keep) {
   recounted <- rest_recounted(set, keep)
   values <- lapply(set$question$measures, function(measure) {
     from <- if (needs_rows(measure)) recounted else parts
-    if (is.null(from)) rep(NA_real_, groups) else quantity_real(measure_of(measure, from, firsts, set$question))
+    if (is.null(from)) {
+      rep(NA_real_, groups)
+    } else {
+      quantity_real(measure_of(measure, from, firsts, set$question))
+    }
   })
   list(items = tabulate(set$cell, groups) - tabulate(set$cell[keep], groups), value = values[[1L]],
     values = with_names(values, measure_names(set$question)),
@@ -83,7 +92,9 @@ rest_parts <- function(set, kept, groups) {
   cell[set$order] <- set$cell
   gone <- NULL
   lapply(set$tally$parts, function(part) {
-    at <- function(i) tally_at(list(keys = list(), rows = numeric(), parts = list(part)), i)$parts[[1L]]
+    at <- function(i) {
+      tally_at(list(keys = list(), rows = numeric(), parts = list(part)), i)$parts[[1L]]
+    }
     if (part$op %in% c("min", "max")) {
       if (is.null(gone)) gone <<- which(!seq_along(cell) %in% kept)
       return(fold_part(at(gone), cell[gone], groups))
@@ -94,7 +105,9 @@ rest_parts <- function(set, kept, groups) {
 
 less_part <- function(all, some) {
   all$total <- exact_combine_(all$total, 1, some$total, -1)
-  for (count in c("rows", "missing", "skipped")) if (!is.null(all[[count]])) all[[count]] <- all[[count]] - some[[count]]
+  for (count in c("rows", "missing", "skipped")) {
+    if (!is.null(all[[count]])) all[[count]] <- all[[count]] - some[[count]]
+  }
   all
 }
 
@@ -107,11 +120,13 @@ most_left_out <- 1000L
 # hand, or nobody needs them.
 rest_recounted <- function(set, keep) {
   source <- if (!is.null(set$asked)) held_(set$asked$reference)$source
-  if (!any(vapply(set$question$measures, needs_rows, NA)) || is.null(source) || length(set$order[keep]) > most_left_out) {
+  if (!any(vapply(set$question$measures, needs_rows, NA)) || is.null(source) ||
+    length(set$order[keep]) > most_left_out) {
     return(NULL)
   }
   groups <- length(set$totals$items)
-  rest <- tally_without(source, set$question, lapply(set$tally$keys, function(key) key[set$order[keep]]))
+  rest <- tally_without(source, set$question,
+    lapply(set$tally$keys, function(key) key[set$order[keep]]))
   keys <- set$tally$keys[names(c(set$question$within, set$question$over))]
   tally_at(rest, match_cells(keys, set$order[match(seq_len(groups), set$cell)], rest$keys))$parts
 }
@@ -126,7 +141,11 @@ fold_shares <- function(set, keep) {
   counted <- length(set$counted) > 1L
   sums <- function(rows) {
     if (counted) rows <- (rows %||% seq_along(set$cell))[set$counted[rows %||% seq_along(set$cell)]]
-    if (is.null(rows)) exact_sum_by(set$value, set$cell, groups) else exact_sum_by(exact_at(set$value, rows), set$cell[rows], groups)
+    if (is.null(rows)) {
+      exact_sum_by(set$value, set$cell, groups)
+    } else {
+      exact_sum_by(exact_at(set$value, rows), set$cell[rows], groups)
+    }
   }
   share_of_base(set, exact_combine_(sums(NULL)$value, 1, sums(seq_along(set$cell)[keep])$value, -1))
 }

@@ -1,7 +1,8 @@
 # What was done, as a plain table: step, fact, n, value, note.
 
 receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note = NA_character_) {
-  list(step = step, fact = fact, n = as.numeric(n), value = as.character(value %||% NA), note = as.character(note))
+  list(step = step, fact = fact, n = as.numeric(n), value = as.character(value %||% NA),
+    note = as.character(note))
 }
 
 #' Every row that was read is counted once: filtered out, left out or used.
@@ -12,12 +13,19 @@ new_receipt <- function(source, question, tally, standings) {
     list(receipt_rows("read", "rows", tally$counts$read, source$name)),
     source$reading,
     gate_rows(question$gates, tally$counts, source),
-    if (is.null(question$spans)) used_rows(measure, tally, standings, source) else change_account(question, tally, source),
+    if (is.null(question$spans)) {
+      used_rows(measure, tally, standings, source)
+    } else {
+      change_account(question, tally, source)
+    },
     list(
       receipt_rows("standings", "items", length(standings$cell)),
-      receipt_rows("standings", "items left out", standings$dropped, note = "all their rows lack the measure"),
-      receipt_rows("standings", "items dropped by having", standings$below_having, question$having$text),
-      receipt_rows("standings", "items without a value", standings$unranked, note = "without a rank, such as a division by zero"),
+      receipt_rows("standings", "items left out", standings$dropped,
+        note = "all their rows lack the measure"),
+      receipt_rows("standings", "items dropped by having", standings$below_having,
+        question$having$text),
+      receipt_rows("standings", "items without a value", standings$unranked,
+        note = "without a rank, such as a division by zero"),
       total_row(measure, standings),
       receipt_rows("standings", "tied items", standings$tied, note = tie_note(question)),
       receipt_rows("standings", "items below zero", items_below_zero(standings)),
@@ -30,12 +38,14 @@ new_receipt <- function(source, question, tally, standings) {
 }
 
 used_rows <- function(measure, tally, standings, source) {
-  list(left_out_row(measure, standings$left_out, tally, source), receipt_rows("used", "rows", tally$counts$passed - standings$left_out))
+  list(left_out_row(measure, standings$left_out, tally, source),
+    receipt_rows("used", "rows", tally$counts$passed - standings$left_out))
 }
 
 total_row <- function(measure, standings) {
   total <- standings$totals[[measure$name]]
-  receipt_rows("standings", "total", value = if (length(total) == 1L) number_text(total), note = measure$text)
+  receipt_rows("standings", "total", value = if (length(total) == 1L) number_text(total),
+    note = measure$text)
 }
 
 incomplete_row <- function(question, standings) {
@@ -46,7 +56,9 @@ incomplete_row <- function(question, standings) {
   receipt_rows("standings", "periods not complete", length(labels), paste(labels, collapse = ", "))
 }
 
-items_below_zero <- function(standings) if (is.null(standings$value)) 0 else sum(exact_signs_(standings$value$value) < 0L)
+items_below_zero <- function(standings) {
+  if (is.null(standings$value)) 0 else sum(exact_signs_(standings$value$value) < 0L)
+}
 
 # Further measures have accounts of their own.
 also_rows <- function(question, tally, source) {
@@ -65,7 +77,11 @@ left_out_row <- function(measure, n, tally, source, step = "left out") {
 
 # Rows of a file count the header as row 1.
 first_row <- function(row, source) {
-  if (length(row) != 1L || is.na(row)) NA_character_ else sprintf("first in row %s", formatC(row + source$header_rows, format = "d", big.mark = ","))
+  if (length(row) != 1L || is.na(row)) {
+    NA_character_
+  } else {
+    sprintf("first in row %s", formatC(row + source$header_rows, format = "d", big.mark = ","))
+  }
 }
 
 rule_rows <- function(question, standings) {
@@ -73,8 +89,13 @@ rule_rows <- function(question, standings) {
     receipt_rows("rule", "best", value = question$best),
     receipt_rows("rule", "ties", value = question$ties, note = tie_rules[[question$ties]]),
     if (question$share_of != "group") receipt_rows("rule", "share_of", value = question$share_of),
-    if (question$share_base != "net") receipt_rows("rule", "share_base", value = question$share_base, note = "shares are of the items above zero"),
-    if (!is.null(question$as_of)) receipt_rows("rule", "as_of", value = format(structure(question$as_of, class = "Date"))),
+    if (question$share_base != "net") {
+      receipt_rows("rule", "share_base", value = question$share_base,
+        note = "shares are of the items above zero")
+    },
+    if (!is.null(question$as_of)) {
+      receipt_rows("rule", "as_of", value = format(structure(question$as_of, class = "Date")))
+    },
     receipt_rows("rule", "arithmetic", value = arithmetic_words(standings$arithmetic))
   )
 }
@@ -82,11 +103,14 @@ rule_rows <- function(question, standings) {
 gate_rows <- function(gates, counts, source) {
   unlist(Map(function(gate, refused, unsure, first) {
     if (gate$step == "left out") {
-      return(list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure, note = first_row(first, source))))
+      return(
+        list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure,
+          note = first_row(first, source))))
     }
     list(
       receipt_rows("filtered out", gate$fact %||% "rows that do not meet it", refused, gate$text),
-      receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text, "a column of the condition is missing")
+      receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text,
+        "a column of the condition is missing")
     )
   }, gates, counts$refused, counts$unsure, counts$first), recursive = FALSE, use.names = FALSE)
 }
@@ -111,7 +135,8 @@ arithmetic_words <- function(part) {
   if (is.na(part$places)) {
     return("sums of doubles, the same for any order of the rows")
   }
-  sprintf("exact, %s", if (part$places == 0L) "whole numbers" else sprintf("%d decimal place%s", part$places,
+  sprintf("exact, %s",
+    if (part$places == 0L) "whole numbers" else sprintf("%d decimal place%s", part$places,
     if (part$places == 1L) "" else "s"))
 }
 

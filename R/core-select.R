@@ -14,7 +14,8 @@
 select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
   expr <- read_expression(expr, "a selection", call)
   if (is.null(expr)) {
-    stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.", call = call)
+    stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.",
+      call = call)
   }
   check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
   asked <- new.env(parent = emptyenv())
@@ -26,15 +27,19 @@ select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
 
 select_part <- function(expr, columns, set, asked, call) {
   if (is_call_to(expr, c("(", "&", "|", "!")) && holds_selection(expr)) {
-    sides <- lapply(as.list(expr)[-1L], select_part, columns = columns, set = set, asked = asked, call = call)
-    return(switch(as.character(expr[[1L]]), "(" = sides[[1L]], "&" = sides[[1L]] & sides[[2L]], "|" = sides[[1L]] | sides[[2L]], !sides[[1L]]))
+    sides <- lapply(as.list(expr)[-1L], select_part, columns = columns, set = set, asked = asked,
+      call = call)
+    return(switch(as.character(expr[[1L]]), "(" = sides[[1L]], "&" = sides[[1L]] & sides[[2L]],
+      "|" = sides[[1L]] | sides[[2L]], !sides[[1L]]))
   }
   if (is_call_to(expr, names(selections))) {
     found <- selections[[as.character(expr[[1L]])]](expr, set, asked, call)
     return(if (is.null(set$rows)) found else found[set$rows])
   }
-  if (is.call(expr) && is.name(expr[[1L]]) && !as.character(expr[[1L]]) %in% names(row_language())) {
-    stop_unknown_function(as.character(expr[[1L]]), expr_text(expr), names(selections), "selections", call)
+  if (is.call(expr) && is.name(expr[[1L]]) &&
+    !as.character(expr[[1L]]) %in% names(row_language())) {
+    stop_unknown_function(as.character(expr[[1L]]), expr_text(expr), names(selections),
+      "selections", call)
   }
   condition_truth(expr, columns, call)
 }
@@ -61,7 +66,8 @@ selections <- list(
 select_end <- function(expr, set, asked, best_end, call) {
   at <- places(set)
   given <- selection_values(expr, 1L, call)[[1L]]
-  limit <- items_meant(given, at$size[match(seq_len(max(0L, set$cell)), set$cell)], expr, call) # of each group
+  # of each group
+  limit <- items_meant(given, at$size[match(seq_len(max(0L, set$cell)), set$cell)], expr, call)
   if (length(limit) > 1L) limit <- limit[set$cell]
   in_order <- if (best_end) at$place else at$size - at$place + 1L
   at_the_cut(in_order <= limit, set, asked)
@@ -73,7 +79,8 @@ items_meant <- function(given, size, expr, call = NULL) {
     return(given)
   }
   if (is.numeric(given) && given >= 1) {
-    stop_expression("How many items must be a whole number, or a part such as \"33%\".", expr_text(expr), call = call)
+    stop_expression("How many items must be a whole number, or a part such as \"33%\".",
+      expr_text(expr), call = call)
   }
   items_in_part(size, read_part(given, as.character(expr[[1L]]), call))
 }
@@ -99,7 +106,8 @@ select_reaching <- function(expr, set, asked, call) {
 
 check_total <- function(set, call = NULL) {
   if (length(set$total$value) == 1L && exact_signs_(set$total$value) <= 0L) {
-    stop_data("value", sprintf("The total of %s is not above zero, so no part of it can be reached.",
+    stop_data("value",
+      sprintf("The total of %s is not above zero, so no part of it can be reached.",
       set$question$measure$text), fields = list(total = exact_real(set$total)), call = call)
   }
 }
@@ -113,10 +121,13 @@ select_value <- function(expr, set, compare, call) {
 
 select_tier <- function(expr, set, call) {
   if (is.null(set$tier)) {
-    stop_expression("These standings have no tiers.", expr_text(expr), "Assign them first, with `assign_tiers()`.", call)
+    stop_expression("These standings have no tiers.", expr_text(expr),
+      "Assign them first, with `assign_tiers()`.", call)
   }
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
-  for (label in wanted) if (!label %in% levels(set$tier)) stop_unknown_value("in_tier", label, levels(set$tier), call)
+  for (label in wanted) {
+    if (!label %in% levels(set$tier)) stop_unknown_value("in_tier", label, levels(set$tier), call)
+  }
   set$tier %in% wanted
 }
 
@@ -127,8 +138,10 @@ select_items <- function(expr, set, call) {
   absent <- setdiff(wanted, labels)
   if (length(absent)) {
     close <- close_names(absent[1L], unique(labels))
-    stop_data("unknown_item", sprintf("There is no %s %s in these standings.", enumerate(names), quoted(absent[1L])),
-      i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")), fields = list(item = absent[1L]), call = call)
+    stop_data("unknown_item",
+      sprintf("There is no %s %s in these standings.", enumerate(names), quoted(absent[1L])),
+      i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
+      fields = list(item = absent[1L]), call = call)
   }
   (labels %in% wanted)[set$order]
 }
@@ -147,7 +160,8 @@ item_names <- function(set, at = NULL) {
 selection_values <- function(expr, n, call = NULL) {
   values <- lapply(as.list(expr)[-1L], plain_value, expr = expr, call = call)
   if (!is.null(n) && length(values) != n || !length(values)) {
-    stop_expression(sprintf("`%s` takes %s.", as.character(expr[[1L]]), if (is.null(n)) "one or more values" else count_word(n)), expr_text(expr),
+    stop_expression(sprintf("`%s` takes %s.", as.character(expr[[1L]]),
+      if (is.null(n)) "one or more values" else count_word(n)), expr_text(expr),
       call = call)
   }
   values
@@ -163,7 +177,8 @@ plain_value <- function(x, expr, call = NULL) {
     return(unlist(lapply(as.list(x)[-1L], plain_value, expr = expr, call = call)))
   }
   if (!is.atomic(x) || is.null(x) || anyNA(x)) {
-    stop_expression("A plain value is due here, such as 10 or \"33%\".", expr_text(expr), call = call)
+    stop_expression("A plain value is due here, such as 10 or \"33%\".", expr_text(expr),
+      call = call)
   }
   x
 }
@@ -201,7 +216,8 @@ reach_single <- function(set, part, boundary = "reach") {
 
 # How many places of each group: all, where the part is never reached.
 reach_limit <- function(set, part, within) {
-  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places, within)
+  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places,
+    within)
   if (within) count <- count - 1L
   count[is.na(count)] <- .Machine$integer.max
   replace(count, exact_signs_(set$total$value) <= 0L, NA)
@@ -212,10 +228,14 @@ reach_limit <- function(set, part, within) {
 condition_truth <- function(expr, columns, call = NULL) {
   kinds <- lapply(Filter(is.factor, columns), levels)
   columns <- lapply(columns, function(x) if (is.factor(x)) as.character(x) else x)
-  schema <- list(name = "the result", types = vapply(columns, column_type, ""), odd = list(), coverage = NULL)
+  schema <- list(name = "the result", types = vapply(columns, column_type, ""), odd = list(),
+    coverage = NULL)
   node <- compile_row(expr, schema, "selections", call)
-  if (node$type != "flag") stop_type(sprintf("A selection must be true or false of each item, not %s.", type_words[[node$type]]), expr_text(expr),
-    call = call)
+  if (node$type != "flag") {
+    stop_type(sprintf("A selection must be true or false of each item, not %s.",
+      type_words[[node$type]]), expr_text(expr),
+      call = call)
+  }
   check_kinds(node, kinds, call)
   node_values(node, columns)
 }
@@ -224,7 +244,9 @@ condition_truth <- function(expr, columns, call = NULL) {
 check_kinds <- function(node, kinds, call = NULL) {
   if (node$op == "text_test" && !is.null(kinds[[node$args[[1L]]$name]])) {
     name <- node$args[[1L]]$name
-    for (value in node$values) if (!value %in% kinds[[name]]) stop_unknown_value(name, value, kinds[[name]], call)
+    for (value in node$values) {
+      if (!value %in% kinds[[name]]) stop_unknown_value(name, value, kinds[[name]], call)
+    }
   }
   for (side in node$args) check_kinds(side, kinds, call)
 }

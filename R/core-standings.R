@@ -12,7 +12,8 @@ rank_tally <- function(tally, question, whole = NULL) {
   listed <- list_items(tally, question)
   tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, listed$valued)
   cell <- number_cells(tally$keys[names(c(question$within, question$over))], length(tally$rows))
-  measured <- lapply(question$measures, measure_of, parts = tally$parts, tally = tally, question = question)
+  measured <- lapply(question$measures, measure_of, parts = tally$parts, tally = tally,
+    question = question)
   bases <- share_bases(measured[[1L]], tally, cell, question)
 
   met <- having_met(tally, question)
@@ -30,10 +31,12 @@ rank_tally <- function(tally, question, whole = NULL) {
   order <- placed$order
   ranked <- standing_columns(tally, measured, placed, base_at(bases, order), question)
   list(
-    columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order), running = ranked$running,
-    base = ranked$base, counted = ranked$counted, cell = placed$cell, block = placed$block, total = cells$total,
-    totals = cells$table, overall = cells$overall, incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
-    below_having = sum(!met), unranked = sum(q$missing), tied = sum(placed$first != placed$last, na.rm = TRUE),
+    columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order),
+    running = ranked$running, base = ranked$base, counted = ranked$counted, cell = placed$cell,
+    block = placed$block, total = cells$total, totals = cells$table, overall = cells$overall,
+    incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
+    below_having = sum(!met), unranked = sum(q$missing),
+    tied = sum(placed$first != placed$last, na.rm = TRUE),
     left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
     arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
   )
@@ -82,7 +85,9 @@ add_items <- function(tally, question) {
   tally$rows <- c(tally$rows, numeric(length(new)))
   tally$parts <- lapply(tally$parts, function(part) {
     part$total <- c(part$total, rep(zero_exact, length(new)))
-    for (count in c("rows", "missing", "skipped")) if (!is.null(part[[count]])) part[[count]] <- c(part[[count]], numeric(length(new)))
+    for (count in c("rows", "missing", "skipped")) {
+      if (!is.null(part[[count]])) part[[count]] <- c(part[[count]], numeric(length(new)))
+    }
     part$listed <- code[at] %in% code[-seq_len(have)]
     part
   })
@@ -108,7 +113,8 @@ having_met <- function(tally, question) {
 having_truth <- function(node, parts) {
   if (node$op %in% c("&", "|", "!")) {
     sides <- lapply(node$args, having_truth, parts = parts)
-    return(switch(node$op, "&" = sides[[1L]] & sides[[2L]], "|" = sides[[1L]] | sides[[2L]], !sides[[1L]]))
+    return(switch(node$op, "&" = sides[[1L]] & sides[[2L]], "|" = sides[[1L]] | sides[[2L]],
+      !sides[[1L]]))
   }
   sides <- lapply(node$args, evaluate_measure, parts = parts)
   gap <- subtract_quantities(sides[[1L]], sides[[2L]], -1)
@@ -134,9 +140,12 @@ share_bases <- function(q, tally, cell, question) {
   )
   counted <- if (question$share_base == "positive") exact_signs_(part$value) > 0L else TRUE
   all <- all(counted)
-  base <- exact_sum_by_(if (all) part$value else part$value[counted], if (all) group else group[counted], max(0L, group))
+  base <- exact_sum_by_(if (all) part$value else part$value[counted],
+    if (all) group else group[counted], max(0L, group))
   # One base for all stays one.
-  list(value = part, base = new_exact(if (length(base) == 1L) base else base[group], part$places, part$lowest), counted = counted)
+  list(value = part,
+    base = new_exact(if (length(base) == 1L) base else base[group], part$places, part$lowest),
+    counted = counted)
 }
 
 # Shares are of sums; a rate divides all of them alike. Where exactness has ended
@@ -193,7 +202,8 @@ place_items <- function(q, cell, best, keys) {
   numbers <- order_numbers(q)
   ranked <- which(!q$missing)
   some <- length(ranked) < n
-  placed <- exact_order_(if (some) numbers[ranked] else numbers, if (some) cell[ranked] else cell, best == "highest")
+  placed <- exact_order_(if (some) numbers[ranked] else numbers, if (some) cell[ranked] else cell,
+    best == "highest")
   size <- tabulate(cell[ranked], max(0L, cell))
   placed$order <- settle_ties_(ranked[placed$order], placed$block, keys)
   if (some) placed <- append_unranked(placed, q, cell, keys, size)
@@ -211,22 +221,26 @@ append_unranked <- function(placed, q, cell, keys, size) {
   blocks <- c(placed$block, none)[at]
   # Each item without a value is a block of its own, so that blocks still grow.
   starts <- is.na(blocks) | !duplicated(blocks)
-  list(order = all[at], block = cumsum(starts), first = c(placed$first, none)[at], last = c(placed$last, none)[at])
+  list(order = all[at], block = cumsum(starts), first = c(placed$first, none)[at],
+    last = c(placed$last, none)[at])
 }
 
 # Columns ------------------------------------------------------------------
 
 standing_columns <- function(tally, measured, placed, bases, question) {
   order <- placed$order
-  keys <- function(nodes) Map(function(node, name) key_column(key_at(tally$keys[[name]], order), node), nodes, names(nodes))
+  keys <- function(nodes) {
+    Map(function(node, name) key_column(key_at(tally$keys[[name]], order), node), nodes,
+      names(nodes))
+  }
   measured <- lapply(measured, quantity_at, i = order)
   values <- lapply(measured, quantity_real)
   names <- vapply(question$measures, `[[`, "", "name")
   shares <- share_columns(bases, placed$cell, measured[[1L]])
   list(
     columns = c(
-      keys(question$within), keys(question$over), list(rank = ranks(placed, question$ties)), keys(question$by),
-      with_names(values[1L], names[1L]), shares$columns,
+      keys(question$within), keys(question$over), list(rank = ranks(placed, question$ties)),
+      keys(question$by), with_names(values[1L], names[1L]), shares$columns,
       list(percentile = percentiles(placed)), with_names(values[-1L], names[-1L])
     ),
     value = bases$value, running = shares$running, base = bases$base, counted = bases$counted
@@ -247,9 +261,12 @@ share_columns <- function(bases, cell, q) {
   running <- exact_running(value, cell)
   above <- exact_signs_(bases$base$value) > 0L
   share_of <- function(x) keep_where(above, exact_share(x, bases$base))
-  over_days <- function(x) if (is.null(q$den)) exact_real(x) else quantity_real(replace(q, "num", list(x$value)))
+  over_days <- function(x) {
+    if (is.null(q$den)) exact_real(x) else quantity_real(replace(q, "num", list(x$value)))
+  }
   list(running = running, columns = list(
-    share = keep_where(bases$counted, share_of(bases$value)), running = over_days(running), cum_share = share_of(running)
+    share = keep_where(bases$counted, share_of(bases$value)), running = over_days(running),
+    cum_share = share_of(running)
   ))
 }
 
@@ -281,7 +298,9 @@ section_set <- function(set, section, labels) {
   back <- order(at)
   first <- match(seq_along(labels), section)
   counts <- slot_counts(set, section, set$cell[first])
-  for (field in intersect(c("value", "running"), names(set))) set[[field]] <- exact_at(set[[field]], at)
+  for (field in intersect(c("value", "running"), names(set))) {
+    set[[field]] <- exact_at(set[[field]], at)
+  }
   if (length(set$base$value) > 1L) set$base <- exact_at(set$base, at)
   if (length(set$counted) > 1L) set$counted <- set$counted[at]
   set$quantity <- quantity_at(set$quantity, at)
@@ -310,7 +329,8 @@ cell_totals <- function(tally, cell, bases, question, whole = NULL) {
   first <- match(seq_len(groups), cell)
   keys <- c(question$within, question$over)
   table <- c(
-    Map(function(node, name) key_column(tally$keys[[name]][first], node), keys, names(keys)), list(items = tabulate(cell, groups))
+    Map(function(node, name) key_column(tally$keys[[name]][first], node), keys, names(keys)),
+    list(items = tabulate(cell, groups))
   )
   at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
   firsts <- list(keys = lapply(tally$keys, function(key) key[first]), rows = numeric(groups))

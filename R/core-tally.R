@@ -15,11 +15,16 @@
 tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   columns <- as_compared(source$columns, question)
   counted <- count_rows(columns, source$n, question, keys, FALSE, call)
-  values <- Map(function(values, node) if (node$op == "column") restore_key(values, columns[[node$name]]) else as.numeric(values), counted$keys, keys)
+  values <- Map(
+    function(values,
+      node) if (node$op == "column") restore_key(values,
+        columns[[node$name]]) else as.numeric(values), counted$keys, keys)
   parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
   tally <- list(
-    keys = with_names(values, names(keys)), rows = counted$rows, parts = with_names(parts, names(question$aggregates)),
-    counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure, first = counted$first, passed = counted$used)
+    keys = with_names(values, names(keys)), rows = counted$rows,
+    parts = with_names(parts, names(question$aggregates)),
+    counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure,
+      first = counted$first, passed = counted$used)
   )
   united <- unite_texts(tally, counted$odd)
   joined <- length(united$rows) < length(tally$rows)
@@ -50,7 +55,8 @@ tally_rows <- function(source, question, keys, call = NULL) {
   }
   parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
   values <- Map(one_text, counted$keys, counted$odd, names(keys))
-  list(keys = with_names(values, names(keys)), rows = counted$rows, parts = with_names(parts, names(question$aggregates)))
+  list(keys = with_names(values, names(keys)), rows = counted$rows,
+    parts = with_names(parts, names(question$aggregates)))
 }
 
 count_rows <- function(columns, n, question, keys, apart, call = NULL) {
@@ -61,7 +67,9 @@ count_rows <- function(columns, n, question, keys, apart, call = NULL) {
     sums = lapply(unname(question$aggregates), sum_spec, columns = columns),
     apart = apart, threads = eggcrate_threads()
   )
-  if (counted$status$code != 0L) stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
+  if (counted$status$code != 0L) {
+    stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
+  }
   counted
 }
 
@@ -69,7 +77,9 @@ count_rows <- function(columns, n, question, keys, apart, call = NULL) {
 as_compared <- function(columns, question) {
   trees <- c(lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "when"))
   names <- unlist(lapply(trees, compared_texts))
-  for (name in names) if (is.factor(columns[[name]])) columns[[name]] <- as.character(columns[[name]])
+  for (name in names) {
+    if (is.factor(columns[[name]])) columns[[name]] <- as.character(columns[[name]])
+  }
   columns
 }
 
@@ -77,7 +87,11 @@ compared_texts <- function(node) {
   if (is.null(node)) {
     return(character())
   }
-  if (node$op == "same_text") vapply(node$args, `[[`, "", "name") else unlist(lapply(node$args, compared_texts))
+  if (node$op == "same_text") {
+    vapply(node$args, `[[`, "", "name")
+  } else {
+    unlist(lapply(node$args, compared_texts))
+  }
 }
 
 # Attributes would only be in the kernel's way; a factor is its codes.
@@ -88,27 +102,36 @@ key_spec <- function(node, columns) {
     return(list(column = 0L, codes = 0L, program = lower(node, columns)))
   }
   column <- columns[[node$name]]
-  list(column = column_place(node$name, columns), codes = if (is.factor(column)) nlevels(column) else 0L, program = NULL)
+  list(column = column_place(node$name, columns),
+    codes = if (is.factor(column)) nlevels(column) else 0L, program = NULL)
 }
 
-kernel_measures <- c(sum = 0L, count = 0L, mean = 0L, min = 1L, max = 2L, median = 3L, distinct = 4L)
+kernel_measures <- c(sum = 0L, count = 0L, mean = 0L, min = 1L, max = 2L, median = 3L,
+  distinct = 4L)
 
 sum_spec <- function(aggregate, columns) {
   told_apart <- aggregate$op == "distinct"
   value <- aggregate$value %||% new_node("number", "number", value = 1)
   # For a distinct count the program says which texts are missing.
-  program <- if (!told_apart) value else if (value$type == "text") new_node("is_missing", "flag", list(value)) else new_node("number", "number",
-    value = 1)
+  program <- if (!told_apart) {
+    value
+  } else if (value$type == "text") {
+    new_node("is_missing", "flag", list(value))
+  } else {
+    new_node("number", "number", value = 1)
+  }
   list(
-    measure = kernel_measures[[aggregate$op]], value = lower(program, columns), of = if (told_apart) key_spec(value, columns),
+    measure = kernel_measures[[aggregate$op]], value = lower(program, columns),
+    of = if (told_apart) key_spec(value, columns),
     when = if (!is.null(aggregate$when)) lower(aggregate$when, columns)
   )
 }
 
 as_part <- function(aggregate, sum, rows) {
   list(
-    op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places, lowest = sum$lowest, rows = rows,
-    missing = sum$missing, skipped = sum$skipped, all_missing = sum$all_missing, first_missing = sum$first_missing
+    op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places,
+    lowest = sum$lowest, rows = rows, missing = sum$missing, skipped = sum$skipped,
+    all_missing = sum$all_missing, first_missing = sum$first_missing
   )
 }
 
@@ -148,7 +171,8 @@ eggcrate_threads <- function() {
 tally_without <- function(source, question, items, call = NULL) {
   if (length(items[[1L]])) {
     rest <- new_node("!", "flag", list(any_of_items(question, items)))
-    question$gates <- c(question$gates, list(list(node = rest, step = "filtered out", text = "the rest")))
+    question$gates <- c(question$gates,
+      list(list(node = rest, step = "filtered out", text = "the rest")))
   }
   tally_frame(source, question, group_keys(question), call)
 }
@@ -158,9 +182,12 @@ any_of_items <- function(question, items) {
   nodes <- question$keys[names(items)]
   if (length(nodes) == 1L && nodes[[1L]]$type == "text" && !anyNA(items[[1L]])) {
     known <- new_node("!", "flag", list(new_node("is_missing", "flag", nodes)))
-    return(new_node("&", "flag", list(known, new_node("text_test", "flag", unname(nodes), values = items[[1L]]))))
+    return(new_node("&", "flag",
+      list(known, new_node("text_test", "flag", unname(nodes), values = items[[1L]]))))
   }
-  join_nodes("|", lapply(seq_along(items[[1L]]), function(i) join_nodes("&", unname(Map(key_equals, nodes, lapply(items, `[[`, i))))))
+  join_nodes("|",
+    lapply(seq_along(items[[1L]]),
+      function(i) join_nodes("&", unname(Map(key_equals, nodes, lapply(items, `[[`, i))))))
 }
 
 # Groups of standings, or one of all rows.
@@ -175,7 +202,8 @@ join_nodes <- function(op, nodes) {
     return(nodes[[1L]])
   }
   half <- length(nodes) %/% 2L
-  new_node(op, "flag", list(join_nodes(op, nodes[seq_len(half)]), join_nodes(op, nodes[-seq_len(half)])))
+  new_node(op, "flag",
+    list(join_nodes(op, nodes[seq_len(half)]), join_nodes(op, nodes[-seq_len(half)])))
 }
 
 # Is a row of this key? Always yes or no.
@@ -214,7 +242,8 @@ as_key_text <- function(x, name) {
   wrong <- !is.na(x) & !validUTF8(x)
   if (any(wrong)) {
     stop_data("value", sprintf("`%s` has text that is not valid UTF-8.", name),
-      i = "Say in which encoding it is, for instance with `Encoding(x) <- \"latin1\"`.", fields = list(column = name))
+      i = "Say in which encoding it is, for instance with `Encoding(x) <- \"latin1\"`.",
+      fields = list(column = name))
   }
   x
 }
@@ -252,7 +281,9 @@ tally_at <- function(tally, i) {
   tally$rows <- tally$rows[i]
   per_item <- c("total", "rows", "missing", "skipped", "listed")
   tally$parts <- lapply(tally$parts, function(part) {
-    for (field in intersect(per_item, names(part))) if (!is.null(part[[field]])) part[[field]] <- part[[field]][i]
+    for (field in intersect(per_item, names(part))) {
+      if (!is.null(part[[field]])) part[[field]] <- part[[field]][i]
+    }
     part
   })
   tally

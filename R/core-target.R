@@ -22,16 +22,25 @@ target_periods <- function(question, incomplete, call = NULL) {
     return(list(numbers = numeric(), left_out = numeric()))
   }
   days <- seq(coverage$first, coverage$last)
-  alone <- Filter(function(part) identical(unique(where_columns(part)), date), where_parts(question))
-  for (part in alone) days <- days[which(node_values(part, with_names(list(structure(days, class = "Date")), date)))]
+  alone <- Filter(function(part) identical(unique(where_columns(part)), date),
+    where_parts(question))
+  for (part in alone) {
+    days <- days[which(node_values(part, with_names(list(structure(days, class = "Date")), date)))]
+  }
   numbers <- unique(period_number(days, node$period))
   whole <- complete_period(numbers, node$period, coverage)
-  if (incomplete || !any(whole)) list(numbers = numbers, left_out = numeric()) else list(numbers = numbers[whole], left_out = numbers[!whole])
+  if (incomplete || !any(whole)) {
+    list(numbers = numbers, left_out = numeric())
+  } else {
+    list(numbers = numbers[whole], left_out = numbers[!whole])
+  }
 }
 
 # The conditions of `where` that must all hold.
-where_parts <- function(question) unlist(lapply(Filter(function(gate) gate$step == "filtered out", question$gates),
-  function(gate) conjuncts(gate$node)), recursive = FALSE)
+where_parts <- function(question) {
+  unlist(lapply(Filter(function(gate) gate$step == "filtered out", question$gates),
+    function(gate) conjuncts(gate$node)), recursive = FALSE)
+}
 where_columns <- function(node) vapply(node_columns(node), `[[`, "", "name")
 
 # Rows of periods that are not complete are not compared.
@@ -41,10 +50,12 @@ without_incomplete <- function(question, periods) {
   }
   node <- question$over[[1L]]
   date <- node$args[[1L]]
-  span <- c(period_first(min(periods$numbers), node$period), period_last(max(periods$numbers), node$period))
+  span <- c(period_first(min(periods$numbers), node$period),
+    period_last(max(periods$numbers), node$period))
   names <- paste(period_label(sort(periods$left_out), node$period), collapse = ", ")
-  question$gates <- c(question$gates, list(list(node = days_node(span, date), step = "filtered out", fact = "rows of periods not complete",
-    text = names)))
+  question$gates <- c(question$gates,
+    list(list(node = days_node(span, date), step = "filtered out",
+    fact = "rows of periods not complete", text = names)))
   question
 }
 
@@ -58,36 +69,48 @@ without_incomplete <- function(question, periods) {
 #'   are `periods`) and `kept`.
 #' @noRd
 table_targets <- function(table, question, periods, call = NULL) {
-  for (name in names(question$by)) if (!name %in% names(table)) stop_unknown_column(name, names(table), "the table of targets", call)
+  for (name in names(question$by)) {
+    if (!name %in% names(table)) {
+      stop_unknown_column(name, names(table), "the table of targets", call)
+    }
+  }
   keys <- intersect(names(question$keys), names(table))
   value <- target_column(table, keys, call)
-  columns <- lapply(with_names(keys, keys), function(name) target_key(table[[name]], name, question$keys[[name]], call))
+  columns <- lapply(with_names(keys, keys),
+    function(name) target_key(table[[name]], name, question$keys[[name]], call))
   number <- as.numeric(table[[value]])
   check_targets_finite(number, value, call)
   known <- !is.na(number)
-  met <- Reduce(`&`, lapply(where_on(question, keys), function(part) node_values(part, columns) %in% TRUE), known)
+  met <- Reduce(`&`,
+    lapply(where_on(question, keys), function(part) node_values(part, columns) %in% TRUE), known)
   over <- names(question$over)
   inside <- if (length(over) && over %in% keys) columns[[over]] %in% periods$numbers else TRUE
   at <- which(met & inside)
-  other <- if (length(over)) period_label(sort(unique(columns[[over]][met & !inside])), question$over[[1L]]$period)
-  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]), read = length(number), blank = sum(!known),
-    filtered = sum(known & !met), outside = sum(met & !inside), kept = length(at), periods = other)
+  other <- if (length(over)) {
+    period_label(sort(unique(columns[[over]][met & !inside])), question$over[[1L]]$period)
+  }
+  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]),
+    read = length(number), blank = sum(!known), filtered = sum(known & !met),
+    outside = sum(met & !inside), kept = length(at), periods = other)
   check_constant(out$keys, number[at], question, call)
   out
 }
 
 # Conditions on columns that a table of targets has too.
 where_on <- function(question, keys) {
-  plain <- names(Filter(function(node) node$op == "column" && node$type == "text", question$keys[keys]))
-  Filter(function(part) length(where_columns(part)) && all(where_columns(part) %in% plain), where_parts(question))
+  plain <- names(Filter(function(node) node$op == "column" && node$type == "text",
+    question$keys[keys]))
+  Filter(function(part) length(where_columns(part)) && all(where_columns(part) %in% plain),
+    where_parts(question))
 }
 
 target_column <- function(table, keys, call = NULL) {
   rest <- setdiff(names(Filter(is.numeric, as.list(table))), keys)
   if ("target" %in% rest) rest <- "target"
   if (length(rest) != 1L) {
-    stop_eggcrate("call", "unknown_value", sprintf("The table of targets must have one column of numbers besides %s, not %d.", enumerate(tick(keys)),
-      length(rest)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("The table of targets must have one column of numbers besides %s, not %d.",
+      enumerate(tick(keys)), length(rest)),
       i = "Name it `target`, or leave the others away.", call = call)
   }
   rest
@@ -106,8 +129,11 @@ target_key <- function(x, name, node, call = NULL) {
   number <- vapply(text, parse_period, 0, period = node$period)
   bad <- text[is.na(number) & !is.na(text)]
   if (length(bad)) {
-    stop_data("value", sprintf("The table of targets has %s in `%s`, which is no %s.", quoted(bad[1L]), name, node$period$unit),
-      i = sprintf("Write it as \"%s\".", period_label(period_number(20543, node$period), node$period)),
+    stop_data("value",
+      sprintf("The table of targets has %s in `%s`, which is no %s.", quoted(bad[1L]), name,
+        node$period$unit),
+      i = sprintf("Write it as \"%s\".",
+        period_label(period_number(20543, node$period), node$period)),
       fields = list(column = name, value = bad[1L]), call = call)
   }
   unname(number[match(as.character(x), text)])
@@ -123,30 +149,41 @@ check_constant <- function(keys, number, question, call = NULL) {
   code <- match_rows(keys)
   first <- match(code, code)
   wrong <- which(number != number[first])
-  if (length(wrong)) stop_not_constant(lapply(keys, function(key) key[wrong[1L]]), number[c(first[wrong[1L]], wrong[1L])], question, call)
+  if (length(wrong)) {
+    stop_not_constant(lapply(keys, function(key) key[wrong[1L]]),
+      number[c(first[wrong[1L]], wrong[1L])], question, call)
+  }
 }
 
 stop_not_constant <- function(keys, values, question, call = NULL) {
   shown <- Map(key_column, keys, question$keys[names(keys)])
-  stop_data("value", sprintf("%s has more than one target: %s.", item_labels(shown, names(shown)), enumerate(number_text(values))),
-    i = "There must be one for each item and period.", fields = list(item = item_labels(shown, names(shown))), call = call)
+  stop_data("value",
+    sprintf("%s has more than one target: %s.", item_labels(shown, names(shown)),
+      enumerate(number_text(values))),
+    i = "There must be one for each item and period.",
+    fields = list(item = item_labels(shown, names(shown))), call = call)
 }
 
 #' Targets of a column: the second and third measure of the question are its least and
 #' its most value, which must be one.
 #' @noRd
 column_targets <- function(tally, question, call = NULL) {
-  ends <- lapply(question$measures[2:3], measure_of, parts = tally$parts, tally = tally, question = question)
+  ends <- lapply(question$measures[2:3], measure_of, parts = tally$parts, tally = tally,
+    question = question)
   some <- !ends[[1L]]$missing
   wrong <- which(some & quantity_against(ends[[1L]], ends[[2L]]) != 0)
   if (length(wrong)) {
     at <- wrong[1L]
-    stop_not_constant(lapply(tally$keys, function(key) key[at]), vapply(ends, function(q) quantity_real(quantity_at(q, at)), 0), question, call)
+    stop_not_constant(lapply(tally$keys, function(key) key[at]),
+      vapply(ends, function(q) quantity_real(quantity_at(q, at)), 0), question, call)
   }
   list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(ends[[1L]], some))
 }
 
-constant_targets <- function(tally, number) list(keys = tally$keys, value = quantity_at(number_quantity(number, 1L), rep(1L, length(tally$rows))))
+constant_targets <- function(tally, number) {
+  list(keys = tally$keys,
+    value = quantity_at(number_quantity(number, 1L), rep(1L, length(tally$rows))))
+}
 
 #' Targets of a period before: the same measure, without the conditions on the date, as
 #' of the period that it is a target for. Of a period that is not complete, the same days.
@@ -156,7 +193,11 @@ earlier_targets <- function(source, question, back, periods, call = NULL) {
   node <- question$over[[1L]]
   date <- node$args[[1L]]
   coverage <- question$coverage(date$name, call, may_be_none = TRUE)
-  before <- if (back == "previous") periods$numbers - 1 else vapply(periods$numbers, year_earlier, 0, period = node$period)
+  before <- if (back == "previous") {
+    periods$numbers - 1
+  } else {
+    vapply(periods$numbers, year_earlier, 0, period = node$period)
+  }
   earlier <- question
   earlier$gates <- earlier_gates(question, periods$numbers, before, node, coverage)
   earlier$measures <- question$measures[1L]
@@ -167,10 +208,14 @@ earlier_targets <- function(source, question, back, periods, call = NULL) {
   q <- measure_of(question$measure, tally$parts, tally, earlier)
   tally$keys[[names(question$over)]] <- periods$numbers[at[!is.na(at)]]
   some <- !q$missing
-  list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(q, some), rows = sum(tally$rows))
+  list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(q, some),
+    rows = sum(tally$rows))
 }
 
-year_earlier <- function(number, period) period_number(year_before(c(period_first(number, period), period_last(number, period)))[1L], period)
+year_earlier <- function(number, period) {
+  period_number(year_before(c(period_first(number, period), period_last(number, period)))[1L],
+    period)
+}
 
 # Conditions on other columns still hold; of a period whose successor is cut short, only
 # the same days count.
@@ -178,7 +223,8 @@ earlier_gates <- function(question, numbers, before, node, coverage) {
   date <- node$args[[1L]]
   kept <- lapply(question$gates, function(gate) {
     if (gate$step != "filtered out") return(gate)
-    parts <- Filter(function(part) !identical(unique(where_columns(part)), date$name), conjuncts(gate$node))
+    parts <- Filter(function(part) !identical(unique(where_columns(part)), date$name),
+      conjuncts(gate$node))
     if (length(parts)) replace(gate, "node", list(join_nodes("&", parts)))
   })
   last <- which(period_last(numbers, node$period) > coverage$last)
@@ -219,13 +265,16 @@ target_rows <- function(set, exceed_at, days_alike, prorate = FALSE) {
   target$missing <- is.na(at)
   days <- period_days(set)
   if (prorate && any(days$gone < days$all)) {
-    target <- divide_quantities(multiply_quantities(target, whole_quantity(days$gone)), whole_quantity(days$all))
+    target <- divide_quantities(multiply_quantities(target, whole_quantity(days$gone)),
+      whole_quantity(days$all))
   }
   above <- quantity_against(target, number_quantity(0, 1L)) > 0
   ratio <- divide_quantities(set$quantity, target)
   attainment <- keep_where(!is.na(above) & above, quantity_real(ratio))
-  list(target = target, gap = subtract_quantities(set$quantity, target, -1), attainment = attainment,
-    pace = attainment / if (days_alike || prorate) 1 else days$gone / days$all, number = target_status(set$quantity, target, above, exceed_at, set$question$best))
+  list(target = target, gap = subtract_quantities(set$quantity, target, -1),
+    attainment = attainment,
+    pace = attainment / if (days_alike || prorate) 1 else days$gone / days$all,
+    number = target_status(set$quantity, target, above, exceed_at, set$question$best))
 }
 
 # How many days each row's period has, and how many of them have gone by; missing without
@@ -239,14 +288,19 @@ period_days <- function(set) {
   period <- set$question$over[[1L]]$period
   first <- period_first(number, period)
   last <- period_last(number, period)
-  list(gone = pmax(0, pmin(last, set$question$today %||% NA_real_) - first + 1), all = last - first + 1)
+  list(gone = pmax(0, pmin(last, set$question$today %||% NA_real_) - first + 1),
+    all = last - first + 1)
 }
 
 target_status <- function(q, target, above, exceed_at, best) {
   turn <- if (best == "lowest") -1 else 1
   gap <- turn * quantity_against(q, target)
   factor <- number_quantity(exceed_at, length(gap))
-  far <- if (best == "lowest") -quantity_against(multiply_quantities(q, factor), target) else quantity_against(q, multiply_quantities(target, factor))
+  far <- if (best == "lowest") {
+    -quantity_against(multiply_quantities(q, factor), target)
+  } else {
+    quantity_against(q, multiply_quantities(target, factor))
+  }
   far <- ifelse(above, far, gap)
   number <- ifelse(gap < 0, 3L, ifelse(far > 0, 1L, 2L))
   number[target$missing] <- 4L
@@ -264,7 +318,8 @@ target_sums <- function(set, slot, n) {
   counted <- tabulate(slot[with], n)
   none <- rep(NA_real_, n)
   if (set$question$measure$kind != "additive") {
-    return(list(items = items, with = counted, value = none, target = none, gap = none, attainment = none))
+    return(list(items = items, with = counted, value = none, target = none, gap = none,
+      attainment = none))
   }
   # Where nobody has a target the measure is that of all.
   value <- sum_rows(q, !is.na(slot) & !q$missing & (with | counted[slot] == 0L), slot, n)
@@ -304,7 +359,11 @@ target_ends <- function(set) {
   turn <- if (set$question$best == "lowest") -1 else 1
   ends <- lapply(split(seq_along(set$cell), set$cell), function(rows) {
     a <- turn * set$targets$attainment[rows]
-    if (sum(!is.na(a)) < 2L || length(unique(a[!is.na(a)])) < 2L) integer() else rows[c(which.max(a), which.min(a))]
+    if (sum(!is.na(a)) < 2L || length(unique(a[!is.na(a)])) < 2L) {
+      integer()
+    } else {
+      rows[c(which.max(a), which.min(a))]
+    }
   })
   list(best = vapply(ends, function(e) e[1L], 0L), worst = vapply(ends, function(e) e[2L], 0L))
 }

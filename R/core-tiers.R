@@ -8,18 +8,26 @@
 #   boundary  "reach" or "within", for shares
 #   colours   by label, or NULL
 
-new_scheme <- function(kind, labels, bounds, of = NULL, boundary = NULL, colours = NULL, call = NULL) {
+new_scheme <- function(kind, labels, bounds, of = NULL, boundary = NULL, colours = NULL,
+  call = NULL) {
   check_labels(labels, call)
   check_tier_colours(colours, labels, call)
-  structure(list(kind = kind, labels = labels, bounds = bounds, of = of, boundary = boundary, colours = colours), class = "eggcrate_scheme")
+  structure(list(kind = kind, labels = labels, bounds = bounds, of = of, boundary = boundary,
+    colours = colours), class = "eggcrate_scheme")
 }
 
 check_labels <- function(labels, call = NULL) {
   twice <- unique(labels[duplicated(labels)])
-  if (length(twice)) stop_scheme(sprintf("The label %s stands for more than one tier.", quoted(twice[1L])), "Each tier needs a label of its own.",
-    call)
-  if (anyNA(labels) || any(!nzchar(labels))) stop_scheme("Each tier needs a label.", "Write `c(A = 10000, B = 5000)`.", call)
-  if ("(none)" %in% labels) stop_scheme("The label \"(none)\" is for items without a value.", call = call)
+  if (length(twice)) {
+    stop_scheme(sprintf("The label %s stands for more than one tier.", quoted(twice[1L])),
+      "Each tier needs a label of its own.", call)
+  }
+  if (anyNA(labels) || any(!nzchar(labels))) {
+    stop_scheme("Each tier needs a label.", "Write `c(A = 10000, B = 5000)`.", call)
+  }
+  if ("(none)" %in% labels) {
+    stop_scheme("The label \"(none)\" is for items without a value.", call = call)
+  }
 }
 
 check_tier_colours <- function(colours, labels, call = NULL) {
@@ -30,7 +38,9 @@ check_tier_colours <- function(colours, labels, call = NULL) {
   }
 }
 
-stop_scheme <- function(header, hint = NULL, call = NULL) stop_eggcrate("call", "scheme", header, i = hint, call = call)
+stop_scheme <- function(header, hint = NULL, call = NULL) {
+  stop_eggcrate("call", "scheme", header, i = hint, call = call)
+}
 
 # Numbers that fall (or grow) from tier to tier: else a tier would lie inside
 # another.
@@ -38,9 +48,10 @@ check_order <- function(x, labels, falling, call = NULL) {
   wrong <- which(if (falling) diff(x) >= 0 else diff(x) <= 0)
   if (length(wrong)) {
     at <- wrong[1L] + 0:1
-    stop_scheme(sprintf("Tier %s (%s) leaves nothing to tier %s (%s).", labels[at[1L]], number_text(x[at[1L]]), labels[at[2L]],
-      number_text(x[at[2L]])),
-      sprintf("Give the tiers best first, with bounds that %s.", if (falling) "fall" else "grow"), call)
+    stop_scheme(sprintf("Tier %s (%s) leaves nothing to tier %s (%s).", labels[at[1L]],
+      number_text(x[at[1L]]), labels[at[2L]], number_text(x[at[2L]])),
+      sprintf("Give the tiers best first, with bounds that %s.", if (falling) "fall" else "grow"),
+      call)
   }
 }
 
@@ -48,15 +59,20 @@ check_order <- function(x, labels, falling, call = NULL) {
 
 scheme_value <- function(bounds, rest, of, lowest, colours, call = NULL) {
   check_bounds(bounds, "numbers", call)
-  if (!is.numeric(bounds) || any(!is.finite(bounds))) stop_scheme("The bounds must be numbers, such as c(A = 10000, B = 5000).", call = call)
+  if (!is.numeric(bounds) || any(!is.finite(bounds))) {
+    stop_scheme("The bounds must be numbers, such as c(A = 10000, B = 5000).", call = call)
+  }
   # Falling bounds are lower ones; growing ones are upper ones, for best = "lowest".
-  if (length(bounds) > 1L) check_order(unname(bounds), names(bounds), bounds[1L] > bounds[length(bounds)], call)
+  if (length(bounds) > 1L) {
+    check_order(unname(bounds), names(bounds), bounds[1L] > bounds[length(bounds)], call)
+  }
   new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
 }
 
 scheme_share <- function(bounds, rest, of, boundary, colours, call = NULL) {
   check_choice(boundary, c("reach", "within"), "boundary", call)
-  new_scheme("share", c(names(bounds), rest), growing_parts(bounds, call), of, boundary, colours, call)
+  new_scheme("share", c(names(bounds), rest), growing_parts(bounds, call), of, boundary, colours,
+    call)
 }
 
 growing_parts <- function(bounds, call = NULL) {
@@ -64,8 +80,10 @@ growing_parts <- function(bounds, call = NULL) {
   parts <- lapply(bounds, read_part, arg = "a tier's part", call = call)
   values <- vapply(parts, `[[`, 0, "value")
   if (length(values) > 1L) check_order(unname(values), names(bounds), FALSE, call)
-  if (values[length(values)] == 1) stop_scheme("The last part is all there is, so that nothing is left for the rest.",
-    "Parts cumulate: c(A = \"80%\", B = \"95%\").", call)
+  if (values[length(values)] == 1) {
+    stop_scheme("The last part is all there is, so that nothing is left for the rest.",
+      "Parts cumulate: c(A = \"80%\", B = \"95%\").", call)
+  }
   unname(parts)
 }
 
@@ -75,34 +93,45 @@ scheme_percentile <- function(sizes, of, colours, call = NULL) {
   places <- max(vapply(parts, `[[`, 0, "places"))
   digits <- vapply(parts, function(p) p$digits * 10^(places - p$places), 0)
   if (sum(digits) != 10^places) {
-    stop_scheme(sprintf("The sizes add up to %s, not 100 %%.", paste0(number_text(sum(digits) * 100 / 10^places), " %")),
+    stop_scheme(sprintf("The sizes add up to %s, not 100 %%.",
+      paste0(number_text(sum(digits) * 100 / 10^places), " %")),
       "Sizes are parts of the items, from the top.", call)
   }
-  cumulated <- lapply(cumsum(digits), function(d) list(value = d / 10^places, digits = d, places = places,
+  cumulated <- lapply(cumsum(digits),
+    function(d) list(value = d / 10^places, digits = d, places = places,
     text = paste0(number_text(d * 100 / 10^places), " %")))
-  new_scheme("percentile", names(sizes), cumulated[-length(cumulated)], of, colours = colours, call = call)
+  new_scheme("percentile", names(sizes), cumulated[-length(cumulated)], of, colours = colours,
+    call = call)
 }
 
 scheme_rank <- function(bounds, rest, of, colours, call = NULL) {
   check_bounds(bounds, "ranks", call)
-  if (!is.numeric(bounds) || any(!is.finite(bounds) | bounds < 1 | bounds != floor(bounds))) stop_scheme("The bounds must be ranks, such as c(A = 10, B = 50).", call = call)
+  if (!is.numeric(bounds) || any(!is.finite(bounds) | bounds < 1 | bounds != floor(bounds))) {
+    stop_scheme("The bounds must be ranks, such as c(A = 10, B = 50).", call = call)
+  }
   check_order(unname(bounds), names(bounds), FALSE, call)
   new_scheme("rank", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
 }
 
 scheme_equal <- function(tiers, labels, of, colours, call = NULL) {
-  if (!is.numeric(tiers) || length(tiers) != 1L || is.na(tiers) || tiers < 2 || tiers != floor(tiers) || tiers > 100) {
-    stop_scheme(sprintf("`tiers` must be a whole number from 2 to 100, not %s.", describe(tiers)), call = call)
+  if (!is.numeric(tiers) || length(tiers) != 1L || is.na(tiers) || tiers < 2 ||
+    tiers != floor(tiers) || tiers > 100) {
+    stop_scheme(sprintf("`tiers` must be a whole number from 2 to 100, not %s.", describe(tiers)),
+      call = call)
   }
   labels <- as.character(labels %||% seq_len(tiers))
-  if (length(labels) != tiers) stop_scheme(sprintf("There are %d tiers and %d labels.", as.integer(tiers), length(labels)), call = call)
+  if (length(labels) != tiers) {
+    stop_scheme(sprintf("There are %d tiers and %d labels.", as.integer(tiers), length(labels)),
+      call = call)
+  }
   new_scheme("equal", labels, numeric(tiers - 1L), of, colours = colours, call = call)
 }
 
 check_bounds <- function(bounds, what, call = NULL) {
   if (!length(bounds) || is.null(names(bounds)) || any(!nzchar(names(bounds))) || anyNA(bounds)) {
     stop_scheme(sprintf("The tiers must be %s with labels, such as %s.", what,
-      switch(what, numbers = "c(A = 10000, B = 5000)", ranks = "c(A = 10, B = 50)", "c(A = \"80%\", B = \"95%\")")), call = call)
+      switch(what, numbers = "c(A = 10000, B = 5000)", ranks = "c(A = 10, B = 50)",
+        "c(A = \"80%\", B = \"95%\")")), call = call)
   }
 }
 
@@ -128,7 +157,8 @@ tier_rows <- function(set, scheme, call = NULL) {
 # The rows in the order of the measure to tier by: that of the ranks, or that of
 # another measure. `at` says which row of the standings each one is.
 tier_line <- function(set, scheme, call = NULL) {
-  own <- c(set[c("quantity", "cell", "block", "value", "running", "total", "question")], list(best = set$question$best))
+  own <- c(set[c("quantity", "cell", "block", "value", "running", "total", "question")],
+    list(best = set$question$best))
   if (is.null(scheme$of)) {
     return(own)
   }
@@ -140,7 +170,8 @@ tier_line <- function(set, scheme, call = NULL) {
   q <- quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question), set$order)
   keys <- lapply(set$tally$keys[names(set$question$by)], function(key) key[set$order])
   placed <- place_items(q, set$cell, "highest", keys)
-  line <- list(quantity = quantity_at(q, placed$order), cell = placed$cell, block = placed$block, at = placed$order, best = "highest",
+  line <- list(quantity = quantity_at(q, placed$order), cell = placed$cell, block = placed$block,
+    at = placed$order, best = "highest",
     question = replace(set$question, c("measures", "measure"), list(list(measure), measure)))
   if (measure$kind == "additive" && is_exact(q)) {
     line$value <- exact_at(new_exact(q$num, q$places, q$lowest), placed$order)
@@ -158,7 +189,9 @@ tier_numbers <- function(line, scheme, call = NULL) {
     share = share_tiers(line, scheme, at, call),
     percentile = place_tiers(at, lapply(scheme$bounds, items_in_part, n = size), line$cell),
     rank = place_tiers(at, lapply(scheme$bounds, rep, length(size)), line$cell),
-    equal = place_tiers(at, lapply(seq_along(scheme$bounds), equal_limit, size = size, tiers = length(scheme$labels)), line$cell)
+    equal = place_tiers(at,
+      lapply(seq_along(scheme$bounds), equal_limit, size = size, tiers = length(scheme$labels)),
+      line$cell)
   )
   if (any(line$quantity$missing)) tier[line$quantity$missing] <- NA
   tier
@@ -168,7 +201,9 @@ tier_numbers <- function(line, scheme, call = NULL) {
 # those last places, by group.
 place_tiers <- function(at, limits, cell) {
   tier <- rep(length(limits) + 1L, length(at$first))
-  for (i in rev(seq_along(limits))) tier[which(at$first <= if (length(limits[[i]]) == 1L) limits[[i]] else limits[[i]][cell])] <- i
+  for (i in rev(seq_along(limits))) {
+    tier[which(at$first <= if (length(limits[[i]]) == 1L) limits[[i]] else limits[[i]][cell])] <- i
+  }
   tier
 }
 
@@ -179,8 +214,10 @@ value_tiers <- function(line, scheme, call = NULL) {
   lowest <- line$best == "lowest"
   growing <- length(scheme$bounds) > 1L && scheme$bounds[1L] < scheme$bounds[2L]
   if (length(scheme$bounds) > 1L && growing != lowest) {
-    stop_scheme(sprintf("The bounds %s, but the %s value is best.", if (growing) "grow" else "fall", line$best),
-      if (lowest) "Give upper bounds, smallest first." else "Give lower bounds, largest first.", call)
+    stop_scheme(sprintf("The bounds %s, but the %s value is best.", if (growing) "grow" else "fall",
+      line$best),
+      if (lowest) "Give upper bounds, smallest first." else "Give lower bounds, largest first.",
+      call)
   }
   tier <- rep(length(scheme$labels), length(line$cell))
   for (i in rev(seq_along(scheme$bounds))) {
@@ -207,7 +244,9 @@ share_tiers <- function(line, scheme, at, call = NULL) {
 whole_block_limit <- function(line, count) {
   start <- match(seq_along(count), line$cell)
   last <- start + pmin(count, tabulate(line$cell, length(count))) - 1L
-  torn <- !is.na(last) & last >= start & line$block[pmin(last + 1L, length(line$block))] == line$block[pmax(last, 1L)] & last < length(line$block)
+  torn <- !is.na(last) & last >= start &
+    line$block[pmin(last + 1L, length(line$block))] == line$block[pmax(last, 1L)] &
+      last < length(line$block)
   ifelse(torn, match(line$block[pmax(last, 1L)], line$block) - start, count)
 }
 
@@ -227,10 +266,12 @@ tier_cuts <- function(line, tier, scheme) {
     percentile = percentile_cuts(line, scheme),
     {
       held <- !is.na(last) & seq_len(k) != k
-      replace(rep(NA_real_, groups * k), which(held), quantity_real(quantity_at(line$quantity, last[held])))
+      replace(rep(NA_real_, groups * k), which(held),
+        quantity_real(quantity_at(line$quantity, last[held])))
     }
   )
-  list(last = last, k = k, table = list(cell = rep(seq_len(groups), each = k), tier = rep(seq_len(k), groups), cut = cut))
+  list(last = last, k = k,
+    table = list(cell = rep(seq_len(groups), each = k), tier = rep(seq_len(k), groups), cut = cut))
 }
 
 # Quantiles of type 7 at one minus the cumulated sizes.
@@ -276,7 +317,11 @@ next_up <- function(last, k) {
 
 # sign * (cut-off of the slot - value), exact where both are.
 gap_to <- function(line, slot, cuts, scheme, sign) {
-  cut <- if (scheme$kind == "value") number_quantities(cuts$table$cut) else quantity_at(line$quantity, cuts$last)
+  cut <- if (scheme$kind == "value") {
+    number_quantities(cuts$table$cut)
+  } else {
+    quantity_at(line$quantity, cuts$last)
+  }
   q <- line$quantity
   if (is_decimal(q) && is.null(q$den) && is_decimal(cut) && cut$places <= q$places) {
     num <- exact_combine_(cut$num, 10^(q$places - cut$places), cut$num, 0)
@@ -320,8 +365,8 @@ tier_counts <- function(set) {
   counts <- slot_counts(set, slot, cell)
   c(
     lapply(set$totals[group_names(set$question)], function(key) key[cell]),
-    list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = counts$items), counts$values[1L],
-    counts[c("share_of_items", if (!is.null(set$value)) "share")]
+    list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = counts$items),
+    counts$values[1L], counts[c("share_of_items", if (!is.null(set$value)) "share")]
   )
 }
 
@@ -339,15 +384,21 @@ slot_counts <- function(set, slot, cell) {
   parts <- lapply(set$tally$parts, fold_part, group = by_item, n = n)
   firsts <- tally_at(set$tally, set$order[match(cell, set$cell)])
   value_of <- function(measure) {
-    value <- if (needs_rows(measure)) rep(NA_real_, n) else quantity_real(measure_of(measure, parts, firsts, set$question))
+    value <- if (needs_rows(measure)) {
+      rep(NA_real_, n)
+    } else {
+      quantity_real(measure_of(measure, parts, firsts, set$question))
+    }
     if (measure$kind == "additive") value[items == 0L] <- 0
     value
   }
-  out <- list(items = items, values = with_names(lapply(set$question$measures, value_of), measure_names(set$question)),
+  out <- list(items = items,
+    values = with_names(lapply(set$question$measures, value_of), measure_names(set$question)),
     share_of_items = items / tabulate(set$cell, length(set$totals$items))[cell])
   if (!is.null(set$value)) {
     sums <- exact_sum_by(set$value, slot, n)
-    out$share <- keep_where(exact_signs_(set$total$value)[cell] > 0L, exact_share(sums, exact_at(set$total, cell)))
+    out$share <- keep_where(exact_signs_(set$total$value)[cell] > 0L,
+      exact_share(sums, exact_at(set$total, cell)))
   }
   out
 }

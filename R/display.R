@@ -23,29 +23,37 @@
 #' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit = "thousand")
 #' standings(demo_orders(), of = sum(net_sales), by = category)
 #' options(eggcrate.display = before)
-display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", decimals = NULL, percent = NULL, language = "en") {
+display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", decimals = NULL,
+  percent = NULL, language = "en") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
-  if (!is.null(labels) && (!is.character(labels) || is.null(names(labels)) || any(!nzchar(names(labels))))) {
-    stop_eggcrate("call", "unknown_value", "`labels` must be names to show, such as c(net_sales = \"Net sales\").", call = call)
+  if (!is.null(labels) &&
+    (!is.character(labels) || is.null(names(labels)) || any(!nzchar(names(labels))))) {
+    stop_eggcrate("call", "unknown_value",
+      "`labels` must be names to show, such as c(net_sales = \"Net sales\").", call = call)
   }
-  if (!is.null(decimals) && (!is.numeric(decimals) || length(decimals) != 1L || !decimals %in% 0:6)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`decimals` must be a whole number from 0 to 6, not %s.", describe(decimals)), call = call)
+  if (!is.null(decimals) &&
+    (!is.numeric(decimals) || length(decimals) != 1L || !decimals %in% 0:6)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`decimals` must be a whole number from 0 to 6, not %s.", describe(decimals)),
+      call = call)
   }
   if (!is.null(percent) && (!is.character(percent) || anyNA(percent))) {
-    stop_eggcrate("call", "unknown_value", sprintf("`percent` must be names of measures, not %s.", describe(percent)), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`percent` must be names of measures, not %s.", describe(percent)), call = call)
   }
-  settings <- list(labels = labels, currency = currency, unit = unit, decimals = decimals, percent = percent, language = language)
+  settings <- list(labels = labels, currency = currency, unit = unit, decimals = decimals,
+    percent = percent, language = language)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 
 money_units <- c(one = 1, thousand = 1e3, million = 1e6)
 
 number_marks <- list(
-  en = c(",", "."), de = c(".", ","), es = c(".", ","), it = c(".", ","), nl = c(".", ","), fr = c("\u00a0", ","), sv = c("\u00a0", ","),
-  ch = c("'", ".")
+  en = c(",", "."), de = c(".", ","), es = c(".", ","), it = c(".", ","), nl = c(".", ","),
+  fr = c("\u00a0", ","), sv = c("\u00a0", ","), ch = c("'", ".")
 )
 
 display <- function(setting) getOption("eggcrate.display")[[setting]]

@@ -2,52 +2,81 @@
 # arguments both take. Help, the command line and a test read it.
 
 grammar_arguments <- list(
-  of = list(value = "MEASURE", help = "what to measure, such as 'sum(net_sales)'; a column alone means its sum"),
+  of = list(value = "MEASURE",
+    help = "what to measure, such as 'sum(net_sales)'; a column alone means its sum"),
   by = list(value = "COLUMN", help = "what to rank, such as customer or 'c(town, region)'"),
-  where = list(value = "CONDITION", help = "which rows to use, such as 'category != \"Rope\" & units > 0'"),
+  where = list(value = "CONDITION",
+    help = "which rows to use, such as 'category != \"Rope\" & units > 0'"),
   within = list(value = "COLUMN", help = "groups in each of which the ranking starts again"),
-  over = list(value = "PERIOD", help = "periods in each of which the ranking starts again, such as 'quarter(order_date)'"),
-  also = list(value = "MEASURE", help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated", repeated = TRUE),
+  over = list(value = "PERIOD",
+    help = "periods in each of which the ranking starts again, such as 'quarter(order_date)'"),
+  also = list(value = "MEASURE",
+    help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated",
+    repeated = TRUE),
   show = list(value = "COLUMN", help = "columns to show beside the item"),
-  having = list(value = "CONDITION", help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
+  having = list(value = "CONDITION",
+    help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
   share_of = list(value = "BASE", help = "what shares are of: group, period or all [group]"),
-  share_base = list(value = "ITEMS", help = "net, or positive for shares of the items above zero only [net]"),
-  all_items = list(value = "FILE", help = "a CSV file of items that must appear even without sales"),
+  share_base = list(value = "ITEMS",
+    help = "net, or positive for shares of the items above zero only [net]"),
+  all_items = list(value = "FILE",
+    help = "a CSV file of items that must appear even without sales"),
   as_of = list(value = "DATE", help = "the day that counts as today [the latest date in the data]"),
   best = list(value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
-  ties = list(value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
+  ties = list(value = "RULE",
+    help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
   reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
-  scheme = list(value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
-  compare_with = list(value = "CONDITION", help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
-  against = list(value = "MEASURE", help = "the second measure, such as 'margin = sum(profit) / sum(net_sales)'"),
-  split_of = list(value = "SPLIT", help = "where the first measure is split: median, mean, overall or a number [median; overall for ratios and means]"),
+  scheme = list(value = "SCHEME",
+    help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
+  compare_with = list(value = "CONDITION",
+    help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
+  against = list(value = "MEASURE",
+    help = "the second measure, such as 'margin = sum(profit) / sum(net_sales)'"),
+  split_of = list(value = "SPLIT",
+    help = "where the first measure is split: median, mean, overall or a number [median; overall for ratios and means]"),
   split_against = list(value = "SPLIT", help = "where the second measure is split [as above]"),
-  groups = list(value = "NAMES", help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
+  groups = list(value = "NAMES",
+    help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
   near = list(value = "PART", help = "how far from a split, as a part of it, is near it [5%]"),
-  from = list(value = "PERIOD", help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]"),
-  to = list(value = "PERIOD", help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
-  tolerance = list(value = "PART", help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
-  lost_after = list(value = "DAYS", help = "days without an order after which an item is lost [any absence]"),
-  target = list(value = "TARGET", help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
-  exceed_at = list(value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
+  from = list(value = "PERIOD",
+    help =
+      "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]"),
+  to = list(value = "PERIOD",
+    help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
+  tolerance = list(value = "PART",
+    help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
+  lost_after = list(value = "DAYS",
+    help = "days without an order after which an item is lost [any absence]"),
+  target = list(value = "TARGET",
+    help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
+  exceed_at = list(value = "NUMBER",
+    help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
   incomplete = list(help = "show periods that are not complete too"),
   prorate = list(help = "count the target of a period that is not over for the days gone by only"),
-  across = list(value = "COLUMN", help = "what makes the columns, such as 'month(order_date)' or category"),
+  across = list(value = "COLUMN",
+    help = "what makes the columns, such as 'month(order_date)' or category"),
   shade = list(value = "RULE", help = "what the shade of a cell goes by: rank or value [rank]"),
   along = list(value = "SIDE", help = "what a cell is compared with: all, rows or columns [all]"),
-  floor = list(value = "NUMBER", help = "with --shade value: the value of the palest shade [the least]"),
-  ceiling = list(value = "NUMBER", help = "with --shade value: the value of the darkest shade [the greatest]"),
-  centre = list(value = "NUMBER", help = "with --shade value: the value without a shade, with two colours on either side"),
-  orders = list(value = "COLUMN", help = "the column of order numbers; lines of one order stay together"),
+  floor = list(value = "NUMBER",
+    help = "with --shade value: the value of the palest shade [the least]"),
+  ceiling = list(value = "NUMBER",
+    help = "with --shade value: the value of the darkest shade [the greatest]"),
+  centre = list(value = "NUMBER",
+    help = "with --shade value: the value without a shade, with two colours on either side"),
+  orders = list(value = "COLUMN",
+    help = "the column of order numbers; lines of one order stay together"),
   times = list(value = "NUMBER", help = "how many times to draw [1000]"),
   level = list(value = "PART", help = "the part of the draws within an interval [90%]"),
-  seed = list(value = "NUMBER", help = "where the draws begin; the same seed gives the same ranks [1]"),
+  seed = list(value = "NUMBER",
+    help = "where the draws begin; the same seed gives the same ranks [1]"),
   top = list(value = "NUMBER", help = "how many items count as the top [10]"),
   item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
-  only = list(value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
+  only = list(value = "SELECTION",
+    help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
   others = list(help = "with --only, one more row for all others in csv and json"),
-  at_cut = list(value = "RULE", help = "what becomes of a tie that a cut goes through: keep, drop or split [keep]")
+  at_cut = list(value = "RULE",
+    help = "what becomes of a tie that a cut goes through: keep, drop or split [keep]")
 )
 
 words <- c("of", "by", "where", "within", "over", "also", "show", "having")
@@ -58,36 +87,42 @@ rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 grammar_commands <- list(
   standings = list(
     summary = "rank items, with share, running total, cumulative share and percentile",
-    arguments = c(words, rules, selecting), tables = c("items", "totals", "thresholds", "tiles", "receipt"),
+    arguments = c(words, rules, selecting),
+    tables = c("items", "totals", "thresholds", "tiles", "receipt"),
     example = "standings orders.csv --of 'sum(net_sales)' --by customer"
   ),
   pareto = list(
     summary = "the few that make most: which items reach 80 % of the total",
-    arguments = c(words, rules, "reach", selecting), tables = c("items", "totals", "thresholds", "receipt"),
+    arguments = c(words, rules, "reach", selecting),
+    tables = c("items", "totals", "thresholds", "receipt"),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
   ),
   tiers = list(
     summary = "sort items into tiers, with what each lacks for the next",
-    arguments = c(words, rules, "scheme", "compare_with", selecting), tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
+    arguments = c(words, rules, "scheme", "compare_with", selecting),
+    tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
     example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
   ),
   quadrants = list(
     summary = "sort items into four groups by two measures, such as sales and margin",
-    arguments = c(words, rules, splitting, selecting), tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
+    arguments = c(words, rules, splitting, selecting),
+    tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
     example = "quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) / sum(net_sales)' --by customer --chart quadrants.png"
   )
 )
 
 grammar_commands$changes <- list(
   summary = "compare two periods: who is new, up, down or lost, and the bridge between the totals",
-  arguments = c("of", "by", "over", "where", "within", "show", "from", "to", "tolerance", "lost_after", "best", "ties", "as_of", selecting),
+  arguments = c("of", "by", "over", "where", "within", "show", "from", "to", "tolerance",
+    "lost_after", "best", "ties", "as_of", selecting),
   tables = c("items", "totals", "classes", "bridge", "receipt"),
   example = "changes orders.csv --of 'sum(net_sales)' --by customer --over 'month(order_date)' --chart changes.png"
 )
 
 grammar_commands$targets <- list(
   summary = "actual against target: gap, attainment, pace, and who missed, met or exceeded",
-  arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete", "prorate", "best", "ties", "as_of", selecting),
+  arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete",
+    "prorate", "best", "ties", "as_of", selecting),
   tables = c("items", "totals", "statuses", "receipt"),
   example = "targets orders.csv --of 'sum(net_sales)' --by region --over 'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'"
 )
@@ -95,30 +130,38 @@ grammar_commands$targets <- list(
 grammar_commands$extremes <- list(
   summary = "the best and the worst of each group and period, with their shares",
   arguments = c(words, rules), tables = c("items", "totals", "receipt"),
-  example = "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
+  example =
+    "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
 )
 
 grammar_commands$grid <- list(
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
-  arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling", "centre", "best", "as_of"),
+  arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling",
+    "centre", "best", "as_of"),
   tables = c("items", "totals", "receipt"),
-  help = list(by = "what makes the rows, such as region", target = "with --shade value: the value of the middle shade [half way]",
+  help = list(by = "what makes the rows, such as region",
+    target = "with --shade value: the value of the middle shade [half way]",
     best = "highest or lowest: which values are darkest [highest]"),
   example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
 )
 
 grammar_commands$movement <- list(
   summary = "rank and tier of each item in each period: who rose, fell, came and went",
-  arguments = c("of", "by", "over", "where", "scheme", "from", "to", "best", "ties", "as_of"), tables = c("items", "totals", "transitions", "receipt"),
-  help = list(over = "the periods to follow, such as 'quarter(order_date)'", from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
-    to = "the later of two periods [the last complete one]", scheme = "how to cut the tiers of each period [tiers_equal(4)]"),
+  arguments = c("of", "by", "over", "where", "scheme", "from", "to", "best", "ties", "as_of"),
+  tables = c("items", "totals", "transitions", "receipt"),
+  help = list(over = "the periods to follow, such as 'quarter(order_date)'",
+    from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
+    to = "the later of two periods [the last complete one]",
+    scheme = "how to cut the tiers of each period [tiers_equal(4)]"),
   example = "movement orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png"
 )
 
 grammar_commands$concentration <- list(
-  summary = "how much of the total rests on few items: Gini, Herfindahl, how many make 50, 80 and 95 %",
+  summary =
+    "how much of the total rests on few items: Gini, Herfindahl, how many make 50, 80 and 95 %",
   arguments = c(words, rules, "compare_with"), tables = c("items", "receipt"),
-  help = list(compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
+  help = list(
+    compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
   example = "concentration orders.csv --of 'sum(net_sales)' --by customer --within region"
 )
 
@@ -132,8 +175,10 @@ grammar_commands$findings <- list(
 
 grammar_commands$firmness <- list(
   summary = "how sure each rank is, by drawing whole orders anew many times",
-  arguments = c(words, rules, "orders", "times", "level", "seed", selecting), tables = c("items", "totals", "receipt"),
-  example = "firmness orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart firmness.png"
+  arguments = c(words, rules, "orders", "times", "level", "seed", selecting),
+  tables = c("items", "totals", "receipt"),
+  example =
+    "firmness orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart firmness.png"
 )
 
 grammar_commands$why <- list(
@@ -144,7 +189,9 @@ grammar_commands$why <- list(
 
 # Commands that ask no question.
 other_commands <- list(
-  check = list(summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names", example = "check orders.csv"),
+  check = list(
+    summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names",
+    example = "check orders.csv"),
   demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER")
 )
 
@@ -153,27 +200,45 @@ charting <- names(Filter(function(command) !is.null(command$tables), grammar_com
 
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
-  ranks = list(help = "draw the ranks of a few items as lines instead of tiers", commands = "movement"),
-  figures = list(value = "WHEN", help = "yes or no: whether to show the figures in the grid [where they fit]", commands = "grid"),
+  ranks = list(help = "draw the ranks of a few items as lines instead of tiers",
+    commands = "movement"),
+  figures = list(value = "WHEN",
+    help = "yes or no: whether to show the figures in the grid [where they fit]",
+    commands = "grid"),
   all = list(help = "print all items, not only the first ten"),
-  format = list(value = "FORM", help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
-  table = list(value = "NAME", help = "which table to print or write as csv: %s [items]", commands = charting),
+  format = list(value = "FORM",
+    help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
+  table = list(value = "NAME", help = "which table to print or write as csv: %s [items]",
+    commands = charting),
   out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
-  chart = list(value = "FILE", help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file", commands = charting),
-  layout = list(value = "FILE", help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
+  chart = list(value = "FILE",
+    help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file",
+    commands = charting),
+  layout = list(value = "FILE",
+    help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
     commands = c("standings", "tiers")),
-  size = list(value = "MEASURE", help = "name of a further measure that sets the size of the points in the chart", commands = "quadrants"),
+  size = list(value = "MEASURE",
+    help = "name of a further measure that sets the size of the points in the chart",
+    commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
-  label = list(value = "NAME=TEXT", help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated", repeated = TRUE),
+  label = list(value = "NAME=TEXT",
+    help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated",
+    repeated = TRUE),
   currency = list(value = "SIGN", help = "a sign for amounts of money"),
   unit = list(value = "UNIT", help = "one, thousand or million: what amounts are counted in [one]"),
   decimals = list(value = "N", help = "decimals of amounts [2, or 1 in thousands and millions]"),
-  percent = list(value = "NAME", help = "a measure that reads as a percentage, such as margin; may be repeated", repeated = TRUE),
-  language = list(value = "CODE", help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
+  percent = list(value = "NAME",
+    help = "a measure that reads as a percentage, such as margin; may be repeated",
+    repeated = TRUE),
+  language = list(value = "CODE",
+    help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
-  separator = list(value = "CHARACTER", help = "separator of the file's fields [the commonest in its header]"),
-  decimal = list(value = "MARK", help = "decimal mark of amounts, . or , where the file does not decide it"),
-  dates = list(value = "ORDER", help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
+  separator = list(value = "CHARACTER",
+    help = "separator of the file's fields [the commonest in its header]"),
+  decimal = list(value = "MARK",
+    help = "decimal mark of amounts, . or , where the file does not decide it"),
+  dates = list(value = "ORDER",
+    help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
   help = list(help = "show this help")
 )

@@ -1,8 +1,10 @@
 # Changes as a table: the classes at the top, then the greatest losses and gains.
 
 class_signs <- function() {
-  plain <- c(new = "+", returned = "<", up = "^", level = "=", down = "v", lost = "x", "(none)" = "?")
-  fancy <- c(new = "\u271a", returned = "\u21a9", up = "\u25b2", level = "=", down = "\u25bc", lost = "\u2716", "(none)" = "?")
+  plain <- c(new = "+", returned = "<", up = "^", level = "=", down = "v", lost = "x",
+    "(none)" = "?")
+  fancy <- c(new = "\u271a", returned = "\u21a9", up = "\u25b2", level = "=", down = "\u25bc",
+    lost = "\u2716", "(none)" = "?")
   if (symbol("plain", "fancy") == "plain") plain else fancy
 }
 
@@ -15,7 +17,9 @@ answer_setup.eggcrate_changes <- function(x, n, width) {
   setup$title <- change_finding(set)
   setup$lines <- c(period_notes(set), standings_lines(set))
   setup$block <- class_block(setup)
-  setup$notes <- if (!is.null(set$changes$tolerance)) sprintf("Level: within %s of %s.", set$changes$tolerance$text, set$question$spans$names[1L])
+  setup$notes <- if (!is.null(set$changes$tolerance)) {
+    sprintf("Level: within %s of %s.", set$changes$tolerance$text, set$question$spans$names[1L])
+  }
   setup
 }
 
@@ -60,12 +64,16 @@ item_lines <- function(x, set, shown, columns, rest, totals) {
   groups <- seq_along(set$totals$items)
   none <- rep(NA, length(some) + length(groups))
   rows <- list(
-    row = c(at[shown], none), cell = c(cell[shown], some, groups), kind = rep(1:3, c(length(shown), length(some), length(groups))),
-    name = c(item_names(set, set$order[at[shown]]), sprintf("all others (%s)", format_count(rest$items[some])),
+    row = c(at[shown], none), cell = c(cell[shown], some, groups),
+    kind = rep(1:3, c(length(shown), length(some), length(groups))),
+    name = c(item_names(set, set$order[at[shown]]),
+      sprintf("all others (%s)", format_count(rest$items[some])),
       sprintf("total (%s)", format_count(set$totals$items))),
-    mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), none), source = c(shown, none)
+    mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), none),
+    source = c(shown, none)
   )
-  rows[columns] <- lapply(columns, function(name) c(.subset2(x, name)[shown], rest[[name]][some] %||% rep(NA, length(some)),
+  rows[columns] <- lapply(columns,
+    function(name) c(.subset2(x, name)[shown], rest[[name]][some] %||% rep(NA, length(some)),
     totals[[name]] %||% rep(NA, length(groups))))
   order <- order(rows$cell, c(shown, gap, rep(Inf, length(groups))), rows$kind)
   lapply(rows, function(column) column[order])
@@ -88,9 +96,11 @@ change_cells <- function(setup, x) {
   class <- of_item("class")
   cells <- list(
     name = cell(setup_name_title(setup), rows$name, "left"),
-    value = cell(measure_title(set, "change"), ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
+    value = cell(measure_title(set, "change"),
+      ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
     percent = cell("percent", signed(percent_formatter())(rows$percent)),
-    class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)), "left"),
+    class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)),
+      "left"),
     from = cell(names[[1L]], number(rows$from)), to = cell(names[[2L]], number(rows$to)),
     place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)),
     moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
@@ -98,13 +108,21 @@ change_cells <- function(setup, x) {
   last <- list(last = cell("last order", of_item("last_order"), "left"))
   # Of lost ones only this is of interest.
   gone <- rows$kind > 1L | class == "lost"
-  cells <- if (all(gone)) c(cells[c("name", "value", "class")], last, cells["from"]) else c(cells, last)
-  for (name in names(set$question$show)) cells[[name]] <- cell(shown_name(name), of_item(name), "left")
+  cells <- if (all(gone)) {
+    c(cells[c("name", "value", "class")], last, cells["from"])
+  } else {
+    c(cells, last)
+  }
+  for (name in names(set$question$show)) {
+    cells[[name]] <- cell(shown_name(name), of_item(name), "left")
+  }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
 
-change_title <- function(set) sprintf("change of %s", measure_title(set, shown_name(set$question$measured$name)))
+change_title <- function(set) {
+  sprintf("change of %s", measure_title(set, shown_name(set$question$measured$name)))
+}
 
 class_block <- function(setup) {
   set <- setup$set

@@ -14,10 +14,12 @@ print.eggcrate_check <- function(x, width = getOption("width"), ...) {
 format.eggcrate_check <- function(x, width = getOption("width"), ...) {
   found <- x$findings
   c(
-    bold(sprintf("%s: %s, %s", x$name, count_of(x$rows, "row"), count_of(nrow(x$columns), "column"))), "",
+    bold(sprintf("%s: %s, %s", x$name, count_of(x$rows, "row"),
+      count_of(nrow(x$columns), "column"))), "",
     text_table(x$columns, c(values = "count", blank = "count", different = "count"), width), "",
     if (NROW(found)) {
-      c(bold("What is odd, or was converted"), text_table(found, c(n = "count", row = "count"), width))
+      c(bold("What is odd, or was converted"),
+        text_table(found, c(n = "count", row = "count"), width))
     } else {
       "Nothing odd was found."
     }
@@ -27,10 +29,15 @@ format.eggcrate_check <- function(x, width = getOption("width"), ...) {
 text_table <- function(table, formats, width) {
   cells <- Map(function(column, name) {
     number <- is.numeric(column) || identical(unname(formats[name]), "figure")
-    text <- if (identical(unname(formats[name]), "count")) format_count(column) else as.character(column)
+    text <- if (identical(unname(formats[name]), "count")) {
+      format_count(column)
+    } else {
+      as.character(column)
+    }
     text[is.na(column)] <- ""
     align(c(name, cut_text(text, 44L)), if (number) "right" else "left")
   }, table, names(table))
-  lines <- strtrim(trimws(do.call(paste, c(unname(cells), list(sep = "  "))), "right"), max(40L, width))
+  lines <- strtrim(trimws(do.call(paste, c(unname(cells), list(sep = "  "))), "right"),
+    max(40L, width))
   c(muted(lines[1L]), lines[-1L])
 }

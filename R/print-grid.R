@@ -1,11 +1,18 @@
 # The grid in letters: figures on their shade, or shades alone where figures do not fit.
 
 # Signs of rising shades, where there are no colours.
-shade_signs <- function() symbol(c(" ", ".", ":", "+", "#"), c(" ", "\u2591", "\u2592", "\u2593", "\u2588"))
+shade_signs <- function() {
+  symbol(c(" ", ".", ":", "+", "#"), c(" ", "\u2591", "\u2592", "\u2593", "\u2588"))
+}
 
 grid_lines <- function(set, n, figures, width) {
-  head <- c(bold(fold(grid_finding(set), width)), if (!is.null(set$question$where)) muted(fold(paste0("where ", set$question$where), width)), "")
-  foot <- function(notes) muted(unlist(lapply(c(notes, sprintf("%s.", rows_sentence(set$receipt)), reading_notes(set)), fold, width = width)))
+  head <- c(bold(fold(grid_finding(set), width)),
+    if (!is.null(set$question$where)) muted(fold(paste0("where ", set$question$where), width)), "")
+  foot <- function(notes) {
+    muted(
+      unlist(lapply(c(notes, sprintf("%s.", rows_sentence(set$receipt)), reading_notes(set)), fold,
+        width = width)))
+  }
   if (!length(set$cell)) {
     return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
   }
@@ -23,7 +30,8 @@ grid_layout <- function(set, n, figures, width) {
   number <- grid_number(set)
   names <- align(cut_text(grid$labels$rows[rows], 24L), "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
-  room <- max(40L, width) - nchar(names[1L], "width") - if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
+  room <- max(40L, width) - nchar(names[1L], "width") -
+    if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
   text <- number(table$value)
   labels <- cut_text(column_labels(set), 14L)
   wide <- max(nchar(text, "width") + 2L, nchar(labels, "width"))
@@ -33,9 +41,10 @@ grid_layout <- function(set, n, figures, width) {
   if (is.null(figures)) figures <- !calendar || fits >= k || room %/% 2L < k
   end <- if (calendar) utils::tail else utils::head
   columns <- end(seq_len(k), max(1L, if (figures) fits else room %/% 2L))
-  list(table = table, rows = rows, columns = columns, k = k, names = names, text = text, totals = totals, figures = figures,
-    wide = if (figures) wide else 2L,
-    labels = labels[columns], bottom = if (all(is.na(grid$totals$columns))) NULL else number(grid$totals$columns[columns]),
+  list(table = table, rows = rows, columns = columns, k = k, names = names, text = text,
+    totals = totals, figures = figures, wide = if (figures) wide else 2L,
+    labels = labels[columns],
+    bottom = if (all(is.na(grid$totals$columns))) NULL else number(grid$totals$columns[columns]),
     all = number(grid_total(set)))
 }
 
@@ -61,22 +70,37 @@ unit_words <- function(set) {
   if (unit > 1) sprintf("Figures in %ss.", names(money_units)[match(unit, money_units)])
 }
 
-grid_total <- function(set) if (is.null(set$value) || !is.null(set$question$measure$per_day)) NA_real_ else exact_real(exact_sum_by(set$value,
-  rep(1L, length(set$cell)), 1L))
+grid_total <- function(set) {
+  if (is.null(set$value) || !is.null(set$question$measure$per_day)) {
+    NA_real_
+  } else {
+    exact_real(exact_sum_by(set$value, rep(1L, length(set$cell)), 1L))
+  }
+}
 
 paint_grid <- function(layout, set) {
   grid <- set$grid
   body <- vapply(layout$rows, function(row) {
     at <- (row - 1L) * layout$k + layout$columns
-    paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)), layout$table$shade[at], layout$wide, !is.null(grid$asked$centre)),
+    paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)),
+      layout$table$shade[at], layout$wide, !is.null(grid$asked$centre)),
       collapse = if (layout$figures) " " else "")
   }, "")
-  right <- function(x) if (is.null(layout$totals)) "" else paste0("  ", align(x, "right", max(nchar(c("total", layout$totals, layout$all), "width"))))
+  right <- function(x) {
+    if (is.null(layout$totals)) {
+      ""
+    } else {
+      paste0("  ", align(x, "right", max(nchar(c("total", layout$totals, layout$all), "width"))))
+    }
+  }
   pad <- strrep(" ", nchar(layout$names[1L], "width") + 1L)
   lines <- paste0(layout$names, " ", body, right(layout$totals))
   # Totals have no shade.
-  bottom <- if (!is.null(layout$bottom) && layout$figures) bold(trimws(paste0(align("total", "left", nchar(pad)),
-    paste(align(layout$bottom, "right", layout$wide), collapse = " "), right(layout$all)), "right"))
+  bottom <- if (!is.null(layout$bottom) && layout$figures) {
+    bold(trimws(paste0(align("total", "left", nchar(pad)),
+      paste(align(layout$bottom, "right", layout$wide), collapse = " "), right(layout$all)),
+      "right"))
+  }
   c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines, bottom)
 }
 
@@ -125,7 +149,8 @@ shaded <- function(text, shade, wide, signed) {
 # Where a terminal has 256 colours the nearest ones to ours would be of all hues: greys
 # fall evenly instead, and the other side of a centre has reds of its own.
 terminal_reds <- c(255L, 224L, 217L, 174L, 131L, 88L)
-terminal_colours <- c("88" = "#870000", "131" = "#AF5F5F", "174" = "#D78787", "217" = "#FFAFAF", "224" = "#FFD7D7")
+terminal_colours <- c("88" = "#870000", "131" = "#AF5F5F", "174" = "#D78787", "217" = "#FFAFAF",
+  "224" = "#FFD7D7")
 
 on_shade <- function(text, shade, signed, exact) {
   shade[is.na(shade)] <- 0
@@ -137,8 +162,10 @@ on_shade <- function(text, shade, signed, exact) {
   grey <- 255L - as.integer(round(pmax(shade, 0) * 19))
   number <- ifelse(shade < 0, terminal_reds[1L + round(-pmin(shade, 0) * 5)], grey)
   level <- 8 + (pmax(number, 232L) - 232L) * 10
-  colour <- ifelse(number >= 232, grDevices::rgb(level, level, level, maxColorValue = 255), terminal_colours[as.character(number)])
-  sprintf("\033[48;5;%d;38;5;%dm%s\033[0m", number, ifelse(legible_on(colour) == "#000000", 16L, 231L), text)
+  colour <- ifelse(number >= 232, grDevices::rgb(level, level, level, maxColorValue = 255),
+    terminal_colours[as.character(number)])
+  sprintf("\033[48;5;%d;38;5;%dm%s\033[0m", number,
+    ifelse(legible_on(colour) == "#000000", 16L, 231L), text)
 }
 
 grid_notes <- function(set, layout) {
@@ -146,24 +173,34 @@ grid_notes <- function(set, layout) {
   hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
   c(
     shade_words(set), if (layout$figures || !is.null(layout$totals)) unit_words(set),
-    if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L]))),
-    if (hidden[2L] > 0L) sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L]))),
-    if (!colours_wanted()) sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
+    if (hidden[1L] > 0L) {
+      sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L])))
+    },
+    if (hidden[2L] > 0L) {
+      sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
+    },
+    if (!colours_wanted()) {
+      sprintf("Shades from low to high: %s.",
+        paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
+    }
   )
 }
 
 # What the shade means.
 shade_words <- function(set) {
   asked <- set$grid$asked
-  where <- c(all = "among all cells", rows = "within each row", columns = "within each column")[[asked$along]]
+  where <- c(all = "among all cells", rows = "within each row",
+    columns = "within each column")[[asked$along]]
   number <- measure_formatter(set)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
   lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
-  if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) && is.null(asked$ceiling)) {
+  if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) &&
+    is.null(asked$ceiling)) {
     ends <- range(quantity_real(set$quantity), na.rm = TRUE)
     lines <- c(sprintf("from %s to %s", number(ends[1L]), number(ends[2L])), lines)
   }
-  sprintf("Shade: by %s %s%s%s.", asked$shade, where, if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "",
+  sprintf("Shade: by %s %s%s%s.", asked$shade, where,
+    if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "",
     if (set$question$best == "lowest") ", the lowest darkest" else "")
 }
 
@@ -176,9 +213,11 @@ grid_finding <- function(set) {
     return(question_text(set$question))
   }
   at <- c(which.max(value), which.min(value))
-  name <- sprintf("%s, %s", set$grid$labels$rows[set$grid$row[at]], set$grid$labels$columns[set$grid$column[at]])
+  name <- sprintf("%s, %s", set$grid$labels$rows[set$grid$row[at]],
+    set$grid$labels$columns[set$grid$column[at]])
   number <- measure_formatter(set)
-  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(set)), enumerate(plain_words_of(side_names(set, "rows"))),
+  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(set)),
+    enumerate(plain_words_of(side_names(set, "rows"))),
     enumerate(plain_words_of(side_names(set, "columns"))),
     name[1L], number(value[at[1L]]), name[2L], number(value[at[2L]]))
 }

@@ -16,7 +16,9 @@
 html_table <- function(x, n = NULL) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
-  if (!inherits(x, c("eggcrate_extremes", "eggcrate_concentration"))) check_standings(x, call = call)
+  if (!inherits(x, c("eggcrate_extremes", "eggcrate_concentration"))) {
+    check_standings(x, call = call)
+  }
   setup <- answer_setup(x, n, 1000L)
   tags <- htmltools::tags
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
@@ -28,10 +30,13 @@ html_table <- function(x, n = NULL) {
 html_lines <- function(x, n) {
   table <- html_table(x, n)
   set <- facts(x)
-  page <- htmltools::tags$html(lang = "en", htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
-    htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), htmltools::tags$title(question_text(set$question))),
+  page <- htmltools::tags$html(lang = "en",
+    htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
+    htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+    htmltools::tags$title(question_text(set$question))),
     htmltools::tags$body(table))
-  c("<!DOCTYPE html>", strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
+  c("<!DOCTYPE html>",
+    strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
 
 plain_letters <- function(lines) if (length(lines)) cli::ansi_strip(lines) else lines
@@ -46,10 +51,16 @@ html_rows <- function(setup) {
   lengths <- bar_lengths(rows)
   cells$bar <- NULL
   body <- lapply(seq_along(rows$cell), function(i) {
-    row <- tags$tr(class = row_class(rows, i), lapply(names(cells), function(name) html_cell(name, cells[[name]], i, lengths, setup)))
+    row <- tags$tr(class = row_class(rows, i),
+      lapply(names(cells), function(name) html_cell(name, cells[[name]], i, lengths, setup)))
     group <- setup$groups[rows$cell[i]]
     first <- nzchar(group) && (i == 1L || rows$cell[i - 1L] != rows$cell[i])
-    if (first) list(tags$tr(class = "group", tags$th(colspan = length(cells), scope = "rowgroup", group_line(setup, rows$cell[i]))), row) else row
+    if (first) {
+      list(tags$tr(class = "group",
+        tags$th(colspan = length(cells), scope = "rowgroup", group_line(setup, rows$cell[i]))), row)
+    } else {
+      row
+    }
   })
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
   tags$table(tags$thead(tags$tr(unname(heads))), tags$tbody(body))
@@ -57,14 +68,18 @@ html_rows <- function(setup) {
 
 html_cell <- function(name, cell, i, lengths, setup) {
   text <- cell$text[i]
-  chip <- if (name == "tier" && nzchar(text) && !is.null(setup$set$scheme)) sprintf("box-shadow:inset .7rem 0 %s",
-    tier_colours(setup$set$scheme)[[text]])
+  chip <- if (name == "tier" && nzchar(text) && !is.null(setup$set$scheme)) {
+    sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$set$scheme)[[text]])
+  }
   # The bar ends where the figure of the longest still has room beside it.
-  bar <- if (name == "value" && lengths[i] > 0) sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
-    palette_eggcrate[["shell"]], 55 * lengths[i])
+  bar <- if (name == "value" && lengths[i] > 0) {
+    sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
+      palette_eggcrate[["shell"]], 55 * lengths[i])
+  }
   barred <- if (name == "value" && any(lengths > 0)) "barred"
   second <- if (name %in% c("share", "cum_share")) "second"
-  htmltools::tags$td(class = paste(c(cell$side, name, barred, second), collapse = " "), style = c(chip, bar), text)
+  htmltools::tags$td(class = paste(c(cell$side, name, barred, second), collapse = " "),
+    style = c(chip, bar), text)
 }
 
 bar_lengths <- function(rows) {
@@ -77,7 +92,13 @@ bar_lengths <- function(rows) {
 }
 
 row_class <- function(rows, i) {
-  if (rows$kind[i] > 1L) c("others", "total")[rows$kind[i] - 1L] else if (isTRUE(rows$mark[i])) "marked" else if (isFALSE(rows$mark[i])) "passed"
+  if (rows$kind[i] > 1L) {
+    c("others", "total")[rows$kind[i] - 1L]
+  } else if (isTRUE(rows$mark[i])) {
+    "marked"
+  } else if (isFALSE(rows$mark[i])) {
+    "passed"
+  }
 }
 
 html_block <- function(setup) {
@@ -88,22 +109,26 @@ html_block <- function(setup) {
   cells <- setup$block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  body <- lapply(seq_along(cells[[1L]]$text), function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup),
+  body <- lapply(seq_along(cells[[1L]]$text),
+    function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup),
     names(cells), cells))))
-  tags$table(class = "groups", tags$caption(setup$block$caption), tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+  tags$table(class = "groups", tags$caption(setup$block$caption),
+    tags$thead(tags$tr(unname(heads))), tags$tbody(body))
 }
 
 html_style <- function() {
   ink <- palette_eggcrate[["ink"]]
   stone <- palette_eggcrate[["stone"]]
   paste0(
-    ".eggcrate{color:", ink, ";font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:1.5rem auto;padding:0 1rem}",
-    ".eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate p{margin:.1rem 0;color:", stone, "}.eggcrate .note{font-size:.85rem}",
+    ".eggcrate{color:", ink,
+    ";font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:1.5rem auto;padding:0 1rem}",
+    ".eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate p{margin:.1rem 0;color:", stone,
+    "}.eggcrate .note{font-size:.85rem}",
     ".eggcrate table{border-collapse:collapse;margin:1rem 0;font-variant-numeric:tabular-nums}.eggcrate caption{text-align:left;color:", stone, "}",
     ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
     ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
-    ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone, "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink,
-    "}",
+    ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
+    "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
     ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
     ".eggcrate td.tier{padding-left:1.3rem}"
   )

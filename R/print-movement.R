@@ -2,8 +2,11 @@
 # who fell, and the table of transitions.
 
 movement_lines <- function(set, n, width) {
-  head <- c(bold(fold(movement_finding(set), width)), if (!is.null(set$question$where)) muted(fold(paste0("where ", set$question$where), width)), "")
-  foot <- muted(unlist(lapply(c(sprintf("%s.", rows_sentence(set$receipt)), movement_notes(set)), fold, width = width)))
+  head <- c(bold(fold(movement_finding(set), width)),
+    if (!is.null(set$question$where)) muted(fold(paste0("where ", set$question$where), width)), "")
+  foot <- muted(
+    unlist(lapply(c(sprintf("%s.", rows_sentence(set$receipt)), movement_notes(set)), fold,
+      width = width)))
   if (!nrow(set$movement$row)) {
     return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot))
   }
@@ -13,7 +16,9 @@ movement_lines <- function(set, n, width) {
 }
 
 # The last two complete periods, where there are two.
-pair_or_none <- function(set) if (nrow(set$movement$row)) tryCatch(movement_pair(set), eggcrate_error_period = function(e) NULL)
+pair_or_none <- function(set) {
+  if (nrow(set$movement$row)) tryCatch(movement_pair(set), eggcrate_error_period = function(e) NULL)
+}
 
 # How many items each of the last periods has.
 present_words <- function(set, most = 8L) {
@@ -38,19 +43,27 @@ tier_lines <- function(set, n, width) {
   room <- (max(40L, width) - nchar(names[1L], "width") - 1L) %/% 2L
   shown <- utils::tail(seq_along(moved$labels), room)
   letters <- tier_letters(set)
-  cells <- vapply(shown, function(period) align(letters[as.character(movement_tiers(set, period)[rows])], "left", 2L), character(length(rows)))
-  lines <- trimws(paste(names, apply(matrix(cells, length(rows)), 1L, paste, collapse = "")), "right")
+  cells <- vapply(shown,
+    function(period) align(letters[as.character(movement_tiers(set, period)[rows])], "left", 2L),
+    character(length(rows)))
+  lines <- trimws(paste(names, apply(matrix(cells, length(rows)), 1L, paste, collapse = "")),
+    "right")
   pad <- strrep(" ", nchar(names[1L], "width") + 1L)
   hidden <- c(nrow(moved$row) - length(rows), length(moved$labels) - length(shown))
   c(muted(paste0(pad, trimws(spread_names(moved$labels[shown]), "right"))), lines,
-    muted(c(paste0(tier_legend(set, letters), "."), if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], item_noun(set$question))),
-      if (hidden[2L] > 0L) sprintf("%s before not shown.", count_of(hidden[2L], names(set$question$over))))))
+    muted(c(paste0(tier_legend(set, letters), "."),
+      if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], item_noun(set$question))),
+      if (hidden[2L] > 0L) {
+        sprintf("%s before not shown.", count_of(hidden[2L], names(set$question$over)))
+      })))
 }
 
 # "Tiers A, B, C; . absent"; where a letter is not the label, "1 top, 2 middle".
 tier_legend <- function(set, letters) {
   shown <- setdiff(names(letters), c(absent, if (!anyNA(set$tier_number)) "(none)"))
-  sprintf("Tiers %s; %s absent", paste(ifelse(letters[shown] == shown, shown, paste(letters[shown], shown)), collapse = ", "), letters[[absent]])
+  sprintf("Tiers %s; %s absent",
+    paste(ifelse(letters[shown] == shown, shown, paste(letters[shown], shown)), collapse = ", "),
+    letters[[absent]])
 }
 
 movement_names <- function(set, items) {
@@ -61,9 +74,11 @@ climb_lines <- function(set, pair, width) {
   climbs <- movement_climbs(set, pair, 3L)
   words <- function(side) {
     if (!length(side$item)) return("none")
-    paste(sprintf("%s (%s to %s)", movement_names(set, side$item), format_count(side$from), format_count(side$to)), collapse = ", ")
+    paste(sprintf("%s (%s to %s)", movement_names(set, side$item), format_count(side$from),
+      format_count(side$to)), collapse = ", ")
   }
-  lines <- sprintf(c("Climbers, %s to %s: %s.", "Fallers, %s to %s: %s."), set$movement$labels[pair[1L]], set$movement$labels[pair[2L]],
+  lines <- sprintf(c("Climbers, %s to %s: %s.", "Fallers, %s to %s: %s."),
+    set$movement$labels[pair[1L]], set$movement$labels[pair[2L]],
     c(words(climbs$climbers), words(climbs$fallers)))
   unlist(lapply(lines, fold, width = width))
 }
@@ -81,14 +96,18 @@ transition_lines <- function(set, pair) {
   counts <- transition_table(set, pair)
   labels <- set$movement$labels[pair]
   cells <- rbind(cbind(counts, total = rowSums(counts)), total = c(colSums(counts), sum(counts)))
-  columns <- lapply(seq_len(ncol(cells)), function(i) align(c(colnames(cells)[i], format_count(cells[, i])), "right"))
-  lines <- do.call(paste, c(list(align(c(sprintf("%s \\ %s", labels[1L], labels[2L]), rownames(cells)), "left")), columns, list(sep = "  ")))
+  columns <- lapply(seq_len(ncol(cells)),
+    function(i) align(c(colnames(cells)[i], format_count(cells[, i])), "right"))
+  lines <- do.call(paste,
+    c(list(align(c(sprintf("%s \\ %s", labels[1L], labels[2L]), rownames(cells)), "left")), columns,
+      list(sep = "  ")))
   c(muted(lines[1L]), lines[-1L])
 }
 
 movement_notes <- function(set) {
   open <- set$movement$labels[!set$movement$complete]
-  c(if (length(open)) sprintf("* Not complete, and in no transition: %s.", enumerate(open)), sprintf("%s.", capital(scheme_title(set$scheme))))
+  c(if (length(open)) sprintf("* Not complete, and in no transition: %s.", enumerate(open)),
+    sprintf("%s.", capital(scheme_title(set$scheme))))
 }
 
 #' "From 2025-Q4 to 2026-Q1 31 of 241 customers rose a tier or more, 22 fell, 50 came, 23
@@ -103,8 +122,11 @@ movement_finding <- function(set) {
   tiers <- set$scheme$labels
   both <- table$from %in% tiers & table$to %in% tiers
   count <- function(at) format_count(sum(table$items[at]))
-  sprintf("From %s to %s %s rose a tier or more, %s fell, %s came and %s went", set$movement$labels[pair[1L]], set$movement$labels[pair[2L]],
-    paste(count(both & as.integer(table$to) < as.integer(table$from)), "of", count_of(sum(table$items), item_noun(set$question))),
+  sprintf("From %s to %s %s rose a tier or more, %s fell, %s came and %s went",
+    set$movement$labels[pair[1L]], set$movement$labels[pair[2L]],
+    paste(count(both & as.integer(table$to) < as.integer(table$from)), "of",
+      count_of(sum(table$items), item_noun(set$question))),
     count(both & as.integer(table$to) > as.integer(table$from)),
-    count(table$from == absent & table$to != absent), count(table$from != absent & table$to == absent))
+    count(table$from == absent & table$to != absent),
+    count(table$from != absent & table$to == absent))
 }

@@ -6,9 +6,12 @@ answer_setup.eggcrate_quadrants <- function(x, n, width) {
   sections <- quadrant_sections(whole)
   set <- section_set(whole, sections$number, sections$labels)
   out <- order(order(sections$number))[standing_out(whole)] # where it stands in the sections
-  setup <- standings_setup(rebuild(x, unclass(as_plain(x)), set), n %||% if (length(whole$only)) Inf else 3, width, always = out)
+  setup <- standings_setup(rebuild(x, unclass(as_plain(x)), set),
+    n %||% if (length(whole$only)) Inf else 3, width, always = out)
   setup <- mark_standing_out(quadrant_parts(setup, length(whole$only) > 0L), out)
-  setup$extras$near <- list(text = ifelse(setup$rows$row %in% which(whole$quadrants$near[order(sections$number)]), "near a split", ""), side = "left")
+  setup$extras$near <- list(
+    text = ifelse(setup$rows$row %in% which(whole$quadrants$near[order(sections$number)]),
+      "near a split", ""), side = "left")
   setup$account <- whole
   setup$cells <- standings_cells(setup)
   setup$cells[c("bar", "cum_share")] <- NULL
@@ -46,7 +49,8 @@ quadrant_sections <- function(set) {
   some <- sort(unique(slot))
   groups <- group_labels(set)[(some - 1L) %/% 5L + 1L]
   names <- c(set$quadrants$labels, "(none)")[(some - 1L) %% 5L + 1L]
-  list(number = match(slot, some), labels = if (length(set$totals$items) > 1L) paste(groups, names, sep = ": ") else names)
+  list(number = match(slot, some),
+    labels = if (length(set$totals$items) > 1L) paste(groups, names, sep = ": ") else names)
 }
 
 quadrant_block <- function(setup, set) {
@@ -55,29 +59,41 @@ quadrant_block <- function(setup, set) {
   }
   table <- quadrant_counts(set)
   names <- measure_names(set$question)
-  both <- lapply(with_names(names[1:2], names[1:2]), function(name) c(table[[name]], set$totals[[name]]))
+  both <- lapply(with_names(names[1:2], names[1:2]),
+    function(name) c(table[[name]], set$totals[[name]]))
   items <- c(table$items, set$totals$items)
   cells <- list(
-    tier = cell("quadrant", c(as.character(table$quadrant), "total"), "left"), items = cell(plural(item_noun(set$question)), format_count(items)),
+    tier = cell("quadrant", c(as.character(table$quadrant), "total"), "left"),
+    items = cell(plural(item_noun(set$question)), format_count(items)),
     value = cell(measure_title(set, shown_name(names[1L])), setup$numbers(both[[1L]])),
     bar = cell("", bar_text(both[[1L]], seq_along(items) < length(items)), "left")
   )
-  if (!is.null(table$share)) cells$share <- cell("share", percent_formatter()(c(table$share, share_of_base(set, set$total$value))))
+  if (!is.null(table$share)) {
+    cells$share <- cell("share",
+      percent_formatter()(c(table$share, share_of_base(set, set$total$value))))
+  }
   cells$against <- cell(shown_name(names[2L]), against_formatter(set)(both[[2L]]))
   list(caption = "Quadrants", cells = cells)
 }
 
 near_note <- function(set) {
   near <- sum(set$quadrants$near)
-  if (near) sprintf("%s %s within %s of a split.", count_of(near, item_noun(set$question)), if (near == 1L) "is" else "are", set$quadrants$part$text)
+  if (near) {
+    sprintf("%s %s within %s of a split.", count_of(near, item_noun(set$question)),
+      if (near == 1L) "is" else "are", set$quadrants$part$text)
+  }
 }
 
 outside_note <- function(set) {
   names <- shown_name(measure_names(set$question)[1:2])
   unsplit <- vapply(set$quadrants$lines, anyNA, NA)
   c(
-    if (any(unsplit)) sprintf("%s has no split where it has no value %s.", names[unsplit], vapply(set$quadrants$asked[unsplit], as.character, "")),
-    sprintf("%s outside: without a value of %s%s.", count_of(sum(is.na(set$quadrants$number)), item_noun(set$question)), enumerate(names, "or"),
+    if (any(unsplit)) {
+      sprintf("%s has no split where it has no value %s.", names[unsplit],
+        vapply(set$quadrants$asked[unsplit], as.character, ""))
+    },
+    sprintf("%s outside: without a value of %s%s.",
+      count_of(sum(is.na(set$quadrants$number)), item_noun(set$question)), enumerate(names, "or"),
       if (any(unsplit)) ", or without a split" else "")
   )
 }

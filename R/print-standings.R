@@ -21,12 +21,15 @@ print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ..
 
 #' @rdname print.eggcrate_standings
 #' @export
-format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) format_answer(x, n, width)
+format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
+  format_answer(x, n, width)
+}
 
 format_answer <- function(x, n, width) {
   setup <- fit_setup(answer_setup(x, n, width))
   block <- block_lines(setup)
-  c(header_lines(setup), "", block, if (length(block)) "", standings_body(setup), "", standings_footer(setup))
+  c(header_lines(setup), "", block, if (length(block)) "", standings_body(setup), "",
+    standings_footer(setup))
 }
 
 # Setup --------------------------------------------------------------------
@@ -66,7 +69,8 @@ standings_setup <- function(x, n, width, always = integer()) {
   rows <- lapply(rows, function(column) column[order])
   list(
     set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set),
-    numbers = measure_formatter(set, missing = symbol("-", "\u2013")), marked = any(mark_columns %in% names(x)),
+    numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
+    marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
 }
@@ -79,12 +83,16 @@ standings_cells <- function(setup) {
   percent <- percent_formatter()
   cells <- list(
     rank = cell("rank", rows$rank), name = cell(setup_name_title(setup), rows$name, "left"),
-    value = cell(measure_title(setup$set, shown_name(setup$set$question$measure$name)), setup$numbers(rows$value)),
+    value = cell(measure_title(setup$set, shown_name(setup$set$question$measure$name)),
+      setup$numbers(rows$value)),
     bar = cell("", bar_text(rows$value, rows$kind == 1L), "left"),
-    share = cell("share", percent(rows$share)), cum_share = cell("cum. share", percent(rows$cum_share))
+    share = cell("share", percent(rows$share)),
+    cum_share = cell("cum. share", percent(rows$cum_share))
   )
   if (is.null(setup$set$value)) cells[c("bar", "share", "cum_share")] <- NULL
-  for (name in names(setup$extras)) cells[[name]] <- cell(shown_name(name), setup$extras[[name]]$text, setup$extras[[name]]$side)
+  for (name in names(setup$extras)) {
+    cells[[name]] <- cell(shown_name(name), setup$extras[[name]]$text, setup$extras[[name]]$side)
+  }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
@@ -122,10 +130,13 @@ marks_of <- function(x) {
 body_rows <- function(x, set, at, keep) {
   none <- rep(NA_real_, length(keep))
   list(
-    row = at[keep], cell = set$cell[at[keep]], kind = rep(1L, sum(keep)), rank = rank_text(x$rank[keep]),
-    name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]), names(set$question$by)),
+    row = at[keep], cell = set$cell[at[keep]], kind = rep(1L, sum(keep)),
+    rank = rank_text(x$rank[keep]),
+    name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]),
+      names(set$question$by)),
     value = x[[set$question$measure$name]][keep],
-    share = (.subset2(x, "share") %||% none)[keep], cum_share = (.subset2(x, "cum_share") %||% none)[keep],
+    share = (.subset2(x, "share") %||% none)[keep],
+    cum_share = (.subset2(x, "cum_share") %||% none)[keep],
     mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
   )
 }
@@ -139,17 +150,23 @@ extra_cells <- function(x, set, keep, rest) {
   shown <- c(names(set$question$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
   firm <- if (!is.null(set$firm)) {
-    with_names(list(list(format = as.character, values = rank_interval(x, keep), totals = NULL, side = "left")),
+    with_names(
+      list(list(format = as.character, values = rank_interval(x, keep), totals = NULL,
+        side = "left")),
       sprintf("ranks, %s", set$firm$level$text))
   }
   format <- function(name) plain_formatter(c(.subset2(x, name), set$totals[[name]]), name)
   c(
     firm, lapply(with_names(measures, measures), function(name) {
-      list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]], totals = set$totals[[name]], side = "right")
+      list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]],
+        totals = set$totals[[name]], side = "right")
     }),
-    lapply(with_names(shown, shown), function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL, side = "left")),
-    lapply(with_names(gaps, sub("_", " ", gaps)), function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep], totals = NULL,
-      side = "right"))
+    lapply(with_names(shown, shown),
+      function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL,
+        side = "left")),
+    lapply(with_names(gaps, sub("_", " ", gaps)),
+      function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep],
+      totals = NULL, side = "right"))
   )
 }
 
@@ -161,7 +178,11 @@ rank_interval <- function(x, keep) {
 
 # In units of the measure that the tiers are cut by.
 gap_formatter <- function(set) {
-  if (is.null(set$scheme$of)) measure_formatter(set) else plain_formatter(set$cuts$cut, set$scheme$of)
+  if (is.null(set$scheme$of)) {
+    measure_formatter(set)
+  } else {
+    plain_formatter(set$cuts$cut, set$scheme$of)
+  }
 }
 
 extra_texts <- function(cells, rows, n) {
@@ -177,20 +198,25 @@ extra_texts <- function(cells, rows, n) {
 
 rest_rows <- function(rest) {
   some <- rest$items > 0
-  summary_rows(which(some), 2L, sprintf("all others (%s)", format_count(rest$items[some])), rest$value[some], rest$share[some])
+  summary_rows(which(some), 2L, sprintf("all others (%s)", format_count(rest$items[some])),
+    rest$value[some], rest$share[some])
 }
 
 total_rows <- function(set) {
   groups <- seq_along(set$totals$items)
   value <- set$totals[[set$question$measure$name]]
-  share <- if (is.null(set$value)) rep(NA_real_, length(groups)) else share_of_base(set, set$total$value)
+  share <- if (is.null(set$value)) {
+    rep(NA_real_, length(groups))
+  } else {
+    share_of_base(set, set$total$value)
+  }
   summary_rows(groups, 3L, sprintf("total (%s)", format_count(set$totals$items)), value, share)
 }
 
 summary_rows <- function(cell, kind, name, value, share) {
   n <- length(cell)
-  list(row = rep(NA_integer_, n), cell = cell, kind = rep(kind, n), rank = rep("", n), name = name, value = value, share = share,
-    cum_share = rep(NA_real_, n), mark = rep(NA, n))
+  list(row = rep(NA_integer_, n), cell = cell, kind = rep(kind, n), rank = rep("", n), name = name,
+    value = value, share = share, cum_share = rep(NA_real_, n), mark = rep(NA, n))
 }
 
 rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
@@ -198,7 +224,13 @@ rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
 # Header, body, footer -----------------------------------------------------
 
 standings_title <- function(set) {
-  finding <- if (!is.null(set$highlight)) NULL else if (!is.null(set$reach) && length(set$total$value) == 1L) reach_finding(set) else if (one_tiered(set)) tier_finding(set)
+  finding <- if (!is.null(set$highlight)) {
+    NULL
+  } else if (!is.null(set$reach) && length(set$total$value) == 1L) {
+    reach_finding(set)
+  } else if (one_tiered(set)) {
+    tier_finding(set)
+  }
   finding %||% question_text(set$question)
 }
 
@@ -207,7 +239,9 @@ standings_lines <- function(set) {
     if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set)))
 }
 
-header_lines <- function(setup) c(bold(fold(setup$title, setup$width)), muted(unlist(lapply(setup$lines, fold, setup$width))))
+header_lines <- function(setup) {
+  c(bold(fold(setup$title, setup$width)), muted(unlist(lapply(setup$lines, fold, setup$width))))
+}
 
 standings_body <- function(setup) {
   if (!length(setup$rows$cell)) {
@@ -215,7 +249,9 @@ standings_body <- function(setup) {
   }
   cells <- setup$fitted
   # What is worked out from the measure stands back behind it.
-  for (second in intersect(c("bar", "share", "cum_share"), names(cells))) cells[[second]] <- muted(cells[[second]])
+  for (second in intersect(c("bar", "share", "cum_share"), names(cells))) {
+    cells[[second]] <- muted(cells[[second]])
+  }
   paint_lines(cells, setup$rows, setup)
 }
 
@@ -230,7 +266,8 @@ fit_setup <- function(setup) {
 }
 
 # Columns that nobody asked for by name.
-derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "last", "status", "effective", "value")
+derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "last", "status",
+  "effective", "value")
 
 # Columns that an answer is about.
 main_columns <- c("tier", "class", "attainment")
@@ -241,13 +278,21 @@ block_lines <- function(setup) {
     return(NULL)
   }
   texts <- lapply(setup$block$cells, function(cell) align(c(cell$title, cell$text), cell$side))
-  for (drop in c("bar", "cut")) if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > setup$width) texts[[drop]] <- NULL
+  for (drop in c("bar", "cut")) {
+    if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > setup$width) {
+      texts[[drop]] <- NULL
+    }
+  }
   lines <- trimws(do.call(paste, c(unname(texts), list(sep = "  "))), "right")
   c(muted(fold(paste0(setup$block$caption, ":"), setup$width)), muted(lines[1L]), lines[-1L])
 }
 
 # Tiers of one group: with several the table would bury the items.
-tier_block <- function(setup) if (one_tiered(setup$set)) list(caption = scheme_title(setup$set$scheme), cells = tier_cells(setup))
+tier_block <- function(setup) {
+  if (one_tiered(setup$set)) {
+    list(caption = scheme_title(setup$set$scheme), cells = tier_cells(setup))
+  }
+}
 
 tier_cells <- function(setup) {
   set <- setup$set
@@ -256,8 +301,10 @@ tier_cells <- function(setup) {
   number <- if (is.null(set$scheme$of)) setup$numbers else gap_formatter(set)
   cut <- cut_off_words(table, set, number)
   cells <- list(
-    tier = cell("tier", as.character(table$tier), "left"), cut = cell(if (is.null(set$scheme$of)) "cut-off" else shown_name(set$scheme$of), cut),
-    items = cell("items", format_count(table$items)), value = cell(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value))
+    tier = cell("tier", as.character(table$tier), "left"),
+    cut = cell(if (is.null(set$scheme$of)) "cut-off" else shown_name(set$scheme$of), cut),
+    items = cell("items", format_count(table$items)),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value))
   )
   if (!is.null(table$share)) {
     cells$bar <- cell("", bar_text(value, rep(TRUE, length(value))), "left")
@@ -268,19 +315,30 @@ tier_cells <- function(setup) {
 
 setup_name_title <- function(setup) enumerate(shown_name(names(setup$set$question$by)))
 
-reach_sign <- function(mark) ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
+reach_sign <- function(mark) {
+  ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
+}
 
 # The bars give way first, then names, the cumulative shares, what nobody asked for by name,
 # further columns from the right, and then the shares.
 fit_cells <- function(cells, width, least_name) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
-  if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) cells$bar <- NULL
-  needed <- function() sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L)
-  extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
+  if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) +
+    2L * (length(cells) - 1L) > width) {
+    cells$bar <- NULL
+  }
+  needed <- function() {
+    sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) +
+      2L * (length(cells) - 1L)
+  }
+  extras <- rev(setdiff(names(cells),
+    c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
   first <- intersect(extras, derived_columns)
   last <- intersect(extras, main_columns)
   extras <- c(first, setdiff(extras, c(first, last)), last)
-  for (drop in intersect(c("cum_share", extras, "share"), names(cells))) if (width - needed() < least_name) cells[[drop]] <- NULL
+  for (drop in intersect(c("cum_share", extras, "share"), names(cells))) {
+    if (width - needed() < least_name) cells[[drop]] <- NULL
+  }
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))
   cells$name <- align(cut_text(trimws(cells$name, "right"), room), "left", room)
@@ -299,7 +357,9 @@ paint_lines <- function(cells, rows, setup) {
   if (length(by_group) == 1L && !nzchar(setup$groups[1L])) {
     return(c(head, body))
   }
-  c(head, unlist(Map(function(label, lines) c("", bold(group_line(setup, label)), lines), seq_along(by_group), by_group)))
+  c(head,
+    unlist(Map(function(label, lines) c("", bold(group_line(setup, label)), lines),
+      seq_along(by_group), by_group)))
 }
 
 # The sign of the chosen ones is coloured and the rest muted: yellow letters would
@@ -316,14 +376,22 @@ group_line <- function(setup, group) {
   set <- setup$set
   label <- setup$groups[group]
   if (set$incomplete[group]) label <- paste(label, "(not complete)")
-  if (is.null(set$highlight) && !is.null(set$reach)) paste0(label, ": ", reach_finding(set, group)) else label
+  if (is.null(set$highlight) && !is.null(set$reach)) {
+    paste0(label, ": ", reach_finding(set, group))
+  } else {
+    label
+  }
 }
 
 standings_footer <- function(setup) {
   set <- setup$account
   arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
-  legend <- if (setup$marked && length(set$cell)) paste(reach_sign(TRUE), setup$legend %||% mark_words(set))
-  narrow <- if (length(setup$no_room)) sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
+  legend <- if (setup$marked && length(set$cell)) {
+    paste(reach_sign(TRUE), setup$legend %||% mark_words(set))
+  }
+  narrow <- if (length(setup$no_room)) {
+    sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
+  }
   account <- sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic)
   lines <- c(legend, narrow, account, setup$reading %||% reading_notes(set), setup$notes)
   muted(unlist(lapply(lines, fold, width = setup$width)))
@@ -350,9 +418,13 @@ cut_text <- function(x, width) {
   x
 }
 
-fold <- function(x, width) if (length(x)) strwrap(x, width = width + 1L, exdent = 2L) else character()
+fold <- function(x, width) {
+  if (length(x)) strwrap(x, width = width + 1L, exdent = 2L) else character()
+}
 
-symbol <- function(plain, fancy) if (l10n_info()[["UTF-8"]] && !isFALSE(getOption("cli.unicode"))) fancy else plain
+symbol <- function(plain, fancy) {
+  if (l10n_info()[["UTF-8"]] && !isFALSE(getOption("cli.unicode"))) fancy else plain
+}
 
 # Colours only where they are wanted: cli knows about terminals and NO_COLOR.
 styled <- function(style) {
@@ -374,5 +446,9 @@ colours_wanted <- function() {
   if (nzchar(Sys.getenv("NO_COLOR"))) {
     return(FALSE)
   }
-  if (isNamespaceLoaded("cli") || isatty(stdout()) || !is.null(getOption("cli.num_colors"))) cli::num_ansi_colors() > 1L else FALSE
+  if (isNamespaceLoaded("cli") || isatty(stdout()) || !is.null(getOption("cli.num_colors"))) {
+    cli::num_ansi_colors() > 1L
+  } else {
+    FALSE
+  }
 }

@@ -3,7 +3,8 @@
 
 status_signs <- function() {
   plain <- c(exceeded = "++", met = "+", missed = "x", "not yet" = "~", "no target" = "?")
-  fancy <- c(exceeded = "\u25b2", met = "\u2714", missed = "\u2716", "not yet" = "~", "no target" = "?")
+  fancy <- c(exceeded = "\u25b2", met = "\u2714", missed = "\u2716", "not yet" = "~",
+    "no target" = "?")
   if (symbol("plain", "fancy") == "plain") plain else fancy
 }
 
@@ -18,7 +19,8 @@ answer_setup.eggcrate_targets <- function(x, n, width) {
   setup <- lines_setup(x, set, target_lines(x, set, which(keep | left[cell] == 1L)), width)
   setup$cells <- target_cells(setup, x)
   setup$title <- target_finding(set)
-  setup$lines <- c(target_ends_words(set), standings_lines(set), sprintf("target: %s", set$targets$words))
+  setup$lines <- c(target_ends_words(set), standings_lines(set),
+    sprintf("target: %s", set$targets$words))
   setup$block <- status_block(setup)
   setup$notes <- target_notes(set)
   setup
@@ -38,7 +40,8 @@ target_lines <- function(x, set, shown) {
   for (sums in list(list(2L, rest, "all others"), list(3L, totals, "total"))) {
     partly <- lines$kind == sums[[1L]] & (sums[[2L]]$with < sums[[2L]]$items)[lines$cell]
     with <- sums[[2L]]$with[lines$cell[partly]]
-    lines$name[partly] <- sprintf("%s (%s)", ifelse(with > 0L, paste(sums[[3L]], "with a target"), paste(sums[[3L]], "without a target")),
+    lines$name[partly] <- sprintf("%s (%s)",
+      ifelse(with > 0L, paste(sums[[3L]], "with a target"), paste(sums[[3L]], "without a target")),
       format_count(ifelse(with > 0L, with, sums[[2L]]$items[lines$cell[partly]])))
   }
   lines
@@ -52,20 +55,29 @@ target_cells <- function(setup, x) {
   status <- line_texts(x, "status", rows)
   status <- shown_status(status, set$targets$open[rows$cell], set)
   cells <- list(
-    rank = cell("rank", line_texts(x, "rank", rows)), name = cell(setup_name_title(setup), rows$name, "left"),
+    rank = cell("rank", line_texts(x, "rank", rows)),
+    name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(set, shown_name(name)), number(rows[[name]])),
-    target = cell("target", number(rows$target)), gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
+    target = cell("target", number(rows$target)),
+    gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
     # The sign stands by the figure, where it is seen even without the word.
-    attainment = cell("attained", trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
+    attainment = cell("attained",
+      trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
     bar = cell("", target_bars(rows), "left"), status = cell("status", status, "left")
   )
-  if (any(set$targets$open) && !set$targets$prorated) cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
-  for (shown in names(set$question$show)) cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")
+  if (any(set$targets$open) && !set$targets$prorated) {
+    cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
+  }
+  for (shown in names(set$question$show)) {
+    cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")
+  }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
 
-status_sign <- function(status) ifelse(nzchar(status), align(status_signs(), "left")[match(status, names(status_signs()))], "")
+status_sign <- function(status) {
+  ifelse(nzchar(status), align(status_signs(), "left")[match(status, names(status_signs()))], "")
+}
 
 # A bar of the attainment, with a mark where the target is.
 target_bars <- function(rows, width = 10L) {
@@ -95,8 +107,10 @@ status_block <- function(setup) {
   list(caption = "Statuses", cells = list(
     tier = cell("status", paste(status_sign(status), status), "left"),
     items = cell(plural(item_noun(set$question)), format_count(table$items)),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)), number(table[[set$question$measure$name]])),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)),
+      number(table[[set$question$measure$name]])),
     target = cell("target", number(table$target)),
-    gap = cell("gap", signed(number)(table$gap)), attainment = cell("attained", percent_formatter()(table$attainment))
+    gap = cell("gap", signed(number)(table$gap)),
+    attainment = cell("attained", percent_formatter()(table$attainment))
   ))
 }

@@ -17,7 +17,8 @@ capture <- function(code, env) {
 # gives them; not all verbs take all words. `also` holds several measures at once; the command gives a list.
 called_words <- function(frame, caller, taken = words) {
   force(caller)
-  codes <- lapply(with_names(taken, taken), function(word) eval(call("substitute", as.name(word)), frame))
+  codes <- lapply(with_names(taken, taken),
+    function(word) eval(call("substitute", as.name(word)), frame))
   asked <- with_names(vector("list", length(words)), words)
   asked[taken] <- lapply(codes, capture, env = caller)
   asked["also"] <- list(if (!is.null(asked$also)) list(asked$also))
@@ -27,7 +28,8 @@ called_words <- function(frame, caller, taken = words) {
 called_rules <- function(frame) mget(rules, frame)
 
 default_rules <- function() {
-  list(best = "highest", ties = "min", share_of = "group", share_base = "net", all_items = NULL, as_of = NULL)
+  list(best = "highest", ties = "min", share_of = "group", share_base = "net", all_items = NULL,
+    as_of = NULL)
 }
 
 #' @param words List of the words as code or text; `also` is a list of measures.
@@ -41,11 +43,16 @@ read_question <- function(words, rules, call = NULL) {
   for (word in c("of", "by")) {
     if (is.null(exprs[[word]])) {
       stop_expression(sprintf("`%s` is missing.", word),
-        hint = if (word == "of") "Say what to measure, such as `of = sum(net_sales)`." else "Say what to rank, such as `by = customer`.",
+        hint = if (word == "of") {
+          "Say what to measure, such as `of = sum(net_sales)`."
+        } else {
+          "Say what to rank, such as `by = customer`."
+        },
         call = call)
     }
   }
-  also <- unlist(lapply(also, function(one) split_measures(read_expression(one, "also", call))), recursive = FALSE)
+  also <- unlist(lapply(also, function(one) split_measures(read_expression(one, "also", call))),
+    recursive = FALSE)
   check_choice(rules$best, c("highest", "lowest"), "best", call)
   check_choice(rules$ties, names(tie_rules), "ties", call)
   check_choice(rules$share_of, c("group", "period", "all"), "share_of", call)
@@ -54,7 +61,8 @@ read_question <- function(words, rules, call = NULL) {
   key_words <- c("by", "within", "show")
   plain <- function(exprs) unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr))))
   keys <- plain(lapply(exprs[intersect(key_words, names(exprs))], plain_keys))
-  measured <- plain(c(exprs[setdiff(names(exprs), key_words)], also, lapply(exprs[c("by", "within")], dated_keys)))
+  measured <- plain(c(exprs[setdiff(names(exprs), key_words)], also,
+    lapply(exprs[c("by", "within")], dated_keys)))
   list(exprs = exprs, also = also, rules = rules, needed = union(keys, measured),
     keys = setdiff(keys, measured))
 }
@@ -66,7 +74,8 @@ split_measures <- function(expr) {
   }
   parts <- as.list(expr)[-1L]
   names <- names(parts) %||% rep("", length(parts))
-  unname(Map(function(part, name) if (nzchar(name)) call("=", as.name(name), part) else part, parts, names))
+  unname(Map(function(part, name) if (nzchar(name)) call("=", as.name(name), part) else part, parts,
+    names))
 }
 
 # Keys that are columns, and keys made of a date, which must be read as one.
@@ -80,7 +89,8 @@ read_as_of <- function(x, call = NULL) {
   }
   day <- if (inherits(x, "Date")) x else parse_iso_date(as.character(x))
   if (length(day) != 1L || is.na(day)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`as_of` must be a date such as \"2026-03-31\", not %s.", describe(x)), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`as_of` must be a date such as \"2026-03-31\", not %s.", describe(x)), call = call)
   }
   as.numeric(day)
 }
@@ -99,10 +109,12 @@ compile_question <- function(read, source, call = NULL) {
   check_measure_names(measures, names(c(within, over, by)), call)
   where <- if (!is.null(exprs$where)) compile_condition(exprs$where, schema, "where", call)
   having <- if (!is.null(exprs$having)) compile_having(exprs$having, schema, call)
-  show <- compile_keys(exprs$show, schema, "show", taken = c(names(c(within, over, by)), vapply(measures, `[[`, "", "name")), call = call)
+  show <- compile_keys(exprs$show, schema, "show",
+    taken = c(names(c(within, over, by)), vapply(measures, `[[`, "", "name")), call = call)
   question <- list(
-    measures = measures, measure = measures[[1L]], by = by, within = within, over = over, show = show, keys = c(within, over, by),
-    where = if (!is.null(where)) where$text, having = having, aggregates = all_aggregates(measures, having), coverage = schema$coverage,
+    measures = measures, measure = measures[[1L]], by = by, within = within, over = over,
+    show = show, keys = c(within, over, by), where = if (!is.null(where)) where$text,
+    having = having, aggregates = all_aggregates(measures, having), coverage = schema$coverage,
     as_of = read$rules$as_of
   )
   question <- c(question, read$rules[c("best", "ties", "share_of", "share_base")])
@@ -118,7 +130,8 @@ compile_question <- function(read, source, call = NULL) {
 compile_over <- function(expr, schema, taken, call = NULL) {
   over <- compile_keys(expr, schema, "over", taken = taken, call = call)
   if (length(over) > 1L || length(over) == 1L && over[[1L]]$op != "period") {
-    stop_expression("`over` takes one period of a date.", expr_text(expr), "Write `quarter(order_date)`.", call)
+    stop_expression("`over` takes one period of a date.", expr_text(expr),
+      "Write `quarter(order_date)`.", call)
   }
   over
 }
@@ -127,24 +140,30 @@ check_measure_names <- function(measures, keys, call = NULL) {
   names <- vapply(measures, `[[`, "", "name")
   for (i in seq_along(names)) {
     if (names[i] %in% c(own_columns, keys, names[seq_len(i - 1L)])) {
-      stop_eggcrate("call", "name", sprintf("The measure's name `%s` is also a column of the result.", names[i]),
-        i = sprintf("Give it another: `c(total = %s)`.", measures[[i]]$text), fields = list(name = names[i]), call = call)
+      stop_eggcrate("call", "name",
+        sprintf("The measure's name `%s` is also a column of the result.", names[i]),
+        i = sprintf("Give it another: `c(total = %s)`.", measures[[i]]$text),
+        fields = list(name = names[i]), call = call)
     }
   }
 }
 
 all_aggregates <- function(measures, having) {
-  found <- c(unlist(lapply(measures, `[[`, "aggregates"), recursive = FALSE), having_aggregates(having))
+  found <- c(unlist(lapply(measures, `[[`, "aggregates"), recursive = FALSE),
+    having_aggregates(having))
   found[!duplicated(names(found))]
 }
 
 check_shares <- function(question, call = NULL) {
   measure <- question$measure
   if (question$share_of == "period" && !length(question$over)) {
-    stop_eggcrate("call", "unknown_value", "`share_of = \"period\"` needs periods: say `over`.", call = call)
+    stop_eggcrate("call", "unknown_value", "`share_of = \"period\"` needs periods: say `over`.",
+      call = call)
   }
   asked <- question$share_of != "group" || question$share_base != "net"
-  if (asked && measure$kind != "additive" && !measure$distinct) stop_not_additive(measure, "shares", call)
+  if (asked && measure$kind != "additive" && !measure$distinct) {
+    stop_not_additive(measure, "shares", call)
+  }
 }
 
 # Dates ---------------------------------------------------------------------
@@ -158,10 +177,15 @@ coverage_of <- function(source, as_of) {
       return(known[[name]])
     }
     bare <- unclass(source$columns[[name]])
-    days <- if (is.numeric(bare)) suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE))) else NA
+    days <- if (is.numeric(bare)) {
+      suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE)))
+    } else {
+      NA
+    }
     if (!all(is.finite(days))) {
       if (may_be_none) return(NULL)
-      stop_data("value", sprintf("`%s` has no date at all.", name), fields = list(column = name), call = call)
+      stop_data("value", sprintf("`%s` has no date at all.", name), fields = list(column = name),
+        call = call)
     }
     known[[name]] <<- list(first = floor(days[1L]), last = as_of %||% floor(days[2L]))
     known[[name]]
@@ -173,7 +197,11 @@ covered_text <- function(dates, question) {
   day <- function(x) format(structure(x, class = "Date"))
   spans <- vapply(dates, function(name) {
     coverage <- question$coverage(name, may_be_none = TRUE)
-    if (is.null(coverage)) NA_character_ else sprintf("%s %s to %s", name, day(coverage$first), day(coverage$last))
+    if (is.null(coverage)) {
+      NA_character_
+    } else {
+      sprintf("%s %s to %s", name, day(coverage$first), day(coverage$last))
+    }
   }, "")
   c(spans[!is.na(spans)], if (!is.null(question$as_of)) paste("as of", day(question$as_of)))
 }
@@ -181,8 +209,10 @@ covered_text <- function(dates, question) {
 # The date columns that a question counts periods of.
 date_nodes <- function(question, where) {
   rates <- vapply(question$measures, function(m) m$per_day %||% NA_character_, "")
-  from_keys <- unlist(lapply(c(question$over, question$by, question$within), function(node) if (node$op == "period") node_date(node)))
-  used <- c(from_keys, rates[!is.na(rates) & nzchar(rates)], if (!is.null(question$as_of)) where_dates(where))
+  from_keys <- unlist(lapply(c(question$over, question$by, question$within),
+    function(node) if (node$op == "period") node_date(node)))
+  used <- c(from_keys, rates[!is.na(rates) & nzchar(rates)],
+    if (!is.null(question$as_of)) where_dates(where))
   unique(used)
 }
 
@@ -202,18 +232,22 @@ question_gates <- function(question, where, dates, call = NULL) {
   date_column <- function(name) new_node("column", "date", text = name, name = name)
   late <- if (!is.null(question$as_of)) {
     lapply(dates, function(name) {
-      after <- new_node(">", "flag", list(date_column(name), new_node("number", "date", value = question$as_of)))
+      after <- new_node(">", "flag",
+        list(date_column(name), new_node("number", "date", value = question$as_of)))
       missing <- new_node("is_missing", "flag", list(date_column(name)))
-      list(node = new_node("|", "flag", list(missing, new_node("!", "flag", list(after)))), step = "left out",
+      list(node = new_node("|", "flag", list(missing, new_node("!", "flag", list(after)))),
+        step = "left out",
         text = sprintf("%s after %s", name, format(structure(question$as_of, class = "Date"))))
     })
   }
   undated <- lapply(question$over, function(node) {
     name <- node_date(node)
-    list(node = new_node("!", "flag", list(new_node("is_missing", "flag", list(date_column(name))))), step = "left out",
+    list(node = new_node("!", "flag",
+      list(new_node("is_missing", "flag", list(date_column(name))))), step = "left out",
       text = sprintf("no %s", name))
   })
-  c(late, if (!is.null(where)) list(list(node = where, step = "filtered out", text = where$text)), unname(undated))
+  c(late, if (!is.null(where)) list(list(node = where, step = "filtered out", text = where$text)),
+    unname(undated))
 }
 
 #' Days that rates are divided by: of each item's period, or of the whole coverage,
@@ -226,15 +260,20 @@ days_function <- function(question, where, call = NULL) {
     return(NULL)
   }
   period <- if (length(question$over)) question$over[[1L]]
-  date <- if (any(nzchar(rates))) rates[nzchar(rates)][1L] else if (!is.null(period)) node_date(period)
+  date <- if (any(nzchar(rates))) {
+    rates[nzchar(rates)][1L]
+  } else if (!is.null(period)) {
+    node_date(period)
+  }
   if (is.null(date)) {
     stop_expression("`per_day` must know which date to count days of.",
       hint = "Say `over`, or name the date: `per_day(sum(net_sales), order_date)`.", call = call)
   }
   # Rows without a date are in no period.
-  coverage <- question$coverage(date, call, may_be_none = !is.null(period)) %||% list(first = NA_real_, last = NA_real_)
-  days_of(narrowed(coverage, where, date), if (!is.null(period) && node_date(period) == date) period$period,
-    names(question$over))
+  coverage <- question$coverage(date, call, may_be_none = !is.null(period)) %||%
+    list(first = NA_real_, last = NA_real_)
+  days_of(narrowed(coverage, where, date),
+    if (!is.null(period) && node_date(period) == date) period$period, names(question$over))
 }
 
 # A result keeps this function, so it knows nothing of the data.
@@ -282,7 +321,8 @@ check_items <- function(items, by, call = NULL) {
     return(NULL)
   }
   if (!is.data.frame(items)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`all_items` must be a table of items, not %s.", describe(items)), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`all_items` must be a table of items, not %s.", describe(items)), call = call)
   }
   for (name in names(by)) {
     if (!name %in% names(items)) stop_unknown_column(name, names(items), "`all_items`", call)

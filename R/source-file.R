@@ -42,14 +42,16 @@
 #' orders <- read_sales(path)
 #' receipt(orders)
 #' standings(orders, of = sum(net_sales), by = customer)
-read_sales <- function(path, ..., columns = NULL, text = character(), encoding = "UTF-8", separator = NULL,
-                       decimal = NULL, dates = NULL, sheet = NULL) {
+read_sales <- function(path, ..., columns = NULL, text = character(), encoding = "UTF-8",
+                       separator = NULL, decimal = NULL, dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   if (!is.character(path) || length(path) != 1L || is.na(path)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`path` must be one path, not %s.", describe(path)), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`path` must be one path, not %s.", describe(path)), call = call)
   }
-  options <- list(encoding = encoding, separator = separator, decimal = decimal, dates = dates, sheet = sheet)
+  options <- list(encoding = encoding, separator = separator, decimal = decimal, dates = dates,
+    sheet = sheet)
   file <- open_file(path, options, call)
   on.exit(unlink(file$scratch))
   for (name in c(columns, text)) {
@@ -101,8 +103,11 @@ open_file <- function(path, options = list(), call = NULL) {
 }
 
 check_reading <- function(options, call = NULL) {
-  options$encoding <- check_choice(options$encoding %||% "UTF-8", c("UTF-8", "latin1"), "encoding", call)
-  if (!is.null(options$separator)) check_choice(options$separator, c(",", ";", "|", "\t"), "separator", call)
+  options$encoding <- check_choice(options$encoding %||% "UTF-8", c("UTF-8", "latin1"), "encoding",
+    call)
+  if (!is.null(options$separator)) {
+    check_choice(options$separator, c(",", ";", "|", "\t"), "separator", call)
+  }
   if (!is.null(options$decimal)) check_choice(options$decimal, c(".", ","), "decimal", call)
   if (!is.null(options$dates)) check_choice(options$dates, c("dmy", "mdy", "ymd"), "dates", call)
   options
@@ -110,9 +115,13 @@ check_reading <- function(options, call = NULL) {
 
 check_path <- function(path, call = NULL) {
   if (!file.exists(path)) stop_file_missing(path, call)
-  if (dir.exists(path)) stop_data("file", sprintf("'%s' is a folder, not a file.", path), fields = list(path = path), call = call)
+  if (dir.exists(path)) {
+    stop_data("file", sprintf("'%s' is a folder, not a file.", path), fields = list(path = path),
+      call = call)
+  }
   if (file.access(path, 4L) != 0L) {
-    stop_data("file", sprintf("The file '%s' may not be read.", path), fields = list(path = path), call = call)
+    stop_data("file", sprintf("The file '%s' may not be read.", path), fields = list(path = path),
+      call = call)
   }
 }
 
@@ -144,8 +153,8 @@ open_text <- function(path, options, call = NULL, keep = FALSE) {
   plain <- unpack(path, call)
   opened <- FALSE
   on.exit(if (!opened && plain != path) unlink(plain))
-  scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "", options$encoding == "UTF-8",
-    report_reading("Checking", path, file.size(plain)))
+  scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "",
+    options$encoding == "UTF-8", report_reading("Checking", path, file.size(plain)))
   if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
   file <- c(scan, options[setdiff(names(options), "separator")],
     list(path = plain, scratch = if (plain != path) plain, name = basename(path)))
@@ -173,20 +182,24 @@ long_file <- 64e6
 open_table <- function(path, options, read, call = NULL) {
   table <- tryCatch(read(path, options, call), error = function(e) {
     if (inherits(e, "eggcrate_error")) stop(e)
-    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e), fields = list(path = path), call = call)
+    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e),
+      fields = list(path = path), call = call)
   })
   columns <- unclass(as.data.frame(table))
   empty <- lapply(columns, function(x) is.na(x) | (is.character(x) & blank_texts_(as.character(x))))
   padded <- lapply(columns, padded_cells)
   row_of <- function(x) unname(vapply(x, function(cells) match(TRUE, cells, nomatch = -1L) + 1, 0))
   c(options, list(
-    header = header_names(names(table) %||% character(), "UTF-8"), rows = nrow(table), blank = unname(vapply(empty, sum, 0)),
-    padded = unname(vapply(padded, sum, 0)), blank_row = row_of(empty), padded_row = row_of(padded),
-    blank_lines = 0, doubled_quotes = FALSE, name = basename(path), path = path, table = unname(columns)
+    header = header_names(names(table) %||% character(), "UTF-8"), rows = nrow(table),
+    blank = unname(vapply(empty, sum, 0)), padded = unname(vapply(padded, sum, 0)),
+    blank_row = row_of(empty), padded_row = row_of(padded), blank_lines = 0, doubled_quotes = FALSE,
+    name = basename(path), path = path, table = unname(columns)
   ))
 }
 
-padded_cells <- function(x) is.character(x) & grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", as.character(x))
+padded_cells <- function(x) {
+  is.character(x) & grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", as.character(x))
+}
 
 read_parquet_table <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
@@ -202,11 +215,14 @@ check_parquet_end <- function(path, call = NULL) {
     con <- file(path, "rb")
     on.exit(close(con))
     seek(con, size - 8)
-    list(footer = readBin(con, "integer", 1L, 4L, endian = "little"), name = readBin(con, "raw", 4L))
+    list(footer = readBin(con, "integer", 1L, 4L, endian = "little"),
+      name = readBin(con, "raw", 4L))
   }
-  if (is.null(end) || !identical(end$name, charToRaw("PAR1")) || is.na(end$footer) || end$footer < 1 || end$footer > size - 12) {
-    stop_data("format", sprintf("%s is not a whole Parquet file: its end is missing.", basename(path)), i = "Fetch or write the file again.",
-      fields = list(path = path), call = call)
+  if (is.null(end) || !identical(end$name, charToRaw("PAR1")) || is.na(end$footer) ||
+    end$footer < 1 || end$footer > size - 12) {
+    stop_data("format",
+      sprintf("%s is not a whole Parquet file: its end is missing.", basename(path)),
+      i = "Fetch or write the file again.", fields = list(path = path), call = call)
   }
 }
 
@@ -214,12 +230,16 @@ read_sheet_table <- function(path, options, call = NULL) {
   need_package("readxl", "read XLSX files", call)
   sheet <- options$sheet %||% 1L
   known <- readxl::excel_sheets(path)
-  if (is.character(sheet) && grepl("^[0-9]+$", sheet) && !sheet %in% known) sheet <- as.integer(sheet)
+  if (is.character(sheet) && grepl("^[0-9]+$", sheet) && !sheet %in% known) {
+    sheet <- as.integer(sheet)
+  }
   if (is.character(sheet) && !sheet %in% known) check_choice(sheet, known, "sheet", call)
   if (is.numeric(sheet) && !sheet %in% seq_along(known)) {
-    stop_eggcrate("call", "unknown_value", sprintf("%s has %s.", basename(path), count_of(length(known), "sheet")), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("%s has %s.", basename(path), count_of(length(known), "sheet")), call = call)
   }
-  table <- readxl::read_excel(path, sheet = sheet, guess_max = 1048576L, .name_repair = "minimal", progress = FALSE)
+  table <- readxl::read_excel(path, sheet = sheet, guess_max = 1048576L, .name_repair = "minimal",
+    progress = FALSE)
   # A cell of a date column is a time for the workbook; days are what was meant.
   table[] <- lapply(table, function(x) if (inherits(x, "POSIXct")) as.Date(x) else x)
   table
@@ -238,7 +258,8 @@ unpack <- function(path, call = NULL) {
   })
   tryCatch(
     while (length(block <- readBin(from, "raw", 4e6L))) writeBin(block, to),
-    error = function(e) broken_gzip(path, plain, call), warning = function(w) broken_gzip(path, plain, call)
+    error = function(e) broken_gzip(path, plain, call),
+    warning = function(w) broken_gzip(path, plain, call)
   )
   plain
 }
@@ -259,7 +280,8 @@ check_scan <- function(file, call = NULL) {
   row <- format_count(file$flaw_row)
   wanted <- length(file$header)
   words <- list(
-    c(sprintf("Row %s of %s has %s, and the header has %d.", row, file$name, count_of(file$flaw_fields, "field"), wanted),
+    c(sprintf("Row %s of %s has %s, and the header has %d.", row, file$name,
+      count_of(file$flaw_fields, "field"), wanted),
       "A separator inside a value needs quotes around the value."),
     c(sprintf("Row %s of %s opens a quote that is never closed.", row, file$name),
       "Close it, or double it (\"\") if it belongs to the text."),
@@ -270,7 +292,8 @@ check_scan <- function(file, call = NULL) {
     c(sprintf("Row %s of %s has text after a closing quote.", row, file$name),
       "Double a quote (\"\") that belongs to the text.")
   )[[file$flaw]]
-  stop_data("format", words[1L], i = words[2L], fields = list(row = file$flaw_row, path = file$path), call = call)
+  stop_data("format", words[1L], i = words[2L],
+    fields = list(row = file$flaw_row, path = file$path), call = call)
 }
 
 header_names <- function(header, encoding) {
@@ -299,17 +322,23 @@ read_file <- function(file, wanted, keep_text = character(), call = NULL) {
   odd <- with_names(lapply(typed, `[[`, "odd"), wanted)
   new_source(
     name = file$name, n = file$rows,
-    types = with_names(mapply(file_type, columns, file$blank[at], file$rows), wanted), columns = columns,
-    odd = odd[!vapply(odd, is.null, NA)], header_rows = 1L,
+    types = with_names(mapply(file_type, columns, file$blank[at], file$rows), wanted),
+    columns = columns, odd = odd[!vapply(odd, is.null, NA)], header_rows = 1L,
     reading = c(
-      if (file$blank_lines > 0) list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name)),
-      unlist(unname(Map(column_facts, typed, wanted, file$padded[at], file$blank[at], file$padded_row[at], file$blank_row[at])), recursive = FALSE)
+      if (file$blank_lines > 0) {
+        list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name))
+      },
+      unlist(
+        unname(Map(column_facts, typed, wanted, file$padded[at], file$blank[at],
+          file$padded_row[at], file$blank_row[at])), recursive = FALSE)
     )
   )
 }
 
 # A column without any value takes the type that a question wants of it.
-file_type <- function(x, blank, rows) if (is.character(x) && blank == rows) "blank" else column_type(x)
+file_type <- function(x, blank, rows) {
+  if (is.character(x) && blank == rows) "blank" else column_type(x)
+}
 
 #' @return A list of vectors: numbers and dates where data.table is sure, else text.
 #' @noRd
@@ -327,26 +356,31 @@ read_columns <- function(file, at, as_text, call = NULL) {
     out <- fread_columns(file, at, as_text | surprised, nrows = Inf, call = call)
   }
   if (length(out[[1L]]) != file$rows) {
-    internal_error(sprintf("%s has %s rows and %s were read", file$name, file$rows, length(out[[1L]])))
+    internal_error(sprintf("%s has %s rows and %s were read", file$name, file$rows,
+      length(out[[1L]])))
   }
   out
 }
 
 # A time of day is left to us: the date as written counts, whatever its zone.
-certain_type <- function(x) is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, "POSIXt")
+certain_type <- function(x) {
+  is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, "POSIXt")
+}
 
 fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   data.table::setDTthreads(eggcrate_threads())
   read <- tryCatch(
     data.table::fread(
-      file = file$path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows, fill = FALSE,
-      colClasses = list(character = at[as_text]), quote = "\"", dec = ".", strip.white = TRUE, blank.lines.skip = TRUE,
-      na.strings = NULL, keepLeadingZeros = TRUE, integer64 = "character", logical01 = FALSE,
+      file = file$path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows,
+      fill = FALSE, colClasses = list(character = at[as_text]), quote = "\"", dec = ".",
+      strip.white = TRUE, blank.lines.skip = TRUE, na.strings = NULL, keepLeadingZeros = TRUE,
+      integer64 = "character", logical01 = FALSE,
       encoding = if (file$encoding == "latin1") "Latin-1" else "UTF-8",
       showProgress = FALSE, data.table = FALSE, check.names = FALSE
     ),
     warning = function(w) {
-      stop_data("format", sprintf("%s could not be read to its end.", file$name), x = conditionMessage(w), call = call)
+      stop_data("format", sprintf("%s could not be read to its end.", file$name),
+        x = conditionMessage(w), call = call)
     }
   )
   unname(as.list(read))[match(at, sort(at))]
@@ -377,18 +411,26 @@ type_column <- function(x, name, keep_text, padded, blank, file) {
   found <- read_texts(distinct, file$decimal, file$dates)
   if (is.null(found$values)) {
     at <- if (!is.na(found$odd)) match(found$odd, x)
-    return(list(values = x, odd = if (length(at)) list(value = found$odd, row = at + 1, why = found$why)))
+    return(list(values = x,
+      odd = if (length(at)) list(value = found$odd, row = at + 1, why = found$why)))
   }
   place <- match(x, distinct)
   list(
     values = found$values[place], kind = found$kind, n = sum(found$converted[place]),
-    tokens = sum(found$token[place]), first = match(TRUE, found$converted[place]) + 1, first_token = match(TRUE, found$token[place]) + 1
+    tokens = sum(found$token[place]), first = match(TRUE, found$converted[place]) + 1,
+    first_token = match(TRUE, found$token[place]) + 1
   )
 }
 
 # A number that is a key reads as it does in a cell; whole ones have no decimals.
 written_text <- function(x) {
-  out <- if (inherits(x, "Date")) format(x) else if (is.numeric(x)) number_text(x) else as.character(x)
+  out <- if (inherits(x, "Date")) {
+    format(x)
+  } else if (is.numeric(x)) {
+    number_text(x)
+  } else {
+    as.character(x)
+  }
   out[is.na(x)] <- NA_character_
   out
 }
@@ -437,7 +479,8 @@ spread <- function(values, x, token, converted, kind) {
   out <- rep(values[NA_integer_], length(x))
   at <- !is.na(x) & !token
   out[at] <- values
-  list(values = out, kind = kind, token = token, converted = replace(logical(length(x)), which(at), converted))
+  list(values = out, kind = kind, token = token,
+    converted = replace(logical(length(x)), which(at), converted))
 }
 
 iso_dates <- function(x) {
@@ -461,11 +504,15 @@ written_dates <- function(x, order = NULL) {
   part <- function(i) vapply(found, `[[`, "", i)
   numbers <- lapply(c(2L, 4L, 5L), function(i) as.integer(part(i)))
   year_first <- nchar(part(2L)) == 4L
-  if (length(unique(part(3L))) > 1L || length(unique(year_first)) > 1L || any(nchar(part(if (year_first[1L]) 2L else 5L)) != 4L)) {
-    return(list(why = "shapes", at = which(part(3L) != part(3L)[1L] | year_first != year_first[1L])[1L] %||% 1L))
+  if (length(unique(part(3L))) > 1L || length(unique(year_first)) > 1L ||
+    any(nchar(part(if (year_first[1L]) 2L else 5L)) != 4L)) {
+    return(list(why = "shapes",
+      at = which(part(3L) != part(3L)[1L] | year_first != year_first[1L])[1L] %||% 1L))
   }
   orders <- if (year_first[1L]) list(ymd = 1:3) else list(dmy = 3:1, mdy = c(3L, 1L, 2L))
-  read <- lapply(orders, function(o) parse_iso_date(sprintf("%04d-%02d-%02d", numbers[[o[1L]]], numbers[[o[2L]]], numbers[[o[3L]]])))
+  read <- lapply(orders,
+    function(o) parse_iso_date(sprintf("%04d-%02d-%02d", numbers[[o[1L]]], numbers[[o[2L]]],
+      numbers[[o[3L]]])))
   whole <- !vapply(read, anyNA, NA)
   if (!is.null(order)) whole <- whole & names(read) == order
   if (!any(whole)) {
@@ -493,7 +540,8 @@ read_amounts <- function(x, decimal = NULL) {
   if (!is.null(decimal)) {
     values <- read[[match(decimal, c(".", ","))]]
   } else if (all(whole) && !identical(read[[1L]], read[[2L]])) {
-    return(list(values = rep(NA_real_, length(x)), why = "undecided", at = which(read[[1L]] != read[[2L]])[1L]))
+    return(list(values = rep(NA_real_, length(x)), why = "undecided",
+      at = which(read[[1L]] != read[[2L]])[1L]))
   } else {
     values <- read[[if (whole[2L] && !whole[1L]) 2L else 1L]]
   }
@@ -503,7 +551,8 @@ read_amounts <- function(x, decimal = NULL) {
   }
   values[minus] <- -values[minus]
   written <- sub("^-", "", text)
-  list(values = values, converted = written != core | grepl(",", core, fixed = TRUE), at = which(is.na(values))[1L])
+  list(values = values, converted = written != core | grepl(",", core, fixed = TRUE),
+    at = which(is.na(values))[1L])
 }
 
 # Digits with an optional fraction, or in groups of three; `007` is a name, and
@@ -511,7 +560,9 @@ read_amounts <- function(x, decimal = NULL) {
 plain_number <- function(x, mark) {
   group <- if (mark == ".") "," else "\\."
   point <- if (mark == ".") "\\." else ","
-  fits <- grepl(sprintf("^(([0-9]+|[0-9]{1,3}(%s[0-9]{3})+)(%s[0-9]*)?|%s[0-9]+)([eE][+-]?[0-9]+)?$", group, point, point), x)
+  fits <- grepl(
+    sprintf("^(([0-9]+|[0-9]{1,3}(%s[0-9]{3})+)(%s[0-9]*)?|%s[0-9]+)([eE][+-]?[0-9]+)?$", group,
+      point, point), x)
   fits <- fits & !grepl("^0[0-9]", x) & nchar(gsub("[^0-9]", "", sub("[eE].*$", "", x))) <= 15L
   values <- rep(NA_real_, length(x))
   bare <- gsub(group, "", x[fits])
@@ -522,9 +573,12 @@ plain_number <- function(x, mark) {
 # Facts for the receipt ----------------------------------------------------
 
 column_facts <- function(typed, name, padded, blank, padded_row, blank_row) {
-  fact <- function(text, n, row, note = NULL) if ((n %||% 0) > 0) reading_fact(text, n, name, row, note)
+  fact <- function(text, n, row, note = NULL) {
+    if ((n %||% 0) > 0) reading_fact(text, n, name, row, note)
+  }
   facts <- list(
-    fact(sprintf("cells read as %s", typed$kind), typed$n, typed$first, "written with marks, times or blanks"),
+    fact(sprintf("cells read as %s", typed$kind), typed$n, typed$first,
+      "written with marks, times or blanks"),
     fact("cells with a word for missing", typed$tokens, typed$first_token),
     fact("cells trimmed", padded, padded_row),
     fact("blank cells", blank, blank_row)

@@ -9,7 +9,8 @@
 #   header_rows  rows of the file before the first of data
 
 new_source <- function(name, n, types, columns, odd = list(), reading = list(), header_rows = 0L) {
-  list(name = name, n = n, types = types, columns = columns, odd = odd, reading = reading, header_rows = header_rows)
+  list(name = name, n = n, types = types, columns = columns, odd = odd, reading = reading,
+    header_rows = header_rows)
 }
 
 #' A data frame, or the path of a file, as the source of a question.
@@ -24,7 +25,8 @@ as_source <- function(data, name, needed, keys, reading = list(), call = NULL) {
     return(source_file(data, needed, keys, reading, call))
   }
   stop_eggcrate("call", "unknown_value",
-    sprintf("`data` must be a data frame or the path of a file, not %s.", describe(data)), call = call)
+    sprintf("`data` must be a data frame or the path of a file, not %s.", describe(data)),
+    call = call)
 }
 
 source_frame <- function(data, name, needed, call = NULL) {
@@ -46,7 +48,8 @@ source_frame <- function(data, name, needed, call = NULL) {
 
 stop_doubled_column <- function(column, name, call = NULL) {
   stop_data("format", sprintf("The column name `%s` stands more than once in %s.", column, name),
-    i = "Rename one of them, so that it is clear which is meant.", fields = list(column = column), call = call)
+    i = "Rename one of them, so that it is clear which is meant.", fields = list(column = column),
+    call = call)
 }
 
 column_type <- function(x) {

@@ -14,42 +14,55 @@
 #' @export
 #' @examples
 #' check_sales(system.file("extdata", "orders-untidy.csv", package = "eggcrate"))
-check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal = NULL, dates = NULL, sheet = NULL) {
+check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal = NULL,
+  dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  file <- open_file(path, list(encoding = encoding, separator = separator, decimal = decimal, dates = dates, sheet = sheet), call)
+  file <- open_file(path,
+    list(encoding = encoding, separator = separator, decimal = decimal, dates = dates,
+      sheet = sheet), call)
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
   source <- read_file(file, once, call = call)
   columns <- do.call(rbind, Map(column_summary, source$columns, once, source$types))
   findings <- c(
-    lapply(unique(file$header[duplicated(file$header)]), function(name) finding(name, "column name stands more than once", sum(file$header == name))),
-    unname(lapply(source$reading, function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
+    lapply(unique(file$header[duplicated(file$header)]),
+      function(name) finding(name, "column name stands more than once", sum(file$header == name))),
+    unname(lapply(source$reading,
+      function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, source$odd, names(source$odd))),
     unlist(unname(Map(name_findings, source$columns, once)), recursive = FALSE),
     unname(Map(late_finding, source$columns, once)), list(repeated_lines(source$columns))
   )
   structure(
-    list(name = file$name, rows = file$rows, columns = columns, findings = do.call(rbind, findings)),
+    list(name = file$name, rows = file$rows, columns = columns,
+      findings = do.call(rbind, findings)),
     class = "eggcrate_check"
   )
 }
 
 finding <- function(column, finding, n, example = NA, row = NA) {
-  data.frame(column = column, finding = finding, n = as.numeric(n), example = as.character(example), row = as.numeric(row))
+  data.frame(column = column, finding = finding, n = as.numeric(n), example = as.character(example),
+    row = as.numeric(row))
 }
 
 column_summary <- function(x, name, type) {
   known <- x[!is.na(x)]
-  ends <- if (length(known) && type %in% c("number", "date")) as.character(format(range(known), trim = TRUE)) else c(NA, NA)
-  data.frame(column = name, type = type, values = length(known), blank = length(x) - length(known), different = length(unique(known)),
-    least = ends[1L], most = ends[2L])
+  ends <- if (length(known) && type %in% c("number", "date")) {
+    as.character(format(range(known), trim = TRUE))
+  } else {
+    c(NA, NA)
+  }
+  data.frame(column = name, type = type, values = length(known), blank = length(x) - length(known),
+    different = length(unique(known)), least = ends[1L], most = ends[2L])
 }
 
 odd_finding <- function(odd, name) {
-  words <- c("undecided" = "commas may part thousands or decimals", "currencies" = "amounts in more than one currency",
-    "day or month" = "day and month cannot be told apart", "shapes" = "dates written in more than one way",
-    "impossible" = "a date that does not exist", "word" = "not a number, though most of the column is")
+  words <- c("undecided" = "commas may part thousands or decimals",
+    "currencies" = "amounts in more than one currency",
+    "day or month" = "day and month cannot be told apart",
+    "shapes" = "dates written in more than one way", "impossible" = "a date that does not exist",
+    "word" = "not a number, though most of the column is")
   finding(name, words[[odd$why %||% "word"]], NA, odd$value, odd$row)
 }
 
@@ -63,8 +76,8 @@ name_findings <- function(x, name) {
   twice <- unique(plain[duplicated(plain)])
   lapply(utils::head(twice, 5L), function(one) {
     alike <- known[plain == one]
-    finding(name, sprintf("%d names differ in case or blanks only", length(alike)), sum(x %in% alike), paste(alike, collapse = " | "),
-      match(alike[2L], x) + 1)
+    finding(name, sprintf("%d names differ in case or blanks only", length(alike)),
+      sum(x %in% alike), paste(alike, collapse = " | "), match(alike[2L], x) + 1)
   })
 }
 
@@ -73,7 +86,9 @@ late_finding <- function(x, name) {
     return(NULL)
   }
   late <- which(x > Sys.Date())
-  if (length(late)) finding(name, "dates in the future", length(late), format(x[late[1L]]), late[1L] + 1)
+  if (length(late)) {
+    finding(name, "dates in the future", length(late), format(x[late[1L]]), late[1L] + 1)
+  }
 }
 
 repeated_lines <- function(columns) {
@@ -81,5 +96,7 @@ repeated_lines <- function(columns) {
     return(NULL)
   }
   again <- which(duplicated(as.data.frame(columns)))
-  if (length(again)) finding("all", "lines that stand more than once", length(again), NA, again[1L] + 1)
+  if (length(again)) {
+    finding("all", "lines that stand more than once", length(again), NA, again[1L] + 1)
+  }
 }

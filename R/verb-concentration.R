@@ -48,7 +48,8 @@ measure_concentration <- function(x, compare_with = NULL, call = NULL) {
     figures <- setdiff(names(columns), group_names(set$question))
     columns[paste0(figures, "_before")] <- lapply(earlier[figures], `[`, at)
   }
-  structure(columns, row.names = .set_row_names(length(columns$items)), class = c("eggcrate_concentration", "tbl_df", "tbl", "data.frame"),
+  structure(columns, row.names = .set_row_names(length(columns$items)),
+    class = c("eggcrate_concentration", "tbl_df", "tbl", "data.frame"),
     eggcrate = c(set, list(before = before)))
 }
 
@@ -58,7 +59,11 @@ match_groups <- function(set, before, call = NULL) {
   if (!identical(names, group_names(before$question))) {
     stop_eggcrate("call", "unknown_value", "`compare_with` must have the same groups.", call = call)
   }
-  if (length(names)) match(group_labels(set), group_labels(before)) else rep(1L, length(set$totals$items))
+  if (length(names)) {
+    match(group_labels(set), group_labels(before))
+  } else {
+    rep(1L, length(set$totals$items))
+  }
 }
 
 #' @rdname concentration
@@ -70,7 +75,9 @@ print.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
 
 #' @rdname concentration
 #' @export
-format.eggcrate_concentration <- function(x, width = getOption("width"), ...) format_answer(x, NULL, width)
+format.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
+  format_answer(x, NULL, width)
+}
 
 answer_setup.eggcrate_concentration <- function(x, n, width) {
   set <- facts(x)
@@ -81,25 +88,38 @@ answer_setup.eggcrate_concentration <- function(x, n, width) {
   then <- if (before) rep(c(FALSE, TRUE), groups) else logical(groups)
   list(
     set = set, account = set, width = max(40L, width),
-    rows = list(cell = rep(1L, length(at)), kind = ifelse(then, 2L, 1L), mark = rep(NA, length(at))),
-    groups = "", marked = FALSE, title = concentration_finding(x, set), lines = c(standings_lines(set), before_line(set)),
+    rows = list(cell = rep(1L, length(at)), kind = ifelse(then, 2L, 1L),
+      mark = rep(NA, length(at))),
+    groups = "", marked = FALSE, title = concentration_finding(x, set),
+    lines = c(standings_lines(set), before_line(set)),
     cells = concentration_cells(x, set, at, then),
     reading = incomplete_note(set) %||% character(),
     notes = c(
-      sprintf("50 %%, 80 %%, 95 %%: how many %s make that part; effective: how many equal ones would be as concentrated.",
+      sprintf(
+        "50 %%, 80 %%, 95 %%: how many %s make that part; effective: how many equal ones would be as concentrated.",
         plural(item_noun(set$question))),
-      if (sum(x$left_out)) sprintf("%s at or below zero left out of Gini and Herfindahl.", count_of(sum(x$left_out), item_noun(set$question)))
+      if (sum(x$left_out)) {
+        sprintf("%s at or below zero left out of Gini and Herfindahl.",
+          count_of(sum(x$left_out), item_noun(set$question)))
+      }
     )
   )
 }
 
-count_of_ones <- function(n) paste(number_formatter(0L)(n), "equal", if (round(n) == 1) "one" else "ones")
+count_of_ones <- function(n) {
+  paste(number_formatter(0L)(n), "equal", if (round(n) == 1) "one" else "ones")
+}
 
 before_line <- function(set) {
   if (is.null(set$before)) {
     return(NULL)
   }
-  paste("before:", if (is.null(set$before$question$where)) "all rows" else paste("where", set$before$question$where))
+  paste("before:",
+    if (is.null(set$before$question$where)) {
+      "all rows"
+    } else {
+      paste("where", set$before$question$where)
+    })
 }
 
 concentration_cells <- function(x, set, at, then) {
@@ -112,13 +132,18 @@ concentration_cells <- function(x, set, at, then) {
   three <- number_formatter(3L)
   name <- if (length(groups)) group_labels(set)[at] else rep("now", length(at))
   cells <- list(
-    name = cell(paste(shown_name(groups), collapse = ", "), ifelse(then, if (length(groups)) "  before" else "before", name), "left"),
+    name = cell(paste(shown_name(groups), collapse = ", "),
+      ifelse(then, if (length(groups)) "  before" else "before", name), "left"),
     items = cell(plural(item_noun(set$question)), count("items")),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)), measure_formatter(set)(column("total"))),
-    gini = cell("gini", three(column("gini"))), herfindahl = cell("herfindahl", three(column("herfindahl"))),
+    value = cell(measure_title(set, shown_name(set$question$measure$name)),
+      measure_formatter(set)(column("total"))),
+    gini = cell("gini", three(column("gini"))),
+    herfindahl = cell("herfindahl", three(column("herfindahl"))),
     effective = cell("effective", number_formatter(1L)(column("effective")))
   )
-  for (part in c("50", "80", "95")) cells[[paste0("n_", part)]] <- cell(paste(part, "%"), count(paste0("n_", part)))
+  for (part in c("50", "80", "95")) {
+    cells[[paste0("n_", part)]] <- cell(paste(part, "%"), count(paste0("n_", part)))
+  }
   cells
 }
 
@@ -131,12 +156,19 @@ concentration_finding <- function(x, set) {
     if (!length(widest)) {
       return(question_text(set$question))
     }
-    return(sprintf("%s most concentrated in %s (Gini %s)", capital(measure_words(set)), group_labels(set)[widest],
-      number_formatter(3L)(x$gini[widest])))
+    return(sprintf("%s most concentrated in %s (Gini %s)", capital(measure_words(set)),
+      group_labels(set)[widest], number_formatter(3L)(x$gini[widest])))
   }
   gap <- if (!is.null(.subset2(x, "gini_before"))) x$gini - .subset2(x, "gini_before") else NA
-  than <- if (is.na(gap)) "" else if (gap == 0) ", as concentrated as before" else sprintf(", %s concentrated than before (%s)",
-    if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
-  sprintf("By %s %s %s as much as %s: Gini %s%s", measure_words(set), count_of(x$items, item_noun(set$question)),
-    if (x$items == 1L) "weighs" else "weigh", count_of_ones(x$effective), number_formatter(3L)(x$gini), than)
+  than <- if (is.na(gap)) {
+    ""
+  } else if (gap == 0) {
+    ", as concentrated as before"
+  } else {
+    sprintf(", %s concentrated than before (%s)",
+      if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
+  }
+  sprintf("By %s %s %s as much as %s: Gini %s%s", measure_words(set),
+    count_of(x$items, item_noun(set$question)), if (x$items == 1L) "weighs" else "weigh",
+    count_of_ones(x$effective), number_formatter(3L)(x$gini), than)
 }

@@ -21,7 +21,8 @@ extremes <- function(x) {
   check_standings(x, call = call)
   set <- facts(drop_others(x))
   table <- extreme_table(x, set)
-  structure(table$columns, row.names = .set_row_names(length(table$found$row)), class = c("eggcrate_extremes", "tbl_df", "tbl", "data.frame"),
+  structure(table$columns, row.names = .set_row_names(length(table$found$row)),
+    class = c("eggcrate_extremes", "tbl_df", "tbl", "data.frame"),
     eggcrate = c(set, list(extremes = table$found)))
 }
 
@@ -34,4 +35,6 @@ print.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
 
 #' @rdname extremes
 #' @export
-format.eggcrate_extremes <- function(x, width = getOption("width"), ...) format_answer(x, NULL, width)
+format.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
+  format_answer(x, NULL, width)
+}

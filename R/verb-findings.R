@@ -35,31 +35,43 @@ findings <- function(x, over, against, ..., top = 10) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  find_all(x, capture(substitute(over), parent.frame()), capture(substitute(against), parent.frame()), top, call)
+  find_all(x, capture(substitute(over), parent.frame()),
+    capture(substitute(against), parent.frame()), top, call)
 }
 
 find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
   check_not_changes(x, "Findings are", call)
   x <- drop_others(x)
   set <- facts(x)
-  if (length(set$totals$items) > 1L) stop_eggcrate("call", "unknown_value", "Findings are of standings without groups.",
-    i = "Ask one group at a time, with `where`.", call = call)
+  if (length(set$totals$items) > 1L) {
+    stop_eggcrate("call", "unknown_value", "Findings are of standings without groups.",
+      i = "Ask one group at a time, with `where`.", call = call)
+  }
   asked <- held_data(x)
-  if (is.null(asked)) stop_data("gone", "The rows behind these standings are no longer at hand.", i = "Make the standings again in this session.",
-    call = call)
+  if (is.null(asked)) {
+    stop_data("gone", "The rows behind these standings are no longer at hand.",
+      i = "Make the standings again in this session.", call = call)
+  }
   found <- c(
     find_few(set), if (!is.null(against)) find_poor(asked, against, call), find_near(set),
-    if (!is.null(over)) c(find_top(asked, over, top, call), find_concentration(asked, set, over, call), find_far(asked, set, over, call))
+    if (!is.null(over)) {
+      c(find_top(asked, over, top, call), find_concentration(asked, set, over, call),
+        find_far(asked, set, over, call))
+    }
   )
   found <- found[!vapply(found, is.null, NA)]
   field <- function(name, like) vapply(found, `[[`, like, name)
-  structure(list(kind = field("kind", ""), finding = field("text", ""), value = field("value", 0), items = lapply(found, `[[`, "items")),
+  structure(list(kind = field("kind", ""), finding = field("text", ""), value = field("value", 0),
+    items = lapply(found, `[[`, "items")),
     row.names = .set_row_names(length(found)),
-    class = c("eggcrate_findings", "tbl_df", "tbl", "data.frame"), eggcrate = set[c("question", "receipt")])
+    class = c("eggcrate_findings", "tbl_df", "tbl", "data.frame"),
+    eggcrate = set[c("question", "receipt")])
 }
 
-a_finding <- function(kind, text, value, items = character()) list(list(kind = kind, text = paste0(capital(text), "."), value = as.numeric(value),
-  items = items))
+a_finding <- function(kind, text, value, items = character()) {
+  list(list(kind = kind, text = paste0(capital(text), "."), value = as.numeric(value),
+    items = items))
+}
 
 find_few <- function(set) {
   if (is.null(set$value) || !length(set$cell) || exact_signs_(set$total$value) <= 0L) {
@@ -77,11 +89,14 @@ find_few <- function(set) {
 
 find_poor <- function(asked, against, call = NULL) {
   words <- replace(asked$words, "also", list(NULL))
-  q <- ask_quadrants(asked$data, words, against, asked$rules, list(of = NULL, against = NULL), name = asked$name, reading = asked$reading,
-    call = call)
+  q <- ask_quadrants(asked$data, words, against, asked$rules, list(of = NULL, against = NULL),
+    name = asked$name, reading = asked$reading, call = call)
   set <- facts(q)
   row <- standing_out(set)
-  if (length(row)) a_finding("poor", quadrant_finding(set), quantity_real(quantity_at(second_quantity(set), row)), item_names(set, set$order[row]))
+  if (length(row)) {
+    a_finding("poor", quadrant_finding(set), quantity_real(quantity_at(second_quantity(set), row)),
+      item_names(set, set$order[row]))
+  }
 }
 
 find_near <- function(set) {
@@ -94,18 +109,20 @@ find_near <- function(set) {
     names <- item_names(set, set$order[near$rows])
     first <- near$rows[1L]
     number <- if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set)
-    text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s", count_of(length(names), item_noun(set$question)),
-      if (length(names) == 1L) "is" else "are", line,
-      names[1L], set$tier[first], verb, number(set$gaps[[gap]][first]))
+    text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s",
+      count_of(length(names), item_noun(set$question)), if (length(names) == 1L) "is" else "are",
+      line, names[1L], set$tier[first], verb, number(set$gaps[[gap]][first]))
     a_finding("near", text, near$part[1L], names)
   }
   # The floors of other schemes are where their last items stand, which are always near.
-  c(side("to_next", "the next tier up", "lacks"), if (set$scheme$kind == "value") side("spare", "the floor of their tier", "has to spare"))
+  c(side("to_next", "the next tier up", "lacks"),
+    if (set$scheme$kind == "value") side("spare", "the floor of their tier", "has to spare"))
 }
 
 find_top <- function(asked, over, top, call = NULL) {
   words <- replace(asked$words, c("over", "also", "having", "show"), list(over, NULL, NULL, NULL))
-  x <- ask_changes(asked$data, words, asked$rules, list(from = NULL, to = NULL), name = asked$name, reading = asked$reading, call = call)
+  x <- ask_changes(asked$data, words, asked$rules, list(from = NULL, to = NULL), name = asked$name,
+    reading = asked$reading, call = call)
   set <- facts(x)
   columns <- unclass(as_plain(x))
   names <- item_names(set, set$order[whole_rows(set)])
@@ -113,12 +130,15 @@ find_top <- function(asked, over, top, call = NULL) {
   noun <- plural(item_noun(set$question))
   said <- function(at, kind, span, what) {
     if (!length(at)) return(NULL)
-    text <- sprintf("%s of the first %s %s of %s %s %s: %s", format_count(length(at)), format_count(top), noun, span,
-      if (length(at) == 1L) "is" else "are", what, enumerate(names[at]))
+    text <- sprintf("%s of the first %s %s of %s %s %s: %s", format_count(length(at)),
+      format_count(top), noun, span, if (length(at) == 1L) "is" else "are", what,
+      enumerate(names[at]))
     a_finding(kind, text, length(at), names[at])
   }
-  c(said(at_the_top(columns, c("new", "returned"), "rank_to", top), "new at the top", spans[2L], sprintf("new or returned since %s", spans[1L])),
-    said(at_the_top(columns, "lost", "rank_from", top), "lost from the top", spans[1L], sprintf("lost in %s", spans[2L])))
+  c(said(at_the_top(columns, c("new", "returned"), "rank_to", top), "new at the top", spans[2L],
+    sprintf("new or returned since %s", spans[1L])),
+    said(at_the_top(columns, "lost", "rank_from", top), "lost from the top", spans[1L],
+      sprintf("lost in %s", spans[2L])))
 }
 
 find_concentration <- function(asked, set, over, call = NULL) {
@@ -134,7 +154,8 @@ find_concentration <- function(asked, set, over, call = NULL) {
   }
   labels <- facts(x)$totals[[group_names(facts(x)$question)]][pair]
   three <- number_formatter(3L)
-  a_finding("concentration", sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(set), labels[2L],
+  a_finding("concentration",
+    sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(set), labels[2L],
     if (change > 0) "more" else "less", labels[1L],
     three(gini$gini[pair[2L]]), three(gini$gini[pair[1L]])), change)
 }
@@ -150,15 +171,19 @@ find_far <- function(asked, set, over, call = NULL) {
   }
   label <- found$totals[[group_names(found$question)]][whole[far$at]]
   number <- measure_formatter(set)
-  a_finding("far", sprintf("%s is far %s the other %s: %s %s, %s in the middle", label, if (far$score > 0) "above" else "below",
-    plural(group_names(found$question)), number(found$totals[[name]][whole[far$at]]),
-    measure_words(set), number(far$middle)), far$score, label)
+  a_finding("far",
+    sprintf("%s is far %s the other %s: %s %s, %s in the middle", label,
+    if (far$score > 0) "above" else "below", plural(group_names(found$question)),
+    number(found$totals[[name]][whole[far$at]]), measure_words(set), number(far$middle)), far$score,
+    label)
 }
 
 # The same question in each period.
 periods_of <- function(asked, over, call = NULL) {
   words <- replace(asked$words, c("over", "also", "having", "show"), list(over, NULL, NULL, NULL))
-  ask_standings(asked$data, words, replace(asked$rules, c("share_of", "all_items"), list("group", NULL)), asked$name, asked$reading, call)
+  ask_standings(asked$data, words,
+    replace(asked$rules, c("share_of", "all_items"), list("group", NULL)), asked$name,
+    asked$reading, call)
 }
 
 #' @rdname findings

@@ -27,24 +27,31 @@
 #' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
 #' x
 #' transitions(x)
-movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), from = NULL, to = NULL, best = "highest", ties = "min", as_of = NULL) {
+movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), from = NULL,
+  to = NULL, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame(), c("of", "by", "over", "where"))
   rules <- replace(default_rules(), c("best", "ties", "as_of"), list(best, ties, as_of))
   check_scheme(scheme, call)
-  ask_movement(data, asked, rules, scheme, list(from = from, to = to), data_name(substitute(data)), call = call)
+  ask_movement(data, asked, rules, scheme, list(from = from, to = to), data_name(substitute(data)),
+    call = call)
 }
 
-ask_movement <- function(data, words, rules, scheme, pair = list(), name = "the data", reading = list(), call = NULL) {
-  if (is.null(words$over)) stop_expression("`over` is missing.", hint = "Say which periods to follow, such as `over = quarter(order_date)`.",
-    call = call)
+ask_movement <- function(data, words, rules, scheme, pair = list(), name = "the data",
+  reading = list(), call = NULL) {
+  if (is.null(words$over)) {
+    stop_expression("`over` is missing.",
+      hint = "Say which periods to follow, such as `over = quarter(order_date)`.", call = call)
+  }
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
   compiled <- compile_asked(asked, NULL, call)
   node <- compiled$question$over[[1L]]
   coverage <- compiled$question$coverage(node_date(node), call, may_be_none = TRUE)
-  x <- put_tiers(answer_question(compiled$source, compiled$question, asked, call), scheme, call = call)
-  put_movement(x, target_periods(compiled$question, TRUE, call)$numbers, function(numbers) complete_period(numbers, node$period, coverage), pair, call)
+  x <- put_tiers(answer_question(compiled$source, compiled$question, asked, call), scheme,
+    call = call)
+  put_movement(x, target_periods(compiled$question, TRUE, call)$numbers,
+    function(numbers) complete_period(numbers, node$period, coverage), pair, call)
 }
 
 put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
@@ -55,17 +62,20 @@ put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
   set$movement <- c(movement_places(set, periods, complete), list(asked = pair))
   if (length(unlist(pair)) && nrow(set$movement$row)) movement_pair(set, call = call)
   set$receipt <- drop_empty_facts(add_rows(set$receipt, list(
-    receipt_rows("movement", "periods", length(set$movement$labels)), receipt_rows("movement", "different items", nrow(set$movement$row)),
+    receipt_rows("movement", "periods", length(set$movement$labels)),
+    receipt_rows("movement", "different items", nrow(set$movement$row)),
     receipt_rows("movement", "periods without rows", sum(colSums(!is.na(set$movement$row)) == 0))
   )))
   rows <- movement_rows(set)
   first <- there(set$movement$row)
   by <- names(set$question$by)
   keys <- lapply(set$tally$keys[by], function(key) key[set$order[first[rows$item]]])
-  columns <- c(with_names(list(set$movement$labels[rows$period]), names(set$question$over)), list(rank = rows$rank, rank_change = rows$change),
-    Map(key_column, keys, set$question$by), with_names(list(quantity_real(set$quantity)[rows$row]), set$question$measure$name),
+  columns <- c(with_names(list(set$movement$labels[rows$period]), names(set$question$over)),
+    list(rank = rows$rank, rank_change = rows$change), Map(key_column, keys, set$question$by),
+    with_names(list(quantity_real(set$quantity)[rows$row]), set$question$measure$name),
     list(tier = rows$tier))
-  structure(columns, row.names = .set_row_names(length(rows$item)), class = c("eggcrate_movement", "tbl_df", "tbl", "data.frame"), eggcrate = set)
+  structure(columns, row.names = .set_row_names(length(rows$item)),
+    class = c("eggcrate_movement", "tbl_df", "tbl", "data.frame"), eggcrate = set)
 }
 
 #' Who moved between tiers
@@ -94,7 +104,11 @@ transitions <- function(x, from = NULL, to = NULL) {
 
 # Where nothing is left there are none.
 checked_transitions <- function(set, from = NULL, to = NULL, call = NULL) {
-  if (nrow(set$movement$row)) transition_counts(set, movement_pair(set, from, to, call)) else list(from = factor(), to = factor(), items = integer())
+  if (nrow(set$movement$row)) {
+    transition_counts(set, movement_pair(set, from, to, call))
+  } else {
+    list(from = factor(), to = factor(), items = integer())
+  }
 }
 
 #' @rdname transitions
@@ -113,4 +127,6 @@ print.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) 
 
 #' @rdname movement
 #' @export
-format.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) movement_lines(facts(x), n, width)
+format.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
+  movement_lines(facts(x), n, width)
+}

@@ -14,12 +14,14 @@
 #' @export
 #' @examples
 #' pareto(demo_orders(), of = sum(net_sales), by = product, reach = "80%")
-pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, show, having, best = "highest", ties = "min",
-                   share_of = "group", share_base = "net", all_items = NULL, as_of = NULL) {
+pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, show, having,
+                   best = "highest", ties = "min", share_of = "group", share_base = "net",
+                   all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame())
-  ask_pareto(data, asked, called_rules(environment()), reach, name = data_name(substitute(data)), call = call)
+  ask_pareto(data, asked, called_rules(environment()), reach, name = data_name(substitute(data)),
+    call = call)
 }
 
 #' How many make 50, 80 or 95 %
@@ -52,7 +54,8 @@ threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10
   tibble::as_tibble(threshold_rows(set, parts, first))
 }
 
-ask_pareto <- function(data, words, rules, reach, name = "the data", reading = list(), call = NULL) {
+ask_pareto <- function(data, words, rules, reach, name = "the data", reading = list(),
+  call = NULL) {
   part <- read_part(reach, "reach", call)
   as_pareto(ask_standings(data, words, rules, name, reading, call), part, call)
 }
@@ -66,8 +69,10 @@ as_pareto <- function(x, part, call = NULL) {
   set$count <- reach_count(set, part)
   set$half <- reach_count(set, read_part(0.5, "reach"))
   set$receipt <- add_rows(set$receipt, list(
-    receipt_rows("reach", "part to reach", value = part$text, note = "the item that crosses it is in"),
-    receipt_rows("reach", "items it takes", sum(set$count, na.rm = TRUE), note = if (length(set$count) > 1L) "over all groups" else NA)
+    receipt_rows("reach", "part to reach", value = part$text,
+      note = "the item that crosses it is in"),
+    receipt_rows("reach", "items it takes", sum(set$count, na.rm = TRUE),
+      note = if (length(set$count) > 1L) "over all groups" else NA)
   ))
   columns <- c(unclass(as_plain(x)), list(reached = reach_rows(set, part)))
   structure(columns,

@@ -82,22 +82,27 @@ mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
   set$highlight <- found$text
   set$highlighted <- whole_rows(set)[found$rows]
   set$receipt <- selection_receipt(set$receipt, "highlight", found, at_cut)
-  rebuild(x, replace(unclass(as_plain(x)), "highlighted", list(replace(logical(nrow(x)), found$rows, TRUE))), set)
+  rebuild(x,
+    replace(unclass(as_plain(x)), "highlighted", list(replace(logical(nrow(x)), found$rows, TRUE))),
+    set)
 }
 
 selection_receipt <- function(receipt, step, found, at_cut) {
   add_rows(receipt, list(
     receipt_rows(step, "items", length(found$rows), found$text),
-    if (found$cut) receipt_rows(step, "tied items at the cut", found$cut, at_cut, cut_notes[[at_cut]])
+    if (found$cut) {
+      receipt_rows(step, "tied items at the cut", found$cut, at_cut, cut_notes[[at_cut]])
+    }
   ))
 }
 
-cut_notes <- c(keep = "a tie at the cut is in as a whole", drop = "a tie at the cut is out as a whole",
-  split = "a tie at the cut is split in row order")
+cut_notes <- c(keep = "a tie at the cut is in as a whole",
+  drop = "a tie at the cut is out as a whole", split = "a tie at the cut is split in row order")
 
 # The same kind of result with other columns and rows.
 rebuild <- function(x, columns, set) {
-  structure(columns, row.names = .set_row_names(length(columns[[1L]])), eggcrate = set, class = class(x), names = names(columns))
+  structure(columns, row.names = .set_row_names(length(columns[[1L]])), eggcrate = set,
+    class = class(x), names = names(columns))
 }
 
 # All others ---------------------------------------------------------------

@@ -90,12 +90,14 @@
 #' standings(orders, of = c(margin = sum(profit) / sum(net_sales)), by = customer,
 #'   also = c(orders = distinct(order_no)), having = sum(net_sales) > 10000)
 #' standings(orders, of = per_day(sum(net_sales)), by = region, over = quarter(order_date))
-standings <- function(data, of, by, where, ..., within, over, also, show, having, best = "highest", ties = "min",
-                      share_of = "group", share_base = "net", all_items = NULL, as_of = NULL) {
+standings <- function(data, of, by, where, ..., within, over, also, show, having, best = "highest",
+                      ties = "min", share_of = "group", share_base = "net", all_items = NULL,
+                      as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   asked <- called_words(environment(), parent.frame())
-  ask_standings(data, asked, called_rules(environment()), name = data_name(substitute(data)), call = call)
+  ask_standings(data, asked, called_rules(environment()), name = data_name(substitute(data)),
+    call = call)
 }
 
 data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
@@ -104,7 +106,8 @@ data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data
 #' @param part Which items of other standings to ask about, from `part_of()`; NULL for
 #'   all rows.
 #' @noRd
-ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL, part = NULL) {
+ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL,
+  part = NULL) {
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
   compiled <- compile_asked(asked, part, call)
   answer_question(compiled$source, compiled$question, asked, call)
@@ -118,8 +121,10 @@ compile_asked <- function(asked, part = NULL, call = NULL) {
   source <- as_source(asked$data, asked$name, read$needed, read$keys, asked$reading, call)
   question <- compile_question(read, source, call)
   if (!is.null(part)) {
-    question$gates <- c(question$gates, list(list(node = part$node, step = "filtered out", text = part$text)))
-    question$where <- paste(c(if (!is.null(question$where)) sprintf("(%s)", question$where), part$text), collapse = " & ")
+    question$gates <- c(question$gates,
+      list(list(node = part$node, step = "filtered out", text = part$text)))
+    question$where <- paste(c(if (!is.null(question$where)) sprintf("(%s)", question$where),
+      part$text), collapse = " & ")
   }
   source$columns <- blank_dates(source$columns, question)
   list(source = source, question = question)
@@ -128,10 +133,14 @@ compile_asked <- function(asked, part = NULL, call = NULL) {
 # A column without any value that is asked for as a date is one of missing dates.
 blank_dates <- function(columns, question) {
   keys <- c(question$over, question$by, question$within, question$show)
-  trees <- c(keys, lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "value"), lapply(question$aggregates, `[[`, "when"))
-  used <- Filter(function(column) column$type == "date" && is.character(columns[[column$name]]), unlist(lapply(unname(trees), node_columns),
+  trees <- c(keys, lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "value"),
+    lapply(question$aggregates, `[[`, "when"))
+  used <- Filter(function(column) column$type == "date" && is.character(columns[[column$name]]),
+    unlist(lapply(unname(trees), node_columns),
     recursive = FALSE))
-  for (name in unique(vapply(used, `[[`, "", "name"))) columns[[name]] <- structure(rep(NA_real_, length(columns[[name]])), class = "Date")
+  for (name in unique(vapply(used, `[[`, "", "name"))) {
+    columns[[name]] <- structure(rep(NA_real_, length(columns[[name]])), class = "Date")
+  }
   columns
 }
 
@@ -175,7 +184,8 @@ whole_tally <- function(source, question, call = NULL) {
 # One value per item, or "(several)".
 show_columns <- function(source, question, ranked, call = NULL) {
   columns <- lapply(names(question$show), function(name) {
-    seen <- tally_frame(source, replace(question, "aggregates", list(list())), c(question$keys, question$show[name]), call)
+    seen <- tally_frame(source, replace(question, "aggregates", list(list())),
+      c(question$keys, question$show[name]), call)
     known <- !is.na(seen$keys[[name]])
     keys <- lapply(seen$keys, function(key) key[known])
     items <- lapply(ranked$tally$keys, function(key) key[ranked$order])
@@ -196,7 +206,8 @@ show_columns <- function(source, question, ranked, call = NULL) {
 # attribute: the question, the receipt, the exact values behind the columns.
 new_standings <- function(ranked, question, receipt, source) {
   question$coverage <- NULL # knows the data
-  kept <- c("totals", "overall", "incomplete", "value", "running", "base", "counted", "cell", "block", "total", "tally", "order", "quantity", "asked")
+  kept <- c("totals", "overall", "incomplete", "value", "running", "base", "counted", "cell",
+    "block", "total", "tally", "order", "quantity", "asked")
   structure(
     ranked$columns,
     row.names = .set_row_names(length(ranked$cell)),
@@ -211,15 +222,18 @@ check_standings <- function(x, arg = "x", call = NULL) {
   if (!inherits(x, "eggcrate_standings")) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be standings, not %s.", arg, describe(x)),
-      i = "Make them with `standings()`; a result that was changed by hand is a plain table.", call = call)
+      i = "Make them with `standings()`; a result that was changed by hand is a plain table.",
+      call = call)
   }
 }
 
 # Changes have no shares and no ranks of their own.
 check_not_changes <- function(x, what, call = NULL) {
   if (inherits(x, "eggcrate_changes")) {
-    stop_eggcrate("call", "unknown_value", sprintf("%s of standings, and `x` is changes between two periods.", what),
-      i = "Use `class_table()`, `bridge_table()`, `chart_changes()` or `chart_bridge()`.", call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("%s of standings, and `x` is changes between two periods.", what),
+      i = "Use `class_table()`, `bridge_table()`, `chart_changes()` or `chart_bridge()`.",
+      call = call)
   }
 }
 

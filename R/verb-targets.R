@@ -51,14 +51,16 @@
 #' x
 #' against_target(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
 #'   where = in_period(order_date, latest(quarter)), target = year_ago())
-against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1, incomplete = FALSE, prorate = FALSE, best = "highest",
-  ties = "min", as_of = NULL) {
+against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1,
+  incomplete = FALSE, prorate = FALSE, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  asked <- called_words(environment(), parent.frame(), c("of", "by", "where", "within", "over", "show"))
+  asked <- called_words(environment(), parent.frame(),
+    c("of", "by", "where", "within", "over", "show"))
   rules <- replace(default_rules(), c("best", "ties", "as_of"), list(best, ties, as_of))
   spec <- target_spec(substitute(target), data, parent.frame(), call)
-  ask_targets(data, asked, rules, spec, exceed_at, incomplete, prorate, name = data_name(substitute(data)), call = call)
+  ask_targets(data, asked, rules, spec, exceed_at, incomplete, prorate,
+    name = data_name(substitute(data)), call = call)
 }
 
 #' @return List of `kind` ("table", "column", "number", "earlier") and what belongs to it.
@@ -74,14 +76,20 @@ target_spec <- function(code, data, env, call = NULL) {
 }
 
 stop_no_target <- function(call = NULL) {
-  stop_expression("`target` is missing.", hint = "Name a column, a table of targets, `previous()`, `year_ago()` or a number.", call = call)
+  stop_expression("`target` is missing.",
+    hint = "Name a column, a table of targets, `previous()`, `year_ago()` or a number.",
+    call = call)
 }
 
 # A bare name is a column; where there is none, a table of the caller.
 named_target <- function(name, data, env) {
   column <- is.data.frame(data) && name %in% names(data)
   table <- if (!column) get0(name, env, mode = "list")
-  if (is.data.frame(table)) list(kind = "table", table = table) else list(kind = "column", name = name)
+  if (is.data.frame(table)) {
+    list(kind = "table", table = table)
+  } else {
+    list(kind = "column", name = name)
+  }
 }
 
 # A value or text, as from the command line.
@@ -99,28 +107,37 @@ read_target <- function(x, call = NULL) {
     }
   }
   if (is_call_to(x, c("previous", "year_ago"))) {
-    if (length(x) > 1L) stop_expression(sprintf("`%s` takes no period here.", as.character(x[[1L]])), expr_text(x),
-      "The periods are those of `over`.", call)
+    if (length(x) > 1L) {
+      stop_expression(sprintf("`%s` takes no period here.", as.character(x[[1L]])), expr_text(x),
+        "The periods are those of `over`.", call)
+    }
     return(list(kind = "earlier", back = as.character(x[[1L]])))
   }
   if (is_call_to(x, "-") && length(x) == 2L && is.numeric(x[[2L]])) x <- -x[[2L]]
   if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`target` must be a column, a table, `previous()`, `year_ago()` or a number, not %s.",
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`target` must be a column, a table, `previous()`, `year_ago()` or a number, not %s.",
       if (is.call(x)) tick(expr_text(x)) else describe(x)), call = call)
   }
   list(kind = "number", number = as.numeric(x))
 }
 
-ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FALSE, prorate = FALSE, name = "the data", reading = list(), call = NULL,
-  part = NULL) {
+ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FALSE,
+  prorate = FALSE, name = "the data", reading = list(), call = NULL, part = NULL) {
   if (!is.numeric(exceed_at) || length(exceed_at) != 1L || is.na(exceed_at) || exceed_at < 1) {
-    stop_eggcrate("call", "unknown_value", sprintf("`exceed_at` must be an attainment of at least 1, not %s.", describe(exceed_at)), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`exceed_at` must be an attainment of at least 1, not %s.", describe(exceed_at)),
+      call = call)
   }
   if (spec$kind == "earlier" && is.null(words$over)) {
-    stop_expression("`over` is missing.", hint = "Targets of an earlier time need periods, such as `over = month(order_date)`.", call = call)
+    stop_expression("`over` is missing.",
+      hint = "Targets of an earlier time need periods, such as `over = month(order_date)`.",
+      call = call)
   }
   asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
-  asked$again <- function(data, words, rules, name, reading, call, part) ask_standings(data, words, rules, name, reading, call, part)
+  asked$again <- function(data, words, rules, name, reading, call, part) {
+    ask_standings(data, words, rules, name, reading, call, part)
+  }
   if (spec$kind == "column") {
     column <- as.name(spec$name)
     asked$words["also"] <- list(list(call("=", as.name("(least target)"), call("min", column)),
@@ -131,19 +148,25 @@ ask_targets <- function(data, words, rules, spec, exceed_at = 1, incomplete = FA
   check_target_names(question, call)
   periods <- target_periods(question, isTRUE(incomplete), call)
   question <- without_incomplete(question, periods)
-  question$today <- if (length(question$over)) question$coverage(node_date(question$over[[1L]]), may_be_none = TRUE)$last
+  question$today <- if (length(question$over)) {
+    question$coverage(node_date(question$over[[1L]]), may_be_none = TRUE)$last
+  }
   found <- function(tally, question) {
     list(tally = tally, question = target_question(question,
-      switch(spec$kind, table = table_targets(spec$table, question, periods, call), column = column_targets(tally, question, call),
-      number = constant_targets(tally, spec$number), earlier = earlier_targets(compiled$source, question, spec$back, periods, call))))
+      switch(spec$kind, table = table_targets(spec$table, question, periods, call),
+      column = column_targets(tally, question, call), number = constant_targets(tally, spec$number),
+      earlier = earlier_targets(compiled$source, question, spec$back, periods, call))))
   }
   asked$words["also"] <- list(NULL)
-  put_targets(answer_question(compiled$source, question, asked, call, found), spec, exceed_at, isTRUE(prorate))
+  put_targets(answer_question(compiled$source, question, asked, call, found), spec, exceed_at,
+    isTRUE(prorate))
 }
 
 check_target_names <- function(question, call = NULL) {
   taken <- intersect(c(names(question$keys), question$measure$name), target_columns)
-  if (length(taken)) stop_name_taken(taken[1L], if (taken[1L] == question$measure$name) "of" else "by", call)
+  if (length(taken)) {
+    stop_name_taken(taken[1L], if (taken[1L] == question$measure$name) "of" else "by", call)
+  }
 }
 
 put_targets <- function(x, spec, exceed_at, prorate = FALSE) {
@@ -151,23 +174,26 @@ put_targets <- function(x, spec, exceed_at, prorate = FALSE) {
   # Targets of an earlier time are those of the same days already.
   prorate <- prorate && spec$kind != "earlier" && any(set$incomplete)
   found <- target_rows(set, exceed_at, spec$kind == "earlier", prorate)
-  set$targets <- c(found, list(prorated = prorate, exceed_at = exceed_at, words = target_words(spec), open = set$incomplete,
-    alone = which(found$number < 4L & set$tally$rows[set$order] == 0),
+  set$targets <- c(found,
+    list(prorated = prorate, exceed_at = exceed_at, words = target_words(spec),
+    open = set$incomplete, alone = which(found$number < 4L & set$tally$rows[set$order] == 0),
     none = which(found$number == 4L)))
   set$receipt <- target_receipt(set)
   had <- unclass(as_plain(x))
   keys <- names(c(set$question$within, set$question$over))
   columns <- c(had[c(keys, "rank", names(set$question$by), set$question$measure$name)],
-    list(target = quantity_real(found$target), gap = quantity_real(found$gap), attainment = found$attainment,
-      pace = rep_len(found$pace, length(set$cell)),
-      status = structure(found$number, levels = target_statuses, class = "factor")), had[names(set$question$show)])
+    list(target = quantity_real(found$target), gap = quantity_real(found$gap),
+      attainment = found$attainment, pace = rep_len(found$pace, length(set$cell)),
+      status = structure(found$number, levels = target_statuses, class = "factor")),
+    had[names(set$question$show)])
   out <- rebuild(x, columns, set)
   class(out) <- c("eggcrate_targets", class(x))
   out
 }
 
 target_words <- function(spec) {
-  switch(spec$kind, table = "a table", column = sprintf("the column %s", spec$name), number = number_text(spec$number),
+  switch(spec$kind, table = "a table", column = sprintf("the column %s", spec$name),
+    number = number_text(spec$number),
     earlier = c(previous = "the period before", year_ago = "a year ago")[[spec$back]])
 }
 
@@ -176,16 +202,26 @@ target_receipt <- function(set) {
   target <- set$question$target
   labels <- function(rows) if (length(rows)) enumerate(target_labels(set, rows)) else NA_character_
   drop_empty_facts(add_rows(set$receipt, list(
-    receipt_rows("targets", "target", value = found$words), receipt_rows("targets", "targets read", target$read %||% 0),
-    receipt_rows("targets", "targets left blank", target$blank %||% 0), receipt_rows("targets", "targets kept", target$kept %||% 0),
-    receipt_rows("targets", "targets used", sum(found$number < 4L), note = "items and periods that have one"),
-    receipt_rows("targets", "targets without sales", length(found$alone), labels(found$alone), "missed, with 0"),
-    receipt_rows("targets", "items without a target", length(found$none), labels(found$none), "in no total of targets"),
+    receipt_rows("targets", "target", value = found$words),
+    receipt_rows("targets", "targets read", target$read %||% 0),
+    receipt_rows("targets", "targets left blank", target$blank %||% 0),
+    receipt_rows("targets", "targets kept", target$kept %||% 0),
+    receipt_rows("targets", "targets used", sum(found$number < 4L),
+      note = "items and periods that have one"),
+    receipt_rows("targets", "targets without sales", length(found$alone), labels(found$alone),
+      "missed, with 0"),
+    receipt_rows("targets", "items without a target", length(found$none), labels(found$none),
+      "in no total of targets"),
     receipt_rows("targets", "targets filtered out", target$filtered %||% 0),
-    receipt_rows("targets", "targets of other periods", target$outside %||% 0, if (length(target$periods)) enumerate(target$periods)),
+    receipt_rows("targets", "targets of other periods", target$outside %||% 0,
+      if (length(target$periods)) enumerate(target$periods)),
     receipt_rows("targets", "rows that the targets are made of", target$rows %||% 0),
-    if (found$prorated) receipt_rows("rule", "prorate", value = "yes", note = "targets of periods not complete, for the days gone by"),
-    receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at), note = "exceeded above this attainment")
+    if (found$prorated) {
+      receipt_rows("rule", "prorate", value = "yes",
+        note = "targets of periods not complete, for the days gone by")
+    },
+    receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at),
+      note = "exceeded above this attainment")
   )))
 }
 

@@ -37,13 +37,15 @@
 #' tiers_by_share(c(A = "80%", B = "95%"), rest = "C")
 #' tiers_by_percentile(c(A = "5%", B = "15%", C = "60%", D = "20%"))
 tiers_by_value <- function(bounds, rest = "rest", of = NULL, colours = NULL) {
-  scheme_value(bounds, rest, tier_measure(substitute(of), parent.frame()), colours = colours, call = sys.call()[1L])
+  scheme_value(bounds, rest, tier_measure(substitute(of), parent.frame()), colours = colours,
+    call = sys.call()[1L])
 }
 
 #' @rdname tiers_by_value
 #' @export
 tiers_by_share <- function(bounds, rest = "rest", boundary = "reach", of = NULL, colours = NULL) {
-  scheme_share(bounds, rest, tier_measure(substitute(of), parent.frame()), boundary, colours, sys.call()[1L])
+  scheme_share(bounds, rest, tier_measure(substitute(of), parent.frame()), boundary, colours,
+    sys.call()[1L])
 }
 
 #' @rdname tiers_by_value
@@ -120,7 +122,8 @@ assign_tiers <- function(x, scheme, ..., compare_with = NULL) {
 
 check_scheme <- function(scheme, call = NULL) {
   if (!inherits(scheme, "eggcrate_scheme")) {
-    stop_eggcrate("call", "unknown_value", sprintf("`scheme` must be a tier scheme, not %s.", describe(scheme)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`scheme` must be a tier scheme, not %s.", describe(scheme)),
       i = "Make one, for instance with `tiers_by_share(c(A = \"80%\", B = \"95%\"))`.", call = call)
   }
 }
@@ -147,7 +150,9 @@ put_tiers <- function(x, scheme, compare_with = NULL, call = NULL) {
   columns$tier <- here(shown_tier(set$tier))
   columns$to_next <- here(found$to_next)
   columns$spare <- here(found$spare)
-  if (!is.null(compare_with)) columns$tier_before <- tier_before(set, scheme, compare_with, call)[at]
+  if (!is.null(compare_with)) {
+    columns$tier_before <- tier_before(set, scheme, compare_with, call)[at]
+  }
   rebuild(x, columns, set)
 }
 
@@ -157,7 +162,9 @@ check_free <- function(names, columns, new, call = NULL) {
 }
 
 # factor() would go through the text of each.
-labelled_tier <- function(number, scheme) structure(number, levels = scheme$labels, class = "factor")
+labelled_tier <- function(number, scheme) {
+  structure(number, levels = scheme$labels, class = "factor")
+}
 
 # Items without a value are in a level of their own, if there are any.
 shown_tier <- function(tier) {
@@ -172,10 +179,13 @@ tier_before <- function(set, scheme, other, call = NULL) {
   before <- facts(other)
   keys <- names(c(set$question$within, set$question$by))
   if (!identical(keys, names(c(before$question$within, before$question$by)))) {
-    stop_eggcrate("call", "unknown_value", sprintf("`compare_with` must be standings by %s, as these are.", enumerate(tick(keys))), call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`compare_with` must be standings by %s, as these are.", enumerate(tick(keys))),
+      call = call)
   }
   tier <- tier_rows(before, scheme, call)$tier
-  both <- lapply(keys, function(key) c(set$tally$keys[[key]][set$order], before$tally$keys[[key]][before$order]))
+  both <- lapply(keys,
+    function(key) c(set$tally$keys[[key]][set$order], before$tally$keys[[key]][before$order]))
   code <- match_rows(both)
   n <- length(set$cell)
   factor(scheme$labels[tier[match(code[seq_len(n)], code[-seq_len(n)])]], scheme$labels)
@@ -200,7 +210,8 @@ tier_table <- function(x, by = NULL) {
   check_standings(x, call = call)
   set <- facts(x)
   if (is.null(set$scheme)) {
-    stop_eggcrate("call", "unknown_value", "These standings have no tiers.", i = "Assign them first, with `assign_tiers()`.", call = call)
+    stop_eggcrate("call", "unknown_value", "These standings have no tiers.",
+      i = "Assign them first, with `assign_tiers()`.", call = call)
   }
   tibble::as_tibble(if (is.null(by)) tier_counts(set) else tier_cross(x, by, call))
 }
@@ -209,7 +220,9 @@ tier_table <- function(x, by = NULL) {
 tier_cross <- function(x, by, call = NULL) {
   x <- drop_others(x)
   set <- facts(x)
-  for (name in by) if (!name %in% names(x)) stop_unknown_column(name, names(x), "the standings", call)
+  for (name in by) {
+    if (!name %in% names(x)) stop_unknown_column(name, names(x), "the standings", call)
+  }
   measure <- set$question$measures[[1L]]
   if (is.null(set$value)) stop_not_additive(measure, "totals of tiers", call)
   at <- whole_rows(set)
@@ -219,8 +232,14 @@ tier_cross <- function(x, by, call = NULL) {
   first <- !duplicated(group)
   sums <- exact_sum_by(exact_at(set$value, at), group, sum(first))
   whole <- exact_sum_by(exact_at(set$value, at), rep(1L, length(at)), 1L)
-  out <- c(lapply(keys, function(key) key[first]), list(items = tabulate(group)), with_names(list(exact_real(sums)), measure$name),
-    list(share = if (exact_signs_(whole$value) > 0L) exact_share(sums, whole) else rep(NA_real_, sum(first))))
+  out <- c(lapply(keys, function(key) key[first]), list(items = tabulate(group)),
+    with_names(list(exact_real(sums)), measure$name),
+    list(
+      share = if (exact_signs_(whole$value) > 0L) {
+        exact_share(sums, whole)
+      } else {
+        rep(NA_real_, sum(first))
+      }))
   out$tier <- factor(levels(x$tier)[out$tier], levels(x$tier))
   order <- order_keys(c(lapply(out[by], plain_key), list(as.integer(out$tier))))
   lapply(out, function(column) column[order])
@@ -233,16 +252,26 @@ tier_cross <- function(x, by, call = NULL) {
 #' @noRd
 read_scheme <- function(x, call = NULL) {
   expr <- read_expression(x, "scheme", call)
-  makers <- list(tiers_by_value = tiers_by_value, tiers_by_share = tiers_by_share, tiers_by_percentile = tiers_by_percentile,
-    tiers_by_rank = tiers_by_rank, tiers_equal = tiers_equal)
+  makers <- list(tiers_by_value = tiers_by_value, tiers_by_share = tiers_by_share,
+    tiers_by_percentile = tiers_by_percentile, tiers_by_rank = tiers_by_rank,
+    tiers_equal = tiers_equal)
   if (!is.call(expr)) stop_scheme("A scheme is a call such as tiers_by_rank(c(A = 10, B = 50)).",
     sprintf("The schemes are %s.", enumerate(tick(names(makers)))), call)
   name <- called(expr, "schemes", names(makers), call)
   given <- as.list(expr)[-1L]
   unknown <- setdiff(names(given), c("", names(formals(makers[[name]]))))
-  if (length(unknown)) stop_unknown_value(sprintf("an argument of %s()", name), unknown[1L], names(formals(makers[[name]])), call)
+  if (length(unknown)) {
+    stop_unknown_value(sprintf("an argument of %s()", name), unknown[1L],
+      names(formals(makers[[name]])), call)
+  }
   values <- lapply(given, function(arg) {
-    if (is.name(arg)) as.character(arg) else if (is_call_to(arg, "c")) named_values(arg, expr, call) else plain_value(arg, expr, call)
+    if (is.name(arg)) {
+      as.character(arg)
+    } else if (is_call_to(arg, "c")) {
+      named_values(arg, expr, call)
+    } else {
+      plain_value(arg, expr, call)
+    }
   })
   do.call(makers[[name]], values)
 }

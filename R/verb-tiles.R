@@ -49,7 +49,8 @@ tile_key <- function(set, call = NULL) {
   groups <- names(set$question$within)
   names <- if (length(groups)) groups else names(set$question$by)
   if (length(names) != 1L || length(set$question$over)) {
-    stop_eggcrate("call", "unknown_value", "A tile layout shows standings by one column, or within one, of one time.", call = call)
+    stop_eggcrate("call", "unknown_value",
+      "A tile layout shows standings by one column, or within one, of one time.", call = call)
   }
   names
 }
@@ -57,14 +58,23 @@ tile_key <- function(set, call = NULL) {
 read_layout <- function(layout, set, call = NULL) {
   if (is.character(layout) && length(layout) == 1L) layout <- read_sales(layout)
   key <- tile_key(set, call)
-  if (!is.data.frame(layout)) stop_eggcrate("call", "unknown_value", sprintf("`layout` must be a table, not %s.", describe(layout)), call = call)
-  for (name in c(key, "row", "column")) if (!name %in% names(layout)) stop_unknown_column(name, names(layout), "the layout", call)
+  if (!is.data.frame(layout)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`layout` must be a table, not %s.", describe(layout)), call = call)
+  }
+  for (name in c(key, "row", "column")) {
+    if (!name %in% names(layout)) stop_unknown_column(name, names(layout), "the layout", call)
+  }
   places <- as.list(layout)[c("row", "column")]
-  if (!all(vapply(places, function(p) is.numeric(p) && !anyNA(p) && all(p == floor(p)), NA))) stop_data("value",
-    "`row` and `column` of the layout must be whole numbers.", call = call)
+  if (!all(vapply(places, function(p) is.numeric(p) && !anyNA(p) && all(p == floor(p)), NA))) {
+    stop_data("value", "`row` and `column` of the layout must be whole numbers.", call = call)
+  }
   label <- as.character(layout[[key]])
   twice <- which(duplicated(paste(places$row, places$column)) | duplicated(label))
-  if (length(twice)) stop_data("value", sprintf("The layout has %s twice, or another tile in its place.", quoted(label[twice[1L]])),
-    fields = list(item = label[twice[1L]]), call = call)
+  if (length(twice)) {
+    stop_data("value",
+      sprintf("The layout has %s twice, or another tile in its place.", quoted(label[twice[1L]])),
+      fields = list(item = label[twice[1L]]), call = call)
+  }
   list(label = label, row = places$row, column = places$column)
 }

@@ -25,7 +25,8 @@ steps <- list(
   "threshold_table()" = function() threshold_table(x),
   "tiers by value" = function() assign_tiers(x, tiers_by_value(c(A = 30000, B = 25000))),
   "tiers by share" = function() assign_tiers(x, tiers_by_share(c(A = "80%", B = "95%"))),
-  "tiers by percentile" = function() assign_tiers(x, tiers_by_percentile(c(A = "5%", B = "15%", C = "80%"))),
+  "tiers by percentile" = function() assign_tiers(x,
+    tiers_by_percentile(c(A = "5%", B = "15%", C = "80%"))),
   "tiers by rank" = function() assign_tiers(x, tiers_by_rank(c(A = 100, B = 1000))),
   "equal tiers" = function() assign_tiers(x, tiers_equal(4)),
   "tier_table()" = function() tier_table(tiered),
@@ -33,7 +34,9 @@ steps <- list(
   "printing ten" = function() format(x)
 )
 seconds <- fastest(steps, 5)
-print(data.frame(seconds = sprintf("%.4f", seconds), "of the first" = sprintf("%.3f", seconds / seconds[1]), row.names = names(steps), check.names = FALSE))
+print(data.frame(seconds = sprintf("%.4f", seconds),
+  "of the first" = sprintf("%.3f", seconds / seconds[1]), row.names = names(steps),
+  check.names = FALSE))
 
 items <- data.frame(key = sprintf("item %d", 1:5000), sales = round(5000 / (1:5000)^0.7, 2))
 many <- standings(items, of = sum(sales), by = key)
@@ -43,7 +46,10 @@ draw <- function(chart) {
   eggcrate:::write_chart(chart, path)
 }
 charts <- list(
-  "bars of 5,000 items" = function() draw(chart_bars(many)), "Pareto of 5,000 items" = function() draw(chart_pareto(many)),
+  "bars of 5,000 items" = function() draw(chart_bars(many)),
+  "Pareto of 5,000 items" = function() draw(chart_pareto(many)),
   "tiers of 5,000 items" = function() draw(chart_tiers(assign_tiers(many, tiers_equal(4))))
 )
-for (chart in names(charts)) cat(sprintf("%-24s %.2f s (at most 2)\n", chart, fastest(charts[chart], 2)))
+for (chart in names(charts)) {
+  cat(sprintf("%-24s %.2f s (at most 2)\n", chart, fastest(charts[chart], 2)))
+}

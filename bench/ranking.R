@@ -26,7 +26,8 @@ by_eggcrate <- function(d) standings(d, of = sum(sales), by = key)
 by_data_table <- function(d) {
   r <- d[, .(sales = sum(sales)), by = key]
   setorder(r, -sales, key)
-  r[, `:=`(rank = frank(-sales, ties.method = "min"), share = sales / sum(sales), cum_share = cumsum(sales) / sum(sales))]
+  r[, `:=`(rank = frank(-sales, ties.method = "min"), share = sales / sum(sales),
+    cum_share = cumsum(sales) / sum(sales))]
   r[]
 }
 
@@ -38,7 +39,8 @@ by_collapse <- function(d) {
   s <- s[o]
   total <- fsum(s)
   new <- c(TRUE, s[-1L] != s[-length(s)])
-  data.frame(key = key[o], sales = s, rank = which(new)[cumsum(new)], share = s / total, cum_share = fcumsum(s) / total)
+  data.frame(key = key[o], sales = s, rank = which(new)[cumsum(new)], share = s / total,
+    cum_share = fcumsum(s) / total)
 }
 
 # The least of several runs of each, in turns: noise only adds, and comes in spells.
@@ -55,16 +57,19 @@ fastest <- function(jobs, times) {
 check_equal <- function(x, y) {
   stopifnot(length(x$key) == length(y$key))
   at <- match(as.character(x$key), as.character(y$key))
-  stopifnot(!anyNA(at), max(abs(x$sales - y$sales[at])) < 1e-4, max(abs(x$cum_share - y$cum_share)) < 1e-9)
+  stopifnot(!anyNA(at), max(abs(x$sales - y$sales[at])) < 1e-4,
+    max(abs(x$cum_share - y$cum_share)) < 1e-9)
 }
 
 # Peak memory of a job above what was there: the high-water mark of a process that
 # has made the data, with and without the job.
 peak_memory <- function(n, items, kind) {
   peak <- function(job) {
-    code <- sprintf("suppressMessages(source('bench/ranking.R')); d <- make_lines(%d, %d, '%s'); invisible(gc()); a <- high_water(TRUE); %s; cat(high_water() - a)",
+    code <- sprintf(
+      "suppressMessages(source('bench/ranking.R')); d <- make_lines(%d, %d, '%s'); invisible(gc()); a <- high_water(TRUE); %s; cat(high_water() - a)",
       n, items, kind, job)
-    out <- system2("Rscript", c("-e", shQuote(code)), stdout = TRUE, env = "EGGCRATE_BENCH=functions")
+    out <- system2("Rscript", c("-e", shQuote(code)), stdout = TRUE,
+      env = "EGGCRATE_BENCH=functions")
     as.numeric(out[length(out)])
   }
   peak("x <- by_eggcrate(d)") / n
@@ -81,13 +86,17 @@ compare <- function(n, items, kind, times) {
   dt <- as.data.table(d)
   check_equal(by_eggcrate(d), by_data_table(copy(dt)))
   check_equal(by_eggcrate(d), by_collapse(d))
-  jobs <- list(eggcrate = function() by_eggcrate(d), data.table = function() by_data_table(dt), collapse = function() by_collapse(d))
+  jobs <- list(eggcrate = function() by_eggcrate(d), data.table = function() by_data_table(dt),
+    collapse = function() by_collapse(d))
   seconds <- fastest(jobs, times)
   data.frame(
     lines = format(n, big.mark = ","), items = format(items, big.mark = ","), keys = kind,
-    eggcrate = sprintf("%.3f s", seconds[1]), data.table = sprintf("%.3f s", seconds[2]), collapse = sprintf("%.3f s", seconds[3]),
-    "of data.table" = sprintf("%.2f", seconds[1] / seconds[2]), "of collapse" = sprintf("%.2f", seconds[1] / seconds[3]),
-    "bytes a line" = if (file.exists("/proc/self/clear_refs")) sprintf("%.1f", peak_memory(n, items, kind)) else "", check.names = FALSE
+    eggcrate = sprintf("%.3f s", seconds[1]), data.table = sprintf("%.3f s", seconds[2]),
+    collapse = sprintf("%.3f s", seconds[3]),
+    "of data.table" = sprintf("%.2f", seconds[1] / seconds[2]),
+    "of collapse" = sprintf("%.2f", seconds[1] / seconds[3]),
+    "bytes a line" = if (file.exists("/proc/self/clear_refs")) sprintf("%.1f",
+      peak_memory(n, items, kind)) else "", check.names = FALSE
   )
 }
 
@@ -95,8 +104,14 @@ if (!identical(Sys.getenv("EGGCRATE_BENCH"), "functions")) {
   sizes <- as.numeric(commandArgs(TRUE)) * 1e6
   if (!length(sizes)) sizes <- c(1e6, 2e7)
   rows <- list()
-  for (n in sizes) for (kind in c("text", "factor")) rows <- c(rows, list(compare(n, min(2e5, n / 5), kind, times = 9)))
-  cat("Ranking: sum, order, rank, share, running share. Two threads each; the least of several runs.\n")
-  cat("data.table", format(packageVersion("data.table")), "and collapse", format(packageVersion("collapse")), "\n\n")
+  for (n in sizes) {
+    for (kind in c("text", "factor")) {
+      rows <- c(rows, list(compare(n, min(2e5, n / 5), kind, times = 9)))
+    }
+  }
+  cat(
+    "Ranking: sum, order, rank, share, running share. Two threads each; the least of several runs.\n")
+  cat("data.table", format(packageVersion("data.table")), "and collapse",
+    format(packageVersion("collapse")), "\n\n")
   print(do.call(rbind, rows), row.names = FALSE)
 }

@@ -23,12 +23,20 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   switch (TYPEOF(key)) {
     case STRSXP: {
       SEXP x = STRING_ELT(key, a), y = STRING_ELT(key, b);
-      if (x == y || x == NA_STRING || y == NA_STRING) return int(x == NA_STRING) - int(y == NA_STRING);
-      return sign_of(std::strcmp(Rf_translateCharUTF8(x), Rf_translateCharUTF8(y)), 0, false, false);
+      if (x == y || x == NA_STRING || y == NA_STRING)
+        return int(x == NA_STRING) - int(y == NA_STRING);
+      return sign_of(std::strcmp(Rf_translateCharUTF8(x), Rf_translateCharUTF8(y)), 0, false,
+                     false);
     }
-    case REALSXP: return sign_of(REAL_RO(key)[a], REAL_RO(key)[b], ISNAN(REAL_RO(key)[a]), ISNAN(REAL_RO(key)[b]));
-    case INTSXP: return sign_of(INTEGER_RO(key)[a], INTEGER_RO(key)[b], INTEGER_RO(key)[a] == NA_INTEGER, INTEGER_RO(key)[b] == NA_INTEGER);
-    case LGLSXP: return sign_of(LOGICAL_RO(key)[a], LOGICAL_RO(key)[b], LOGICAL_RO(key)[a] == NA_LOGICAL, LOGICAL_RO(key)[b] == NA_LOGICAL);
+    case REALSXP:
+      return sign_of(REAL_RO(key)[a], REAL_RO(key)[b], ISNAN(REAL_RO(key)[a]),
+                     ISNAN(REAL_RO(key)[b]));
+    case INTSXP:
+      return sign_of(INTEGER_RO(key)[a], INTEGER_RO(key)[b], INTEGER_RO(key)[a] == NA_INTEGER,
+                     INTEGER_RO(key)[b] == NA_INTEGER);
+    case LGLSXP:
+      return sign_of(LOGICAL_RO(key)[a], LOGICAL_RO(key)[b], LOGICAL_RO(key)[a] == NA_LOGICAL,
+                     LOGICAL_RO(key)[b] == NA_LOGICAL);
     default: cpp11::stop("a key of type %s", Rf_type2char(TYPEOF(key)));
   }
 }
@@ -39,12 +47,14 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   const R_xlen_t n = Rf_xlength(value);
   cpp11::sexp order(Rf_allocVector(INTSXP, n)), block(Rf_allocVector(INTSXP, n));
   cpp11::sexp first(Rf_allocVector(INTSXP, n)), last(Rf_allocVector(INTSXP, n));
-  const eggcrate::Status s = eggcrate::order_items(bind::exact(value), cells(cell), decreasing, static_cast<std::size_t>(n),
-                                                   INTEGER(order), INTEGER(block), INTEGER(first), INTEGER(last));
+  const eggcrate::Status s = eggcrate::order_items(bind::exact(value), cells(cell), decreasing,
+                                                   static_cast<std::size_t>(n), INTEGER(order),
+                                                   INTEGER(block), INTEGER(first), INTEGER(last));
   if (!s.ok()) cpp11::stop("not enough memory to order %d items", static_cast<int>(n));
   int* o = INTEGER(order);
   for (R_xlen_t i = 0; i < n; ++i) ++o[i];
-  return cpp11::writable::list({"order"_nm = order, "block"_nm = block, "first"_nm = first, "last"_nm = last});
+  return cpp11::writable::list(
+      {"order"_nm = order, "block"_nm = block, "first"_nm = first, "last"_nm = last});
 }
 
 // Items of a tie stand by their keys, ascending, missing last: text by its UTF-8
@@ -52,13 +62,17 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
 [[cpp11::register]] SEXP settle_ties_(SEXP order, SEXP block, cpp11::list keys) {
   cpp11::sexp out(Rf_duplicate(order));
   const R_xlen_t columns = keys.size();
-  eggcrate::settle_blocks(INTEGER(out), INTEGER_RO(block), static_cast<std::size_t>(Rf_xlength(order)), [&](int a, int b) {
-    for (R_xlen_t k = 0; k < columns; ++k)
-      if (const int sign = compare_keys(VECTOR_ELT(keys, k), a - 1, b - 1)) return sign < 0;
-    return a < b;
-  }, [&](int a) {
-    if (columns && TYPEOF(VECTOR_ELT(keys, 0)) == STRSXP) eggcrate::prefetch(R_CHAR(STRING_ELT(VECTOR_ELT(keys, 0), a - 1)));
-  });
+  eggcrate::settle_blocks(
+      INTEGER(out), INTEGER_RO(block), static_cast<std::size_t>(Rf_xlength(order)),
+      [&](int a, int b) {
+        for (R_xlen_t k = 0; k < columns; ++k)
+          if (const int sign = compare_keys(VECTOR_ELT(keys, k), a - 1, b - 1)) return sign < 0;
+        return a < b;
+      },
+      [&](int a) {
+        if (columns && TYPEOF(VECTOR_ELT(keys, 0)) == STRSXP)
+          eggcrate::prefetch(R_CHAR(STRING_ELT(VECTOR_ELT(keys, 0), a - 1)));
+      });
   return out;
 }
 
@@ -71,7 +85,8 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
 
 [[cpp11::register]] SEXP exact_running_(SEXP value, SEXP cell) {
   cpp11::sexp out = exact_vector(Rf_xlength(value));
-  eggcrate::running(bind::exact(value), cells(cell), static_cast<std::size_t>(Rf_xlength(value)), bind::exact_to_fill(out));
+  eggcrate::running(bind::exact(value), cells(cell), static_cast<std::size_t>(Rf_xlength(value)),
+                    bind::exact_to_fill(out));
   return out;
 }
 
@@ -79,7 +94,8 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   cpp11::sexp out = exact_vector(groups);
   stored_i128* o = bind::exact_to_fill(out);
   for (int i = 0; i < groups; ++i) o[i] = 0;
-  eggcrate::sum_by(bind::exact(value), INTEGER_RO(group), static_cast<std::size_t>(Rf_xlength(value)), o);
+  eggcrate::sum_by(bind::exact(value), INTEGER_RO(group),
+                   static_cast<std::size_t>(Rf_xlength(value)), o);
   return out;
 }
 
@@ -88,14 +104,17 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   std::vector<std::uint8_t> seen(static_cast<std::size_t>(groups));
   stored_i128* o = bind::exact_to_fill(out);
   for (int i = 0; i < groups; ++i) o[i] = 0;
-  eggcrate::extreme_by(bind::exact(value), INTEGER_RO(group), static_cast<std::size_t>(Rf_xlength(value)), least, o, seen.data());
+  eggcrate::extreme_by(bind::exact(value), INTEGER_RO(group),
+                       static_cast<std::size_t>(Rf_xlength(value)), least, o, seen.data());
   return out;
 }
 
 // Numbers that order fractions as they are, equal ones alike.
 [[cpp11::register]] SEXP exact_number_fractions_(SEXP num, SEXP den) {
   cpp11::sexp out = exact_vector(Rf_xlength(num));
-  const eggcrate::Status s = eggcrate::number_fractions(bind::exact(num), bind::exact(den), static_cast<std::size_t>(Rf_xlength(num)), bind::exact_to_fill(out));
+  const eggcrate::Status s = eggcrate::number_fractions(bind::exact(num), bind::exact(den),
+                                                        static_cast<std::size_t>(Rf_xlength(num)),
+                                                        bind::exact_to_fill(out));
   if (!s.ok()) cpp11::stop("not enough memory");
   return out;
 }
@@ -104,13 +123,15 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
 [[cpp11::register]] SEXP exact_from_real_(SEXP x) {
   const R_xlen_t n = Rf_xlength(x);
   cpp11::sexp out = exact_vector(n);
-  for (R_xlen_t i = 0; i < n; ++i) bind::exact_to_fill(out)[i] = eggcrate::detail::ordered(REAL_RO(x)[i]);
+  for (R_xlen_t i = 0; i < n; ++i)
+    bind::exact_to_fill(out)[i] = eggcrate::detail::ordered(REAL_RO(x)[i]);
   return out;
 }
 [[cpp11::register]] SEXP real_from_exact_(SEXP x) {
   const R_xlen_t n = Rf_xlength(x);
   cpp11::sexp out(Rf_allocVector(REALSXP, n));
-  for (R_xlen_t i = 0; i < n; ++i) REAL(out)[i] = eggcrate::detail::from_ordered(static_cast<std::int64_t>(bind::exact(x)[i]));
+  for (R_xlen_t i = 0; i < n; ++i)
+    REAL(out)[i] = eggcrate::detail::from_ordered(static_cast<std::int64_t>(bind::exact(x)[i]));
   return out;
 }
 
@@ -118,7 +139,8 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
 [[cpp11::register]] SEXP exact_from_whole_(SEXP x) {
   const R_xlen_t n = Rf_xlength(x);
   cpp11::sexp out = exact_vector(n);
-  for (R_xlen_t i = 0; i < n; ++i) bind::exact_to_fill(out)[i] = static_cast<std::int64_t>(REAL_RO(x)[i]);
+  for (R_xlen_t i = 0; i < n; ++i)
+    bind::exact_to_fill(out)[i] = static_cast<std::int64_t>(REAL_RO(x)[i]);
   return out;
 }
 
@@ -128,8 +150,10 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   cpp11::sexp out = exact_vector(n);
   for (R_xlen_t i = 0; i < n; ++i) {
     i128 x, y, z;
-    if (__builtin_mul_overflow(i128(bind::exact(a)[i]), i128(fa), &x) || __builtin_mul_overflow(i128(bind::exact(b)[i]), i128(fb), &y) ||
-        __builtin_add_overflow(x, y, &z)) return R_NilValue;
+    if (__builtin_mul_overflow(i128(bind::exact(a)[i]), i128(fa), &x) ||
+        __builtin_mul_overflow(i128(bind::exact(b)[i]), i128(fb), &y) ||
+        __builtin_add_overflow(x, y, &z))
+      return R_NilValue;
     bind::exact_to_fill(out)[i] = z;
   }
   return out;
@@ -139,7 +163,8 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   cpp11::sexp out = exact_vector(n);
   for (R_xlen_t i = 0; i < n; ++i) {
     i128 x;
-    if (__builtin_mul_overflow(i128(bind::exact(a)[i]), i128(bind::exact(b)[m == 1 ? 0 : i]), &x)) return R_NilValue;
+    if (__builtin_mul_overflow(i128(bind::exact(a)[i]), i128(bind::exact(b)[m == 1 ? 0 : i]), &x))
+      return R_NilValue;
     bind::exact_to_fill(out)[i] = x;
   }
   return out;
@@ -173,7 +198,8 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
   const stored_i128* v = bind::exact(value);
   const i128 unit = places == NA_INTEGER ? i128(1) : eggcrate::power_of_ten_exact(places);
   for (R_xlen_t i = 0; i < n; ++i)
-    REAL(out)[i] = places == NA_INTEGER ? std::ldexp(eggcrate::nearest(v[i]), lowest) : eggcrate::ratio(v[i], unit);
+    REAL(out)[i] = places == NA_INTEGER ? std::ldexp(eggcrate::nearest(v[i]), lowest)
+                                        : eggcrate::ratio(v[i], unit);
   return out;
 }
 
@@ -191,24 +217,30 @@ int compare_keys(SEXP key, R_xlen_t a, R_xlen_t b) {
 // Along rows by cell and block: list of `place`, `first`, `size`.
 [[cpp11::register]] SEXP block_places_(SEXP cell, SEXP block, SEXP missing) {
   const R_xlen_t n = Rf_xlength(cell);
-  cpp11::sexp place(Rf_allocVector(INTSXP, n)), first(Rf_allocVector(INTSXP, n)), size(Rf_allocVector(INTSXP, n));
-  eggcrate::block_places(INTEGER_RO(cell), INTEGER_RO(block), LOGICAL_RO(missing), static_cast<std::size_t>(n), NA_INTEGER,
-                         INTEGER(place), INTEGER(first), INTEGER(size));
+  cpp11::sexp place(Rf_allocVector(INTSXP, n)), first(Rf_allocVector(INTSXP, n)),
+      size(Rf_allocVector(INTSXP, n));
+  eggcrate::block_places(INTEGER_RO(cell), INTEGER_RO(block), LOGICAL_RO(missing),
+                         static_cast<std::size_t>(n), NA_INTEGER, INTEGER(place), INTEGER(first),
+                         INTEGER(size));
   return cpp11::writable::list({"place"_nm = place, "first"_nm = first, "size"_nm = size});
 }
 
 [[cpp11::register]] SEXP spread_blocks_(SEXP inside, SEXP block, bool all) {
   cpp11::sexp out(Rf_allocVector(LGLSXP, Rf_xlength(inside)));
-  eggcrate::spread_blocks(LOGICAL_RO(inside), INTEGER_RO(block), static_cast<std::size_t>(Rf_xlength(inside)), all, NA_LOGICAL, LOGICAL(out));
+  eggcrate::spread_blocks(LOGICAL_RO(inside), INTEGER_RO(block),
+                          static_cast<std::size_t>(Rf_xlength(inside)), all, NA_LOGICAL,
+                          LOGICAL(out));
   return out;
 }
 
 // Rows of each cell until a share of its base is reached or passed; NA: never.
-[[cpp11::register]] SEXP reach_counts_(SEXP running, SEXP cell, SEXP base, double share, int places, bool passes) {
+[[cpp11::register]] SEXP reach_counts_(SEXP running, SEXP cell, SEXP base, double share, int places,
+                                       bool passes) {
   const R_xlen_t groups = Rf_xlength(base);
   cpp11::sexp out(Rf_allocVector(INTSXP, groups));
   for (R_xlen_t i = 0; i < groups; ++i) INTEGER(out)[i] = -1;
-  if (!eggcrate::reach_counts(bind::exact(running), INTEGER_RO(cell), static_cast<std::size_t>(Rf_xlength(cell)), bind::exact(base),
+  if (!eggcrate::reach_counts(bind::exact(running), INTEGER_RO(cell),
+                              static_cast<std::size_t>(Rf_xlength(cell)), bind::exact(base),
                               static_cast<std::int64_t>(share), places, passes, INTEGER(out)))
     cpp11::stop("totals beyond 128 bits");
   for (R_xlen_t i = 0; i < groups; ++i)

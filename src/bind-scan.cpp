@@ -5,7 +5,8 @@
 
 using namespace cpp11::literals;
 
-[[cpp11::register]] SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8, SEXP progress) {
+[[cpp11::register]] SEXP scan_delimited_(std::string path, std::string separator, bool check_utf8,
+                                         SEXP progress) {
   std::ifstream in(path, std::ios::binary);
   if (!in) cpp11::stop("cannot open the file");
   eggcrate::Scanner scanner(separator.empty() ? '\0' : separator[0], check_utf8);
@@ -29,9 +30,12 @@ using namespace cpp11::literals;
     return out;
   };
   return cpp11::writable::list(
-      {"separator"_nm = std::string(1, s.separator), "header"_nm = header, "padded"_nm = numbers(s.padded), "blank"_nm = numbers(s.blank),
+      {"separator"_nm = std::string(1, s.separator), "header"_nm = header,
+       "padded"_nm = numbers(s.padded), "blank"_nm = numbers(s.blank),
        "padded_row"_nm = numbers(s.padded_row), "blank_row"_nm = numbers(s.blank_row),
-       "rows"_nm = static_cast<double>(s.rows), "blank_lines"_nm = static_cast<double>(s.blank_lines),
+       "rows"_nm = static_cast<double>(s.rows),
+       "blank_lines"_nm = static_cast<double>(s.blank_lines),
        "doubled_quotes"_nm = s.doubled_quotes, "flaw"_nm = static_cast<int>(s.flaw),
-       "flaw_row"_nm = static_cast<double>(s.flaw_row), "flaw_fields"_nm = static_cast<double>(s.flaw_fields)});
+       "flaw_row"_nm = static_cast<double>(s.flaw_row),
+       "flaw_fields"_nm = static_cast<double>(s.flaw_fields)});
 }

@@ -97,8 +97,8 @@ eggcrate::Program program(const cpp11::list& x) {
   return p;
 }
 
-
-eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
+eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& columns,
+                  eggcrate::Question& q) {
   eggcrate::Key k;
   SEXP made = x["program"];
   if (made != R_NilValue) {
@@ -117,7 +117,9 @@ template <class Word>
 cpp11::sexp word_values(R_xlen_t n, Word word, SEXP like, cpp11::writable::integers& odd) {
   const auto text = [&](R_xlen_t i) { return reinterpret_cast<SEXP>(word(i)); };
   if (TYPEOF(like) == STRSXP)
-    return bind::texts(n, text, [&](R_xlen_t i) { if (odd_text(text(i))) odd.push_back(static_cast<int>(i) + 1); });
+    return bind::texts(n, text, [&](R_xlen_t i) {
+      if (odd_text(text(i))) odd.push_back(static_cast<int>(i) + 1);
+    });
   cpp11::sexp out(Rf_allocVector(TYPEOF(like), n));
   for (R_xlen_t i = 0; i < n; ++i) {
     const std::uint64_t w = word(i);
@@ -132,9 +134,12 @@ cpp11::sexp word_values(R_xlen_t n, Word word, SEXP like, cpp11::writable::integ
 
 // The values of a key, item by item; or, `coded`, the number of each one's value and the
 // different values.
-cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like, bool coded, cpp11::writable::integers& odd) {
+cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like,
+                       bool coded, cpp11::writable::integers& odd) {
   if (!coded)
-    return word_values(static_cast<R_xlen_t>(t.items), [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, like, odd);
+    return word_values(
+        static_cast<R_xlen_t>(t.items),
+        [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, like, odd);
   eggcrate::TupleGroups different(1);  // slots of eight bytes: values are many, rows of each few
   std::vector<std::uint64_t> words(eggcrate::kChunk);
   std::vector<std::uint32_t> ids(eggcrate::kChunk);
@@ -145,13 +150,16 @@ cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t widt
     different.locate(words.data(), n, ids.data(), eggcrate::Lanes());
     for (std::size_t i = 0; i < n; ++i) INTEGER(code)[from + i] = static_cast<int>(ids[i]) + 1;
   }
-  const cpp11::sexp values = word_values(static_cast<R_xlen_t>(different.size()),
-                                         [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, like, odd);
+  const cpp11::sexp values = word_values(
+      static_cast<R_xlen_t>(different.size()),
+      [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, like, odd);
   return cpp11::sexp(cpp11::writable::list({"code"_nm = code, "values"_nm = values}));
 }
 
 // Counted from 1; missing where there is none.
-double row_number(std::size_t row) { return row == eggcrate::kNoRow ? NA_REAL : static_cast<double>(row) + 1; }
+double row_number(std::size_t row) {
+  return row == eggcrate::kNoRow ? NA_REAL : static_cast<double>(row) + 1;
+}
 
 cpp11::sexp counts(const std::vector<std::uint32_t>& x) {
   if (x.empty()) return cpp11::sexp(R_NilValue);
@@ -162,7 +170,8 @@ cpp11::sexp counts(const std::vector<std::uint32_t>& x) {
 
 cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
   cpp11::sexp total(Rf_allocVector(CPLXSXP, static_cast<R_xlen_t>(r.total.size())));
-  if (!r.total.empty()) std::memcpy(COMPLEX(total), r.total.data(), r.total.size() * sizeof(eggcrate::i128));
+  if (!r.total.empty())
+    std::memcpy(COMPLEX(total), r.total.data(), r.total.size() * sizeof(eggcrate::i128));
   const int places = s.value.places.back();
   return cpp11::sexp(cpp11::writable::list({"total"_nm = total,
                                 "places"_nm = places == eggcrate::kNotDecimal ? NA_INTEGER : places,
@@ -217,16 +226,19 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
     key_list.push_back(key_values(t, k, q.keys.size(), like, apart, odd));
     odd_list.push_back(odd);
   }
-  for (std::size_t i = 0; i < t.sums.size(); ++i) sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
+  for (std::size_t i = 0; i < t.sums.size(); ++i)
+    sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
   cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure, first;
-  for (std::size_t i = 0; i < t.items; ++i) rows[static_cast<R_xlen_t>(i)] = static_cast<double>(t.rows[i]);
+  for (std::size_t i = 0; i < t.items; ++i)
+    rows[static_cast<R_xlen_t>(i)] = static_cast<double>(t.rows[i]);
   for (const eggcrate::Gate& g : q.gates) {
     refused.push_back(static_cast<double>(g.refused));
     unsure.push_back(static_cast<double>(g.unsure));
     first.push_back(row_number(g.first));
   }
-  return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list, "odd"_nm = odd_list, "rows"_nm = rows,
-                                "sums"_nm = sum_list, "refused"_nm = refused, "unsure"_nm = unsure, "first"_nm = first,
+  return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list,
+                                "odd"_nm = odd_list, "rows"_nm = rows, "sums"_nm = sum_list,
+                                "refused"_nm = refused, "unsure"_nm = unsure, "first"_nm = first,
                                 "used"_nm = static_cast<double>(t.used)});
 }
 
@@ -247,5 +259,7 @@ cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
 
 // Data that a result can go back to as long as it lives here: R writes nothing of a
 // weak reference to a file.
-[[cpp11::register]] SEXP hold_(SEXP key, SEXP value) { return R_MakeWeakRef(key, value, R_NilValue, FALSE); }
+[[cpp11::register]] SEXP hold_(SEXP key, SEXP value) {
+  return R_MakeWeakRef(key, value, R_NilValue, FALSE);
+}
 [[cpp11::register]] SEXP held_(SEXP reference) { return R_WeakRefValue(reference); }

@@ -12,7 +12,8 @@ namespace detail {
 
 // Stable sort by the low `bits` bits of the keys, eleven at a time: a few passes
 // over whole numbers, whatever the number of ties.
-inline void sort_by_digits(std::vector<std::uint64_t>& key, std::vector<std::int32_t>& at, int bits) {
+inline void sort_by_digits(std::vector<std::uint64_t>& key, std::vector<std::int32_t>& at,
+                           int bits) {
   constexpr int kDigit = 11;
   std::vector<std::uint64_t> key2(key.size());
   std::vector<std::int32_t> at2(at.size());
@@ -37,8 +38,8 @@ inline int bits_in(std::uint64_t x) noexcept {
 }
 
 // Indices by value alone, where all values lie within 2^63 of each other.
-inline void sort_near(const stored_i128* value, bool decreasing, std::size_t n, i128 least, i128 most,
-                      std::vector<std::int32_t>& at) {
+inline void sort_near(const stored_i128* value, bool decreasing, std::size_t n, i128 least,
+                      i128 most, std::vector<std::int32_t>& at) {
   std::vector<std::uint64_t> key(n);
   for (std::size_t i = 0; i < n; ++i)
     key[i] = static_cast<std::uint64_t>(decreasing ? most - value[i] : value[i] - least);
@@ -70,8 +71,9 @@ inline void sort_cells(const std::int32_t* cell, std::vector<std::int32_t>& at) 
 // `block` numbers the ties from 1 (equal neighbours of one cell share a number),
 // `first` and `last` are the places, counted from 1 in each cell, that the
 // block of a row spans.
-inline Status order_items(const stored_i128* value, const std::int32_t* cell, bool decreasing, std::size_t n,
-                          std::int32_t* order, std::int32_t* block, std::int32_t* first, std::int32_t* last) noexcept {
+inline Status order_items(const stored_i128* value, const std::int32_t* cell, bool decreasing,
+                          std::size_t n, std::int32_t* order, std::int32_t* block,
+                          std::int32_t* first, std::int32_t* last) noexcept {
   try {
     std::vector<std::int32_t> at(n);
     i128 least = n ? value[0] : i128(0), most = least;
@@ -110,7 +112,8 @@ inline Status order_items(const stored_i128* value, const std::int32_t* cell, bo
 // Puts the items of each tie block into the order that `before` says; it must not
 // leave two items undecided. `soon` is told which items will be compared.
 template <class Before, class Soon>
-void settle_blocks(std::int32_t* order, const std::int32_t* block, std::size_t n, Before before, Soon soon) {
+void settle_blocks(std::int32_t* order, const std::int32_t* block, std::size_t n, Before before,
+                   Soon soon) {
   constexpr std::size_t ahead = 64;
   for (std::size_t from = 0, to; from < n; from = to) {
     to = from + 1;
@@ -124,8 +127,9 @@ void settle_blocks(std::int32_t* order, const std::int32_t* block, std::size_t n
 // Where each row stands among the ranked ones of its cell, along rows that lie by cell
 // and then by block: its place from 1, the place of its block's first row, how
 // many are ranked. `missing` rows have no place (`none`).
-inline void block_places(const std::int32_t* cell, const std::int32_t* block, const std::int32_t* missing, std::size_t n,
-                         std::int32_t none, std::int32_t* place, std::int32_t* first, std::int32_t* size) noexcept {
+inline void block_places(const std::int32_t* cell, const std::int32_t* block,
+                         const std::int32_t* missing, std::size_t n, std::int32_t none,
+                         std::int32_t* place, std::int32_t* first, std::int32_t* size) noexcept {
   for (std::size_t from = 0, to; from < n; from = to) {
     std::int32_t ranked = 0;
     for (to = from; to < n && cell[to] == cell[from]; ++to) ranked += missing[to] == 0;
@@ -138,8 +142,8 @@ inline void block_places(const std::int32_t* cell, const std::int32_t* block, co
 }
 
 // For rows that lie by block: is any row of the block in, or are all?
-inline void spread_blocks(const std::int32_t* in, const std::int32_t* block, std::size_t n, bool all, std::int32_t none,
-                          std::int32_t* out) noexcept {
+inline void spread_blocks(const std::int32_t* in, const std::int32_t* block, std::size_t n,
+                          bool all, std::int32_t none, std::int32_t* out) noexcept {
   for (std::size_t from = 0, to; from < n; from = to) {
     std::size_t count = 0;
     for (to = from; to < n && block[to] == block[from]; ++to) count += in[to] == 1;
@@ -149,7 +153,8 @@ inline void spread_blocks(const std::int32_t* in, const std::int32_t* block, std
 }
 
 // Running totals that restart where the cell changes.
-inline void running(const stored_i128* value, const std::int32_t* cell, std::size_t n, stored_i128* out) noexcept {
+inline void running(const stored_i128* value, const std::int32_t* cell, std::size_t n,
+                    stored_i128* out) noexcept {
   i128 sum = 0;
   for (std::size_t i = 0; i < n; ++i) {
     if (i > 0 && cell && cell[i] != cell[i - 1]) sum = 0;
@@ -159,13 +164,14 @@ inline void running(const stored_i128* value, const std::int32_t* cell, std::siz
 }
 
 // Totals by group, numbered from 1.
-inline void sum_by(const stored_i128* value, const std::int32_t* group, std::size_t n, stored_i128* out) noexcept {
+inline void sum_by(const stored_i128* value, const std::int32_t* group, std::size_t n,
+                   stored_i128* out) noexcept {
   for (std::size_t i = 0; i < n; ++i) out[group[i] - 1] += value[i];
 }
 
 // The least (or most) of each group; `out` starts as the first value that it can be.
-inline void extreme_by(const stored_i128* value, const std::int32_t* group, std::size_t n, bool least,
-                       stored_i128* out, std::uint8_t* seen) noexcept {
+inline void extreme_by(const stored_i128* value, const std::int32_t* group, std::size_t n,
+                       bool least, stored_i128* out, std::uint8_t* seen) noexcept {
   for (std::size_t i = 0; i < n; ++i) {
     const std::int32_t g = group[i] - 1;
     const i128 v = value[i];
@@ -177,23 +183,29 @@ inline void extreme_by(const stored_i128* value, const std::int32_t* group, std:
 // The sign of a * d - c * b for b, d > 0: how a / b stands to c / d. 256 bits.
 inline int compare_fractions(i128 a, i128 b, i128 c, i128 d) noexcept {
   if ((a < 0) != (c < 0)) return a < 0 ? -1 : 1;
-  const auto magnitude = [](i128 x) { return x < 0 ? u128(0) - static_cast<u128>(x) : static_cast<u128>(x); };
+  const auto magnitude = [](i128 x) {
+    return x < 0 ? u128(0) - static_cast<u128>(x) : static_cast<u128>(x);
+  };
   struct Wide { u128 high, low; };
   const auto product = [](u128 x, u128 y) {
     constexpr u128 mask = ~std::uint64_t(0);
-    const u128 ll = (x & mask) * (y & mask), lh = (x & mask) * (y >> 64), hl = (x >> 64) * (y & mask), hh = (x >> 64) * (y >> 64);
+    const u128 ll = (x & mask) * (y & mask), lh = (x & mask) * (y >> 64),
+               hl = (x >> 64) * (y & mask), hh = (x >> 64) * (y >> 64);
     const u128 middle = (ll >> 64) + (lh & mask) + (hl & mask);
     return Wide{hh + (lh >> 64) + (hl >> 64) + (middle >> 64), (middle << 64) | (ll & mask)};
   };
   const Wide x = product(magnitude(a), magnitude(d)), y = product(magnitude(c), magnitude(b));
-  const int order = x.high != y.high ? (x.high < y.high ? -1 : 1) : x.low != y.low ? (x.low < y.low ? -1 : 1) : 0;
+  const int order = x.high != y.high ? (x.high < y.high ? -1 : 1)
+                    : x.low != y.low ? (x.low < y.low ? -1 : 1)
+                                     : 0;
   return a < 0 ? -order : order;
 }
 
 // Numbers fractions num / den (den > 0) so that equal ones have one number and the
 // numbers are ordered as the fractions. The nearest doubles are in the same
 // order, so they decide all but those that round alike.
-inline Status number_fractions(const stored_i128* num, const stored_i128* den, std::size_t n, stored_i128* out) noexcept {
+inline Status number_fractions(const stored_i128* num, const stored_i128* den, std::size_t n,
+                               stored_i128* out) noexcept {
   try {
     std::vector<double> near(n);
     std::vector<std::int32_t> at(n);
@@ -205,7 +217,8 @@ inline Status number_fractions(const stored_i128* num, const stored_i128* den, s
       if (near[a] != near[b]) return near[a] < near[b] ? -1 : 1;
       return compare_fractions(num[a], den[a], num[b], den[b]);
     };
-    std::sort(at.begin(), at.end(), [&](std::int32_t a, std::int32_t b) { return order(a, b) < 0; });
+    std::sort(at.begin(), at.end(),
+              [&](std::int32_t a, std::int32_t b) { return order(a, b) < 0; });
     std::int64_t number = 0;
     for (std::size_t i = 0; i < n; ++i) {
       if (i > 0 && order(at[i - 1], at[i]) != 0) ++number;
@@ -219,7 +232,8 @@ inline Status number_fractions(const stored_i128* num, const stored_i128* den, s
 
 // -1, 0, 1 for part * 10^places against share * base: is part of the base below,
 // at or above a share written as decimals? False: more than 128 bits.
-inline bool against_share(i128 part, i128 base, std::int64_t share, int places, int& order) noexcept {
+inline bool against_share(i128 part, i128 base, std::int64_t share, int places,
+                          int& order) noexcept {
   i128 a, b;
   if (__builtin_mul_overflow(part, power_of_ten_exact(places), &a)) return false;
   if (__builtin_mul_overflow(base, i128(share), &b)) return false;
@@ -230,8 +244,9 @@ inline bool against_share(i128 part, i128 base, std::int64_t share, int places, 
 // How many rows of each cell, in order, until the running total reaches a share of its
 // base (`passes`: goes beyond it), the row that does so included; `none` where it
 // never does. False: more than 128 bits.
-inline bool reach_counts(const stored_i128* running, const std::int32_t* cell, std::size_t n, const stored_i128* base, std::int64_t share,
-                         int places, bool passes, std::int32_t* count) noexcept {
+inline bool reach_counts(const stored_i128* running, const std::int32_t* cell, std::size_t n,
+                         const stored_i128* base, std::int64_t share, int places, bool passes,
+                         std::int32_t* count) noexcept {
   for (std::size_t i = 0, start = 0; i < n; ++i) {
     if (i > 0 && cell[i] != cell[i - 1]) start = i;
     std::int32_t& reached = count[cell[i] - 1];

@@ -45,7 +45,8 @@ class Groups {
 
   // Numbers the items of n rows, `width` words each, and counts the rows. Where there
   // are `lanes()`, their values are added to the items' sums.
-  virtual void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes& lanes = Lanes()) = 0;
+  virtual void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+                      const Lanes& lanes = Lanes()) = 0;
   virtual int lanes() const { return 0; }
   // Hands over the sums of a lane, by item, and starts again from 0.
   virtual void drain(int, std::vector<i128>&) {}
@@ -72,10 +73,12 @@ class WordGroups final : public Groups {
  public:
   WordGroups() : Groups(1) { reset(10); }
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes& lanes) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const Lanes& lanes) override {
     if (crowded(n, slots_.size())) grow(n);
     if (lanes.values[1]) visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 2); });
-    else if (lanes.values[0]) visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 1); });
+    else if (lanes.values[0])
+      visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 1); });
     else visit(words, n, ids, [&](Slot& s, std::size_t) { ++s.rows; });
   }
 
@@ -174,7 +177,8 @@ class TupleGroups final : public Groups {
  public:
   explicit TupleGroups(std::size_t width) : Groups(width) { slots_.assign(1024, Slot{0, kNobody}); }
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes&) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const Lanes&) override {
     if ((size() + n) * 2 > slots_.size()) grow(n);
     hashes_.resize(n);
     for (std::size_t i = 0; i < n; ++i) {
@@ -249,7 +253,8 @@ class CodeGroups final : public Groups {
       words_[i] = i ? i : static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole));
   }
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes&) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const Lanes&) override {
     for (std::size_t i = 0; i < n; ++i) {
       const auto code = static_cast<std::int64_t>(words[i]);
       ids[i] = code < 0 ? 0 : static_cast<std::uint32_t>(code);
@@ -267,7 +272,8 @@ class RowGroups final : public Groups {
  public:
   explicit RowGroups(std::size_t width) : Groups(width) {}
 
-  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, const Lanes&) override {
+  void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
+              const Lanes&) override {
     const auto first = static_cast<std::uint32_t>(size());
     for (std::size_t i = 0; i < n; ++i) ids[i] = first + static_cast<std::uint32_t>(i);
     words_.insert(words_.end(), words, words + n * width_);
@@ -290,7 +296,8 @@ constexpr std::size_t kMostCodes = std::size_t(1) << 22;
 inline std::unique_ptr<Groups> make_groups(const std::vector<Key>& keys, bool apart) {
   if (apart) return std::make_unique<RowGroups>(keys.size());
   if (keys.size() > 1) return std::make_unique<TupleGroups>(keys.size());
-  if (keys[0].codes > 0 && keys[0].codes <= kMostCodes) return std::make_unique<CodeGroups>(keys[0].codes);
+  if (keys[0].codes > 0 && keys[0].codes <= kMostCodes)
+    return std::make_unique<CodeGroups>(keys[0].codes);
   return std::make_unique<WordGroups>();
 }
 

@@ -59,7 +59,8 @@ struct Instr {
   Op op = Op::number;
   int a = -1, b = -1;  // registers: the instructions of those positions
   int column = -1;
-  int set = -1;        // text_test, code_test: which set or table; period: the unit; same_text: the other column
+  // text_test, code_test: which set or table; period: the unit; same_text: the other column
+  int set = -1;
   double number = 0;   // a constant; period: the month that a year starts with
 };
 
@@ -147,12 +148,15 @@ class Evaluator {
   const Surprise& surprise() const noexcept { return surprise_; }
   const Register& result() const noexcept { return registers_.back(); }
   bool exact() const noexcept { return p_.places.back() != kNotDecimal; }
-  double real_at(std::size_t i) const noexcept { return real(registers_.back(), p_.places.back(), i); }
+  double real_at(std::size_t i) const noexcept {
+    return real(registers_.back(), p_.places.back(), i);
+  }
 
  private:
   static double real(const Register& r, int places, std::size_t i) noexcept {
     if (places == kNotDecimal) return r.d[i];
-    if (!r.wide && places <= 22 && r.z[i] < (std::int64_t(1) << 53) && r.z[i] > -(std::int64_t(1) << 53))
+    if (!r.wide && places <= 22 && r.z[i] < (std::int64_t(1) << 53) &&
+        r.z[i] > -(std::int64_t(1) << 53))
       return static_cast<double>(r.z[i]) / power_of_ten(places);
     return ratio(r.at(i), power_of_ten_exact(places));
   }
@@ -346,7 +350,8 @@ class Evaluator {
     r.truth.resize(kChunk);
     const auto* x = static_cast<const std::uint64_t*>(columns_[in.column].data);
     const auto* y = static_cast<const std::uint64_t*>(columns_[in.set].data);
-    for (std::size_t i = 0; i < rows.n; ++i) r.truth[i] = p_.same_text(x[rows.row(i)], y[rows.row(i)]);
+    for (std::size_t i = 0; i < rows.n; ++i)
+      r.truth[i] = p_.same_text(x[rows.row(i)], y[rows.row(i)]);
   }
 
   void ask_missing(std::size_t at, std::size_t n) {
@@ -369,7 +374,9 @@ class Evaluator {
     const Unit unit = static_cast<Unit>(in.set);
     std::int64_t last_day = 0, last = period_of(0, unit, static_cast<int>(in.number));
     for (std::size_t i = 0; i < n; ++i) {
-      const auto day = places == 0 && !a.wide ? a.z[i] : static_cast<std::int64_t>(std::floor(real(a, places, i)));
+      const auto day = places == 0 && !a.wide
+                           ? a.z[i]
+                           : static_cast<std::int64_t>(std::floor(real(a, places, i)));
       if (day != last_day) {  // dates come in runs
         last_day = day;
         last = period_of(day, unit, static_cast<int>(in.number));
@@ -389,8 +396,10 @@ class Evaluator {
       return;
     }
     const std::uint8_t* b = registers_[in.b].truth.data();
-    static const std::uint8_t and_[3][3] = {{no, no, no}, {no, yes, unknown}, {no, unknown, unknown}};
-    static const std::uint8_t or_[3][3] = {{no, yes, unknown}, {yes, yes, yes}, {unknown, yes, unknown}};
+    static const std::uint8_t and_[3][3] = {
+        {no, no, no}, {no, yes, unknown}, {no, unknown, unknown}};
+    static const std::uint8_t or_[3][3] = {
+        {no, yes, unknown}, {yes, yes, yes}, {unknown, yes, unknown}};
     const auto& table = in.op == Op::both ? and_ : or_;
     for (std::size_t i = 0; i < n; ++i) r.truth[i] = table[a[i]][b[i]];
   }
@@ -399,7 +408,8 @@ class Evaluator {
     r.any_missing = false;
     if (!a.any_missing && !(b && b->any_missing)) return;
     r.clear_missing(n);
-    for (std::size_t i = 0; i < n; ++i) r.missing[i] = a.is_missing_at(i) || (b && b->is_missing_at(i));
+    for (std::size_t i = 0; i < n; ++i)
+      r.missing[i] = a.is_missing_at(i) || (b && b->is_missing_at(i));
   }
 
   Status arithmetic(std::size_t at, std::size_t n) {

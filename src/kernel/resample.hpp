@@ -25,7 +25,8 @@ namespace eggcrate {
 // before it (wyrand, of Wang Yi's wyhash: a counter, multiplied by itself and folded).
 class Random {
  public:
-  Random(std::uint64_t seed, std::uint64_t stream) noexcept : start_(fold(seed ^ fold(stream ^ kMix, kStep), kMix)) {}
+  Random(std::uint64_t seed, std::uint64_t stream) noexcept
+      : start_(fold(seed ^ fold(stream ^ kMix, kStep), kMix)) {}
 
   std::uint64_t at(std::uint64_t place) const noexcept {
     const std::uint64_t x = start_ + place * kStep;
@@ -95,13 +96,16 @@ class Draws {
   // One number for each resample of the batch.
   typedef std::int16_t Weights __attribute__((vector_size(2 * kBatch)));
 
-  Draws(std::uint64_t seed, std::uint32_t batch) noexcept : batch_(batch), seed_(seed), random_(seed, 2 * std::uint64_t(batch)) {}
+  Draws(std::uint64_t seed, std::uint32_t batch) noexcept
+      : batch_(batch), seed_(seed), random_(seed, 2 * std::uint64_t(batch)) {}
 
   // Of one order, before the correction.
   Weights of(std::size_t order) const noexcept {
-    const Weights u = reinterpret_cast<Weights>(Pair{random_.at(2 * order), random_.at(2 * order + 1)});
+    const Weights u =
+        reinterpret_cast<Weights>(Pair{random_.at(2 * order), random_.at(2 * order + 1)});
     // A comparison that holds is -1.
-    Weights n = -((u > kCuts[0]) + (u > kCuts[1]) + (u > kCuts[2]) + (u > kCuts[3]) + (u > kCuts[4]) + (u > kCuts[5]) + (u > kCuts[6]));
+    Weights n = -((u > kCuts[0]) + (u > kCuts[1]) + (u > kCuts[2]) + (u > kCuts[3]) +
+                  (u > kCuts[4]) + (u > kCuts[5]) + (u > kCuts[6]));
     const Weights over = u > kCuts[7];
     const Pair some = reinterpret_cast<Pair>(over);
     if (some[0] | some[1]) settle(order, over, n);
@@ -122,7 +126,9 @@ class Draws {
     gone_.clear();
     while (drawn > orders) {
       const std::uint32_t order = random.below(orders), copy = random.below(kMost);
-      if (static_cast<std::int32_t>(copy) >= of(order)[lane] || !gone_.insert(std::uint64_t(order) * kMost + copy).second) continue;
+      if (static_cast<std::int32_t>(copy) >= of(order)[lane] ||
+          !gone_.insert(std::uint64_t(order) * kMost + copy).second)
+        continue;
       correction_.orders.push_back(order);
       --drawn;
     }
@@ -143,7 +149,8 @@ class Draws {
   void settle(std::size_t order, const Weights& over, Weights& weights) const noexcept {
     for (std::uint32_t lane = 0; lane < kBatch; ++lane) {
       if (!over[lane]) continue;
-      double left = static_cast<double>(random_.at(~(order * kBatch + lane)) >> 11) * 0x1p-53 * (32767 - kCuts[7]);
+      double left = static_cast<double>(random_.at(~(order * kBatch + lane)) >> 11) * 0x1p-53 *
+                    (32767 - kCuts[7]);
       double cells = 65536 * std::exp(-1.0);
       std::int16_t n = 0;
       for (; n + 1u < kMost && (left -= cells - std::floor(cells)) >= 0; cells /= ++n) {}
@@ -164,7 +171,14 @@ namespace detail {
 class Resampler {
  public:
   Resampler(const Resampling& r, const std::vector<std::uint16_t>& bin, std::size_t bins)
-      : r_(r), bin_(bin), bins_(bins), total_(r.items), bin_of_(r.items * kBatch), order_(r.items), spare_(r.items), count_(r.items * bins) {}
+      : r_(r),
+        bin_(bin),
+        bins_(bins),
+        total_(r.items),
+        bin_of_(r.items * kBatch),
+        order_(r.items),
+        spare_(r.items),
+        count_(r.items * bins) {}
 
   void batch(std::uint32_t number, std::uint32_t size) {
     add(number, size);
@@ -210,10 +224,12 @@ class Resampler {
     Draws draws(r_.seed, number);
     std::int64_t drawn[kBatch] = {0};
     for (std::size_t from = 0; from < r_.orders; from += kStretchOfOrders) {
-      const Draws::Weights sum = add_stretch(draws, from, std::min(r_.orders, from + kStretchOfOrders));
+      const Draws::Weights sum =
+          add_stretch(draws, from, std::min(r_.orders, from + kStretchOfOrders));
       for (std::uint32_t b = 0; b < kBatch; ++b) drawn[b] += sum[b];
     }
-    for (std::uint32_t b = 0; b < size; ++b) correct(b, draws.correction(b, static_cast<std::uint32_t>(r_.orders), drawn[b]));
+    for (std::uint32_t b = 0; b < size; ++b)
+      correct(b, draws.correction(b, static_cast<std::uint32_t>(r_.orders), drawn[b]));
   }
 
   // These orders lie anywhere, and so do their entries: both are asked for ahead of time.
@@ -237,13 +253,16 @@ class Resampler {
       sum += w;
       // By way of 32 bits, which is a few instructions for all.
       const Reals times = __builtin_convertvector(__builtin_convertvector(w, Wholes), Reals);
-      for (std::int32_t e = r_.start[o]; e < r_.start[o + 1]; ++e) total(e).in += times * r_.value[e];
+      for (std::int32_t e = r_.start[o]; e < r_.start[o + 1]; ++e)
+        total(e).in += times * r_.value[e];
     }
     return sum;
   }
   static constexpr std::size_t kStretchOfOrders = 32767 / Draws::kMost;
 
-  Totals& total(std::int32_t entry) noexcept { return total_[static_cast<std::size_t>(r_.item[entry])]; }
+  Totals& total(std::int32_t entry) noexcept {
+    return total_[static_cast<std::size_t>(r_.item[entry])];
+  }
 
   // Equal totals share the best rank.
   void rank(std::uint32_t b, std::size_t from, std::size_t to) {
@@ -272,7 +291,8 @@ class Resampler {
   // of a few digits have few.
   void sort(std::size_t n) {
     if (n < 256) {
-      std::sort(order_.begin(), order_.begin() + static_cast<std::ptrdiff_t>(n), [](const Place& a, const Place& b) { return a.key < b.key; });
+      std::sort(order_.begin(), order_.begin() + static_cast<std::ptrdiff_t>(n),
+                [](const Place& a, const Place& b) { return a.key < b.key; });
       return;
     }
     std::uint64_t all = ~std::uint64_t{0}, any = 0;
@@ -293,7 +313,9 @@ class Resampler {
   }
   static constexpr int kDigit = 13;
   static constexpr std::uint32_t kDigits = 1u << kDigit;
-  static std::uint32_t digit(const Place& p, int shift) noexcept { return static_cast<std::uint32_t>(p.key >> shift) & (kDigits - 1); }
+  static std::uint32_t digit(const Place& p, int shift) noexcept {
+    return static_cast<std::uint32_t>(p.key >> shift) & (kDigits - 1);
+  }
 
   const Resampling& r_;
   const std::vector<std::uint16_t>& bin_;
@@ -326,7 +348,8 @@ inline Status order_spread(const Resampling& r, double* spread) noexcept {
       }
     }
     for (std::size_t i = 0; i < r.items; ++i)
-      spread[i] = std::sqrt(std::max(0.0, sums[i].squares - sums[i].sum * sums[i].sum / static_cast<double>(r.orders)));
+      spread[i] = std::sqrt(std::max(
+          0.0, sums[i].squares - sums[i].sum * sums[i].sum / static_cast<double>(r.orders)));
     return Status{};
   } catch (const std::bad_alloc&) {
     return Status{Code::no_memory, 0, -1};
@@ -337,7 +360,8 @@ inline Status order_spread(const Resampling& r, double* spread) noexcept {
 // order's entries then ends where the last one ended, which the processor foresees.
 class ByLength {
  public:
-  explicit ByLength(const Resampling& r) : start_(r.orders + 1), item_(entries(r)), value_(entries(r)) {
+  explicit ByLength(const Resampling& r)
+      : start_(r.orders + 1), item_(entries(r)), value_(entries(r)) {
     std::vector<std::size_t> first(1);
     for (std::size_t o = 0; o < r.orders; ++o) {
       const std::size_t n = length(r, o);
@@ -366,8 +390,12 @@ class ByLength {
   }
 
  private:
-  static std::size_t entries(const Resampling& r) noexcept { return static_cast<std::size_t>(r.start[r.orders]); }
-  static std::size_t length(const Resampling& r, std::size_t o) noexcept { return static_cast<std::size_t>(r.start[o + 1] - r.start[o]); }
+  static std::size_t entries(const Resampling& r) noexcept {
+    return static_cast<std::size_t>(r.start[r.orders]);
+  }
+  static std::size_t length(const Resampling& r, std::size_t o) noexcept {
+    return static_cast<std::size_t>(r.start[o + 1] - r.start[o]);
+  }
 
   std::vector<std::int32_t> start_, item_;
   std::vector<double> value_;
@@ -375,7 +403,8 @@ class ByLength {
 
 // For each item the lowest and the highest rank that remain when `outside` of the resamples
 // are left out at either end; a bin of several ranks counts with its outer one.
-inline Status resample_ranks(const Resampling& asked, std::int32_t* low, std::int32_t* high) noexcept {
+inline Status resample_ranks(const Resampling& asked, std::int32_t* low,
+                             std::int32_t* high) noexcept {
   try {
     const ByLength sorted(asked);
     const Resampling r = sorted.of(asked);

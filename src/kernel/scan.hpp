@@ -141,7 +141,8 @@ class Scanner {
     const auto separator = static_cast<unsigned char>(out_.separator);
     // Below the space there is nothing in a usual line but a tab that separates.
     const std::uint64_t tabs = separator == '\t' ? ~std::uint64_t(0) : 0;
-    std::uint64_t after_end = 0x80, after_blank = 0;  // of the byte before: the line's start ends a cell
+    std::uint64_t after_end = 0x80,
+                  after_blank = 0;  // of the byte before: the line's start ends a cell
     int separators = 0;
     for (std::size_t at = 0; at < length; at += 8) {
       std::uint64_t x;
@@ -159,10 +160,12 @@ class Scanner {
         }
       }
       const std::uint64_t ends = equal(x, separator), blanks = equal(x, ' ');
-      const std::uint64_t top = 0x8080808080808080ull, control = ~((x | top) - 0x2020202020202020ull) & top;
+      const std::uint64_t top = 0x8080808080808080ull,
+                          control = ~((x | top) - 0x2020202020202020ull) & top;
       const std::uint64_t odd = (x & top) | equal(x, '"') | (control & ~(ends & tabs));
       const std::uint64_t ended = (ends << 8) | after_end;
-      if (odd | (ends & ended) | (blanks & ended) | (ends & ((blanks << 8) | after_blank))) return 0;
+      if (odd | (ends & ended) | (blanks & ended) | (ends & ((blanks << 8) | after_blank)))
+        return 0;
       separators += marks(ends);
       after_end = ends >> 56;
       after_blank = blanks >> 56;

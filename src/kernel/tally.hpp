@@ -175,8 +175,11 @@ class Adder {
     add_up(low_);
   }
 
-  void into(SumResult& out, Measure measure, const std::vector<std::uint32_t>& ids, std::size_t items) {
-    out.total.resize(items, measure == Measure::least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
+  void into(SumResult& out, Measure measure, const std::vector<std::uint32_t>& ids,
+            std::size_t items) {
+    out.total.resize(items, measure == Measure::least  ? kNothingLess
+                            : measure == Measure::most ? kNothingMore
+                                                       : i128(0));
     for (std::size_t i = 0; i < high_.size(); ++i) {
       i128& t = out.total[ids[i]];
       if (measure == Measure::least) t = std::min(t, high_[i]);
@@ -218,12 +221,13 @@ class Adder {
 
  private:
   // Least and most of each item; all values of a median.
-  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows, std::size_t items,
-              Measure measure) {
+  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
+              std::size_t items, Measure measure) {
     const std::size_t n = rows.n;
     const Register& r = e.result();
     const bool least = measure == Measure::least;
-    if (high_.size() < items) high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
+    if (high_.size() < items)
+      high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
     for (std::size_t i = 0; i < n; ++i) {
       if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
       if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
@@ -300,8 +304,15 @@ class Adder {
 class Worker {
  public:
   explicit Worker(const Question& q)
-      : q_(q), groups_(make_groups(q.keys, q.apart)), adders_(q.sums.size()), refused_(q.gates.size()),
-        unsure_(q.gates.size()), first_out_(q.gates.size(), kNoRow), ids_(kChunk), words_(kChunk * q.keys.size()), selected_(kChunk) {
+      : q_(q),
+        groups_(make_groups(q.keys, q.apart)),
+        adders_(q.sums.size()),
+        refused_(q.gates.size()),
+        unsure_(q.gates.size()),
+        first_out_(q.gates.size(), kNoRow),
+        ids_(kChunk),
+        words_(kChunk * q.keys.size()),
+        selected_(kChunk) {
     for (const Gate& g : q.gates) gates_.emplace_back(g.program, q.columns);
     for (const Sum& s : q.sums) {
       values_.emplace_back(s.value, q.columns);
@@ -310,7 +321,8 @@ class Worker {
     for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
     int lane = 0;
     for (std::size_t s = 0; s < q.sums.size() && lane < groups_->lanes(); ++s)
-      if (q.sums[s].measure == Measure::sum && !q.sums[s].has_when) adders_[s].use_lane(*groups_, lane++);
+      if (q.sums[s].measure == Measure::sum && !q.sums[s].has_when)
+        adders_[s].use_lane(*groups_, lane++);
   }
 
   // One chunk. False: stop, `status` or `surprised_program` says why.
@@ -335,7 +347,8 @@ class Worker {
         continue;
       }
       if (adders_[s].lane() < 0 && !ran(values_[s], rows, static_cast<int>(s), 1)) return false;
-      adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows, groups_->size(), q_.sums[s]);
+      adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows, groups_->size(),
+                     q_.sums[s]);
     }
     used += rows.n;
     return true;
@@ -400,19 +413,23 @@ class Worker {
     const std::size_t width = q_.keys.size();
     for (std::size_t p = 0; p < key_values_.size(); ++p)
       if (!ran(key_values_[p], rows, static_cast<int>(p), 3)) return nullptr;
-    if (width == 1 && q_.keys[0].program < 0 && q_.keys[0].column.kind == Kind::text && !rows.selected)
+    if (width == 1 && q_.keys[0].program < 0 && q_.keys[0].column.kind == Kind::text &&
+        !rows.selected)
       return static_cast<const std::uint64_t*>(q_.keys[0].column.data) + rows.base;
     for (std::size_t k = 0; k < width; ++k)
-      if (!fill_words(q_.keys[k], rows, words_.data() + k, width, -2 - static_cast<int>(k))) return nullptr;
+      if (!fill_words(q_.keys[k], rows, words_.data() + k, width, -2 - static_cast<int>(k)))
+        return nullptr;
     return words_.data();
   }
 
   // The words of one key, `stride` apart; `name` stands for it in an error.
-  bool fill_words(const Key& key, const Rows& rows, std::uint64_t* out, std::size_t stride, int name) {
+  bool fill_words(const Key& key, const Rows& rows, std::uint64_t* out, std::size_t stride,
+                  int name) {
     if (key.program >= 0) {
       const Register& r = key_values_[static_cast<std::size_t>(key.program)].result();
       for (std::size_t i = 0; i < rows.n; ++i)
-        out[i * stride] = static_cast<std::uint64_t>(r.is_missing_at(i) ? std::int64_t(kMissingWhole) : r.z[i]);
+        out[i * stride] =
+            static_cast<std::uint64_t>(r.is_missing_at(i) ? std::int64_t(kMissingWhole) : r.z[i]);
       return true;
     }
     const Column& c = key.column;
@@ -422,7 +439,8 @@ class Worker {
       if (c.kind == Kind::text) {
         word = static_cast<const std::uint64_t*>(c.data)[row];
       } else if (c.kind == Kind::whole) {
-        word = static_cast<std::uint64_t>(static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
+        word = static_cast<std::uint64_t>(
+            static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
       } else if (!real_word(static_cast<const double*>(c.data)[row], word)) {
         status = Status{Code::not_finite, row, name};
         return false;
@@ -437,15 +455,17 @@ class Worker {
     const Sum& sum = q_.sums[s];
     apart_.resize(kChunk);
     missing_.assign(kChunk, 0);
-    if (!fill_words(sum.of, rows, apart_.data(), 1, -2 - static_cast<int>(q_.keys.size() + s))) return false;
+    if (!fill_words(sum.of, rows, apart_.data(), 1, -2 - static_cast<int>(q_.keys.size() + s)))
+      return false;
     if (sum.of.column.kind == Kind::text) {
       if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
       const auto& truth = values_[s].result().truth;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = truth[i] == yes;
     } else {
-      const std::uint64_t none = sum.of.column.kind == Kind::whole
-                                     ? static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole))
-                                     : kMissingReal;
+      const std::uint64_t none =
+          sum.of.column.kind == Kind::whole
+              ? static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole))
+              : kMissingReal;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
     }
     adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows, groups_->size());
@@ -549,7 +569,8 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
   bool again = false;
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     Sum& sum = q.sums[s];
-    if (sum.measure != Measure::sum || sum.value.places.back() != kNotDecimal || sum.scanned) continue;
+    if (sum.measure != Measure::sum || sum.value.places.back() != kNotDecimal || sum.scanned)
+      continue;
     for (auto& w : workers) sum.largest = std::max(sum.largest, w->adders()[s].largest());
     int e = 0;
     std::frexp(sum.largest, &e);
@@ -562,7 +583,8 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
 // The values of an item lie together after one counting sort of all of them; the
 // middle is then found without sorting each item.
 inline void find_medians(std::vector<std::unique_ptr<Worker>>& workers, std::size_t sum,
-                         const std::vector<std::vector<std::uint32_t>>& ids, bool decimal, Tally& out) {
+                         const std::vector<std::vector<std::uint32_t>>& ids, bool decimal,
+                         Tally& out) {
   std::vector<std::size_t> start(out.items + 1);
   for (std::size_t t = 0; t < workers.size(); ++t)
     for (const std::uint32_t id : workers[t]->adders()[sum].value_ids()) ++start[ids[t][id] + 1];
@@ -571,16 +593,19 @@ inline void find_medians(std::vector<std::unique_ptr<Worker>>& workers, std::siz
   std::vector<std::size_t> next(start.begin(), start.end() - 1);
   for (std::size_t t = 0; t < workers.size(); ++t) {
     const Adder& a = workers[t]->adders()[sum];
-    for (std::size_t i = 0; i < a.value_ids().size(); ++i) values[next[ids[t][a.value_ids()[i]]]++] = a.kept_values()[i];
+    for (std::size_t i = 0; i < a.value_ids().size(); ++i)
+      values[next[ids[t][a.value_ids()[i]]]++] = a.kept_values()[i];
   }
   for (std::size_t i = 0; i < out.items; ++i) {
     const std::size_t n = start[i + 1] - start[i];
     if (n == 0) continue;
-    const auto from = values.begin() + static_cast<std::ptrdiff_t>(start[i]), to = from + static_cast<std::ptrdiff_t>(n);
+    const auto from = values.begin() + static_cast<std::ptrdiff_t>(start[i]),
+               to = from + static_cast<std::ptrdiff_t>(n);
     const auto middle = from + static_cast<std::ptrdiff_t>(n / 2);
     std::nth_element(from, middle, to);
     const std::int64_t high = *middle, low = n % 2 ? high : *std::max_element(from, middle);
-    out.sums[sum].total[i] = decimal ? i128(low) + high : i128(ordered((from_ordered(low) + from_ordered(high)) / 2));
+    out.sums[sum].total[i] =
+        decimal ? i128(low) + high : i128(ordered((from_ordered(low) + from_ordered(high)) / 2));
   }
 }
 
@@ -620,7 +645,8 @@ inline std::vector<std::uint32_t> take_items(Groups& all, Worker& worker) {
   for (std::size_t from = 0; from < ids.size(); from += kChunk) {
     const std::size_t n = std::min(kChunk, ids.size() - from);
     for (std::size_t i = 0; i < n; ++i)
-      for (std::size_t k = 0; k < width; ++k) words[i * width + k] = mine.words()[worker.gathered.walk[from + i] * width + k];
+      for (std::size_t k = 0; k < width; ++k)
+        words[i * width + k] = mine.words()[worker.gathered.walk[from + i] * width + k];
     all.locate(words.data(), n, found.data());
     for (std::size_t i = 0; i < n; ++i) ids[worker.gathered.walk[from + i]] = found[i];
   }
@@ -637,7 +663,8 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
   out.rows = workers[0]->gathered.rows;
   out.rows.resize(out.items);
   for (std::size_t t = 1; t < workers.size(); ++t)
-    for (std::size_t i = 0; i < ids[t].size(); ++i) out.rows[ids[t][i]] += workers[t]->gathered.rows[i];
+    for (std::size_t i = 0; i < ids[t].size(); ++i)
+      out.rows[ids[t][i]] += workers[t]->gathered.rows[i];
   out.sums.resize(q.sums.size());
   for (std::size_t t = 0; t < workers.size(); ++t) {
     out.used += workers[t]->used;
@@ -653,7 +680,8 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
   }
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     if (q.sums[s].measure == Measure::distinct) workers[0]->adders()[s].count_pairs(out.sums[s]);
-    if (q.sums[s].measure == Measure::median) find_medians(workers, s, ids, q.sums[s].value.places.back() != kNotDecimal, out);
+    if (q.sums[s].measure == Measure::median)
+      find_medians(workers, s, ids, q.sums[s].value.places.back() != kNotDecimal, out);
   }
   for (SumResult& s : out.sums) s.total.resize(out.items);
   drop_empty(out, q.keys.size());

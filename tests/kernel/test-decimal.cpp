@@ -56,12 +56,17 @@ TEST_CASE("items are ordered by cell and value, and ties span their places") {
   for (const stored_i128* v : {near_values, far_values}) {
     std::int32_t order[6], block[6], first[6], last[6];
     REQUIRE(order_items(v, cells, true, 6, order, block, first, last).ok());
-    CHECK(std::vector<std::int32_t>(order, order + 6) == std::vector<std::int32_t>({0, 5, 4, 1, 3, 2}));
-    CHECK(std::vector<std::int32_t>(block, block + 6) == std::vector<std::int32_t>({1, 1, 2, 3, 4, 5}));
-    CHECK(std::vector<std::int32_t>(first, first + 6) == std::vector<std::int32_t>({1, 1, 3, 4, 1, 2}));
-    CHECK(std::vector<std::int32_t>(last, last + 6) == std::vector<std::int32_t>({2, 2, 3, 4, 1, 2}));
+    CHECK(std::vector<std::int32_t>(order, order + 6) ==
+          std::vector<std::int32_t>({0, 5, 4, 1, 3, 2}));
+    CHECK(std::vector<std::int32_t>(block, block + 6) ==
+          std::vector<std::int32_t>({1, 1, 2, 3, 4, 5}));
+    CHECK(std::vector<std::int32_t>(first, first + 6) ==
+          std::vector<std::int32_t>({1, 1, 3, 4, 1, 2}));
+    CHECK(std::vector<std::int32_t>(last, last + 6) ==
+          std::vector<std::int32_t>({2, 2, 3, 4, 1, 2}));
     REQUIRE(order_items(v, nullptr, false, 6, order, block, first, last).ok());
-    CHECK(std::vector<std::int32_t>(order, order + 6) == std::vector<std::int32_t>({1, 4, 0, 2, 5, 3}));
+    CHECK(std::vector<std::int32_t>(order, order + 6) ==
+          std::vector<std::int32_t>({1, 4, 0, 2, 5, 3}));
     CHECK(last[2] == 5);
   }
 }

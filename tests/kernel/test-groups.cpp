@@ -91,7 +91,8 @@ TEST_CASE("the first row that is left out is named, whoever meets it") {
   for (const int threads : {1, 2}) {
     Lines lines{std::vector<double>(400000, 1.5), std::vector<std::uint64_t>(400000, 64), {}};
     const std::uint64_t missing = 0x7FF00000000007A2ull;
-    for (const std::size_t row : {70000u, 399999u, 200000u}) std::memcpy(&lines.x[row], &missing, sizeof missing);
+    for (const std::size_t row : {70000u, 399999u, 200000u})
+      std::memcpy(&lines.x[row], &missing, sizeof missing);
     Question q = lines.question(1);
     q.threads = threads;
     Tally t;
@@ -126,7 +127,8 @@ TEST_CASE("places, blocks and parts reached agree with a plain count") {
     }
     const std::size_t n = cell.size();
     std::vector<std::int32_t> place(n), first(n), size(n), in(n), any(n), all(n);
-    block_places(cell.data(), block.data(), missing.data(), n, -1, place.data(), first.data(), size.data());
+    block_places(cell.data(), block.data(), missing.data(), n, -1, place.data(), first.data(),
+                 size.data());
     for (auto& x : in) x = static_cast<std::int32_t>(random() % 2);
     spread_blocks(in.data(), block.data(), n, false, -1, any.data());
     spread_blocks(in.data(), block.data(), n, true, -1, all.data());

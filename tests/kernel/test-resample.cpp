@@ -42,7 +42,8 @@ std::vector<int> drawn(std::uint64_t seed, std::uint32_t number, std::size_t ord
   const std::uint32_t lane = number % kBatch;
   std::vector<int> out;
   for (std::size_t o = 0; o < orders; ++o) out.push_back(draws.of(o)[lane]);
-  const Draws::Correction& c = draws.correction(lane, static_cast<std::uint32_t>(orders), std::accumulate(out.begin(), out.end(), 0));
+  const Draws::Correction& c = draws.correction(lane, static_cast<std::uint32_t>(orders),
+                                                std::accumulate(out.begin(), out.end(), 0));
   for (std::uint32_t o : c.orders) out[o] += c.by;
   return out;
 }
@@ -51,17 +52,21 @@ std::vector<int> drawn(std::uint64_t seed, std::uint32_t number, std::size_t ord
 std::vector<std::vector<std::int32_t>> all_ranks(const Resampling& r) {
   std::vector<std::size_t> by_length(r.orders);
   std::iota(by_length.begin(), by_length.end(), 0u);
-  std::stable_sort(by_length.begin(), by_length.end(), [&](std::size_t a, std::size_t b) { return r.start[a + 1] - r.start[a] < r.start[b + 1] - r.start[b]; });
+  std::stable_sort(by_length.begin(), by_length.end(), [&](std::size_t a, std::size_t b) {
+    return r.start[a + 1] - r.start[a] < r.start[b + 1] - r.start[b];
+  });
   std::vector<std::vector<std::int32_t>> out(r.items);
   for (std::uint32_t number = 0; number < r.times; ++number) {
     const std::vector<int> times = drawn(r.seed, number, r.orders);
     std::vector<double> total(r.items, 0.0);
     for (std::size_t i = 0; i < r.orders; ++i)
-      for (std::int32_t e = r.start[by_length[i]]; e < r.start[by_length[i] + 1]; ++e) total[r.item[e]] += times[i] * r.value[e];
+      for (std::int32_t e = r.start[by_length[i]]; e < r.start[by_length[i] + 1]; ++e)
+        total[r.item[e]] += times[i] * r.value[e];
     for (std::size_t i = 0; i < r.items; ++i) {
       std::int32_t rank = 1;
       for (std::size_t j = 0; j < r.items; ++j)
-        if (r.group[j] == r.group[i] && (r.highest ? total[j] > total[i] : total[j] < total[i])) ++rank;
+        if (r.group[j] == r.group[i] && (r.highest ? total[j] > total[i] : total[j] < total[i]))
+          ++rank;
       out[i].push_back(rank);
     }
   }
@@ -76,7 +81,8 @@ Book random_book(int orders, int items, int groups, std::uint64_t seed) {
   for (int o = 0; o < orders; ++o) {
     std::vector<std::pair<int, double>> lines;
     for (std::uint32_t k = 0; k <= random.below(3); ++k)
-      lines.push_back({static_cast<int>(random.below(static_cast<std::uint32_t>(items))), static_cast<double>(random.below(20)) - 3});
+      lines.push_back({static_cast<int>(random.below(static_cast<std::uint32_t>(items))),
+                       static_cast<double>(random.below(20)) - 3});
     book.order(lines);
   }
   return book;

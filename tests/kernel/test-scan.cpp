@@ -56,13 +56,15 @@ TEST_CASE("a row that is not whole is named") {
 
 TEST_CASE("the quick way and the careful way agree") {
   std::mt19937 random(4);
-  const std::string letters[] = {"a", "bc", "1.25", "a longer cell", "", " x", "y ", "\"q,\"", "\xC3\xA9", "12345678", "\t"};
+  const std::string letters[] = {"a",  "bc",     "1.25",     "a longer cell", "",  " x",
+                                 "y ", "\"q,\"", "\xC3\xA9", "12345678",      "\t"};
   for (int round = 0; round < 300; ++round) {
     std::string text = "one,two,three\n";
     const std::string end = round % 2 ? "\r\n" : "\n";
     for (int row = 0; row < 6; ++row) {
       const int fields = random() % 40 == 0 ? 2 : 3;
-      for (int f = 0; f < fields; ++f) text += (f ? "," : "") + letters[random() % (round % 3 ? 4 : 11)];
+      for (int f = 0; f < fields; ++f)
+        text += (f ? "," : "") + letters[random() % (round % 3 ? 4 : 11)];
       text += end;
     }
     const Scan s = scan(text);  // compares both

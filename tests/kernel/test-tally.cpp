@@ -93,7 +93,10 @@ TEST_CASE("the same bits for any order of rows and number of threads, decimal or
       for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
       std::shuffle(order.begin(), order.end(), random);
       Data e = d;
-      for (std::size_t i = 0; i < order.size(); ++i) { e.key[i] = d.key[order[i]]; e.x[i] = d.x[order[i]]; }
+      for (std::size_t i = 0; i < order.size(); ++i) {
+        e.key[i] = d.key[order[i]];
+        e.x[i] = d.x[order[i]];
+      }
       d = e;
     }
     std::map<std::uint64_t, long double> plain;
@@ -103,7 +106,8 @@ TEST_CASE("the same bits for any order of rows and number of threads, decimal or
     Tally t;
     REQUIRE(tally(q, t).ok());
     for (const auto& item : totals(t)) {
-      const double value = decimal ? ratio(item.second, 100) : std::ldexp(nearest(item.second), q.sums[0].lowest);
+      const double value =
+          decimal ? ratio(item.second, 100) : std::ldexp(nearest(item.second), q.sums[0].lowest);
       CHECK(std::fabs(value - static_cast<double>(plain[item.first])) < 1e-7);
     }
   }
@@ -227,7 +231,8 @@ TEST_CASE("several keys and many items are told apart") {
   Tally u;
   REQUIRE(tally(c, u).ok());
   CHECK(u.items == by_code.size());
-  for (std::size_t i = 0; i < u.items; ++i) CHECK(u.rows[i] == by_code[static_cast<int>(static_cast<std::int64_t>(u.words[i]))]);
+  for (std::size_t i = 0; i < u.items; ++i)
+    CHECK(u.rows[i] == by_code[static_cast<int>(static_cast<std::int64_t>(u.words[i]))]);
 }
 
 TEST_CASE("least, most, median and different values, for any number of threads") {

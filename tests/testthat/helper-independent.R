@@ -29,8 +29,8 @@ plain_orders <- local({
   cache <- NULL
   function() {
     if (is.null(cache)) {
-      cache <<- utils::read.csv(system.file("extdata", "orders.csv", package = "eggcrate"), na.strings = "",
-        colClasses = c(order_no = "character", order_date = "Date"))
+      cache <<- utils::read.csv(system.file("extdata", "orders.csv", package = "eggcrate"),
+        na.strings = "", colClasses = c(order_no = "character", order_date = "Date"))
     }
     cache
   }
@@ -41,8 +41,9 @@ orders_path <- function() system.file("extdata", "orders.csv", package = "eggcra
 random_lines <- function(n = 400, items = 40, seed = 1) {
   set.seed(seed)
   data.frame(
-    item = paste0("item ", sample(items, n, TRUE)), grp = sample(c("north", "south", "west"), n, TRUE),
-    amount = round(stats::rnorm(n, 40, 60), 2), units = sample(-2:30, n, TRUE)
+    item = paste0("item ", sample(items, n, TRUE)),
+    grp = sample(c("north", "south", "west"), n, TRUE), amount = round(stats::rnorm(n, 40, 60), 2),
+    units = sample(-2:30, n, TRUE)
   )
 }
 
@@ -54,7 +55,8 @@ receipt_n <- function(x, step, fact = "^rows") {
 }
 
 expect_account <- function(x) {
-  expect_equal(receipt_n(x, "read"), receipt_n(x, "filtered out") + receipt_n(x, "left out") + receipt_n(x, "used"))
+  expect_equal(receipt_n(x, "read"),
+    receipt_n(x, "filtered out") + receipt_n(x, "left out") + receipt_n(x, "used"))
 }
 
 write_text <- function(..., file = "lines.csv", env = parent.frame()) {
@@ -72,6 +74,7 @@ refusals <- function(...) {
       eval(call, parent.frame())
       stop("not refused: ", deparse(call))
     }, eggcrate_error = identity)
-    cat(c(paste(deparse(call), collapse = " "), class(e)[1L], strsplit(conditionMessage(e), "\n")[[1L]], ""), sep = "\n")
+    cat(c(paste(deparse(call), collapse = " "), class(e)[1L],
+      strsplit(conditionMessage(e), "\n")[[1L]], ""), sep = "\n")
   }
 }

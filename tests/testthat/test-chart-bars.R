@@ -9,7 +9,8 @@ test_that("bars stand in rank order, with the core's values and names", {
   expect_equal(layer(chart, "GeomText")$label[1], "431,962.52  10.0 %")
   expect_match(built$plot$labels$title, "Windlass leads 64 products with 10.0 % of net sales")
   expect_match(built$plot$labels$subtitle, "52 products not shown, which make")
-  expect_match(built$plot$labels$alt, "^Bar chart of sum\\(net_sales\\) by product. The first are 1 Windlass")
+  expect_match(built$plot$labels$alt,
+    "^Bar chart of sum\\(net_sales\\) by product. The first are 1 Windlass")
 })
 
 test_that("the marked group is the core's, and each colour has its legend entry", {
@@ -22,7 +23,9 @@ test_that("the marked group is the core's, and each colour has its legend entry"
   expect_equal(names(scale$palette(2)), c("top(4)", "the rest"))
   tiers <- assign_tiers(x, tiers_by_rank(c(A = 5, B = 10), rest = "C"))
   bars <- layer(chart_bars(tiers), "GeomCol")
-  expect_equal(unname(eggcrate:::tier_colours(tiers_by_rank(c(A = 5, B = 10), rest = "C"))[c("A", "B", "C")]), unique(bars$fill[order(-bars$y)]))
+  expect_equal(
+    unname(eggcrate:::tier_colours(tiers_by_rank(c(A = 5, B = 10), rest = "C"))[c("A", "B", "C")]),
+    unique(bars$fill[order(-bars$y)]))
 })
 
 test_that("groups have a panel each, and a name may stand in several at other places", {
@@ -38,9 +41,12 @@ test_that("groups have a panel each, and a name may stand in several at other pl
 })
 
 test_that("one item, none, thousands, negative, equal and long ones are drawn without a warning", {
-  make <- function(values, names = sprintf("item %d", seq_along(values))) standings(data.frame(k = names, v = values), of = sum(v), by = k)
-  cases <- list(make(5), make(rep(3, 5)), make(c(10, 5, -20)), make(c(-1, -2)), make(c(1e9, 1, 1)), make(5000:1),
-    make(3:1, c("a", strrep("a long name ", 12), "b")), make(0), standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 3),
+  make <- function(values, names = sprintf("item %d", seq_along(values))) {
+    standings(data.frame(k = names, v = values), of = sum(v), by = k)
+  }
+  cases <- list(make(5), make(rep(3, 5)), make(c(10, 5, -20)), make(c(-1, -2)), make(c(1e9, 1, 1)),
+    make(5000:1), make(3:1, c("a", strrep("a long name ", 12), "b")), make(0),
+    standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 3),
     standings(data.frame(k = c("a", "b"), v = 2:1), of = mean(v), by = k))
   for (x in cases) {
     expect_silent(draw(chart_bars(x)))
@@ -62,7 +68,8 @@ test_that("what is natural to draw depends on what was asked", {
 })
 
 test_that("the caption names filters, source, dates and the day that counts as today", {
-  x <- standings(demo_orders(), of = sum(net_sales), by = region, where = in_period(order_date, latest(quarter)), as_of = "2026-05-10")
+  x <- standings(demo_orders(), of = sum(net_sales), by = region,
+    where = in_period(order_date, latest(quarter)), as_of = "2026-05-10")
   caption <- ggplot2::ggplot_build(chart_bars(x))$plot$labels$caption
   expect_match(caption, "Where in_period\\(order_date, latest\\(quarter\\)\\)")
   expect_match(gsub("\n", " ", caption), "order_date 2023-10-02 to 2026-05-10 and as of 2026-05-10")

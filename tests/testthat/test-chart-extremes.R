@@ -6,7 +6,8 @@ test_that("each group has a line, with marks as long as the shares", {
   expect_equal(best$share, x$share[x$end == "best"])
   rects <- which(vapply(chart$layers, function(l) inherits(l$geom, "GeomRect"), NA))
   marks <- ggplot2::layer_data(chart, rects[2])
-  expect_equal((marks$xmax - marks$xmin) / 0.9, c(x$share[x$end == "best"], x$share[x$end == "worst"]))
+  expect_equal((marks$xmax - marks$xmin) / 0.9,
+    c(x$share[x$end == "best"], x$share[x$end == "worst"]))
   labels <- ggplot2::ggplot_build(chart)$plot$labels
   expect_match(labels$title, "Ambermouth is best in 4.* of 4 years")
   expect_match(labels$subtitle, "not complete")
@@ -16,8 +17,11 @@ test_that("standings, one group, rates, equal ones, many periods and none are dr
   o <- demo_orders()
   equal <- data.frame(k = c("a", "b"), v = 1)
   cases <- list(standings(o, of = sum(net_sales), by = customer),
-    standings(o, of = c(m = sum(profit) / sum(net_sales)), by = product, within = category), standings(equal, of = sum(v), by = k),
-    standings(o, of = sum(net_sales), by = customer, over = month(order_date)), standings(o, of = sum(net_sales), by = customer, where = units > 1e9))
+    standings(o, of = c(m = sum(profit) / sum(net_sales)), by = product, within = category),
+    standings(equal, of = sum(v), by = k),
+    standings(o, of = sum(net_sales), by = customer, over = month(order_date)),
+    standings(o, of = sum(net_sales), by = customer, where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_extremes(x)))
-  expect_match(ggplot2::ggplot_build(chart_extremes(cases[[4]]))$plot$labels$subtitle, "15 months not shown")
+  expect_match(ggplot2::ggplot_build(chart_extremes(cases[[4]]))$plot$labels$subtitle,
+    "15 months not shown")
 })

@@ -1,5 +1,6 @@
 test_that("tiles stand in their places with the core's shades, blanks are left out", {
-  x <- heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows")
+  x <- heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date),
+    along = "rows")
   chart <- chart_heat(x)
   tiles <- layer(chart, "GeomTile")
   expect_equal(nrow(tiles), 88)
@@ -19,7 +20,8 @@ test_that("letters have a contrast of at least 4.5 to 1 on every shade", {
     grounds <- eggcrate:::heat_colour(seq(if (signed) -1 else 0, 1, length.out = 401), signed)
     light <- function(colour) {
       channel <- grDevices::col2rgb(colour) / 255
-      drop(c(0.2126, 0.7152, 0.0722) %*% ifelse(channel <= 0.03928, channel / 12.92, ((channel + 0.055) / 1.055)^2.4))
+      drop(c(0.2126, 0.7152, 0.0722) %*%
+        ifelse(channel <= 0.03928, channel / 12.92, ((channel + 0.055) / 1.055)^2.4))
     }
     a <- light(grounds) + 0.05
     b <- light(eggcrate:::legible_on(grounds)) + 0.05
@@ -34,8 +36,10 @@ test_that("many columns, one cell, blanks, a centre and nothing are drawn withou
   o <- demo_orders()
   cases <- list(heat_grid(o, of = sum(net_sales), by = customer, across = week(order_date)),
     heat_grid(data.frame(a = "x", b = "y", v = 1), of = sum(v), by = a, across = b),
-    heat_grid(o, of = c(margin = sum(profit) / sum(net_sales)), by = product, across = region, shade = "value", centre = 0.3),
-    heat_grid(o, of = sum(net_sales), by = product, across = month(order_date), shade = "value", along = "columns"),
+    heat_grid(o, of = c(margin = sum(profit) / sum(net_sales)), by = product, across = region,
+      shade = "value", centre = 0.3),
+    heat_grid(o, of = sum(net_sales), by = product, across = month(order_date), shade = "value",
+      along = "columns"),
     heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_heat(x)))
 })

@@ -26,8 +26,10 @@ test_that("the title is the finding, and legend and alternative text are there",
   expect_match(plot$labels$alt, "Windlass")
   expect_match(plot$labels$caption, "orders.csv, 20,340 of 20,361 rows used")
   built <- ggplot2::ggplot_build(plot)
-  expect_identical(built$plot$scales$get_scales("fill")$get_labels(), c("among those that make 80 %", "the rest"))
-  expect_identical(chart_pareto(standings(demo_orders(), of = units, by = product), title = "Mine")$labels$title, "Mine")
+  expect_identical(built$plot$scales$get_scales("fill")$get_labels(),
+    c("among those that make 80 %", "the rest"))
+  expect_identical(chart_pareto(standings(demo_orders(), of = units, by = product),
+    title = "Mine")$labels$title, "Mine")
 })
 
 test_that("odd data is drawn without a warning", {
@@ -49,7 +51,11 @@ test_that("odd data is drawn without a warning", {
     file <- withr::local_tempfile(fileext = paste0(".", ending))
     # Without its package SVG is refused by name, and that is all that may fail.
     outcome <- tryCatch(eggcrate:::write_chart(plot, file), eggcrate_error_needs = identity)
-    if (inherits(outcome, "eggcrate_error")) expect_identical(outcome$package, "svglite") else expect_gt(file.size(file), 3000)
+    if (inherits(outcome, "eggcrate_error")) {
+      expect_identical(outcome$package, "svglite")
+    } else {
+      expect_gt(file.size(file), 3000)
+    }
   }
 })
 
@@ -65,7 +71,8 @@ test_that("what cannot be drawn is said", {
   expect_error(chart_pareto(demo_orders()), class = "eggcrate_error_call")
   minus <- standings(data.frame(k = "a", v = -1), of = v, by = k)
   expect_error(chart_pareto(minus), class = "eggcrate_error_data")
-  expect_error(eggcrate:::write_chart(ggplot2::ggplot(), "x.bmp"), class = "eggcrate_error_unknown_value")
+  expect_error(eggcrate:::write_chart(ggplot2::ggplot(), "x.bmp"),
+    class = "eggcrate_error_unknown_value")
 })
 
 test_that("autoplot draws the natural chart", {

@@ -31,14 +31,19 @@ test_that("an even axis stays even, and marks of an uneven one stand apart", {
 
 test_that("sizes, groups, thousands, one item, equal ones and none are drawn without a warning", {
   orders <- demo_orders()
-  make <- function(v, w, k = sprintf("item %d", seq_along(v))) quadrants(data.frame(k = k, v = v, w = w), of = sum(v), against = sum(w), by = k)
-  sized <- quadrants(orders, of = sum(net_sales), against = !!margin, by = customer, within = region, also = c(orders = distinct(order_no)))
+  make <- function(v, w, k = sprintf("item %d", seq_along(v))) {
+    quadrants(data.frame(k = k, v = v, w = w), of = sum(v), against = sum(w), by = k)
+  }
+  sized <- quadrants(orders, of = sum(net_sales), against = !!margin, by = customer,
+    within = region, also = c(orders = distinct(order_no)))
   expect_silent(draw(chart_quadrants(sized, size = "orders")))
   expect_match(ggplot2::ggplot_build(chart_quadrants(sized))$plot$labels$subtitle, "of each group")
   expect_error(chart_quadrants(sized, size = "profit"), class = "eggcrate_error_unknown_value")
   set.seed(3)
-  cases <- list(make(5, 5), make(rep(3, 4), rep(2, 4)), make(stats::rlnorm(3000, 8, 2), stats::rnorm(3000)), make(c(1, 2), c(NA_real_, NA)),
-    make(c(-5, -1e6, 3), c(1e7, 0, 1)), quadrants(orders, of = sum(net_sales), against = !!margin, by = customer, where = units > 1e9),
+  cases <- list(make(5, 5), make(rep(3, 4), rep(2, 4)),
+    make(stats::rlnorm(3000, 8, 2), stats::rnorm(3000)), make(c(1, 2), c(NA_real_, NA)),
+    make(c(-5, -1e6, 3), c(1e7, 0, 1)),
+    quadrants(orders, of = sum(net_sales), against = !!margin, by = customer, where = units > 1e9),
     only(quadrants(orders, of = sum(net_sales), against = !!margin, by = customer), top(10)))
   for (x in cases) expect_silent(draw(chart_quadrants(x)))
 })

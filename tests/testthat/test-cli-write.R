@@ -1,6 +1,7 @@
 test_that("a file is written whole, and an existing one only replaced when asked", {
   withr::local_dir(withr::local_tempdir())
-  args <- c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--out", "regions.csv")
+  args <- c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--out",
+    "regions.csv")
   expect_equal(run_process(args)$status, 0)
   x <- utils::read.csv("regions.csv")
   expect_identical(x$region, standings(orders_path(), of = net_sales, by = region)$region)
@@ -18,14 +19,16 @@ test_that("a file is written whole, and an existing one only replaced when asked
 test_that("text that looks like a formula is text in a file and raw on standard output", {
   path <- write_text("k,v\n=1+1,3\n-5,2\n@x,1\n\"a,\"\"b\"\"\",0.1\n")
   out <- withr::local_tempfile(fileext = ".csv")
-  run_command(c("standings", path, "--of", "v", "--by", "k", "--out", out)) |> capture.output(type = "message")
+  run_command(c("standings", path, "--of", "v", "--by", "k", "--out", out)) |>
+    capture.output(type = "message")
   expect_identical(utils::read.csv(out)$k, c("'=1+1", "'-5", "'@x", "a,\"b\""))
   raw <- run_process(c("standings", path, "--of", "v", "--by", "k", "--format", "csv"))
   expect_identical(utils::read.csv(text = raw$out)$k, c("=1+1", "-5", "@x", "a,\"b\""))
 })
 
 test_that("json is right for odd text and missing values", {
-  lines <- data.frame(k = c("quote \" slash \\ \u00e9", NA, "number-of-eggcrate:x"), v = c(0.1, 1 / 3, -2))
+  lines <- data.frame(k = c("quote \" slash \\ \u00e9", NA, "number-of-eggcrate:x"),
+    v = c(0.1, 1 / 3, -2))
   x <- standings(lines, of = v, by = k)
   back <- jsonlite::fromJSON(eggcrate:::json_lines(x))
   expect_identical(back$items$k, x$k)

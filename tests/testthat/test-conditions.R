@@ -1,6 +1,8 @@
 test_that("errors have a family, a kind and facts", {
   e <- tryCatch(standings(demo_orders(), of = net_sales, by = custmer), error = identity)
-  expect_s3_class(e, c("eggcrate_error_unknown_column", "eggcrate_error_call", "eggcrate_error", "error", "condition"), exact = TRUE)
+  expect_s3_class(e,
+    c("eggcrate_error_unknown_column", "eggcrate_error_call", "eggcrate_error", "error",
+      "condition"), exact = TRUE)
   expect_identical(e$column, "custmer")
   expect_identical(e$close, "customer")
   expect_identical(deparse(e$call), "standings()")

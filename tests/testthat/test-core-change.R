@@ -1,8 +1,9 @@
 # Worked by hand: sales in March, April and May 2026; as_of is the last of May.
 hand <- data.frame(
   who = c("a", "a", "b", "c", "c", "d", "d", "e", "e", "f", "f", "g", "h"),
-  day = as.Date(c("2026-04-05", "2026-05-05", "2026-05-06", "2026-03-01", "2026-05-07", "2026-04-08", "2026-05-31", "2026-04-09", "2026-05-09", "2026-04-10",
-    "2026-05-10", "2026-04-20", "2026-03-03")),
+  day = as.Date(c("2026-04-05", "2026-05-05", "2026-05-06", "2026-03-01", "2026-05-07",
+    "2026-04-08", "2026-05-31", "2026-04-09", "2026-05-09", "2026-04-10", "2026-05-10",
+    "2026-04-20", "2026-03-03")),
   sales = c(100, 90, 50, 70, 30, 40, 40, 10, 25, 100, 95, 60, 5)
 )
 
@@ -11,7 +12,9 @@ with_class <- function(who, class) stats::setNames(as.character(class), who)[sor
 
 test_that("six classes, worked by hand", {
   x <- compare_periods(hand, of = sum(sales), by = who, over = month(day))
-  expect_equal(names(x), c("who", "from", "to", "change", "percent", "class", "rank_from", "rank_to", "rank_change", "last_order"))
+  expect_equal(names(x),
+    c("who", "from", "to", "change", "percent", "class", "rank_from", "rank_to", "rank_change",
+      "last_order"))
   # h was there in March only: absent in both.
   expect_equal(x$who, c("g", "a", "f", "d", "e", "c", "b"))
   expect_equal(x$change, c(-60, -10, -5, 0, 15, 30, 50))
@@ -20,7 +23,9 @@ test_that("six classes, worked by hand", {
   expect_equal(x$rank_from, c(3L, 1L, 1L, 4L, 5L, NA, NA))
   expect_equal(x$rank_to, c(NA, 2L, 1L, 4L, 6L, 5L, 3L))
   expect_equal(x$rank_change, c(NA, -1L, 0L, 0L, -1L, NA, NA))
-  expect_equal(x$last_order, as.Date(c("2026-04-20", "2026-05-05", "2026-05-10", "2026-05-31", "2026-05-09", "2026-05-07", "2026-05-06")))
+  expect_equal(x$last_order,
+    as.Date(c("2026-04-20", "2026-05-05", "2026-05-10", "2026-05-31", "2026-05-09", "2026-05-07",
+      "2026-05-06")))
   table <- class_table(x)
   expect_equal(table$items, c(1, 1, 1, 1, 2, 1))
   expect_equal(table$change, c(50, 30, 15, 0, -15, -60))
@@ -35,16 +40,25 @@ test_that("a tolerance widens level, at its edge too, and exactly", {
   x <- compare_periods(hand, of = sum(sales), by = who, over = month(day), tolerance = 0.0999)
   expect_equal(x$who[x$class == "level"], c("f", "d"))
   # 0.3 to 0.33 is ten per cent more, whatever doubles make of it.
-  dimes <- data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-01", "2026-05-31")), v = c(0.3, 0.33, 0))
-  expect_equal(as.character(compare_periods(dimes, of = sum(v), by = k, over = month(day), tolerance = "10%")$class), "level")
-  expect_equal(as.character(compare_periods(dimes, of = sum(v), by = k, over = month(day), tolerance = "9.99%")$class), "up")
+  dimes <- data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-01", "2026-05-31")),
+    v = c(0.3, 0.33, 0))
+  expect_equal(
+    as.character(compare_periods(dimes, of = sum(v), by = k, over = month(day),
+      tolerance = "10%")$class), "level")
+  expect_equal(
+    as.character(compare_periods(dimes, of = sum(v), by = k, over = month(day),
+      tolerance = "9.99%")$class), "up")
   below <- data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-31")), v = c(-100, -95))
-  expect_equal(as.character(compare_periods(below, of = sum(v), by = k, over = month(day), tolerance = "5%")$class), "level")
+  expect_equal(
+    as.character(compare_periods(below, of = sum(v), by = k, over = month(day),
+      tolerance = "5%")$class), "level")
   expect_equal(compare_periods(below, of = sum(v), by = k, over = month(day))$percent, NA_real_)
 })
 
 test_that("lost after so many days without an order; returned alike", {
-  ask <- function(days) compare_periods(hand, of = sum(sales), by = who, over = month(day), lost_after = days)
+  ask <- function(days) {
+    compare_periods(hand, of = sum(sales), by = who, over = month(day), lost_after = days)
+  }
   # g last ordered 41 days before the end of May; c came back after 67 days.
   expect_equal(classed(ask(40))[["g"]], "lost")
   expect_equal(classed(ask(41))[["g"]], "down")
@@ -54,7 +68,9 @@ test_that("lost after so many days without an order; returned alike", {
 })
 
 test_that("an amount that nets to nothing is still there, and rows without one are not", {
-  lines <- data.frame(k = c("a", "a", "b", "b", "c", "c"), day = as.Date(c("2026-04-01", "2026-04-02", "2026-04-03", "2026-05-31", "2026-04-04", "2026-05-04")),
+  lines <- data.frame(k = c("a", "a", "b", "b", "c", "c"),
+    day = as.Date(c("2026-04-01", "2026-04-02", "2026-04-03", "2026-05-31", "2026-04-04",
+      "2026-05-04")),
     v = c(5, -5, 1, NA, 2, 3))
   x <- compare_periods(lines, of = sum(v), by = k, over = month(day))
   expect_equal(classed_k <- with_class(x$k, x$class), c(a = "lost", b = "lost", c = "up"))
@@ -66,7 +82,8 @@ test_that("an amount that nets to nothing is still there, and rows without one a
 test_that("classes, sums and ranks of the demo are those of SQLite", {
   orders <- plain_orders()
   orders <- orders[!is.na(orders$net_sales), ]
-  lines <- data.frame(who = ifelse(is.na(orders$customer), "(missing)", orders$customer), day = format(orders$order_date), cents = round(orders$net_sales * 100))
+  lines <- data.frame(who = ifelse(is.na(orders$customer), "(missing)", orders$customer),
+    day = format(orders$order_date), cents = round(orders$net_sales * 100))
   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(con))
   DBI::dbWriteTable(con, "lines", lines)
@@ -79,7 +96,8 @@ test_that("classes, sums and ranks of the demo are those of SQLite", {
     SELECT who, a, b, last, CASE WHEN na = 0 AND nh = 0 THEN 'new' WHEN na = 0 THEN 'returned' WHEN nb = 0 THEN 'lost' WHEN a = b THEN 'level' WHEN b > a THEN 'up' ELSE 'down' END AS class,
       RANK() OVER (PARTITION BY na > 0 ORDER BY a DESC) AS ra, RANK() OVER (PARTITION BY nb > 0 ORDER BY b DESC) AS rb, na, nb
     FROM sides WHERE na + nb > 0 ORDER BY b - a, who")
-  x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
+  x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer,
+    over = quarter(order_date))
   who <- ifelse(is.na(x$customer), "(missing)", x$customer)
   expect_equal(who, theirs$who)
   expect_equal(x$from, theirs$a / 100)
@@ -101,9 +119,11 @@ test_that("class sums and the bridge add up to the last digit, in groups too, wh
   lines <- random_lines(3000, 80)
   set.seed(5)
   lines$day <- as.Date("2026-01-01") + sample(0:180, nrow(lines), TRUE)
-  lines <- rbind(lines, data.frame(item = "item 1", grp = "north", amount = 1, units = 1L, day = as.Date("2026-06-30")))
+  lines <- rbind(lines,
+    data.frame(item = "item 1", grp = "north", amount = 1, units = 1L, day = as.Date("2026-06-30")))
   lines$odd <- lines$amount / 3
-  for (measure in c("sum(amount)", "sum(units * amount)", "count()", "sum(odd)", "per_day(sum(amount))")) {
+  for (measure in c("sum(amount)", "sum(units * amount)", "count()", "sum(odd)",
+    "per_day(sum(amount))")) {
     x <- compare_periods(lines, of = !!measure, by = item, over = month(day), within = grp)
     bridge <- bridge_table(x)
     steps <- split(bridge, bridge$grp)
@@ -112,7 +132,9 @@ test_that("class sums and the bridge add up to the last digit, in groups too, wh
       expect_equal(sum(one$amount[1:7]), one$amount[8], tolerance = 1e-9, info = measure)
     }
     cents <- function(v) round(v * 100)
-    if (measure == "sum(amount)") expect_identical(cents(sum(class_table(x)$change)), cents(sum(x$to)) - cents(sum(x$from)))
+    if (measure == "sum(amount)") {
+      expect_identical(cents(sum(class_table(x)$change)), cents(sum(x$to)) - cents(sum(x$from)))
+    }
   }
 })
 
@@ -120,11 +142,14 @@ test_that("order of rows does not matter; a filter before equals the filtered da
   lines <- random_lines(2000, 60)
   set.seed(8)
   lines$day <- as.Date("2026-01-01") + sample(0:150, nrow(lines), TRUE)
-  ask <- function(data, ...) compare_periods(data, of = sum(amount), by = item, over = month(day), as_of = "2026-05-31", ...)
+  ask <- function(data, ...) {
+    compare_periods(data, of = sum(amount), by = item, over = month(day), as_of = "2026-05-31", ...)
+  }
   x <- ask(lines)
   expect_identical(columns_of(ask(lines[sample(nrow(lines)), ]), names(x)), columns_of(x, names(x)))
   north <- ask(lines, where = grp == "north")
-  expect_identical(columns_of(north, names(x)), columns_of(ask(lines[lines$grp == "north", ]), names(x)))
+  expect_identical(columns_of(north, names(x)),
+    columns_of(ask(lines[lines$grp == "north", ]), names(x)))
   down <- only(north, class == "down")
   expect_identical(down$change, north$change[north$class == "down"])
   grouped <- ask(lines, within = grp)
@@ -134,39 +159,57 @@ test_that("order of rows does not matter; a filter before equals the filtered da
 
 test_that("the last two complete periods are compared; one that is not complete day for day", {
   span <- function(...) {
-    s <- attr(compare_periods(demo_orders(), of = sum(net_sales), by = region, ...), "eggcrate")$question$spans
+    s <- attr(compare_periods(demo_orders(), of = sum(net_sales), by = region, ...),
+      "eggcrate")$question$spans
     format(as.Date(c(s$from, s$to), origin = "1970-01-01"))
   }
   # The demo ends on 17 June 2026, a Wednesday.
-  expect_equal(span(over = month(order_date)), c("2026-04-01", "2026-04-30", "2026-05-01", "2026-05-31"))
-  expect_equal(span(over = quarter(order_date)), c("2025-10-01", "2025-12-31", "2026-01-01", "2026-03-31"))
-  expect_equal(span(over = week(order_date)), c("2026-06-01", "2026-06-07", "2026-06-08", "2026-06-14"))
-  expect_equal(span(over = month(order_date), to = current(month)), c("2026-05-01", "2026-05-17", "2026-06-01", "2026-06-17"))
-  expect_equal(span(over = quarter(order_date), to = current(quarter)), c("2026-01-01", "2026-03-17", "2026-04-01", "2026-06-17"))
-  expect_equal(span(over = week(order_date), to = current(week)), c("2026-06-08", "2026-06-10", "2026-06-15", "2026-06-17"))
-  expect_equal(span(over = month(order_date), to = year_to_date), c("2025-01-01", "2025-06-17", "2026-01-01", "2026-06-17"))
-  expect_equal(span(over = month(order_date), from = year_ago(current(month)), to = current(month)), c("2025-06-01", "2025-06-17", "2026-06-01", "2026-06-17"))
-  expect_equal(span(over = month(order_date), to = last(3, month)), c("2025-12-01", "2026-02-28", "2026-03-01", "2026-05-31"))
+  expect_equal(span(over = month(order_date)),
+    c("2026-04-01", "2026-04-30", "2026-05-01", "2026-05-31"))
+  expect_equal(span(over = quarter(order_date)),
+    c("2025-10-01", "2025-12-31", "2026-01-01", "2026-03-31"))
+  expect_equal(span(over = week(order_date)),
+    c("2026-06-01", "2026-06-07", "2026-06-08", "2026-06-14"))
+  expect_equal(span(over = month(order_date), to = current(month)),
+    c("2026-05-01", "2026-05-17", "2026-06-01", "2026-06-17"))
+  expect_equal(span(over = quarter(order_date), to = current(quarter)),
+    c("2026-01-01", "2026-03-17", "2026-04-01", "2026-06-17"))
+  expect_equal(span(over = week(order_date), to = current(week)),
+    c("2026-06-08", "2026-06-10", "2026-06-15", "2026-06-17"))
+  expect_equal(span(over = month(order_date), to = year_to_date),
+    c("2025-01-01", "2025-06-17", "2026-01-01", "2026-06-17"))
+  expect_equal(span(over = month(order_date), from = year_ago(current(month)), to = current(month)),
+    c("2025-06-01", "2025-06-17", "2026-06-01", "2026-06-17"))
+  expect_equal(span(over = month(order_date), to = last(3, month)),
+    c("2025-12-01", "2026-02-28", "2026-03-01", "2026-05-31"))
   expect_equal(span(over = year(order_date, starts = 4), to = current(year))[4], "2026-06-17")
-  expect_equal(span(over = month(order_date), from = "2025-12", to = "2026-Q1"), c("2025-12-01", "2025-12-31", "2026-01-01", "2026-03-31"))
+  expect_equal(span(over = month(order_date), from = "2025-12", to = "2026-Q1"),
+    c("2025-12-01", "2025-12-31", "2026-01-01", "2026-03-31"))
   # The same days of a shorter month end with it.
-  expect_equal(span(over = month(order_date), as_of = "2026-03-30", to = current(month)), c("2026-02-01", "2026-02-28", "2026-03-01", "2026-03-30"))
+  expect_equal(span(over = month(order_date), as_of = "2026-03-30", to = current(month)),
+    c("2026-02-01", "2026-02-28", "2026-03-01", "2026-03-30"))
   # Only a weekend is left of May: it counts as complete.
   expect_equal(span(over = month(order_date), as_of = "2026-05-29")[3], "2026-05-01")
 })
 
 test_that("rates are divided by the days that are compared", {
-  x <- compare_periods(demo_orders(), of = per_day(sum(net_sales)), by = region, over = month(order_date), to = current(month))
-  y <- compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to = current(month))
+  x <- compare_periods(demo_orders(), of = per_day(sum(net_sales)), by = region,
+    over = month(order_date), to = current(month))
+  y <- compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+    to = current(month))
   expect_equal(x$to[order(x$region)], y$to[order(y$region)] / 17)
   expect_equal(x$from[order(x$region)], y$from[order(y$region)] / 17)
-  short <- compare_periods(demo_orders(), of = per_day(sum(net_sales)), by = region, over = month(order_date), where = order_date >= "2026-04-11")
-  all <- compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), where = order_date >= "2026-04-11")
+  short <- compare_periods(demo_orders(), of = per_day(sum(net_sales)), by = region,
+    over = month(order_date), where = order_date >= "2026-04-11")
+  all <- compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+    where = order_date >= "2026-04-11")
   expect_equal(short$from[order(short$region)], all$from[order(all$region)] / 20)
 })
 
 test_that("the absent side of a rate is missing, of a count 0", {
-  lines <- data.frame(k = c("a", "b", "b"), day = as.Date(c("2026-04-01", "2026-04-02", "2026-05-31")), p = c(1, 2, 3), s = c(4, 4, 4), o = c("x", "x", "y"))
+  lines <- data.frame(k = c("a", "b", "b"),
+    day = as.Date(c("2026-04-01", "2026-04-02", "2026-05-31")), p = c(1, 2, 3), s = c(4, 4, 4),
+    o = c("x", "x", "y"))
   x <- compare_periods(lines, of = c(m = sum(p) / sum(s)), by = k, over = month(day))
   expect_equal(x$k, c("b", "a"))
   expect_equal(x$to, c(0.75, NA))
@@ -179,8 +222,10 @@ test_that("the absent side of a rate is missing, of a count 0", {
 
 test_that("the same days bound the classes too", {
   # as_of is 10 May: of April only the days to the 10th count, the rest is history.
-  lines <- data.frame(k = c("late", "late", "early", "gone"), day = as.Date(c("2026-04-20", "2026-05-05", "2026-04-05", "2026-04-11")), v = 1:4)
-  x <- compare_periods(lines, of = sum(v), by = k, over = month(day), to = current(month), as_of = "2026-05-10")
+  lines <- data.frame(k = c("late", "late", "early", "gone"),
+    day = as.Date(c("2026-04-20", "2026-05-05", "2026-04-05", "2026-04-11")), v = 1:4)
+  x <- compare_periods(lines, of = sum(v), by = k, over = month(day), to = current(month),
+    as_of = "2026-05-10")
   expect_equal(with_class(x$k, x$class), c(early = "lost", late = "returned"))
   expect_account(x)
 })

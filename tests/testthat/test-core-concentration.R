@@ -1,4 +1,6 @@
-make <- function(v, ...) standings(data.frame(k = sprintf("item %02d", seq_along(v)), v = v), of = sum(v), by = k, ...)
+make <- function(v, ...) {
+  standings(data.frame(k = sprintf("item %02d", seq_along(v)), v = v), of = sum(v), by = k, ...)
+}
 
 test_that("Gini and Herfindahl, worked by hand", {
   x <- concentration(make(c(1, 2, 3, 4)))
@@ -53,6 +55,8 @@ test_that("an earlier time stands beside, in the same groups", {
   expect_equal(x$gini_before, concentration(before)$gini)
   few <- concentration(now, compare_with = ask(where = region != "Midmark"))
   expect_true(is.na(few$gini_before[few$region == "Midmark"]))
-  expect_error(concentration(now, compare_with = standings(o, of = sum(net_sales), by = customer)), class = "eggcrate_error_unknown_value")
-  expect_error(concentration(standings(o, of = mean(net_sales), by = customer)), class = "eggcrate_error_not_additive")
+  expect_error(concentration(now, compare_with = standings(o, of = sum(net_sales), by = customer)),
+    class = "eggcrate_error_unknown_value")
+  expect_error(concentration(standings(o, of = mean(net_sales), by = customer)),
+    class = "eggcrate_error_not_additive")
 })

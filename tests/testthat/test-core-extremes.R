@@ -16,7 +16,9 @@ test_that("best and worst of each group are those of SQLite, ties included", {
 })
 
 test_that("a tie is there as a whole; one item has no worst; equal ones are said to be", {
-  make <- function(v, ...) extremes(standings(data.frame(k = letters[seq_along(v)], v = v), of = sum(v), by = k, ...))
+  make <- function(v, ...) {
+    extremes(standings(data.frame(k = letters[seq_along(v)], v = v), of = sum(v), by = k, ...))
+  }
   x <- make(c(5, 5, 3, 1, 1))
   expect_equal(x$k, c("a", "b", "d", "e"))
   expect_equal(x$end, c("best", "best", "worst", "worst"))

@@ -1,11 +1,13 @@
 test_that("ranks of resampled orders agree with plain R's own draws, and whiskers with its variance", {
   orders <- plain_orders()
   orders <- orders[!is.na(orders$net_sales), ]
-  x <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no, times = 2000)
+  x <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no,
+    times = 2000)
   by_order <- tapply(orders$net_sales, list(orders$order_no, orders$region), sum)
   by_order[is.na(by_order)] <- 0
   set.seed(11)
-  ranks <- replicate(600, rank(-colSums(by_order[sample(nrow(by_order), replace = TRUE), ]), ties.method = "min"))
+  ranks <- replicate(600,
+    rank(-colSums(by_order[sample(nrow(by_order), replace = TRUE), ]), ties.method = "min"))
   at <- match(x$region, rownames(ranks))
   # Two sets of draws: an end may differ by a rank where two regions are close.
   expect_true(all(abs(x$rank_low - apply(ranks[at, ], 1, stats::quantile, 0.05, type = 1)) <= 1))
@@ -30,7 +32,10 @@ test_that("lines of one order stay together", {
 
 test_that("the same seed gives the same ranks for any order of rows and number of threads; another seed others", {
   o <- demo_orders()
-  ask <- function(data, ...) firmness(standings(data, of = sum(net_sales), by = customer), orders = order_no, times = 100, ...)
+  ask <- function(data, ...) {
+    firmness(standings(data, of = sum(net_sales), by = customer), orders = order_no, times = 100,
+      ...)
+  }
   x <- ask(o)
   expect_identical(columns_of(ask(o[sample(nrow(o)), ]), names(x)), columns_of(x, names(x)))
   withr::with_options(list(eggcrate.threads = 1L), expect_identical(ask(o)$rank_high, x$rank_high))
@@ -45,14 +50,19 @@ test_that("doubles, items of several columns, orders in two encodings and rows o
   o <- paste0("\u00e9", sample(60, n, TRUE))
   mixed <- o
   mixed[seq(1, n, 2)] <- iconv(mixed[seq(1, n, 2)], "UTF-8", "latin1")
-  lines <- data.frame(town = sample(c("a", "b", NA), n, TRUE), region = sample(2, n, TRUE), o = o, v = stats::rnorm(n) / 3)
-  ask <- function(data) firmness(standings(data, of = sum(v), by = c(town, region)), orders = o, times = 60)
+  lines <- data.frame(town = sample(c("a", "b", NA), n, TRUE), region = sample(2, n, TRUE), o = o,
+    v = stats::rnorm(n) / 3)
+  ask <- function(data) {
+    firmness(standings(data, of = sum(v), by = c(town, region)), orders = o, times = 60)
+  }
   x <- ask(lines)
   expect_identical(columns_of(ask(transform(lines, o = mixed)), names(x)), columns_of(x, names(x)))
   expect_identical(columns_of(ask(lines[sample(n), ]), names(x)), columns_of(x, names(x)))
   by_order <- tapply(lines$v, list(lines$o, paste(lines$town, lines$region)), sum)
   by_order[is.na(by_order)] <- 0
-  spread <- sqrt(nrow(by_order) * apply(by_order, 2, function(v) mean((v - mean(v))^2)))[paste(x$town, x$region)] * stats::qnorm(0.95)
+  spread <- sqrt(nrow(by_order) *
+    apply(by_order, 2, function(v) mean((v - mean(v))^2)))[paste(x$town, x$region)] *
+    stats::qnorm(0.95)
   expect_equal(x$value_high - x$v, as.vector(spread))
 })
 
@@ -60,7 +70,9 @@ test_that("a line without an order number is an order of its own", {
   lines <- data.frame(k = rep(c("a", "b"), 40), o = NA_character_, v = rep(c(3, 2), 40))
   lines$o[1:20] <- paste("order", rep(1:10, each = 2))
   x <- firmness(standings(lines, of = sum(v), by = k), orders = o, times = 50)
-  numbered <- firmness(standings(transform(lines, o = ifelse(is.na(o), paste("line", seq_along(o)), o)), of = sum(v), by = k), orders = o, times = 50)
+  numbered <- firmness(
+    standings(transform(lines, o = ifelse(is.na(o), paste("line", seq_along(o)), o)), of = sum(v),
+      by = k), orders = o, times = 50)
   expect_equal(x$value_high, numbered$value_high)
   expect_equal(receipt(x)$n[receipt(x)$fact == "rows without an order"], 60)
   expect_equal(receipt(x)$n[receipt(x)$fact == "orders drawn"], 70)
@@ -68,13 +80,18 @@ test_that("a line without an order number is an order of its own", {
 })
 
 test_that("groups are apart, items without a value have no interval, counts and rates have one", {
-  lines <- data.frame(g = rep(c("x", "y"), each = 40), k = rep(c("a", "b"), 40), o = 1:80, v = c(rep(c(5, 1), 20), rep(c(1, 5), 20)))
+  lines <- data.frame(g = rep(c("x", "y"), each = 40), k = rep(c("a", "b"), 40), o = 1:80,
+    v = c(rep(c(5, 1), 20), rep(c(1, 5), 20)))
   x <- firmness(standings(lines, of = sum(v), by = k, within = g), orders = o)
   expect_equal(x$rank_high, c(1, 2, 1, 2))
-  counted <- firmness(standings(demo_orders(), of = count(), by = region), orders = order_no, times = 50)
+  counted <- firmness(standings(demo_orders(), of = count(), by = region), orders = order_no,
+    times = 50)
   expect_true(all(counted$rank_low >= 1 & counted$rank_high <= 8))
-  rate <- firmness(standings(demo_orders(), of = per_day(sum(net_sales), order_date), by = region), orders = order_no, times = 50)
-  plain <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no, times = 50)
+  rate <- firmness(standings(demo_orders(), of = per_day(sum(net_sales), order_date), by = region),
+    orders = order_no, times = 50)
+  plain <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no,
+    times = 50)
   expect_equal(rate$rank_low, plain$rank_low)
-  expect_equal((rate$value_high - rate$value_low) / rate[[3]], (plain$value_high - plain$value_low) / plain$net_sales)
+  expect_equal((rate$value_high - rate$value_low) / rate[[3]],
+    (plain$value_high - plain$value_low) / plain$net_sales)
 })

@@ -1,11 +1,15 @@
-cells <- function(values, rows = rep(c("a", "b"), each = 3), columns = rep(c("x", "y", "z"), 2)) data.frame(r = rows, k = columns, v = values)
+cells <- function(values, rows = rep(c("a", "b"), each = 3), columns = rep(c("x", "y", "z"), 2)) {
+  data.frame(r = rows, k = columns, v = values)
+}
 shade_of <- function(x, row, column) x$shade[x$r == row & x$k == column]
 
 test_that("shades by rank are percentiles, with tied cells at the mean of their block", {
   d <- cells(c(5, 5, 1, 9, 2, 7))
   rows <- heat_grid(d, of = sum(v), by = r, across = k, along = "rows")
-  expect_equal(c(shade_of(rows, "a", "x"), shade_of(rows, "a", "y"), shade_of(rows, "a", "z")), c(0.75, 0.75, 0))
-  expect_equal(c(shade_of(rows, "b", "x"), shade_of(rows, "b", "y"), shade_of(rows, "b", "z")), c(1, 0, 0.5))
+  expect_equal(c(shade_of(rows, "a", "x"), shade_of(rows, "a", "y"), shade_of(rows, "a", "z")),
+    c(0.75, 0.75, 0))
+  expect_equal(c(shade_of(rows, "b", "x"), shade_of(rows, "b", "y"), shade_of(rows, "b", "z")),
+    c(1, 0, 0.5))
   all <- heat_grid(d, of = sum(v), by = r, across = k)
   expect_equal(all$shade, (6 - rank(-all$v, ties.method = "average")) / 5)
   columns <- heat_grid(d, of = sum(v), by = r, across = k, along = "columns", best = "lowest")
@@ -22,16 +26,21 @@ test_that("shades by value run straight from floor over target to ceiling, and n
   expect_equal(by_value(ask()), c(0, 10, 20, 30, 40, 60) / 60)
   expect_equal(by_value(ask(floor = 10, target = 20, ceiling = 40)), c(0, 0, 0.5, 0.75, 1, 1))
   expect_equal(by_value(ask(target = 20)), c(0, 0.25, 0.5, 0.5 + 10 / 80, 0.75, 1))
-  expect_equal(by_value(ask(best = "lowest", floor = 40, ceiling = 10)), c(1, 1, 2 / 3, 1 / 3, 0, 0))
+  expect_equal(by_value(ask(best = "lowest", floor = 40, ceiling = 10)),
+    c(1, 1, 2 / 3, 1 / 3, 0, 0))
   # Signed, and equal on both sides of the centre.
   expect_equal(by_value(ask(centre = 20)), c(-0.5, -0.25, 0, 0.25, 0.5, 1))
   expect_equal(by_value(ask(centre = 20, floor = 10, ceiling = 30)), c(-1, -1, 0, 1, 1, 1))
-  expect_equal(ask(along = "rows")$shade[1:3], (sort(d$v[4:6]) - 30)[match(ask(along = "rows")$v[1:3], sort(d$v[4:6]))] / 30)
-  expect_equal(unique(heat_grid(cells(rep(7, 6)), of = sum(v), by = r, across = k, shade = "value")$shade), 0.5)
+  expect_equal(ask(along = "rows")$shade[1:3],
+    (sort(d$v[4:6]) - 30)[match(ask(along = "rows")$v[1:3], sort(d$v[4:6]))] / 30)
+  expect_equal(
+    unique(heat_grid(cells(rep(7, 6)), of = sum(v), by = r, across = k, shade = "value")$shade),
+    0.5)
 })
 
 test_that("sides stand by their whole, periods in calendar order and complete, blanks stay blank", {
-  lines <- data.frame(k = c("a", "b", "b", "a"), day = as.Date(c("2026-01-05", "2026-01-06", "2026-04-07", "2026-04-30")), v = c(1, 5, 3, 2))
+  lines <- data.frame(k = c("a", "b", "b", "a"),
+    day = as.Date(c("2026-01-05", "2026-01-06", "2026-04-07", "2026-04-30")), v = c(1, 5, 3, 2))
   x <- heat_grid(lines, of = sum(v), by = k, across = month(day))
   expect_equal(x$month, rep(c("2026-01", "2026-02", "2026-03", "2026-04"), 2))
   expect_equal(x$k, rep(c("b", "a"), each = 4))
@@ -40,7 +49,9 @@ test_that("sides stand by their whole, periods in calendar order and complete, b
   r <- receipt(x)
   expect_equal(r$n[r$fact == "blank cells"], 4)
   # Without the first quarter in the filter it is not in the grid.
-  expect_equal(unique(heat_grid(lines, of = sum(v), by = k, across = month(day), where = day >= "2026-03-01")$month), c("2026-03", "2026-04"))
+  expect_equal(
+    unique(heat_grid(lines, of = sum(v), by = k, across = month(day),
+      where = day >= "2026-03-01")$month), c("2026-03", "2026-04"))
   expect_equal(heat_grid(lines, of = count(), by = k, across = month(day))$`count()`[2], NA_real_)
 })
 
@@ -55,11 +66,14 @@ test_that("transposing swaps the sides and nothing else", {
     expect_equal(unique(x[[other]]), unique(y[[other]]))
   }
   same(heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), along = "rows"),
-    heat_grid(o, of = sum(net_sales), by = month(order_date), across = region, along = "columns"), "region", "month")
-  same(heat_grid(o, of = sum(net_sales), by = region, across = category), heat_grid(o, of = sum(net_sales), by = category, across = region),
-    "region", "category")
-  same(heat_grid(o, of = per_day(sum(net_sales)), by = category, across = quarter(order_date), shade = "value", along = "columns"),
-    heat_grid(o, of = per_day(sum(net_sales)), by = quarter(order_date), across = category, shade = "value", along = "rows"), "category", "quarter")
+    heat_grid(o, of = sum(net_sales), by = month(order_date), across = region, along = "columns"),
+    "region", "month")
+  same(heat_grid(o, of = sum(net_sales), by = region, across = category),
+    heat_grid(o, of = sum(net_sales), by = category, across = region), "region", "category")
+  same(heat_grid(o, of = per_day(sum(net_sales)), by = category, across = quarter(order_date),
+    shade = "value", along = "columns"),
+    heat_grid(o, of = per_day(sum(net_sales)), by = quarter(order_date), across = category,
+      shade = "value", along = "rows"), "category", "quarter")
 })
 
 test_that("cells, margins and daily rates are those of plain R", {
@@ -68,27 +82,34 @@ test_that("cells, margins and daily rates are those of plain R", {
   sums <- tapply(plain$net_sales, list(plain$region, plain$month), sum, na.rm = TRUE)
   x <- heat_grid(demo_orders(), of = sum(net_sales), by = region, across = month(order_date))
   expect_equal(x$net_sales, sums[cbind(x$region, x$month)])
-  expect_equal(x$shade, (nrow(x) - rank(-round(x$net_sales * 100), ties.method = "average")) / (nrow(x) - 1))
+  expect_equal(x$shade,
+    (nrow(x) - rank(-round(x$net_sales * 100), ties.method = "average")) / (nrow(x) - 1))
   totals <- eggcrate:::totals_of(x)
-  expect_equal(totals$total[totals$side == "row"], as.vector(sort(tapply(plain$net_sales, plain$region, sum, na.rm = TRUE), decreasing = TRUE)))
+  expect_equal(totals$total[totals$side == "row"],
+    as.vector(sort(tapply(plain$net_sales, plain$region, sum, na.rm = TRUE), decreasing = TRUE)))
   expect_equal(totals$total[totals$side == "column"], as.vector(colSums(sums, na.rm = TRUE)))
-  rates <- heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = region, across = month(order_date))
+  rates <- heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = region,
+    across = month(order_date))
   at <- rates$month == "2026-06"
-  expect_equal(rates[["per_day(sum(net_sales))"]][at], sums[cbind(rates$region[at], "2026-06")] / 17)
+  expect_equal(rates[["per_day(sum(net_sales))"]][at],
+    sums[cbind(rates$region[at], "2026-06")] / 17)
   counts <- heat_grid(demo_orders(), of = distinct(order_no), by = region, across = category)
   whole <- eggcrate:::totals_of(counts)
-  expect_equal(whole$total[whole$name == "Midmark"], length(unique(plain$order_no[plain$region == "Midmark"])))
+  expect_equal(whole$total[whole$name == "Midmark"],
+    length(unique(plain$order_no[plain$region == "Midmark"])))
   expect_account(x)
 })
 
 test_that("a missing key stays missing and is no name; rows without a date are in no margin", {
-  lines <- data.frame(k = c("a", NA, "(missing)", "a", "b"), day = as.Date(c("2026-01-05", "2026-01-06", "2026-01-31", NA, NA)),
+  lines <- data.frame(k = c("a", NA, "(missing)", "a", "b"),
+    day = as.Date(c("2026-01-05", "2026-01-06", "2026-01-31", NA, NA)),
     sent = as.Date(c("2026-02-01", NA, "2026-02-02", NA, NA)), v = c(1, 5, 3, 2, 7))
   x <- heat_grid(lines, of = sum(v), by = k, across = month(day))
   expect_equal(x$k, c(NA, "(missing)", "a"))
   totals <- eggcrate:::totals_of(x)
   expect_equal(totals$total, c(5, 3, 1, 9))
-  expect_equal(heat_grid(lines, of = sum(v), by = month(day), across = k)$k, c(NA, "(missing)", "a"))
+  expect_equal(heat_grid(lines, of = sum(v), by = month(day), across = k)$k,
+    c(NA, "(missing)", "a"))
   dates <- heat_grid(lines, of = sum(v), by = c(sent = month(sent)), across = month(day))
   expect_equal(dates$sent, c("2026-02", NA))
   expect_match(format(dates), "^\\(missing\\) +5", all = FALSE)
@@ -104,7 +125,8 @@ test_that("periods on both sides are those of their own, and may be renamed", {
   expect_match(format(x), "^Not complete: 2026-06", all = FALSE)
   y <- heat_grid(o, of = sum(net_sales), by = month(order_date), across = year(order_date))
   expect_equal(sum(y$net_sales, na.rm = TRUE), sum(x$net_sales, na.rm = TRUE))
-  rate <- heat_grid(o, of = per_day(sum(net_sales)), by = region, across = c(q = quarter(order_date)))
+  rate <- heat_grid(o, of = per_day(sum(net_sales)), by = region,
+    across = c(q = quarter(order_date)))
   plain <- heat_grid(o, of = per_day(sum(net_sales)), by = region, across = quarter(order_date))
   expect_equal(columns_of(rate, c("region", "shade")), columns_of(plain, c("region", "shade")))
 })

@@ -1,4 +1,6 @@
-ask <- function(where, data = random_lines()) standings(data, of = count(), by = item, where = !!where)
+ask <- function(where, data = random_lines()) {
+  standings(data, of = count(), by = item, where = !!where)
+}
 
 test_that("conditions mean what they say", {
   data <- random_lines()
@@ -10,9 +12,11 @@ test_that("conditions mean what they say", {
     list("grp %in% c('north', 'south')", data$grp %in% c("north", "south")),
     list("units %in% c(3, 5)", data$units %in% c(3, 5)),
     list("between(units, 4, 6)", data$units >= 4 & data$units <= 6),
-    list("day >= '2026-02-01' & day != '2026-03-03'", data$day >= "2026-02-01" & data$day != as.Date("2026-03-03")),
+    list("day >= '2026-02-01' & day != '2026-03-03'",
+      data$day >= "2026-02-01" & data$day != as.Date("2026-03-03")),
     list("-amount + 10 <= units / 2", -data$amount + 10 <= data$units / 2),
-    list("paid", data$paid), list("paid == FALSE", !data$paid), list("'north' == grp", data$grp == "north")
+    list("paid", data$paid), list("paid == FALSE", !data$paid),
+    list("'north' == grp", data$grp == "north")
   )
   for (case in cases) {
     x <- standings(data, of = count(), by = item, where = !!case[[1]])
@@ -26,7 +30,8 @@ test_that("what cannot be told is filtered out and counted apart", {
   used <- function(where) {
     x <- standings(lines, of = count(), by = k, where = !!where)
     expect_account(x)
-    c(receipt_n(x, "used"), receipt_n(x, "filtered out", "do not"), receipt_n(x, "filtered out", "cannot"))
+    c(receipt_n(x, "used"), receipt_n(x, "filtered out", "do not"),
+      receipt_n(x, "filtered out", "cannot"))
   }
   expect_equal(used("k == 'a'"), c(1, 1, 2))
   expect_equal(used("k != 'a'"), c(1, 1, 2))
@@ -50,9 +55,11 @@ test_that("decimals are compared as decimals", {
 test_that("a value of the caller comes in by !!", {
   least <- 20
   data <- random_lines()
-  expect_equal(receipt_n(standings(data, of = count(), by = item, where = units > !!least), "used"), sum(data$units > least))
+  expect_equal(receipt_n(standings(data, of = count(), by = item, where = units > !!least), "used"),
+    sum(data$units > least))
   groups <- c("north", "west")
-  expect_equal(receipt_n(standings(data, of = count(), by = item, where = grp %in% !!groups), "used"), sum(data$grp %in% groups))
+  expect_equal(receipt_n(standings(data, of = count(), by = item, where = grp %in% !!groups),
+    "used"), sum(data$grp %in% groups))
 })
 
 test_that("measures may have arithmetic inside and a condition of their own", {
@@ -111,11 +118,13 @@ test_that("random text is answered or refused with a clear message, never run", 
   data$`odd name` <- data$amount
   data$day <- as.Date("2026-01-01") + 3 * seq_len(nrow(data))
   set.seed(20)
-  pieces <- c("amount", "units", "item", "grp", "`odd name`", "sum(", "count(", ")", "(", "==", "!=", "<", "&", "|", "!", "%in%", "c(", ",",
-    "\"north\"", "'", "3", "-1e9", "NA", "NULL", "TRUE", "is_missing(", "between(", "function(x)", "{", "}", ";", "\n", "$", "[[", "@", "::",
-    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^", "-", "+", "*", "/", "0x10", "1L", "mean(",
-    "median(", "distinct(", "per_day(",
-    "day", "quarter(", "month(day)", "in_period(", "latest(month)", "year_ago(", "last(", "\"2026-03\"")
+  pieces <- c("amount", "units", "item", "grp", "`odd name`", "sum(", "count(", ")", "(", "==",
+    "!=", "<", "&", "|", "!", "%in%", "c(", ",", "\"north\"", "'", "3", "-1e9", "NA", "NULL",
+    "TRUE", "is_missing(", "between(", "function(x)", "{", "}", ";", "\n", "$", "[[", "@", "::",
+    "<-", "=", "when", "if", sprintf("file.create('%s')", trap), "\\", "\u00e9", "80%", "~", "^",
+    "-", "+", "*", "/", "0x10", "1L", "mean(", "median(", "distinct(", "per_day(",
+    "day", "quarter(", "month(day)", "in_period(", "latest(month)", "year_ago(", "last(",
+    "\"2026-03\"")
   for (i in 1:2500) {
     text <- paste(sample(pieces, sample(1:9, 1), TRUE), collapse = sample(c("", " "), 1))
     word <- sample(c("of", "by", "where", "over", "also", "having", "show"), 1)
@@ -145,7 +154,8 @@ test_that("a part of the whole is 0.8 or 80%", {
 
 test_that("columns of text are compared with each other, in whatever encoding they stand", {
   latin <- iconv("\u00c6gir", "UTF-8", "latin1")
-  lines <- data.frame(a = c("x", "y", "\u00c6gir", NA, "z", "z"), b = c("x", "q", latin, "x", " ", "w"), v = 1)
+  lines <- data.frame(a = c("x", "y", "\u00c6gir", NA, "z", "z"),
+    b = c("x", "q", latin, "x", " ", "w"), v = 1)
   for (factored in list(character(), "a", c("a", "b"))) {
     data <- lines
     data[factored] <- lapply(data[factored], factor)

@@ -2,8 +2,9 @@
 tally_plain <- function(data) {
   split <- split(data, data$item)
   data.frame(
-    item = names(split), cents = vapply(split, function(d) sum(round(d$amount * 100)), 0), units = vapply(split, function(d) sum(d$units), 0),
-    n = vapply(split, nrow, 0L), row.names = NULL
+    item = names(split), cents = vapply(split, function(d) sum(round(d$amount * 100)), 0),
+    units = vapply(split, function(d) sum(d$units), 0), n = vapply(split, nrow, 0L),
+    row.names = NULL
   )
 }
 
@@ -15,7 +16,8 @@ test_that("every aggregate equals a computation in plain R", {
   by <- function(f) vapply(split(data, data$item), f, 0)
   cases <- list(
     list("mean(amount)", by(function(d) sum(round(d$amount * 100)) / (100 * nrow(d)))),
-    list("min(amount)", by(function(d) min(d$amount))), list("max(units)", by(function(d) max(d$units))),
+    list("min(amount)", by(function(d) min(d$amount))),
+    list("max(units)", by(function(d) max(d$units))),
     list("median(amount)", by(function(d) stats::median(round(d$amount * 100)) / 100)),
     list("median(units)", by(function(d) stats::median(d$units))),
     list("median(amount / 3)", by(function(d) stats::median(d$amount / 3))),
@@ -39,7 +41,8 @@ test_that("every aggregate equals a computation in plain R", {
 })
 
 test_that("a ratio is the quotient of sums, divided once, and equal fractions tie", {
-  lines <- data.frame(item = c("a", "a", "b", "c", "d"), p = c(0.1, 0.2, 0.1, 1, 5), s = c(0.5, 0.4, 0.3, 3, 0))
+  lines <- data.frame(item = c("a", "a", "b", "c", "d"), p = c(0.1, 0.2, 0.1, 1, 5),
+    s = c(0.5, 0.4, 0.3, 3, 0))
   x <- standings(lines, of = c(rate = sum(p) / sum(s)), by = item)
   expect_identical(x$item, c("a", "b", "c", "d"))
   expect_identical(x$rate, c(1 / 3, 1 / 3, 1 / 3, NA))
@@ -70,9 +73,11 @@ test_that("shares exist for what adds up, and asking for others is an error", {
     x <- standings(data, of = !!of, by = item)
     expect_equal(sum(x$share), 1, tolerance = 1e-12, info = of)
   }
-  for (of in c("mean(amount)", "max(units)", "median(units)", "sum(amount) / sum(units)", "sum(units) * count()")) {
+  for (of in c("mean(amount)", "max(units)", "median(units)", "sum(amount) / sum(units)",
+    "sum(units) * count()")) {
     expect_null(as.list(standings(data, of = !!of, by = item))$share, info = of)
-    expect_error(standings(data, of = !!of, by = item, share_of = "all"), class = "eggcrate_error_not_additive")
+    expect_error(standings(data, of = !!of, by = item, share_of = "all"),
+      class = "eggcrate_error_not_additive")
   }
 })
 
@@ -115,7 +120,8 @@ test_that("further measures and shown columns stand beside the item", {
     people <- unique(stats::na.omit(lines$salesperson))
     expect_identical(x$salesperson[i], if (length(people) > 1) "(several)" else people)
   }
-  expect_error(standings(orders, of = net_sales, by = customer, also = c(rank = count())), class = "eggcrate_error_name")
+  expect_error(standings(orders, of = net_sales, by = customer, also = c(rank = count())),
+    class = "eggcrate_error_name")
   several <- standings(orders, of = net_sales, by = product, show = region)
   expect_true(all(several$region == "(several)"))
 })
@@ -130,7 +136,8 @@ test_that("having drops items before ranks and keeps the base of shares", {
   expect_identical(some$share, all$share[keep])
   expect_identical(some$rank, as.integer(rank(-some$amount, ties.method = "min")))
   expect_equal(receipt(some)$n[receipt(some)$fact == "items dropped by having"], sum(!keep))
-  edge <- standings(data.frame(k = c("a", "a", "b"), v = c(0.1, 0.2, 0.2)), of = v, by = k, having = sum(v) >= 0.3)
+  edge <- standings(data.frame(k = c("a", "a", "b"), v = c(0.1, 0.2, 0.2)), of = v, by = k,
+    having = sum(v) >= 0.3)
   expect_identical(edge$k, "a")
 })
 
@@ -138,7 +145,8 @@ test_that("items of a list appear even without sales", {
   lines <- data.frame(k = c("a", "b", "b"), g = c("x", "x", "y"), v = c(3, NA, 2))
   list <- data.frame(k = c("c", "b", "a"), note = 1)
   x <- standings(lines, of = v, by = k, all_items = list)
-  expect_identical(columns_of(x, c("k", "v", "rank")), list(k = c("a", "b", "c"), v = c(3, 2, 0), rank = 1:3))
+  expect_identical(columns_of(x, c("k", "v", "rank")),
+    list(k = c("a", "b", "c"), v = c(3, 2, 0), rank = 1:3))
   means <- standings(lines, of = mean(v), by = k, all_items = list)
   expect_identical(as.list(means)[[3]], c(3, 2, NA))
   ratio <- standings(transform(lines, w = 1), of = c(r = sum(v) / sum(w)), by = k, all_items = list)
@@ -147,7 +155,8 @@ test_that("items of a list appear even without sales", {
   grouped <- standings(lines, of = v, by = k, within = g, all_items = list)
   expect_identical(grouped$k, c("a", "b", "c", "b", "a", "c"))
   expect_identical(grouped$v, c(3, 0, 0, 2, 0, 0))
-  expect_error(standings(lines, of = v, by = k, all_items = list["note"]), class = "eggcrate_error_unknown_column")
+  expect_error(standings(lines, of = v, by = k, all_items = list["note"]),
+    class = "eggcrate_error_unknown_column")
 })
 
 test_that("bases of shares: the group, the period, all, items above zero", {
@@ -168,7 +177,8 @@ test_that("bases of shares: the group, the period, all, items above zero", {
 test_that("the order of rows changes no bit of any measure", {
   data <- random_lines(3000, 60)
   data$odd <- data$amount / 7
-  of <- c("mean(amount)", "median(odd)", "sum(odd) / sum(units)", "distinct(grp)", "min(odd) + max(odd)", "sum(amount * units)")
+  of <- c("mean(amount)", "median(odd)", "sum(odd) / sum(units)", "distinct(grp)",
+    "min(odd) + max(odd)", "sum(amount * units)")
   shuffled <- data[rev(seq_len(nrow(data))), ]
   for (one in of) {
     a <- as.list(standings(data, of = !!one, by = c(item, grp)))
@@ -194,7 +204,8 @@ test_that("a median of all others is counted anew from the rows, in groups too",
 
 test_that("keys in two encodings are one item, for medians and distinct counts too", {
   latin <- iconv("\u00c6gir", "UTF-8", "latin1")
-  lines <- data.frame(k = c("\u00c6gir", latin, latin, "b"), o = c("1", "1", "2", "3"), v = c(1, 5, 6, 3))
+  lines <- data.frame(k = c("\u00c6gir", latin, latin, "b"), o = c("1", "1", "2", "3"),
+    v = c(1, 5, 6, 3))
   x <- standings(lines, of = median(v), by = k, also = c(orders = distinct(o), all = sum(v)))
   expect_equal(columns_of(x, c("k", "median(v)", "orders", "all")),
     list(k = c("\u00c6gir", "b"), "median(v)" = c(5, 3), orders = c(2, 1), all = c(12, 3)))

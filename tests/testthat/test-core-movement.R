@@ -1,12 +1,14 @@
 # Three items over five months; March has no rows, b is absent in February, c comes in April.
 hand <- data.frame(
   who = c("a", "b", "a", "a", "b", "c", "a", "b", "c"),
-  day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-03", "2026-04-01", "2026-04-02", "2026-04-03", "2026-05-02", "2026-05-03", "2026-05-31")),
+  day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-03", "2026-04-01", "2026-04-02",
+    "2026-04-03", "2026-05-02", "2026-05-03", "2026-05-31")),
   v = c(10, 5, 8, 3, 6, 9, 7, 7, 1)
 )
 
 test_that("ranks, tiers and absences of each period, worked by hand", {
-  x <- movement(hand, of = sum(v), by = who, over = month(day), scheme = tiers_by_rank(c(A = 1), rest = "B"))
+  x <- movement(hand, of = sum(v), by = who, over = month(day),
+    scheme = tiers_by_rank(c(A = 1), rest = "B"))
   expect_equal(names(x), c("month", "rank", "rank_change", "who", "v", "tier"))
   at <- function(month, who) which(x$month == month & x$who == who)
   expect_equal(unique(x$month), sprintf("2026-%02d", 1:5)) # March too
@@ -16,28 +18,37 @@ test_that("ranks, tiers and absences of each period, worked by hand", {
   expect_equal(x$rank[x$month == "2026-05"], c(1, 1, 3)) # a and b tie
   expect_equal(as.character(x$tier[x$month == "2026-05"]), c("A", "A", "B"))
   # To the period before; none where that is empty or the item was absent.
-  expect_equal(x$rank_change[c(at("2026-02", "a"), at("2026-04", "a"), at("2026-05", "a"), at("2026-05", "b"), at("2026-05", "c"))],
+  expect_equal(
+    x$rank_change[c(at("2026-02", "a"), at("2026-04", "a"), at("2026-05", "a"), at("2026-05", "b"),
+      at("2026-05", "c"))],
     c(0, NA, 2, 1, -2))
   expect_equal(period_table(x)$items, c(2, 1, 0, 3, 3))
   expect_equal(period_table(x)$v, c(15, 8, 0, 18, 15))
 })
 
 test_that("transitions have margins that add up, absent ones included", {
-  x <- movement(hand, of = sum(v), by = who, over = month(day), scheme = tiers_by_rank(c(A = 1), rest = "B"))
+  x <- movement(hand, of = sum(v), by = who, over = month(day),
+    scheme = tiers_by_rank(c(A = 1), rest = "B"))
   t <- transitions(x, from = "2026-01", to = "2026-02")
   count <- function(a, b) t$items[t$from == a & t$to == b]
-  expect_equal(c(count("A", "A"), count("B", "(absent)"), count("(absent)", "(absent)")), c(1, 1, 1))
+  expect_equal(c(count("A", "A"), count("B", "(absent)"), count("(absent)", "(absent)")),
+    c(1, 1, 1))
   expect_equal(sum(t$items), 3)
   expect_equal(transitions(x)$items, transitions(x, from = "2026-04", to = "2026-05")$items)
-  expect_error(transitions(x, from = "2026-05", to = "2026-04"), class = "eggcrate_error_unknown_value")
+  expect_error(transitions(x, from = "2026-05", to = "2026-04"),
+    class = "eggcrate_error_unknown_value")
   expect_error(transitions(x, from = "2025-12"), class = "eggcrate_error_period")
 })
 
 test_that("margins of the demo are the tiers of each period, computed apart", {
   scheme <- tiers_by_share(c(A = "50%", B = "80%"), rest = "C")
-  x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = scheme)
-  tiers_of <- function(period) assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, where = quarter(order_date) == !!period),
-    scheme)
+  x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
+    scheme = scheme)
+  tiers_of <- function(period) {
+    assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer,
+      where = quarter(order_date) == !!period),
+      scheme)
+  }
   from <- tiers_of("2025-Q4")
   to <- tiers_of("2026-Q1")
   t <- transitions(x)
@@ -46,7 +57,8 @@ test_that("margins of the demo are the tiers of each period, computed apart", {
     expect_equal(sum(t$items[t$to == tier]), sum(to$tier == tier))
   }
   name <- function(k) ifelse(is.na(k), "-", k)
-  both <- merge(data.frame(k = name(from$customer), a = from$tier), data.frame(k = name(to$customer), b = to$tier))
+  both <- merge(data.frame(k = name(from$customer), a = from$tier),
+    data.frame(k = name(to$customer), b = to$tier))
   plain <- table(both$a, both$b)
   expect_equal(t$items[t$from == "B" & t$to == "A"], plain[["B", "A"]])
   expect_equal(t$items[t$from == "C" & t$to == "C"], plain[["C", "C"]])
@@ -54,23 +66,27 @@ test_that("margins of the demo are the tiers of each period, computed apart", {
   one <- x[x$quarter == "2025-Q4" & !is.na(x$rank), ]
   expect_equal(one$rank, from$rank)
   # The last quarter is not complete: it is compared only when it is named.
-  expect_false(identical(transitions(x)$items, transitions(x, from = "2026-Q1", to = "2026-Q2")$items))
+  expect_false(identical(transitions(x)$items,
+    transitions(x, from = "2026-Q1", to = "2026-Q2")$items))
 })
 
 test_that("relative bands hold under any filter, order of rows does not matter", {
-  x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), where = region == "Midmark", scheme = tiers_equal(3))
+  x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
+    where = region == "Midmark", scheme = tiers_equal(3))
   sizes <- table(x$quarter, x$tier)[, 1:3]
   expect_true(all(apply(sizes, 1, function(n) diff(range(n)) <= 1)))
   o <- demo_orders()
-  y <- movement(o[sample(nrow(o)), ], of = sum(net_sales), by = customer, over = quarter(order_date), where = region == "Midmark",
-    scheme = tiers_equal(3))
+  y <- movement(o[sample(nrow(o)), ], of = sum(net_sales), by = customer,
+    over = quarter(order_date), where = region == "Midmark", scheme = tiers_equal(3))
   expect_identical(columns_of(x, names(x)), columns_of(y, names(x)))
 })
 
 test_that("climbers and fallers are the greatest changes of rank among those there in both", {
   x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
-  climbs <- eggcrate:::movement_climbs(attr(x, "eggcrate"), eggcrate:::movement_pair(attr(x, "eggcrate")), 3)
+  climbs <- eggcrate:::movement_climbs(attr(x, "eggcrate"),
+    eggcrate:::movement_pair(attr(x, "eggcrate")), 3)
   last <- x[x$quarter == "2026-Q1", ]
-  expect_equal(climbs$climbers$from - climbs$climbers$to, sort(last$rank_change, decreasing = TRUE)[1:3])
+  expect_equal(climbs$climbers$from - climbs$climbers$to,
+    sort(last$rank_change, decreasing = TRUE)[1:3])
   expect_equal(climbs$fallers$from - climbs$fallers$to, sort(last$rank_change)[1:3])
 })

@@ -4,8 +4,8 @@ test_that("periods are named by the calendar, and kernel and names agree", {
   days <- as.Date("2019-12-20") + 0:2600
   lines <- data.frame(k = "a", day = days, v = 1)
   expected <- list(
-    year = format(days, "%Y"), month = format(days, "%Y-%m"), week = format(days, "%G-W%V"), day = format(days),
-    quarter = paste0(format(days, "%Y"), "-", quarters(days))
+    year = format(days, "%Y"), month = format(days, "%Y-%m"), week = format(days, "%G-W%V"),
+    day = format(days), quarter = paste0(format(days, "%Y"), "-", quarters(days))
   )
   for (unit in names(expected)) {
     x <- as.list(standings(lines, of = count(), by = k, over = !!call(unit, as.name("day"))))
@@ -42,10 +42,12 @@ test_that("ranking starts again in each period, and rows without a date are left
 })
 
 test_that("relative periods are counted from the last complete one", {
-  coverage <- list(first = as.numeric(as.Date("2023-10-01")), last = as.numeric(as.Date("2026-06-17")))
+  coverage <- list(first = as.numeric(as.Date("2023-10-01")),
+    last = as.numeric(as.Date("2026-06-17")))
   range <- function(text, last = "2026-06-17") {
     coverage$last <- as.numeric(as.Date(last))
-    format(structure(eggcrate:::resolve_period(str2lang(text), coverage, str2lang(text)), class = "Date"))
+    format(structure(eggcrate:::resolve_period(str2lang(text), coverage, str2lang(text)),
+      class = "Date"))
   }
   expect_identical(range("latest(month)"), c("2026-05-01", "2026-05-31"))
   expect_identical(range("current(month)"), c("2026-06-01", "2026-06-30"))
@@ -71,39 +73,52 @@ test_that("conditions know periods", {
   }
   expect_equal(used("in_period(order_date, latest(month))"), sum(format(day, "%Y-%m") == "2026-05"))
   expect_equal(used("in_period(order_date, '2025')"), sum(format(day, "%Y") == "2025"))
-  expect_equal(used("quarter(order_date) == '2025-Q4'"), sum(day >= "2025-10-01" & day <= "2025-12-31"))
-  expect_equal(used("month(order_date) >= '2026-02' & month(order_date) < '2026-04'"), sum(day >= "2026-02-01" & day < "2026-04-01"))
-  expect_equal(used("week(order_date) %in% c('2026-W01', '2026-W02')"), sum(format(day, "%G-W%V") %in% c("2026-W01", "2026-W02")))
-  expect_equal(used("in_period(order_date, latest(month))", as_of = "2025-12-31"), sum(format(day, "%Y-%m") == "2025-12"))
-  expect_equal(used("!in_period(order_date, '2025')", as_of = "2025-12-31"), sum(day < "2025-01-01"))
+  expect_equal(used("quarter(order_date) == '2025-Q4'"),
+    sum(day >= "2025-10-01" & day <= "2025-12-31"))
+  expect_equal(used("month(order_date) >= '2026-02' & month(order_date) < '2026-04'"),
+    sum(day >= "2026-02-01" & day < "2026-04-01"))
+  expect_equal(used("week(order_date) %in% c('2026-W01', '2026-W02')"),
+    sum(format(day, "%G-W%V") %in% c("2026-W01", "2026-W02")))
+  expect_equal(used("in_period(order_date, latest(month))", as_of = "2025-12-31"),
+    sum(format(day, "%Y-%m") == "2025-12"))
+  expect_equal(used("!in_period(order_date, '2025')", as_of = "2025-12-31"),
+    sum(day < "2025-01-01"))
 })
 
 test_that("rows after as_of are left out and counted", {
-  x <- standings(plain_orders(), of = net_sales, by = region, over = year(order_date), as_of = "2025-06-30")
+  x <- standings(plain_orders(), of = net_sales, by = region, over = year(order_date),
+    as_of = "2025-06-30")
   late <- sum(plain_orders()$order_date > "2025-06-30")
   expect_equal(receipt(x)$n[grepl("after 2025-06-30", receipt(x)$fact)], late)
   expect_account(x)
   expect_identical(unique(x$year), c("2023", "2024", "2025"))
-  expect_error(standings(plain_orders(), of = net_sales, by = region, as_of = "2025-06-30"), class = "eggcrate_error_call")
-  expect_error(standings(plain_orders(), of = net_sales, by = region, as_of = "June"), class = "eggcrate_error_unknown_value")
+  expect_error(standings(plain_orders(), of = net_sales, by = region, as_of = "2025-06-30"),
+    class = "eggcrate_error_call")
+  expect_error(standings(plain_orders(), of = net_sales, by = region, as_of = "June"),
+    class = "eggcrate_error_unknown_value")
 })
 
 test_that("a rate is per calendar day that the data covers", {
   orders <- plain_orders()
-  x <- standings(orders, of = c(rate = per_day(sum(net_sales))), by = region, over = year(order_date))
-  sums <- tapply(orders$net_sales, list(orders$region, format(orders$order_date, "%Y")), sum, na.rm = TRUE)
-  days <- c("2023" = as.numeric(as.Date("2023-12-31") - min(orders$order_date)) + 1, "2024" = 366, "2025" = 365,
-    "2026" = as.numeric(max(orders$order_date) - as.Date("2025-12-31")))
+  x <- standings(orders, of = c(rate = per_day(sum(net_sales))), by = region,
+    over = year(order_date))
+  sums <- tapply(orders$net_sales, list(orders$region, format(orders$order_date, "%Y")), sum,
+    na.rm = TRUE)
+  days <- c("2023" = as.numeric(as.Date("2023-12-31") - min(orders$order_date)) + 1, "2024" = 366,
+    "2025" = 365, "2026" = as.numeric(max(orders$order_date) - as.Date("2025-12-31")))
   expect_equal(x$rate, sums[cbind(x$region, x$year)] / days[x$year], ignore_attr = TRUE)
   expect_equal(as.vector(tapply(x$share, x$year, sum)), rep(1, 4))
-  whole <- standings(orders, of = c(rate = per_day(count(), order_date)), by = region, where = order_date >= "2026-06-01")
+  whole <- standings(orders, of = c(rate = per_day(count(), order_date)), by = region,
+    where = order_date >= "2026-06-01")
   n <- table(orders$region[orders$order_date >= "2026-06-01"])
-  expect_equal(whole$rate, as.vector(n[whole$region]) / as.numeric(max(orders$order_date) - as.Date("2026-05-31")))
+  expect_equal(whole$rate,
+    as.vector(n[whole$region]) / as.numeric(max(orders$order_date) - as.Date("2026-05-31")))
   expect_equal(sum(whole$running[nrow(whole)]), attr(whole, "eggcrate")$totals$rate)
 })
 
 test_that("periods that are not complete are marked and counted", {
-  x <- standings(plain_orders(), of = net_sales, by = region, over = month(order_date), where = order_date >= "2026-04-01")
+  x <- standings(plain_orders(), of = net_sales, by = region, over = month(order_date),
+    where = order_date >= "2026-04-01")
   expect_identical(attr(x, "eggcrate")$incomplete, c(FALSE, FALSE, TRUE))
   r <- receipt(x)
   expect_identical(r$value[r$fact == "periods not complete"], "2026-06")
@@ -113,6 +128,7 @@ test_that("periods that are not complete are marked and counted", {
 test_that("a month may itself be what is ranked", {
   orders <- plain_orders()
   x <- standings(orders, of = net_sales, by = month(order_date))
-  sums <- sort(tapply(orders$net_sales, format(orders$order_date, "%Y-%m"), sum, na.rm = TRUE), decreasing = TRUE)
+  sums <- sort(tapply(orders$net_sales, format(orders$order_date, "%Y-%m"), sum, na.rm = TRUE),
+    decreasing = TRUE)
   expect_identical(x$month, names(sums))
 })

@@ -1,6 +1,8 @@
 # Selections against hand-worked lists and SQLite's window functions.
 
-five <- function(...) standings(data.frame(k = letters[1:6], v = c(50, 30, 20, 20, 20, 10), ...), of = sum(v), by = k)
+five <- function(...) {
+  standings(data.frame(k = letters[1:6], v = c(50, 30, 20, 20, 20, 10), ...), of = sum(v), by = k)
+}
 chosen <- function(x, which, ...) only(x, !!which, ...)$k
 
 test_that("top and bottom take blocks in order, and a tie across the cut as it is said", {
@@ -13,7 +15,8 @@ test_that("top and bottom take blocks in order, and a tie across the cut as it i
   expect_equal(chosen(x, "bottom(2)", at_cut = "drop"), "f")
   expect_equal(chosen(x, "bottom(2)", at_cut = "split"), c("e", "f"))
   expect_equal(chosen(x, "top(99)"), x$k)
-  lowest <- standings(data.frame(k = c("a", "b", "c"), v = 1:3), of = sum(v), by = k, best = "lowest")
+  lowest <- standings(data.frame(k = c("a", "b", "c"), v = 1:3), of = sum(v), by = k,
+    best = "lowest")
   expect_equal(chosen(lowest, "top(1)"), "a")
   expect_equal(chosen(lowest, "bottom(1)"), "c")
 })
@@ -38,13 +41,15 @@ test_that("reaching takes the item that crosses the line, within leaves it out",
   expect_equal(chosen(x, "reaching(1)"), x$k)
   expect_equal(chosen(x, "!reaching('50%')"), c("c", "d", "e", "f"))
   # Returns: once reached, nothing later is in.
-  back <- standings(data.frame(k = c("a", "b", "c", "d"), v = c(90, 30, -10, -20)), of = sum(v), by = k)
+  back <- standings(data.frame(k = c("a", "b", "c", "d"), v = c(90, 30, -10, -20)), of = sum(v),
+    by = k)
   expect_equal(chosen(back, "reaching('95%')"), "a")
   expect_equal(chosen(back, "reaching('100%')"), "a")
 })
 
 test_that("limits of value are exact and follow the words", {
-  x <- standings(data.frame(k = c("a", "a", "b", "c"), v = c(0.1, 0.2, 0.3, 0.4)), of = sum(v), by = k)
+  x <- standings(data.frame(k = c("a", "a", "b", "c"), v = c(0.1, 0.2, 0.3, 0.4)), of = sum(v),
+    by = k)
   expect_equal(chosen(x, "above(0.3)"), "c")
   expect_equal(chosen(x, "at_least(0.3)"), c("c", "a", "b"))
   expect_equal(chosen(x, "below(0.3)"), character())
@@ -53,7 +58,8 @@ test_that("limits of value are exact and follow the words", {
 })
 
 test_that("parts combine, and conditions ask the result's own columns", {
-  x <- standings(data.frame(k = letters[1:4], v = 4:1, g = c("n", "s", "n", NA)), of = sum(v), by = k, show = g)
+  x <- standings(data.frame(k = letters[1:4], v = 4:1, g = c("n", "s", "n", NA)), of = sum(v),
+    by = k, show = g)
   expect_equal(chosen(x, "top(2) & g == 'n'"), "a")
   expect_equal(chosen(x, "top(1) | bottom(1)"), c("a", "d"))
   expect_equal(chosen(x, "!(top(1) | items('c'))"), c("b", "d"))
@@ -91,7 +97,8 @@ test_that("selections in groups equal SQLite's windows, ties and all", {
     expect_equal(kept("top(7)", at_cut = "split"), pairs(place <= 7))
     before_block <- sql$running - stats::ave(sql$cents, sql$grp, sql$cents, FUN = cumsum)
     expect_equal(kept("reaching('37.5%')"), pairs(before_block * 1000 < 375 * sql$total))
-    expect_equal(kept("reaching('37.5%')", at_cut = "split"), pairs((sql$running - sql$cents) * 1000 < 375 * sql$total))
+    expect_equal(kept("reaching('37.5%')", at_cut = "split"),
+      pairs((sql$running - sql$cents) * 1000 < 375 * sql$total))
     expect_equal(only(x, top(7))$rank, sql$rank[sql$rank <= 7])
   }
 })

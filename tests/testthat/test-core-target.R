@@ -1,22 +1,27 @@
 # Worked by hand: two months; as_of is the last of May.
 lines <- data.frame(
-  who = c("a", "a", "b", "c", "a", "b", "d"), day = as.Date(c("2026-04-01", "2026-04-20", "2026-04-03", "2026-04-30", "2026-05-02", "2026-05-03", "2026-05-31")),
+  who = c("a", "a", "b", "c", "a", "b", "d"),
+  day = as.Date(c("2026-04-01", "2026-04-20", "2026-04-03", "2026-04-30", "2026-05-02",
+    "2026-05-03", "2026-05-31")),
   sales = c(60, 40, 50, 20, 110, 33.33, 7)
 )
-goals <- data.frame(who = c("a", "b", "e", "a", "b", "d"), month = rep(c("2026-04", "2026-05"), each = 3), target = c(100, 40, 10, 100, 33.34, 0))
+goals <- data.frame(who = c("a", "b", "e", "a", "b", "d"),
+  month = rep(c("2026-04", "2026-05"), each = 3), target = c(100, 40, 10, 100, 33.34, 0))
 
 statuses <- function(x) stats::setNames(as.character(x$status), paste(x$who, x$month))
 
 test_that("targets of a table are joined from both sides, worked by hand", {
   x <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals)
-  expect_equal(names(x), c("month", "rank", "who", "sales", "target", "gap", "attainment", "pace", "status"))
+  expect_equal(names(x),
+    c("month", "rank", "who", "sales", "target", "gap", "attainment", "pace", "status"))
   expect_equal(x$who, c("a", "b", "c", "e", "a", "b", "d"))
   expect_equal(x$target, c(100, 40, NA, 10, 100, 33.34, 0))
   expect_equal(x$sales, c(100, 50, 20, 0, 110, 33.33, 7))
   expect_equal(x$gap, c(0, 10, NA, -10, 10, -0.01, 7))
   expect_equal(x$attainment, c(1, 1.25, NA, 0, 1.1, 33.33 / 33.34, NA))
   # A target of 0 goes by the gap.
-  expect_equal(as.character(x$status), c("met", "exceeded", "no target", "missed", "exceeded", "missed", "exceeded"))
+  expect_equal(as.character(x$status),
+    c("met", "exceeded", "no target", "missed", "exceeded", "missed", "exceeded"))
   table <- status_table(x)
   expect_equal(table$items, c(1, 1, 1, 1, 2, 0, 1, 0))
   expect_equal(table$sales[table$month == "2026-04"], c(50, 100, 0, 20))
@@ -43,7 +48,8 @@ test_that("met reaches up to exceed_at, exactly, and lowest turns it round", {
   expect_equal(at(99.99, 100), "missed")
   expect_equal(at(100, 100), "met")
   expect_equal(at(100.01, 100), "exceeded")
-  expect_equal(at(0.33, 0.3, exceed_at = 1.1), "met") # 0.33 is 1.1 times 0.3, whatever doubles make of it
+  # 0.33 is 1.1 times 0.3, whatever doubles make of it
+  expect_equal(at(0.33, 0.3, exceed_at = 1.1), "met")
   expect_equal(at(0.3301, 0.3, exceed_at = 1.1), "exceeded")
   expect_equal(at(100.01, 100, best = "lowest"), "missed")
   expect_equal(at(100, 100, best = "lowest"), "met")
@@ -60,64 +66,85 @@ test_that("a target of a column must be one for each item and period", {
   expect_equal(x$target, c(100, 30, 30, 100, 30, 30))
   expect_equal(names(x)[4:6], c("sales", "target", "gap"))
   data$goal[2] <- 101
-  expect_error(against_target(data, of = sum(sales), by = who, over = month(day), target = goal), "2026-04, a has more than one target: 100 and 101", class = "eggcrate_error_value")
+  expect_error(against_target(data, of = sum(sales), by = who, over = month(day), target = goal),
+    "2026-04, a has more than one target: 100 and 101", class = "eggcrate_error_value")
   data$goal[2] <- NA # a blank says nothing
-  expect_equal(against_target(data, of = sum(sales), by = who, over = month(day), target = goal)$target[1], 100)
+  expect_equal(against_target(data, of = sum(sales), by = who, over = month(day),
+    target = goal)$target[1], 100)
 })
 
 test_that("a table of another shape joins on what it has, or is refused", {
   yearly <- data.frame(who = c("a", "b"), goal = c(50, 60))
   x <- against_target(lines, of = sum(sales), by = who, over = month(day), target = yearly)
   expect_equal(x$target[x$who == "a"], c(50, 50))
-  expect_equal(against_target(lines, of = sum(sales), by = who, target = yearly)$sales[1:2], c(210, 83.33))
-  expect_equal(as.character(against_target(lines, of = sum(sales), by = who, target = transform(yearly, who = factor(who)))$status), c("exceeded", "exceeded", "no target", "no target"))
+  expect_equal(against_target(lines, of = sum(sales), by = who, target = yearly)$sales[1:2],
+    c(210, 83.33))
+  expect_equal(
+    as.character(against_target(lines, of = sum(sales), by = who,
+      target = transform(yearly, who = factor(who)))$status),
+    c("exceeded", "exceeded", "no target", "no target"))
   again <- rbind(goals, goals[1, ])
-  expect_equal(nrow(against_target(lines, of = sum(sales), by = who, over = month(day), target = again)), 7)
+  expect_equal(
+    nrow(against_target(lines, of = sum(sales), by = who, over = month(day), target = again)), 7)
   again$target[7] <- 3
   expect_snapshot(refusals(
     against_target(lines, of = sum(sales), by = who, over = month(day), target = again),
     against_target(lines, of = sum(sales), by = who, target = data.frame(name = "a", target = 1)),
-    against_target(lines, of = sum(sales), by = who, target = data.frame(who = "a", plan = 1, budget = 2)),
-    against_target(lines, of = sum(sales), by = who, over = month(day), target = data.frame(who = "a", month = "May", target = 1)),
+    against_target(lines, of = sum(sales), by = who,
+      target = data.frame(who = "a", plan = 1, budget = 2)),
+    against_target(lines, of = sum(sales), by = who, over = month(day),
+      target = data.frame(who = "a", month = "May", target = 1)),
     against_target(lines, of = sum(sales), by = who, target = data.frame(who = "a", target = Inf)),
-    against_target(lines, of = sum(sales), by = who), against_target(lines, of = sum(sales), by = who, target = year_ago()),
-    against_target(lines, of = sum(sales), by = who, target = "some words"), against_target(lines, of = sum(sales), by = who, target = 5, exceed_at = 0.9),
-    against_target(lines, of = c(target = sum(sales)), by = who, target = 5), against_target(lines, of = sum(sales), by = who, target = nothing)
+    against_target(lines, of = sum(sales), by = who),
+    against_target(lines, of = sum(sales), by = who, target = year_ago()),
+    against_target(lines, of = sum(sales), by = who, target = "some words"),
+    against_target(lines, of = sum(sales), by = who, target = 5, exceed_at = 0.9),
+    against_target(lines, of = c(target = sum(sales)), by = who, target = 5),
+    against_target(lines, of = sum(sales), by = who, target = nothing)
   ))
 })
 
 test_that("conditions hold for the targets too", {
-  one <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals, where = who %in% c("a", "e"))
+  one <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals,
+    where = who %in% c("a", "e"))
   expect_equal(unname(statuses(one)), c("met", "missed", "exceeded"))
   r <- receipt(one)
   expect_equal(r$n[r$fact == "targets filtered out"], 3)
-  may <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals, where = month(day) == "2026-05")
+  may <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals,
+    where = month(day) == "2026-05")
   expect_equal(unique(may$month), "2026-05")
   expect_equal(receipt(may)$n[receipt(may)$fact == "targets of other periods"], 3)
   expect_equal(receipt(may)$value[receipt(may)$fact == "targets of other periods"], "2026-04")
-  blank <- against_target(lines, of = sum(sales), by = who, over = month(day), target = rbind(goals, data.frame(who = "z", month = "2026-05", target = NA)),
+  blank <- against_target(lines, of = sum(sales), by = who, over = month(day),
+    target = rbind(goals, data.frame(who = "z", month = "2026-05", target = NA)),
     where = who != "b" & month(day) == "2026-05")
   n <- function(fact) sum(receipt(blank)$n[receipt(blank)$fact == fact])
-  expect_equal(c(n("targets read"), n("targets left blank"), n("targets filtered out"), n("targets of other periods"), n("targets kept")), c(7, 1, 2, 2, 2))
-  late <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals, where = day >= "2026-05-01" & sales > 10)
+  expect_equal(c(n("targets read"), n("targets left blank"), n("targets filtered out"),
+    n("targets of other periods"), n("targets kept")), c(7, 1, 2, 2, 2))
+  late <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals,
+    where = day >= "2026-05-01" & sales > 10)
   expect_equal(statuses(late)[["d 2026-05"]], "met") # 0 of 0: its one row is filtered out
 })
 
 test_that("targets of the period before and of a year ago are the sales of then", {
-  x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), target = year_ago(), where = in_period(order_date, last(2, month)))
+  x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+    target = year_ago(), where = in_period(order_date, last(2, month)))
   plain <- plain_orders()
   plain$month <- format(plain$order_date, "%Y-%m")
   sums <- tapply(plain$net_sales, list(plain$region, plain$month), sum, na.rm = TRUE)
   expect_setequal(x$month, c("2026-04", "2026-05"))
   expect_equal(x$target, sums[cbind(x$region, sub("2026", "2025", x$month))])
   expect_equal(x$sales <- x$net_sales, sums[cbind(x$region, x$month)])
-  y <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), target = previous(), where = month(order_date) == "2026-05" & category != "Rope")
+  y <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+    target = previous(), where = month(order_date) == "2026-05" & category != "Rope")
   other <- plain[which(plain$category != "Rope"), ]
   expect_equal(sum(y$target), sum(other$net_sales[other$month == "2026-04"], na.rm = TRUE))
   # The first period has none before it.
-  all <- against_target(demo_orders(), of = sum(net_sales), by = region, over = quarter(order_date), target = previous())
+  all <- against_target(demo_orders(), of = sum(net_sales), by = region, over = quarter(order_date),
+    target = previous())
   expect_true(all(all$status[all$quarter == "2023-Q4"] == "no target"))
-  weeks <- against_target(demo_orders(), of = count(), by = region, over = week(order_date), target = year_ago(), where = week(order_date) == "2026-W10")
+  weeks <- against_target(demo_orders(), of = count(), by = region, over = week(order_date),
+    target = year_ago(), where = week(order_date) == "2026-W10")
   iso <- format(plain$order_date, "%G-W%V")
   expect_equal(sum(weeks$target), sum(iso == "2025-W10"))
 })
@@ -127,12 +154,14 @@ test_that("incomplete periods stay out unless asked for, have a pace, or are com
   x <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = 20000)
   expect_false("2026-06" %in% x$month)
   expect_match(receipt(x)$value[receipt(x)$fact == "rows of periods not complete"], "2026-06")
-  y <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = 20000, incomplete = TRUE)
+  y <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = 20000,
+    incomplete = TRUE)
   june <- as.list(y[y$month == "2026-06", ])
   expect_equal(june$pace, june$attainment * 30 / 17)
   may <- as.list(y[y$month == "2026-05", ])
   expect_equal(may$pace, may$attainment)
-  asked <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = year_ago(), where = in_period(order_date, current(month)))
+  asked <- against_target(o, of = sum(net_sales), by = region, over = month(order_date),
+    target = year_ago(), where = in_period(order_date, current(month)))
   plain <- plain_orders()
   then <- plain[plain$order_date >= "2025-06-01" & plain$order_date <= "2025-06-17", ]
   expect_equal(sum(asked$target), sum(then$net_sales, na.rm = TRUE))
@@ -142,9 +171,11 @@ test_that("incomplete periods stay out unless asked for, have a pace, or are com
 
 test_that("prorated targets count for the days gone by, exactly, and only where a period is not over", {
   # as_of is 10 May: 10 of 31 days. 100 / 31 * 10 is no decimal; 31 / 31 * 10 is just met.
-  d <- data.frame(k = c("a", "b", "a"), day = as.Date(c("2026-05-02", "2026-05-10", "2026-04-01")), v = c(10, 32.25, 90))
+  d <- data.frame(k = c("a", "b", "a"), day = as.Date(c("2026-05-02", "2026-05-10", "2026-04-01")),
+    v = c(10, 32.25, 90))
   goals <- data.frame(k = c("a", "b"), target = c(31, 100))
-  x <- against_target(d, of = sum(v), by = k, over = month(day), target = goals, incomplete = TRUE, prorate = TRUE, as_of = "2026-05-10")
+  x <- against_target(d, of = sum(v), by = k, over = month(day), target = goals, incomplete = TRUE,
+    prorate = TRUE, as_of = "2026-05-10")
   may <- as.list(x[x$month == "2026-05", ])
   expect_equal(may$target[match(c("a", "b"), may$k)], c(10, 1000 / 31))
   expect_equal(as.character(may$status[match(c("a", "b"), may$k)]), c("met", "missed"))
@@ -153,7 +184,8 @@ test_that("prorated targets count for the days gone by, exactly, and only where 
   expect_equal(receipt(x)$value[receipt(x)$fact == "prorate"], "yes")
   expect_match(format(x), "its target counts for the days gone by", all = FALSE)
   # With the periods that are over alone there is nothing to prorate.
-  whole <- against_target(d, of = sum(v), by = k, over = month(day), target = goals, where = month(day) == "2026-04", prorate = TRUE, as_of = "2026-05-10")
+  whole <- against_target(d, of = sum(v), by = k, over = month(day), target = goals,
+    where = month(day) == "2026-04", prorate = TRUE, as_of = "2026-05-10")
   expect_false("prorate" %in% receipt(whole)$fact)
 })
 
@@ -161,17 +193,23 @@ test_that("a joined table of the demo agrees with SQLite", {
   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(con))
   plain <- plain_orders()
-  DBI::dbWriteTable(con, "lines", data.frame(region = plain$region, month = format(plain$order_date, "%Y-%m"), cents = round(plain$net_sales * 100)))
+  DBI::dbWriteTable(con, "lines",
+    data.frame(region = plain$region, month = format(plain$order_date, "%Y-%m"),
+      cents = round(plain$net_sales * 100)))
   DBI::dbWriteTable(con, "goals", as.data.frame(as.list(demo_targets())))
   theirs <- DBI::dbGetQuery(con, "
     WITH sums AS (SELECT region, month, SUM(cents) AS cents FROM lines WHERE cents IS NOT NULL GROUP BY region, month)
     SELECT s.month, s.region, s.cents, CAST(ROUND(g.target * 100) AS INTEGER) AS goal, RANK() OVER (PARTITION BY s.month ORDER BY s.cents DESC) AS place
     FROM sums s LEFT JOIN goals g ON g.region = s.region AND g.month = s.month WHERE s.month < '2026-06' ORDER BY s.month, s.cents DESC")
-  x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), target = demo_targets())
+  x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+    target = demo_targets())
   expect_equal(x$region, theirs$region)
   expect_equal(x$rank, theirs$place)
   expect_equal(x$gap, (theirs$cents - theirs$goal) / 100)
-  expect_equal(as.character(x$status), ifelse(is.na(theirs$goal), "no target", ifelse(theirs$cents > theirs$goal, "exceeded", ifelse(theirs$cents == theirs$goal, "met", "missed"))))
+  expect_equal(as.character(x$status),
+    ifelse(is.na(theirs$goal), "no target",
+      ifelse(theirs$cents > theirs$goal, "exceeded",
+        ifelse(theirs$cents == theirs$goal, "met", "missed"))))
   expect_equal(sum(status_table(x)$items), nrow(x))
 })
 
@@ -180,6 +218,7 @@ test_that("rates have targets, and no sums of them; order of rows does not matte
   x <- against_target(o, of = c(margin = sum(profit) / sum(net_sales)), by = region, target = 0.3)
   expect_equal(x$gap, x$margin - 0.3)
   expect_true(all(is.na(status_table(x)$target)))
-  y <- against_target(o[sample(nrow(o)), ], of = c(margin = sum(profit) / sum(net_sales)), by = region, target = 0.3)
+  y <- against_target(o[sample(nrow(o)), ], of = c(margin = sum(profit) / sum(net_sales)),
+    by = region, target = 0.3)
   expect_identical(columns_of(x, names(x)), columns_of(y, names(x)))
 })

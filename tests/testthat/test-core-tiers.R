@@ -1,6 +1,9 @@
 # Tiers against hand-worked tables, R's quantiles and SQLite.
 
-items <- function(values, ...) standings(data.frame(k = sprintf("%02d", seq_along(values)), v = values, ...), of = sum(v), by = k)
+items <- function(values, ...) {
+  standings(data.frame(k = sprintf("%02d", seq_along(values)), v = values, ...), of = sum(v),
+    by = k)
+}
 tier_of <- function(x, scheme) as.character(assign_tiers(x, scheme)$tier)
 
 test_that("an item exactly on a bound is above it", {
@@ -15,24 +18,31 @@ test_that("an item exactly on a bound is above it", {
 })
 
 test_that("where the lowest is best, bounds are upper ones", {
-  x <- standings(data.frame(k = letters[1:4], v = c(1, 2, 3, 4)), of = sum(v), by = k, best = "lowest")
+  x <- standings(data.frame(k = letters[1:4], v = c(1, 2, 3, 4)), of = sum(v), by = k,
+    best = "lowest")
   expect_equal(tier_of(x, tiers_by_value(c(A = 1, B = 3), rest = "C")), c("A", "B", "B", "C"))
   expect_error(assign_tiers(x, tiers_by_value(c(A = 3, B = 1))), class = "eggcrate_error_scheme")
 })
 
 test_that("by cumulative share the item that crosses is in the better tier, or the next", {
   x <- items(c(50, 30, 10, 6, 4))
-  expect_equal(tier_of(x, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")), c("A", "A", "B", "B", "C"))
-  expect_equal(tier_of(x, tiers_by_share(c(A = "75%", B = "95%"), rest = "C")), c("A", "A", "B", "B", "C"))
-  expect_equal(tier_of(x, tiers_by_share(c(A = "75%", B = "95%"), rest = "C", boundary = "within")), c("A", "B", "B", "C", "C"))
-  expect_equal(tier_of(x, tiers_by_share(c(A = "40%"), boundary = "within")), rep("rest", 5)) # the first tier may be empty
-  expect_equal(tier_table(assign_tiers(x, tiers_by_share(c(A = "40%"), boundary = "within")))$items, c(0, 5))
+  expect_equal(tier_of(x, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")),
+    c("A", "A", "B", "B", "C"))
+  expect_equal(tier_of(x, tiers_by_share(c(A = "75%", B = "95%"), rest = "C")),
+    c("A", "A", "B", "B", "C"))
+  expect_equal(tier_of(x, tiers_by_share(c(A = "75%", B = "95%"), rest = "C", boundary = "within")),
+    c("A", "B", "B", "C", "C"))
+  # the first tier may be empty
+  expect_equal(tier_of(x, tiers_by_share(c(A = "40%"), boundary = "within")), rep("rest", 5))
+  expect_equal(tier_table(assign_tiers(x, tiers_by_share(c(A = "40%"), boundary = "within")))$items,
+    c(0, 5))
 })
 
 test_that("a tie at the line is in the better tier as a whole, or out as a whole", {
   x <- items(c(50, 20, 20, 10))
   expect_equal(tier_of(x, tiers_by_share(c(A = "60%"))), c("A", "A", "A", "rest"))
-  expect_equal(tier_of(x, tiers_by_share(c(A = "75%"), boundary = "within")), c("A", "rest", "rest", "rest"))
+  expect_equal(tier_of(x, tiers_by_share(c(A = "75%"), boundary = "within")),
+    c("A", "rest", "rest", "rest"))
   for (seed in 1:20) {
     set.seed(seed)
     values <- sort(sample(1:6, 15, TRUE), decreasing = TRUE)
@@ -41,8 +51,10 @@ test_that("a tie at the line is in the better tier as a whole, or out as a whole
     before_block <- vapply(values, function(v) sum(values[values > v]), 0)
     after_block <- vapply(values, function(v) sum(values[values >= v]), 0)
     y <- standings(data.frame(k = sprintf("%02d", 1:15), v = values), of = sum(v), by = k)
-    expect_equal(tier_of(y, tiers_by_share(c(A = paste0(part, "%")))) == "A", before_block * 100 < part * sum(values))
-    expect_equal(tier_of(y, tiers_by_share(c(A = paste0(part, "%")), boundary = "within")) == "A", after_block * 100 <= part * sum(values))
+    expect_equal(tier_of(y, tiers_by_share(c(A = paste0(part, "%")))) == "A",
+      before_block * 100 < part * sum(values))
+    expect_equal(tier_of(y, tiers_by_share(c(A = paste0(part, "%")), boundary = "within")) == "A",
+      after_block * 100 <= part * sum(values))
   }
 })
 
@@ -55,13 +67,15 @@ test_that("percentile cut-offs are type-7 quantiles, and an item at one is above
     y <- assign_tiers(x, tiers_by_percentile(sizes))
     cuts <- stats::quantile(values, 1 - c(0.05, 0.20, 0.80), type = 7, names = FALSE)
     expect_equal(tier_table(y)$cut_off[1:3], cuts)
-    expect_equal(as.integer(y$tier), 1L + rowSums(outer(y$v, cuts, "<") & !outer(y$v, cuts, function(a, b) abs(a - b) < 1e-9)))
+    expect_equal(as.integer(y$tier),
+      1L + rowSums(outer(y$v, cuts, "<") & !outer(y$v, cuts, function(a, b) abs(a - b) < 1e-9)))
   }
 })
 
 test_that("by rank and in equal tiers a tie goes where its first item falls", {
   x <- items(c(9, 7, 7, 7, 5, 3, 2))
-  expect_equal(tier_of(x, tiers_by_rank(c(A = 2, B = 5), rest = "C")), c("A", "A", "A", "A", "B", "C", "C"))
+  expect_equal(tier_of(x, tiers_by_rank(c(A = 2, B = 5), rest = "C")),
+    c("A", "A", "A", "A", "B", "C", "C"))
   expect_equal(tier_of(x, tiers_equal(3)), c("1", "1", "1", "1", "2", "3", "3"))
   expect_equal(tier_of(items(7:1), tiers_equal(3)), c("1", "1", "1", "2", "2", "3", "3")) # 3, 2, 2
   expect_equal(tier_of(items(2:1), tiers_equal(4)), c("1", "2"))
@@ -70,13 +84,16 @@ test_that("by rank and in equal tiers a tie goes where its first item falls", {
   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(con))
   DBI::dbWriteTable(con, "t", distinct)
-  sql <- DBI::dbGetQuery(con, "SELECT NTILE(10) OVER (ORDER BY cents DESC) AS tier FROM t ORDER BY cents DESC")
-  expect_equal(as.integer(tier_of(standings(distinct, of = sum(cents), by = item), tiers_equal(10))), sql$tier)
+  sql <- DBI::dbGetQuery(con,
+    "SELECT NTILE(10) OVER (ORDER BY cents DESC) AS tier FROM t ORDER BY cents DESC")
+  expect_equal(
+    as.integer(tier_of(standings(distinct, of = sum(cents), by = item), tiers_equal(10))), sql$tier)
 })
 
 test_that("tiers by another measure find the big customer that earns nothing", {
   orders <- demo_orders()
-  x <- standings(orders, of = sum(net_sales), by = customer, also = c(margin = sum(profit) / sum(net_sales)))
+  x <- standings(orders, of = sum(net_sales), by = customer,
+    also = c(margin = sum(profit) / sum(net_sales)))
   y <- assign_tiers(x, tiers_by_value(c(good = 0.3, fair = 0.1), rest = "poor", of = margin))
   plain <- ifelse(x$margin >= 0.3, "good", ifelse(x$margin >= 0.1, "fair", "poor"))
   expect_equal(as.character(y$tier), plain)
@@ -102,29 +119,35 @@ test_that("relative tiers are cut in each group, tiers by value are the same eve
   y <- assign_tiers(x, tiers_by_share(c(A = "50%", B = "90%"), rest = "C"))
   for (group in unique(x$grp)) {
     alone <- standings(data, of = sum(amount), by = item, where = grp == !!group)
-    expect_equal(as.character(y$tier[y$grp == group]), tier_of(alone, tiers_by_share(c(A = "50%", B = "90%"), rest = "C")))
+    expect_equal(as.character(y$tier[y$grp == group]),
+      tier_of(alone, tiers_by_share(c(A = "50%", B = "90%"), rest = "C")))
   }
   v <- assign_tiers(x, tiers_by_value(c(A = 300, B = 100), rest = "C"))
-  expect_equal(as.character(v$tier), ifelse(v$amount >= 300, "A", ifelse(v$amount >= 100, "B", "C")))
+  expect_equal(as.character(v$tier),
+    ifelse(v$amount >= 300, "A", ifelse(v$amount >= 100, "B", "C")))
 })
 
 test_that("one item, none, all equal, all zero, all below zero", {
-  schemes <- list(tiers_by_value(c(A = 5)), tiers_by_share(c(A = "80%")), tiers_by_percentile(c(A = "20%", B = "80%")), tiers_by_rank(c(A = 2)),
-    tiers_equal(3))
+  schemes <- list(tiers_by_value(c(A = 5)), tiers_by_share(c(A = "80%")),
+    tiers_by_percentile(c(A = "20%", B = "80%")), tiers_by_rank(c(A = 2)), tiers_equal(3))
   for (scheme in schemes) {
     expect_equal(tier_of(items(10), scheme), scheme$labels[1])
-    expect_length(tier_of(standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 5), scheme), 0)
+    expect_length(tier_of(standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 5),
+      scheme), 0)
     expect_equal(tier_of(items(c(7, 7, 7)), scheme), rep(scheme$labels[1], 3))
     below <- items(c(-1, -2, -3))
     if (scheme$kind == "share") {
       expect_error(tier_of(below, scheme), class = "eggcrate_error_value")
       expect_error(tier_of(items(c(0, 0)), scheme), class = "eggcrate_error_value")
     } else {
-      expect_equal(tier_of(below, scheme)[1], if (scheme$kind == "value") "rest" else scheme$labels[1])
-      expect_equal(unique(tier_of(items(c(0, 0)), scheme)), if (scheme$kind == "value") "rest" else scheme$labels[1])
+      expect_equal(tier_of(below, scheme)[1],
+        if (scheme$kind == "value") "rest" else scheme$labels[1])
+      expect_equal(unique(tier_of(items(c(0, 0)), scheme)),
+        if (scheme$kind == "value") "rest" else scheme$labels[1])
     }
   }
-  grouped <- standings(data.frame(k = c("a", "b"), g = c("up", "down"), v = c(1, -1)), of = sum(v), by = k, within = g)
+  grouped <- standings(data.frame(k = c("a", "b"), g = c("up", "down"), v = c(1, -1)), of = sum(v),
+    by = k, within = g)
   expect_equal(tier_of(grouped, schemes[[2]]), c("(none)", "A")) # one of several: missing
 })
 

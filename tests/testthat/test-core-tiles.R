@@ -9,18 +9,21 @@ test_that("tiles have the totals of the groups, ranks and first items, by plain 
   expect_equal(order(t$row, t$column), 1:8)
   first <- x$customer[match(t$region, x$region)]
   expect_true(all(startsWith(t$top, first)))
-  expect_match(t$top[t$region == "Long Strand"], "^Sorrelby Boatyard 194111.48; Varlow Boatyard 117036.27; ")
+  expect_match(t$top[t$region == "Long Strand"],
+    "^Sorrelby Boatyard 194111.48; Varlow Boatyard 117036.27; ")
 })
 
 test_that("of standings by region the tiles are the items, with tiers; a place without sales stays", {
-  x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = region, where = region != "Midmark"), tiers_equal(2))
+  x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = region,
+    where = region != "Midmark"), tiers_equal(2))
   t <- tile_table(x, demo_tiles())
   at <- match(t$region, x$region)
   expect_equal(t$net_sales, x$net_sales[at])
   expect_equal(as.character(t$tier), as.character(x$tier)[at])
   expect_true(is.na(t$rank[t$region == "Midmark"]))
   expect_false("top" %in% names(t))
-  rate <- tile_table(standings(demo_orders(), of = c(m = sum(profit) / sum(net_sales)), by = customer, within = region), demo_tiles())
+  rate <- tile_table(standings(demo_orders(), of = c(m = sum(profit) / sum(net_sales)),
+    by = customer, within = region), demo_tiles())
   expect_equal(rate$rank, rank(-rate$m))
   expect_false("share" %in% names(rate))
 })

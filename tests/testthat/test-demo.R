@@ -13,7 +13,9 @@ test_that("the demo reads like a real order book", {
   homes <- unique(orders[c("town", "region")])
   expect_gte(sum(table(homes$town) > 1), 2)
   expect_gt(sum(orders$net_sales < 0, na.rm = TRUE), 200)
-  for (column in c("customer", "salesperson", "net_sales", "profit")) expect_gt(sum(is.na(orders[[column]])), 5)
+  for (column in c("customer", "salesperson", "net_sales", "profit")) {
+    expect_gt(sum(is.na(orders[[column]])), 5)
+  }
 })
 
 test_that("it has ties, a big customer who earns nothing, and customers who come, go and return", {
@@ -27,7 +29,8 @@ test_that("it has ties, a big customer who earns nothing, and customers who come
   first <- tapply(orders$order_date, orders$customer, min)
   expect_gt(sum(last < as.Date("2026-01-01")), 10)
   expect_gt(sum(first > as.Date("2024-06-01")), 10)
-  gap <- tapply(as.numeric(orders$order_date), orders$customer, function(d) max(c(0, diff(sort(d)))))
+  gap <- tapply(as.numeric(orders$order_date), orders$customer,
+    function(d) max(c(0, diff(sort(d)))))
   expect_gt(sum(gap > 150), 5)
   product_last <- tapply(orders$order_date, orders$product, max)
   expect_gte(sum(product_last < as.Date("2026-02-01")), 4)

@@ -2,7 +2,8 @@ test_that("names, currency, unit, decimals and marks hold in tables, and not in 
   withr::defer(options(eggcrate.display = NULL))
   x <- standings(demo_orders(), of = sum(net_sales), by = category, also = c(units = sum(units)))
   csv <- eggcrate:::csv_lines(x, escape = FALSE)
-  display_settings(labels = c(net_sales = "Net sales", category = "Category"), currency = "\u20ac", unit = "thousand", language = "de")
+  display_settings(labels = c(net_sales = "Net sales", category = "Category"), currency = "\u20ac",
+    unit = "thousand", language = "de")
   lines <- format(x, width = 100)
   expect_match(lines, "Category +Net sales \\(thousand \u20ac\\)", all = FALSE)
   expect_match(lines, "1.022,2 .*23,7 %", all = FALSE)
@@ -25,7 +26,8 @@ test_that("a part of a whole reads as a percentage wherever it is shown, and not
   display_settings(percent = "margin")
   expect_match(format(ranked), "Deckware +38.9 %", all = FALSE)
   expect_identical(eggcrate:::csv_lines(ranked, escape = FALSE), csv)
-  tiered <- assign_tiers(standings(o, of = sum(net_sales), by = category, also = !!margin), tiers_by_value(c(A = 0.35), rest = "B", of = margin))
+  tiered <- assign_tiers(standings(o, of = sum(net_sales), by = category, also = !!margin),
+    tiers_by_value(c(A = 0.35), rest = "B", of = margin))
   expect_match(format(tiered), "^A +from 35.0 %", all = FALSE)
   expect_match(format(tiered), "Anchors .* 25.7 %  B +9.3 %", all = FALSE)
   x <- quadrants(o, of = sum(net_sales), against = !!margin, by = customer)
@@ -33,13 +35,15 @@ test_that("a part of a whole reads as a percentage wherever it is shown, and not
   expect_match(format(x), "margin at 31.3 % \\(overall\\)", all = FALSE)
   labels <- ggplot2::ggplot_build(chart_quadrants(x))$layout$panel_params[[1]]$y$get_labels()
   expect_true(all(grepl("%$", labels[!is.na(labels) & nzchar(labels)])))
-  grid <- heat_grid(o, of = !!margin, by = category, across = year(order_date), shade = "value", centre = 0.3)
+  grid <- heat_grid(o, of = !!margin, by = category, across = year(order_date), shade = "value",
+    centre = 0.3)
   expect_match(format(grid, width = 100), "^Deckware .*%", all = FALSE)
 })
 
 test_that("settings that cannot be are refused", {
   expect_snapshot(refusals(
-    display_settings(unit = "dozen"), display_settings(language = "xx"), display_settings(decimals = 9), display_settings(labels = "Net sales"),
+    display_settings(unit = "dozen"), display_settings(language = "xx"),
+    display_settings(decimals = 9), display_settings(labels = "Net sales"),
     display_settings(percent = TRUE), display_settings("EUR")
   ))
 })

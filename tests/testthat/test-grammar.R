@@ -1,6 +1,7 @@
 test_that("each command has functions that take the same arguments", {
   commands <- eggcrate:::grammar_commands
-  functions <- list(standings = "standings", pareto = "pareto", tiers = c("standings", "assign_tiers"), why = c("standings", "assign_tiers", "why"),
+  functions <- list(standings = "standings", pareto = "pareto",
+    tiers = c("standings", "assign_tiers"), why = c("standings", "assign_tiers", "why"),
     quadrants = "quadrants", changes = "compare_periods", targets = "against_target",
     extremes = c("standings", "extremes"), grid = "heat_grid", movement = "movement",
     concentration = c("standings", "concentration"), findings = c("of", "findings"),
@@ -9,12 +10,16 @@ test_that("each command has functions that take the same arguments", {
   for (command in names(commands)) {
     described <- commands[[command]]$arguments
     selects <- "only" %in% described
-    taken <- unlist(lapply(setdiff(functions[[command]], "of"), function(f) names(formals(getExportedValue("eggcrate", f)))))
+    taken <- unlist(lapply(setdiff(functions[[command]], "of"),
+      function(f) names(formals(getExportedValue("eggcrate", f)))))
     # The question behind standings that are asked for on the way.
-    if ("of" %in% functions[[command]]) taken <- c(taken, "of", "by", "where", "scheme", "best", "ties", "as_of")
+    if ("of" %in% functions[[command]]) {
+      taken <- c(taken, "of", "by", "where", "scheme", "best", "ties", "as_of")
+    }
     if (selects) taken <- c(taken, "only", "highlight", names(formals(only)))
     if (command == "why") taken <- setdiff(taken, "compare_with") # of now alone
-    expect_setequal(described, setdiff(taken, c("data", "x", "which", "...", "width", "n", "figures")))
+    expect_setequal(described,
+      setdiff(taken, c("data", "x", "which", "...", "width", "n", "figures")))
     expect_true(all(described %in% names(eggcrate:::grammar_arguments)))
   }
 })
@@ -30,7 +35,8 @@ test_that("the example in the help of each command runs", {
     args <- scan(text = example, what = "", quiet = TRUE)
     expect_equal(run_process(args)$status, 0, info = example)
     for (argument in eggcrate:::grammar_commands[[command]]$arguments) {
-      expect_true(any(grepl(paste0("--", gsub("_", "-", argument), "(=|$| )"), help$out)), info = argument)
+      expect_true(any(grepl(paste0("--", gsub("_", "-", argument), "(=|$| )"), help$out)),
+        info = argument)
     }
   }
   expect_gt(file.size("pareto.png"), 10000)

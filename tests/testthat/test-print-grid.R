@@ -1,7 +1,8 @@
 # The grounds and letters of figures in a terminal of 256 colours, as their codes say.
 codes_of <- function(text) {
   found <- regmatches(text, regexec("48;5;([0-9]+);38;5;([0-9]+)m", text))
-  data.frame(ground = vapply(found, function(f) as.integer(f[2]), 0L), letters = vapply(found, function(f) as.integer(f[3]), 0L))
+  data.frame(ground = vapply(found, function(f) as.integer(f[2]), 0L),
+    letters = vapply(found, function(f) as.integer(f[3]), 0L))
 }
 
 # Levels of red, green and blue of a terminal's colour, by the common standard.
@@ -13,7 +14,8 @@ levels_of <- function(number) {
 
 light <- function(number) {
   channel <- levels_of(number) / 255
-  sum(c(0.2126, 0.7152, 0.0722) * ifelse(channel <= 0.03928, channel / 12.92, ((channel + 0.055) / 1.055)^2.4))
+  sum(c(0.2126, 0.7152, 0.0722) *
+    ifelse(channel <= 0.03928, channel / 12.92, ((channel + 0.055) / 1.055)^2.4))
 }
 
 test_that("shades of a terminal darken evenly to both sides, and letters stand out on each", {
@@ -24,13 +26,15 @@ test_that("shades of a terminal darken evenly to both sides, and letters stand o
     ground <- vapply(codes$ground, light, 0)
     expect_true(all(diff(ground[shade >= 0]) <= 0))
     expect_true(all(diff(rev(ground[shade <= 0])) <= 0))
-    contrast <- (pmax(ground, vapply(codes$letters, light, 0)) + 0.05) / (pmin(ground, vapply(codes$letters, light, 0)) + 0.05)
+    contrast <- (pmax(ground, vapply(codes$letters, light, 0)) + 0.05) /
+      (pmin(ground, vapply(codes$letters, light, 0)) + 0.05)
     expect_gte(min(contrast), 4.5)
   }
 })
 
 test_that("with colours a blank cell has none, and figures stand in their columns", {
-  lines <- data.frame(k = c("a", "b", "b"), day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-28")), v = c(1, 5, 3))
+  lines <- data.frame(k = c("a", "b", "b"),
+    day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-28")), v = c(1, 5, 3))
   x <- heat_grid(lines, of = sum(v), by = k, across = month(day))
   withr::local_options(cli.num_colors = 256L)
   withr::local_envvar(NO_COLOR = NA)

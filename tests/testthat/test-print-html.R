@@ -28,10 +28,11 @@ test_that("every kind of result has an HTML page with its letters declared", {
   skip_if_not_installed("htmltools")
   o <- demo_orders()
   results <- list(
-    quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = region),
+    quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)),
+      by = region),
     compare_periods(o, of = sum(net_sales), by = region, over = month(order_date)),
-    against_target(o, of = sum(net_sales), by = region, over = month(order_date), target = demo_targets(),
-      where = in_period(order_date, latest(month))),
+    against_target(o, of = sum(net_sales), by = region, over = month(order_date),
+      target = demo_targets(), where = in_period(order_date, latest(month))),
     extremes(standings(o, of = sum(net_sales), by = region, within = category))
   )
   for (x in results) {
@@ -39,6 +40,7 @@ test_that("every kind of result has an HTML page with its letters declared", {
     expect_match(page, "<meta charset=\"utf-8\"/>", fixed = TRUE)
     expect_match(page, "Ambermouth")
     # The heading is the finding that is printed.
-    expect_match(page, sprintf("<h2>%s</h2>", sub("\\n.*", "", format(x, width = 200)[1])), fixed = TRUE)
+    expect_match(page, sprintf("<h2>%s</h2>", sub("\\n.*", "", format(x, width = 200)[1])),
+      fixed = TRUE)
   }
 })

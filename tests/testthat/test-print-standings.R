@@ -1,5 +1,6 @@
 small <- data.frame(
-  shop = c("Albrek Boatyard", "Berrowin Chandlers with a rather long name", "Carrisk Ferries", "Dunmarr Marina", NA),
+  shop = c("Albrek Boatyard", "Berrowin Chandlers with a rather long name", "Carrisk Ferries",
+    "Dunmarr Marina", NA),
   coast = c("east", "east", "west", "west", "west"), sales = c(1200.5, 800, 800, 12, 3.25)
 )
 
@@ -8,7 +9,8 @@ test_that("a table shows the best, the others, the total and what was done", {
   expect_snapshot(print(standings(small, of = sales, by = shop), n = 2, width = 80))
   expect_snapshot(print(pareto(small, of = sales, by = shop, within = coast), width = 80))
   expect_snapshot(print(standings(small, of = sales, by = shop, where = sales > 5000), width = 80))
-  expect_snapshot(print(standings(data.frame(k = c("a", "b"), v = c(3, -1)), of = v, by = k), width = 80))
+  expect_snapshot(print(standings(data.frame(k = c("a", "b"), v = c(3, -1)), of = v, by = k),
+    width = 80))
 })
 
 test_that("no line is wider than the window, and names are the first to give way", {
@@ -16,7 +18,9 @@ test_that("no line is wider than the window, and names are the first to give way
     lines <- format(standings(small, of = sales, by = c(shop, coast)), width = width)
     expect_lte(max(nchar(lines, "width")), width)
     expect_true(any(grepl("1,200.50", lines, fixed = TRUE)))
-    tiers <- format(highlight(assign_tiers(standings(small, of = sales, by = shop), tiers_by_share(c(A = "80%"))), top(2)), width = width)
+    tiers <- format(
+      highlight(assign_tiers(standings(small, of = sales, by = shop), tiers_by_share(c(A = "80%"))),
+        top(2)), width = width)
     expect_lte(max(nchar(tiers, "width")), width)
   }
 })
@@ -34,10 +38,13 @@ test_that("bars in the table are as long as the values, where there is room for 
 test_that("the figures shown add up: items, others, total", {
   x <- standings(demo_orders(), of = sum(net_sales), by = customer)
   lines <- format(x, n = 7, width = 100)
-  number <- function(line) as.numeric(gsub(",", "", regmatches(line, regexpr("-?[0-9,]+\\.[0-9]{2}", line))))
+  number <- function(line) {
+    as.numeric(gsub(",", "", regmatches(line, regexpr("-?[0-9,]+\\.[0-9]{2}", line))))
+  }
   rows <- grep("^ +[0-9]+  ", lines)
   expect_length(rows, 7)
-  expect_equal(sum(vapply(lines[rows], number, 0)) + number(grep("all others \\(234\\)", lines, value = TRUE)),
+  expect_equal(sum(vapply(lines[rows], number, 0)) +
+    number(grep("all others \\(234\\)", lines, value = TRUE)),
     number(grep("total \\(241\\)", lines, value = TRUE)))
   expect_length(grep("^ +[0-9]+  ", format(x, n = Inf)), 241)
 })
@@ -61,13 +68,17 @@ test_that("all that was asked for is shown, the first ten of what was not chosen
 })
 
 test_that("a measure or column that has no room is named; what was not asked for goes unsaid", {
-  x <- standings(demo_orders(), of = sum(net_sales), by = customer, also = c(orders = distinct(order_no), units = sum(units)), show = c(region, town))
-  expect_match(format(x, width = 60), "^No room for (orders, )?(units, )?region and town: in a wider", all = FALSE)
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer,
+    also = c(orders = distinct(order_no), units = sum(units)), show = c(region, town))
+  expect_match(format(x, width = 60),
+    "^No room for (orders, )?(units, )?region and town: in a wider", all = FALSE)
   expect_no_match(format(x, width = 200), "No room")
-  expect_no_match(format(standings(demo_orders(), of = sum(net_sales), by = customer), width = 40), "No room")
+  expect_no_match(format(standings(demo_orders(), of = sum(net_sales), by = customer), width = 40),
+    "No room")
 })
 
 test_that("totals keep their decimals when nothing is selected", {
-  x <- standings(demo_orders(), of = sum(net_sales), by = customer, also = c(margin = sum(profit) / sum(net_sales)))
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer,
+    also = c(margin = sum(profit) / sum(net_sales)))
   expect_match(format(only(x, margin > 0.9)), "^ +total .* 0[.]313$", all = FALSE)
 })

@@ -6,8 +6,9 @@ test_that("columns are typed as a whole", {
   )
   x <- read_sales(path)
   expect_identical(as.list(x)[-3], list(
-    code = c("007", "7"), day = as.Date(c("2026-01-31", "2026-02-01")), plain = c(5, 6.25), amount = c(1234.5, 2.25),
-    minus = c(-12, 3), bracket = c(-12, 4), money = c(1234.5, 7), name = c("NA", "b"), long = c("1234567890123456", "1")
+    code = c("007", "7"), day = as.Date(c("2026-01-31", "2026-02-01")), plain = c(5, 6.25),
+    amount = c(1234.5, 2.25), minus = c(-12, 3), bracket = c(-12, 4), money = c(1234.5, 7),
+    name = c("NA", "b"), long = c("1234567890123456", "1")
   ))
   expect_identical(x$time, as.Date(c("2026-01-31", "2026-02-01")))
   r <- receipt(x)
@@ -45,7 +46,8 @@ test_that("a decimal comma is found, and what nothing decides is refused as a me
   expect_match(conditionMessage(e), "decimal = ", fixed = TRUE)
   expect_identical(read_sales(path, decimal = ".")$v, c(1234, 5678))
   expect_identical(read_sales(path, decimal = ",")$v, c(1.234, 5.678))
-  expect_error(standings(write_text("k,v\na,$5\nb,\u20ac6\n"), of = v, by = k), "currency", class = "eggcrate_error_value")
+  expect_error(standings(write_text("k,v\na,$5\nb,\u20ac6\n"), of = v, by = k), "currency",
+    class = "eggcrate_error_value")
 })
 
 test_that("a word in a column of numbers is an error with its row, when measured", {
@@ -61,8 +63,9 @@ test_that("a word in a column of numbers is an error with its row, when measured
 test_that("a file that is not whole is refused with the row, and nothing is lost in silence", {
   rows <- paste0(rep("a,1\n", 3000), collapse = "")
   refused <- list(
-    short = c("k,v\na,1\nb\nc,3\n", 3), late_short = c(paste0("k,v\n", rows, "b\n"), 3002), long = c("k,v\na,1,2\n", 2),
-    quote = c("k,v\n\"a,1\nb,2\n", 2), stray = c("k,v\n\"a\"b,1\n", 2), utf8 = c("k,v\na,1\nb\xE9,2\n", 3)
+    short = c("k,v\na,1\nb\nc,3\n", 3), late_short = c(paste0("k,v\n", rows, "b\n"), 3002),
+    long = c("k,v\na,1,2\n", 2), quote = c("k,v\n\"a,1\nb,2\n", 2), stray = c("k,v\n\"a\"b,1\n", 2),
+    utf8 = c("k,v\na,1\nb\xE9,2\n", 3)
   )
   for (name in names(refused)) {
     path <- write_text(refused[[name]][1])
@@ -99,7 +102,8 @@ test_that("gzip is unpacked, and a torn one refused", {
   con <- gzfile(packed, "wb")
   writeBin(readBin(orders_path(), "raw", file.size(orders_path())), con)
   close(con)
-  expect_identical(as.list(read_sales(packed)), as.list(read_sales(orders_path())), ignore_attr = TRUE)
+  expect_identical(as.list(read_sales(packed)), as.list(read_sales(orders_path())),
+    ignore_attr = TRUE)
   torn <- file.path(folder, "torn.csv.gz")
   writeBin(readBin(packed, "raw", 50000), torn)
   expect_error(read_sales(torn), class = "eggcrate_error_format")
@@ -113,12 +117,14 @@ test_that("only the columns of a question are read, and a doubled name only matt
   expect_identical(names(read_sales(path, columns = c("w", "k"))), c("w", "k"))
   e <- expect_error(read_sales(path, columns = "kk"), class = "eggcrate_error_unknown_column")
   expect_identical(e$close, "k")
-  expect_error(standings(path, of = x, by = k), "lines.csv", class = "eggcrate_error_unknown_column")
+  expect_error(standings(path, of = x, by = k), "lines.csv",
+    class = "eggcrate_error_unknown_column")
 })
 
 test_that("a column without any value is missing, whatever is asked of it", {
   path <- write_text("k,v,b\na,1,\nb,2,\n")
-  for (where in c("b == \"x\"", "b > 3", "b >= \"2026-01-01\"", "b", "b %in% c(1, 2)", "!b", "b * 2 < v")) {
+  for (where in c("b == \"x\"", "b > 3", "b >= \"2026-01-01\"", "b", "b %in% c(1, 2)", "!b",
+    "b * 2 < v")) {
     x <- standings(path, of = v, by = k, where = !!where)
     expect_equal(receipt_n(x, "filtered out", "cannot"), 2, info = where)
   }
@@ -164,13 +170,17 @@ test_that("dates are read where a row proves their order, and never guessed", {
   expect_identical(read("05/05/2026", "06/06/2026"), as.Date(c("2026-05-05", "2026-06-06")))
   undecided <- write_text("k,d,v\na,03/04/2026,1\nb,05/04/2026,2\n")
   expect_type(read_sales(undecided)$d, "character")
-  e <- expect_error(standings(undecided, of = v, by = k, where = d >= "2026-01-01"), "dmy", class = "eggcrate_error_value")
+  e <- expect_error(standings(undecided, of = v, by = k, where = d >= "2026-01-01"), "dmy",
+    class = "eggcrate_error_value")
   expect_equal(e$row, 2)
-  expect_error(standings(undecided, of = v, by = k, over = month(d)), "dmy", class = "eggcrate_error_value")
+  expect_error(standings(undecided, of = v, by = k, over = month(d)), "dmy",
+    class = "eggcrate_error_value")
   expect_identical(read_sales(undecided, dates = "dmy")$d, as.Date(c("2026-04-03", "2026-04-05")))
   expect_identical(read_sales(undecided, dates = "mdy")$d, as.Date(c("2026-03-04", "2026-05-04")))
-  for (bad in c("a,30/02/2026,1\nb,25/12/2025,2\n", "a,2026/02/03,1\nb,25/12/2025,2\n", "a,03/04/2026,1\nb,25.12.2025,2\n")) {
-    expect_error(standings(write_text("k,d,v\n", bad), of = v, by = k, over = year(d)), class = "eggcrate_error_value")
+  for (bad in c("a,30/02/2026,1\nb,25/12/2025,2\n", "a,2026/02/03,1\nb,25/12/2025,2\n",
+    "a,03/04/2026,1\nb,25.12.2025,2\n")) {
+    expect_error(standings(write_text("k,d,v\n", bad), of = v, by = k, over = year(d)),
+      class = "eggcrate_error_value")
   }
 })
 
@@ -181,16 +191,20 @@ test_that("Parquet and workbooks answer as the CSV does", {
   nanoparquet::write_parquet(orders, parquet)
   workbook <- file.path(folder, "orders.xlsx")
   openxlsx::write.xlsx(list(first = data.frame(a = 1), orders = orders[1:3000, ]), workbook)
-  expected <- standings(orders, of = net_sales, by = customer, over = year(order_date), where = units > 2)
-  got <- standings(parquet, of = net_sales, by = customer, over = year(order_date), where = units > 2)
+  expected <- standings(orders, of = net_sales, by = customer, over = year(order_date),
+    where = units > 2)
+  got <- standings(parquet, of = net_sales, by = customer, over = year(order_date),
+    where = units > 2)
   expect_identical(as.list(got), as.list(expected), ignore_attr = TRUE)
   expect_account(got)
   sheet <- read_sales(workbook, sheet = "orders", text = "order_no")
   expect_identical(sheet$order_no, orders$order_no[1:3000])
   expect_identical(sheet$order_date, orders$order_date[1:3000])
   want <- standings(orders[1:3000, ], of = net_sales, by = product)
-  expect_equal(as.list(standings(sheet, of = net_sales, by = product)), as.list(want), ignore_attr = TRUE)
-  run <- run_process(c("standings", workbook, "--sheet", "orders", "--of", "net_sales", "--by", "product", "--format", "csv"))
+  expect_equal(as.list(standings(sheet, of = net_sales, by = product)), as.list(want),
+    ignore_attr = TRUE)
+  run <- run_process(c("standings", workbook, "--sheet", "orders", "--of", "net_sales", "--by",
+    "product", "--format", "csv"))
   expect_equal(utils::read.csv(text = run$out)$net_sales, want$net_sales)
   expect_error(read_sales(workbook, sheet = "order"), class = "eggcrate_error_unknown_value")
   expect_error(read_sales(workbook, sheet = 7), class = "eggcrate_error_unknown_value")
@@ -200,22 +214,26 @@ test_that("Parquet and workbooks answer as the CSV does", {
 })
 
 test_that("standard input is read as a file", {
-  run <- run_process(c("standings", "-", "--of", "units", "--by", "region", "--format", "csv"), input = orders_path())
+  run <- run_process(c("standings", "-", "--of", "units", "--by", "region", "--format", "csv"),
+    input = orders_path())
   expect_equal(run$status, 0)
-  expect_identical(utils::read.csv(text = run$out)$region, standings(orders_path(), of = units, by = region)$region)
+  expect_identical(utils::read.csv(text = run$out)$region,
+    standings(orders_path(), of = units, by = region)$region)
   expect_match(run$err, "standard input", all = FALSE)
 })
 
 test_that("a long file says how far it has been read, a short one nothing", {
   said <- list()
-  withr::local_options(eggcrate.progress = function(text, part) said[[length(said) + 1L]] <<- list(text, part))
+  withr::local_options(
+    eggcrate.progress = function(text, part) said[[length(said) + 1L]] <<- list(text, part))
   standings(orders_path(), of = sum(net_sales), by = customer)
   expect_length(said, 0)
   line <- paste0("a,1,", strrep("x", 2000), "\n")
   path <- write_text("k,v,note\n", strrep(line, 40000))
   x <- standings(path, of = sum(v), by = k)
   expect_equal(x$v, 40000)
-  expect_equal(vapply(said, `[[`, "", 1), c("Checking lines.csv", "Reading lines.csv", "Reading lines.csv"))
+  expect_equal(vapply(said, `[[`, "", 1),
+    c("Checking lines.csv", "Reading lines.csv", "Reading lines.csv"))
   expect_gt(said[[1]][[2]], 0.5)
   expect_equal(said[[3]][[2]], 1)
 })

@@ -3,7 +3,8 @@ test_that("a look through a file names what is odd", {
   path <- write_text(
     "shop,day,amount,when,x,x\n",
     "Albrek,2026-01-05,\"1,200.50\",03/04/2026,1,2\nalbrek,2026-01-06,12,05/04/2026,1,2\n",
-    "Albrek  Yard,", future, ",none,05/04/2026,1,2\nalbrek yard,2026-01-06,7,05/04/2026,1,2\nalbrek yard,2026-01-06,7,05/04/2026,1,2\n"
+    "Albrek  Yard,", future,
+    ",none,05/04/2026,1,2\nalbrek yard,2026-01-06,7,05/04/2026,1,2\nalbrek yard,2026-01-06,7,05/04/2026,1,2\n"
   )
   x <- check_sales(path)
   expect_identical(x$columns$column, c("shop", "day", "amount", "when"))
@@ -13,10 +14,12 @@ test_that("a look through a file names what is odd", {
   row <- function(pattern) f[grepl(pattern, f$finding), ]
   expect_equal(row("stands more than once")$column, "x")
   expect_equal(nrow(row("differ in case")), 2)
-  expect_equal(row("not a number")[c("example", "row")], data.frame(example = "none", row = 4), ignore_attr = TRUE)
+  expect_equal(row("not a number")[c("example", "row")], data.frame(example = "none", row = 4),
+    ignore_attr = TRUE)
   expect_equal(row("day and month")$column, "when")
   expect_equal(row("in the future")$row, 4)
-  expect_equal(row("lines that stand")[c("n", "row")], data.frame(n = 1, row = 6), ignore_attr = TRUE)
+  expect_equal(row("lines that stand")[c("n", "row")], data.frame(n = 1, row = 6),
+    ignore_attr = TRUE)
 })
 
 test_that("a clean file has nothing odd, and the command prints it", {
@@ -26,7 +29,8 @@ test_that("a clean file has nothing odd, and the command prints it", {
   expect_equal(run$status, 0)
   expect_match(run$out[1], "lines.csv: 2 rows, 2 columns")
   expect_match(run$out, "Nothing odd", all = FALSE)
-  untidy <- run_process(c("check", system.file("extdata", "orders-untidy.csv", package = "eggcrate")))
+  untidy <- run_process(c("check",
+    system.file("extdata", "orders-untidy.csv", package = "eggcrate")))
   expect_match(untidy$out, "customer +cells trimmed +3 +5$", all = FALSE)
   json <- run_process(c("check", orders_path(), "--format", "json"))
   expect_identical(jsonlite::fromJSON(json$out)$columns$column, names(demo_orders()))

@@ -1,8 +1,10 @@
 test_that("drilling asks the same of the rows of an item, by another column", {
   orders <- demo_orders()
-  x <- standings(orders, of = sum(net_sales), by = customer, where = category != "Rope", also = c(orders = distinct(order_no)))
+  x <- standings(orders, of = sum(net_sales), by = customer, where = category != "Rope",
+    also = c(orders = distinct(order_no)))
   y <- drill(x, "Varlow Boatyard", by = product)
-  direct <- standings(orders, of = sum(net_sales), by = product, where = category != "Rope" & customer == "Varlow Boatyard",
+  direct <- standings(orders, of = sum(net_sales), by = product,
+    where = category != "Rope" & customer == "Varlow Boatyard",
     also = c(orders = distinct(order_no)))
   expect_equal(columns_of(y, names(direct)), columns_of(direct, names(direct)))
   expect_account(y)
@@ -12,7 +14,8 @@ test_that("drilling asks the same of the rows of an item, by another column", {
 })
 
 test_that("it follows missing names, periods, groups and files", {
-  x <- standings(orders_path(), of = sum(net_sales), by = salesperson, within = region, over = year(order_date))
+  x <- standings(orders_path(), of = sum(net_sales), by = salesperson, within = region,
+    over = year(order_date))
   y <- drill(x, top(1), by = customer)
   best <- only(x, top(1))
   totals <- attr(y, "eggcrate")$totals
@@ -28,16 +31,19 @@ test_that("it follows missing names, periods, groups and files", {
 })
 
 test_that("a period of a file can be gone into, with the filter that was asked", {
-  x <- standings(orders_path(), of = sum(net_sales), by = month(order_date), where = category == "Rope" | category == "Paint")
+  x <- standings(orders_path(), of = sum(net_sales), by = month(order_date),
+    where = category == "Rope" | category == "Paint")
   y <- drill(x, "2026-01", by = product)
   direct <- standings(orders_path(), of = sum(net_sales), by = product,
     where = (category == "Rope" | category == "Paint") & month(order_date) == "2026-01")
   expect_equal(columns_of(y, names(y)), columns_of(direct, names(direct)))
-  expect_equal(attr(y, "eggcrate")$question$where, "(category == \"Rope\" | category == \"Paint\") & items(\"2026-01\")")
+  expect_equal(attr(y, "eggcrate")$question$where,
+    "(category == \"Rope\" | category == \"Paint\") & items(\"2026-01\")")
 })
 
 test_that("why names every step, as a hand would work it out", {
-  x <- standings(data.frame(k = c("a", "b", "b", "c", "d", "e"), v = c(50, 20, 10, 30, 15, 5)), of = sum(v), by = k)
+  x <- standings(data.frame(k = c("a", "b", "b", "c", "d", "e"), v = c(50, 20, 10, 30, 15, 5)),
+    of = sum(v), by = k)
   steps <- why(assign_tiers(x, tiers_by_value(c(A = 40, B = 20), rest = "C")), "c")
   value <- function(step) steps$value[steps$step == step]
   expect_equal(value("rows"), 1)
@@ -71,15 +77,17 @@ test_that("why names the quadrant, the class or the status, and what it rests on
     reasons <- why(x, item)
     reasons$text[reasons$step == name]
   }
-  q <- quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer)
+  q <- quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)),
+    by = customer)
   expect_match(step(q, "Varlow Boatyard", "quadrant"),
     "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.005 is low \\(split at 0.313\\)$")
   x <- compare_periods(o, of = sum(net_sales), by = customer, over = month(order_date))
   expect_equal(step(x, "Lornet Sailmakers", "to"), "0.00 in 2026-05, from 0 rows")
-  expect_match(step(x, "Lornet Sailmakers", "class"), "^lost: [0-9]+ rows before 2026-05, last order on 2026-04-07$")
+  expect_match(step(x, "Lornet Sailmakers", "class"),
+    "^lost: [0-9]+ rows before 2026-05, last order on 2026-04-07$")
   expect_length(step(x, "Lornet Sailmakers", "share"), 0)
-  g <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
-    target = demo_targets())
+  g <- against_target(o, of = sum(net_sales), by = region, over = month(order_date),
+    where = in_period(order_date, latest(month)), target = demo_targets())
   expect_equal(step(g, "Midmark", "status"), "exceeded: +9,859.22, 182.2 % of it")
   expect_error(chart_bars(x), "chart_changes")
 })

@@ -30,7 +30,8 @@ test_that("how many make it counts single items", {
 test_that("the line is drawn on integers", {
   thirds <- data.frame(item = c("a", "b", "c"), v = c(0.1, 0.1, 0.1))
   expect_identical(attr(pareto(thirds, of = v, by = item, reach = 0.34), "eggcrate")$count, 2L)
-  tenths <- data.frame(item = letters[1:10], v = c(0.3, 0.2, 0.1, 0.1, 0.1, 0.1, 0.04, 0.03, 0.02, 0.01))
+  tenths <- data.frame(item = letters[1:10],
+    v = c(0.3, 0.2, 0.1, 0.1, 0.1, 0.1, 0.04, 0.03, 0.02, 0.01))
   expect_identical(attr(pareto(tenths, of = v, by = item, reach = "60%"), "eggcrate")$count, 3L)
 })
 
@@ -42,16 +43,19 @@ test_that("once reached nothing later is in, whatever returns do", {
 })
 
 test_that("each group has its own line; one without a positive total has none", {
-  groups <- data.frame(g = c("x", "x", "y", "y", "z"), item = c("a", "b", "c", "d", "e"), v = c(9, 1, 5, 5, -1))
+  groups <- data.frame(g = c("x", "x", "y", "y", "z"), item = c("a", "b", "c", "d", "e"),
+    v = c(9, 1, 5, 5, -1))
   x <- pareto(groups, of = v, by = item, within = g, reach = "80%")
   expect_identical(x$reached, c(TRUE, FALSE, TRUE, TRUE, NA))
   expect_identical(attr(x, "eggcrate")$count, c(1L, 2L, NA))
-  expect_error(pareto(groups[5, ], of = v, by = item), "not above zero", class = "eggcrate_error_data")
+  expect_error(pareto(groups[5, ], of = v, by = item), "not above zero",
+    class = "eggcrate_error_data")
 })
 
 test_that("the demo's count agrees with a count in whole cents", {
   orders <- plain_orders()
-  cents <- sort(tapply(round(orders$net_sales * 100), orders$product, sum, na.rm = TRUE), decreasing = TRUE)
+  cents <- sort(tapply(round(orders$net_sales * 100), orders$product, sum, na.rm = TRUE),
+    decreasing = TRUE)
   for (part in c(50, 80, 95)) {
     n <- which(cumsum(cents) * 100 >= part * sum(cents))[1]
     x <- pareto(orders, of = net_sales, by = product, reach = part / 100)
@@ -69,7 +73,8 @@ test_that("a value of the caller comes in by !! through a function of one's own"
 test_that("rates, bases and further measures go through the reading as they are", {
   data <- random_lines()
   data$day <- as.Date("2026-01-01") + seq_len(nrow(data)) %% 90
-  x <- pareto(data, of = c(rate = per_day(sum(amount), day)), by = item, also = c(n = count()), share_base = "positive", reach = "50%")
+  x <- pareto(data, of = c(rate = per_day(sum(amount), day)), by = item, also = c(n = count()),
+    share_base = "positive", reach = "50%")
   s <- standings(data, of = amount, by = item, share_base = "positive")
   expect_identical(x$item, s$item)
   expect_equal(x$rate, s$amount / 90)
@@ -92,7 +97,8 @@ test_that("thresholds of each group equal SQLite's", {
   data <- random_lines(300, 25, 4)
   data$cents <- as.integer(round(data$amount * 100))
   sql <- sqlite_standings(data, group = TRUE)
-  table <- threshold_table(standings(data, of = sum(amount), by = item, within = grp), make = c("33%", "95%"), first = 3)
+  table <- threshold_table(standings(data, of = sum(amount), by = item, within = grp),
+    make = c("33%", "95%"), first = 3)
   for (group in unique(sql$grp)) {
     mine <- sql[sql$grp == group, ]
     count <- function(part) which(mine$running * 100 >= part * mine$total)[1]
@@ -102,7 +108,8 @@ test_that("thresholds of each group equal SQLite's", {
 })
 
 test_that("thresholds of what has no shares are refused, and none of a total below zero", {
-  expect_error(threshold_table(standings(random_lines(), of = mean(amount), by = item)), class = "eggcrate_error_not_additive")
+  expect_error(threshold_table(standings(random_lines(), of = mean(amount), by = item)),
+    class = "eggcrate_error_not_additive")
   below <- standings(data.frame(k = c("a", "b"), v = c(-1, -3)), of = sum(v), by = k)
   expect_equal(threshold_table(below)$share, rep(NA_real_, 6))
   expect_error(threshold_table(below, first = 0.5), class = "eggcrate_error_unknown_value")

@@ -1,5 +1,6 @@
 test_that("what is kept has the ranks and shares of the whole, and the rest is one row", {
-  x <- standings(demo_orders(), of = sum(net_sales), by = customer, also = c(margin = sum(profit) / sum(net_sales)))
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer,
+    also = c(margin = sum(profit) / sum(net_sales)))
   y <- only(x, top(5), others = TRUE)
   expect_equal(nrow(y), 6)
   expect_equal(as.list(y)$rank, c(x$rank[1:5], NA))
@@ -7,7 +8,8 @@ test_that("what is kept has the ranks and shares of the whole, and the rest is o
   expect_equal(sum(y$net_sales), sum(x$net_sales))
   expect_equal(y$customer[6], "all others (236)")
   orders <- plain_orders()
-  rest <- orders[!orders$customer %in% x$customer[1:5] & !is.na(orders$net_sales) & !is.na(orders$profit), ]
+  rest <- orders[!orders$customer %in% x$customer[1:5] & !is.na(orders$net_sales) &
+    !is.na(orders$profit), ]
   expect_equal(y$margin[6], sum(rest$profit) / sum(rest$net_sales))
   expect_equal(columns_of(only(y, top(2)), names(x)), columns_of(only(x, top(2)), names(x)))
 })
@@ -49,8 +51,9 @@ test_that("a selection that cannot be is refused", {
   m <- standings(data.frame(k = c("a", "b"), v = 2:1), of = mean(v), by = k)
   below <- standings(data.frame(k = c("a", "b"), v = -(2:1)), of = sum(v), by = k)
   expect_snapshot(refusals(
-    only(x, top(0)), only(x, top(2.5)), only(x, topp(2)), only(x, reaching(80)), only(x, items("c")), only(x, k), only(x, v > "a"),
-    only(x), only(x, top(k)), only(x, in_tier("A")), only(m, reaching("80%")), only(below, reaching("80%")), only(x, top(1), at_cut = "cut"),
-    only(x, system("ls")), highlight(data.frame(), top(1))
+    only(x, top(0)), only(x, top(2.5)), only(x, topp(2)), only(x, reaching(80)),
+    only(x, items("c")), only(x, k), only(x, v > "a"), only(x), only(x, top(k)),
+    only(x, in_tier("A")), only(m, reaching("80%")), only(below, reaching("80%")),
+    only(x, top(1), at_cut = "cut"), only(x, system("ls")), highlight(data.frame(), top(1))
   ))
 })

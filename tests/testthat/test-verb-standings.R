@@ -1,6 +1,7 @@
 test_that("a ranking of the demo's customers equals SQLite's window functions to the cent", {
   orders <- plain_orders()
-  sql <- sqlite_standings(data.frame(item = ifelse(is.na(orders$customer), "zzz", orders$customer), cents = round(orders$net_sales * 100)))
+  sql <- sqlite_standings(data.frame(item = ifelse(is.na(orders$customer), "zzz", orders$customer),
+    cents = round(orders$net_sales * 100)))
   sql$item[sql$item == "zzz"] <- NA
   for (x in list(
     standings(demo_orders(), of = sum(net_sales), by = customer),
@@ -23,7 +24,8 @@ test_that("a ranking of the demo's customers equals SQLite's window functions to
 
 test_that("ranking starts again within each group", {
   data <- random_lines()
-  sql <- sqlite_standings(data.frame(item = data$item, grp = data$grp, cents = round(data$amount * 100)), group = TRUE)
+  sql <- sqlite_standings(data.frame(item = data$item, grp = data$grp,
+    cents = round(data$amount * 100)), group = TRUE)
   x <- standings(data, of = amount, by = item, within = grp)
   expect_identical(columns_of(x, c("grp", "item")), columns_of(sql, c("grp", "item")))
   expect_identical(x$rank, as.integer(sql$rank))
@@ -43,7 +45,9 @@ test_that("sales of 0.10 and 0.20 tie with one of 0.30", {
 
 test_that("tie rules number equal values as they say", {
   lines <- data.frame(k = c("a", "b", "c", "d", "e"), v = c(9, 7, 7, 7, 1))
-  rank <- function(ties, best = "highest") standings(lines, of = v, by = k, ties = ties, best = best)$rank
+  rank <- function(ties, best = "highest") {
+    standings(lines, of = v, by = k, ties = ties, best = best)$rank
+  }
   expect_identical(rank("min"), c(1L, 2L, 2L, 2L, 5L))
   expect_identical(rank("max"), c(1L, 4L, 4L, 4L, 5L))
   expect_identical(rank("average"), c(1, 3, 3, 3, 5))
@@ -70,13 +74,16 @@ test_that("the order of the rows changes no bit, and splitting a row changes not
   for (seed in 1:5) {
     set.seed(seed)
     shuffled <- data[sample(nrow(data)), ]
-    expect_identical(as.list(standings(shuffled, of = amount, by = item))[names(x)], as.list(x)[names(x)])
-    expect_identical(as.list(standings(shuffled, of = odd, by = item))[names(y)], as.list(y)[names(y)])
+    expect_identical(as.list(standings(shuffled, of = amount, by = item))[names(x)],
+      as.list(x)[names(x)])
+    expect_identical(as.list(standings(shuffled, of = odd, by = item))[names(y)],
+      as.list(y)[names(y)])
   }
   split <- rbind(data, data[1:3, ])
   split$amount[1:3] <- data$amount[1:3] + 1.25
   split$amount[nrow(data) + 1:3] <- -1.25
-  expect_identical(as.list(standings(split, of = amount, by = item))[names(x)], as.list(x)[names(x)])
+  expect_identical(as.list(standings(split, of = amount, by = item))[names(x)],
+    as.list(x)[names(x)])
 })
 
 test_that("shares add up to one, and the total is the sum of the items", {
@@ -146,7 +153,8 @@ test_that("items whose rows all lack the measure are no items", {
 
 test_that("nothing left is an empty table with its columns", {
   x <- standings(demo_orders(), of = net_sales, by = c(town, region), where = region == "Nowhere")
-  expect_identical(names(x), c("rank", "town", "region", "net_sales", "share", "running", "cum_share", "percentile"))
+  expect_identical(names(x),
+    c("rank", "town", "region", "net_sales", "share", "running", "cum_share", "percentile"))
   expect_equal(nrow(x), 0)
   expect_account(x)
   expect_equal(nrow(standings(data.frame(k = character(), v = numeric()), of = v, by = k)), 0)
@@ -163,7 +171,8 @@ test_that("a result that is changed by other means becomes a plain tibble", {
   changed <- c(changed, list(y))
   y <- x
   names(y)[2] <- "place"
-  changed <- c(changed, list(y, dplyr::filter(x, rank < 3), dplyr::arrange(x, region), dplyr::mutate(x, two = 2),
+  changed <- c(changed,
+    list(y, dplyr::filter(x, rank < 3), dplyr::arrange(x, region), dplyr::mutate(x, two = 2),
     dplyr::select(x, region), dplyr::bind_rows(x, x), vctrs::vec_slice(x, 1:2)))
   for (z in changed) {
     expect_s3_class(z, "tbl_df")
@@ -188,7 +197,8 @@ test_that("errors name the part and what to do", {
     standings(3, of = units, by = region)
   ))
   ranked <- stats::setNames(orders, sub("product", "rank", names(orders)))
-  expect_error(standings(ranked, of = units, by = rank), "position = rank", class = "eggcrate_error_name")
+  expect_error(standings(ranked, of = units, by = rank), "position = rank",
+    class = "eggcrate_error_name")
   expect_identical(names(standings(ranked, of = units, by = c(position = rank)))[2], "position")
 })
 
@@ -197,5 +207,6 @@ test_that("a value that is not finite is an error with its row", {
   e <- expect_error(standings(lines, of = v, by = k), class = "eggcrate_error_not_finite")
   expect_equal(e$row, 3)
   expect_match(conditionMessage(e), "`v`")
-  expect_error(standings(data.frame(k = NaN, v = 1), of = v, by = k), "`k`", class = "eggcrate_error_not_finite")
+  expect_error(standings(data.frame(k = NaN, v = 1), of = v, by = k), "`k`",
+    class = "eggcrate_error_not_finite")
 })

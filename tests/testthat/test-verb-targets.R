@@ -1,8 +1,10 @@
 test_that("a target is a column, a table by name or call, a file, a number, or an earlier time", {
   o <- demo_orders()
   goals <- demo_targets()
-  ask <- function(...) against_target(o, of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
-    ...)
+  ask <- function(...) {
+    against_target(o, of = sum(net_sales), by = region, over = month(order_date),
+      where = in_period(order_date, latest(month)), ...)
+  }
   x <- ask(target = goals)
   expect_identical(columns_of(ask(target = demo_targets()), names(x)), columns_of(x, names(x)))
   path <- system.file("extdata", "targets.csv", package = "eggcrate")
@@ -14,8 +16,8 @@ test_that("a target is a column, a table by name or call, a file, a number, or a
 })
 
 test_that("statuses are usable in selections, and one level below is standings", {
-  x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
-    target = demo_targets())
+  x <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+    where = in_period(order_date, latest(month)), target = demo_targets())
   missed <- only(x, status == "missed" & gap < -5000)
   expect_equal(missed$region, x$region[x$gap < -5000])
   expect_error(only(x, status == "mist"), "missed")
@@ -26,11 +28,12 @@ test_that("statuses are usable in selections, and one level below is standings",
 
 test_that("the printed table says how many reached it, the best and the worst, and what is not over", {
   o <- demo_orders()
-  x <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, latest(month)),
-    target = demo_targets())
-  june <- against_target(o, of = sum(net_sales), by = region, over = month(order_date), where = in_period(order_date, current(month)),
-    target = demo_targets())
-  partly <- against_target(o, of = sum(net_sales), by = region, target = data.frame(region = c("Midmark", "Atlantis"), target = c(4e5, 6e5)))
+  x <- against_target(o, of = sum(net_sales), by = region, over = month(order_date),
+    where = in_period(order_date, latest(month)), target = demo_targets())
+  june <- against_target(o, of = sum(net_sales), by = region, over = month(order_date),
+    where = in_period(order_date, current(month)), target = demo_targets())
+  partly <- against_target(o, of = sum(net_sales), by = region,
+    target = data.frame(region = c("Midmark", "Atlantis"), target = c(4e5, 6e5)))
   expect_snapshot({
     print(x, width = 100)
     print(june, n = 3, width = 100)

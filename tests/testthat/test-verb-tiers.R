@@ -11,26 +11,30 @@ test_that("a scheme prints as intervals that meet", {
 
 test_that("a scheme that cannot be is refused when it is made, and says which tier", {
   expect_snapshot(refusals(
-    tiers_by_value(c(A = 5000, B = 10000, C = 1)), tiers_by_value(c(A = 5000, B = 5000)), tiers_by_value(c(10, 5)), tiers_by_value(c(A = 10, A = 5)),
-    tiers_by_value(c(A = NA)), tiers_by_value(c(A = 1), rest = "A"), tiers_by_share(c(A = "95%", B = "80%")), tiers_by_share(c(A = 80)),
-    tiers_by_share(c(A = "100%")),
-    tiers_by_percentile(c(A = "5%", B = "15%")), tiers_by_percentile(c(A = "60%", B = "60%")), tiers_by_rank(c(A = 2.5)), tiers_equal(1),
-    tiers_equal(2, labels = "A"),
+    tiers_by_value(c(A = 5000, B = 10000, C = 1)), tiers_by_value(c(A = 5000, B = 5000)),
+    tiers_by_value(c(10, 5)), tiers_by_value(c(A = 10, A = 5)), tiers_by_value(c(A = NA)),
+    tiers_by_value(c(A = 1), rest = "A"), tiers_by_share(c(A = "95%", B = "80%")),
+    tiers_by_share(c(A = 80)), tiers_by_share(c(A = "100%")),
+    tiers_by_percentile(c(A = "5%", B = "15%")), tiers_by_percentile(c(A = "60%", B = "60%")),
+    tiers_by_rank(c(A = 2.5)), tiers_equal(1), tiers_equal(2, labels = "A"),
     tiers_by_value(c(A = 1), colours = c(B = "red")), tiers_by_value(c("(none)" = 1))
   ))
 })
 
 test_that("sizes are added up in decimals", {
-  expect_s3_class(tiers_by_percentile(c(A = 0.1, B = 0.2, C = 0.7)), "eggcrate_scheme") # not 1 in doubles
+  # not 1 in doubles
+  expect_s3_class(tiers_by_percentile(c(A = 0.1, B = 0.2, C = 0.7)), "eggcrate_scheme")
   expect_s3_class(tiers_by_percentile(c(A = "33.3%", B = "33.3%", C = "33.4%")), "eggcrate_scheme")
 })
 
 test_that("a scheme as text is read from a closed list and never run", {
   read <- eggcrate:::read_scheme
-  expect_equal(read('tiers_by_share(c(A = "80%", B = "95%"), rest = "C")'), tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
-  expect_equal(read("tiers_by_value(c(A = 1e4, B = -5), of = margin)"), tiers_by_value(c(A = 1e4, B = -5), of = "margin"))
-  for (text in c("system('touch trap')", "tiers_by_value(system('touch trap'))", "tiers_equal(eval(3))", "c(A = 1)", "tiers_by_rank",
-    "tiers_equal(3, colour = 2)")) {
+  expect_equal(read('tiers_by_share(c(A = "80%", B = "95%"), rest = "C")'),
+    tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
+  expect_equal(read("tiers_by_value(c(A = 1e4, B = -5), of = margin)"),
+    tiers_by_value(c(A = 1e4, B = -5), of = "margin"))
+  for (text in c("system('touch trap')", "tiers_by_value(system('touch trap'))",
+    "tiers_equal(eval(3))", "c(A = 1)", "tiers_by_rank", "tiers_equal(3, colour = 2)")) {
     expect_error(read(text), class = "eggcrate_error_call", info = text)
   }
   expect_false(file.exists("trap"))
@@ -39,13 +43,18 @@ test_that("a scheme as text is read from a closed list and never run", {
 test_that("an earlier time shows the tier that an item had", {
   orders <- demo_orders()
   scheme <- tiers_by_rank(c(A = 20, B = 60), rest = "C")
-  now <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_to_date))
-  before <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_ago(year_to_date)))
+  now <- standings(orders, of = sum(net_sales), by = customer,
+    where = in_period(order_date, year_to_date))
+  before <- standings(orders, of = sum(net_sales), by = customer,
+    where = in_period(order_date, year_ago(year_to_date)))
   y <- assign_tiers(now, scheme, compare_with = before)
   sorted <- assign_tiers(before, scheme)
-  expect_equal(as.character(y$tier_before), as.character(sorted$tier)[match(y$customer, sorted$customer)])
+  expect_equal(as.character(y$tier_before),
+    as.character(sorted$tier)[match(y$customer, sorted$customer)])
   expect_true(anyNA(y$tier_before))
-  expect_error(assign_tiers(now, scheme, compare_with = standings(orders, of = sum(net_sales), by = region)), class = "eggcrate_error_unknown_value")
+  expect_error(assign_tiers(now, scheme,
+    compare_with = standings(orders, of = sum(net_sales), by = region)),
+    class = "eggcrate_error_unknown_value")
 })
 
 test_that("members of a tier, and tiers by another column", {
@@ -55,7 +64,8 @@ test_that("members of a tier, and tiers by another column", {
   expect_equal(b$customer, y$customer[y$tier == "B"])
   expect_equal(b$rank, y$rank[y$tier == "B"])
   cross <- tier_table(y, by = "salesperson")
-  plain <- stats::aggregate(net_sales ~ tier + salesperson, data = data.frame(as.list(y)[c("tier", "salesperson", "net_sales")]), FUN = sum)
+  plain <- stats::aggregate(net_sales ~ tier + salesperson,
+    data = data.frame(as.list(y)[c("tier", "salesperson", "net_sales")]), FUN = sum)
   at <- match(paste(cross$salesperson, cross$tier), paste(plain$salesperson, plain$tier))
   known <- !is.na(cross$salesperson)
   expect_equal(cross$net_sales[known], plain$net_sales[at[known]])
@@ -66,7 +76,8 @@ test_that("members of a tier, and tiers by another column", {
 })
 
 test_that("a result with tiers prints the table of tiers first, and becomes plain when changed", {
-  y <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = product), tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
+  y <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = product),
+    tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
   expect_snapshot(print(y, n = 3, width = 90))
   y$tier <- "A"
   expect_false(inherits(y, "eggcrate_standings"))

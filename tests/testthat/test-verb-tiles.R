@@ -2,10 +2,12 @@ test_that("a layout that does not fit is refused", {
   x <- standings(demo_orders(), of = sum(net_sales), by = region)
   tiles <- as.data.frame(as.list(demo_tiles()))
   expect_snapshot(refusals(
-    tile_table(x, tiles[-1, ]), tile_table(x, tiles[c("region", "row")]), tile_table(x, rbind(tiles, tiles[1, ])),
-    tile_table(x, transform(tiles, row = row + 0.5)), tile_table(x, 5),
+    tile_table(x, tiles[-1, ]), tile_table(x, tiles[c("region", "row")]),
+    tile_table(x, rbind(tiles, tiles[1, ])), tile_table(x, transform(tiles, row = row + 0.5)),
+    tile_table(x, 5),
     tile_table(standings(demo_orders(), of = sum(net_sales), by = c(town, region)), tiles),
-    tile_table(standings(demo_orders(), of = sum(net_sales), by = region, over = year(order_date)), tiles)
+    tile_table(standings(demo_orders(), of = sum(net_sales), by = region, over = year(order_date)),
+      tiles)
   ))
 })
 
