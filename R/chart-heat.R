@@ -41,14 +41,12 @@ heat_layout <- function(set, n, figures) {
   rows <- seq_len(min(n, length(grid$labels$rows)))
   columns <- utils::tail(seq_len(k), most_columns)
   at <- table$row %in% rows & table$column %in% columns
-  label <- function(which) {
-    labels <- grid$labels[[which]]
-    open <- labels %in% grid$incomplete & (which == "columns") != grid$turned
-    paste0(cut_text(labels, 26L), ifelse(open, " *", ""))
-  }
+  # Names that are cut may be alike.
+  names <- lapply(c(rows = "rows", columns = "columns"),
+    function(side) make.unique(side_labels(set, side, 26L, " *"), " "))
   signed <- !is.null(grid$asked$centre)
-  cells <- data.frame(row = factor(label("rows")[table$row[at]], rev(unique(label("rows")[rows]))),
-    column = factor(label("columns")[table$column[at]], unique(label("columns")[columns])),
+  cells <- data.frame(row = factor(names$rows[table$row[at]], rev(names$rows[rows])),
+    column = factor(names$columns[table$column[at]], names$columns[columns]),
     value = table$value[at], shade = table$shade[at], text = grid_number(set)(table$value[at]))
   cells$fill <- heat_colour(cells$shade, signed)
   cells$ink <- legible_on(cells$fill)

@@ -200,11 +200,6 @@ run_question <- function(command, args) {
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
-  if (command %in% c("grid", "movement") && targets$format == "html") {
-    stop_eggcrate("call", "option",
-      sprintf("`eggcrate %s` has no HTML form.", command),
-      i = "Use --format table, csv or json, or --chart.")
-  }
   table <- if (command %in% charting) {
     check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   }

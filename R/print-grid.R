@@ -17,7 +17,7 @@ grid_lines <- function(set, n, figures, width) {
     return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
   }
   layout <- grid_layout(set, n, figures, width)
-  c(head, paint_grid(layout, set), "", foot(grid_notes(set, layout)))
+  c(head, paint_grid(layout, set), "", foot(c(grid_notes(set, layout), signs_note())))
 }
 
 # Which rows and columns fit, and how: of many periods the last ones, of others the first.
@@ -28,12 +28,12 @@ grid_layout <- function(set, n, figures, width) {
   # The cells stand row by row.
   table <- lapply(grid_cells(set), utils::head, n = length(rows) * k)
   number <- grid_number(set)
-  names <- align(cut_text(grid$labels$rows[rows], 24L), "left")
+  names <- align(side_labels(set, "rows", 24L)[rows], "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") -
     if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
   text <- number(table$value)
-  labels <- cut_text(column_labels(set), 14L)
+  labels <- side_labels(set, "columns", 14L)
   wide <- max(nchar(text, "width") + 2L, nchar(labels, "width"))
   fits <- room %/% (wide + 1L)
   # Periods can do without figures and with few names; other columns cannot.
@@ -104,9 +104,11 @@ paint_grid <- function(layout, set) {
   c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines, bottom)
 }
 
-column_labels <- function(set) {
-  labels <- set$grid$labels$columns
-  paste0(labels, ifelse(labels %in% set$grid$incomplete & !set$grid$turned, "*", ""))
+# The names of a side, cut to a width; periods that are not complete are marked.
+side_labels <- function(set, side, width, mark = "*") {
+  labels <- set$grid$labels[[side]]
+  open <- labels %in% set$grid$incomplete & (side == "columns") != set$grid$turned
+  paste0(cut_text(labels, width), ifelse(open, mark, ""))
 }
 
 # Names of the columns; without figures only as many as have room.
@@ -178,12 +180,14 @@ grid_notes <- function(set, layout) {
     },
     if (hidden[2L] > 0L) {
       sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
-    },
-    if (!colours_wanted()) {
-      sprintf("Shades from low to high: %s.",
-        paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
     }
   )
+}
+
+signs_note <- function() {
+  if (!colours_wanted()) {
+    sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
+  }
 }
 
 # What the shade means.

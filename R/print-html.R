@@ -4,9 +4,12 @@
 #' figure, marked rows by sign and colour, tiers as labels, all others and totals set
 #' apart.
 #'
-#' @param x Standings, or the result of [extremes()] or [concentration()].
+#' A grid has its cells in their shades, movement in the colours of the tiers.
+#'
+#' @param x Standings, or the result of [extremes()], [concentration()], [heat_grid()] or
+#'   [movement()].
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
-#'   [only()] has left.
+#'   [only()] has left. Of a grid or of movement: how many rows, by default 20.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
 #'   what was done.
 #' @section Errors: `eggcrate_error_package` when htmltools is not installed.
@@ -16,14 +19,23 @@
 html_table <- function(x, n = NULL) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
-  if (!inherits(x, c("eggcrate_extremes", "eggcrate_concentration"))) {
-    check_standings(x, call = call)
-  }
-  setup <- answer_setup(x, n, 1000L)
+  if (!inherits(x, html_results)) check_standings(x, call = call)
+  parts <- html_parts(x, n)
   tags <- htmltools::tags
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
-    tags$h2(setup$title), lapply(setup$lines, tags$p), html_block(setup), html_rows(setup),
-    lapply(plain_letters(standings_footer(setup)), function(line) tags$p(class = "note", line)))
+    tags$h2(parts$title), lapply(parts$lines, tags$p), parts$body,
+    lapply(plain_letters(parts$notes), function(line) tags$p(class = "note", line)))
+}
+
+html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "movement"))
+
+# What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
+html_parts <- function(x, n) UseMethod("html_parts")
+
+html_parts.default <- function(x, n) {
+  setup <- answer_setup(x, n, 1000L)
+  list(title = setup$title, lines = setup$lines, body = list(html_block(setup), html_rows(setup)),
+    notes = standings_footer(setup))
 }
 
 # A page of its own, for a file.
@@ -45,7 +57,7 @@ html_rows <- function(setup) {
   tags <- htmltools::tags
   rows <- setup$rows
   if (!length(rows$cell)) {
-    return(tags$p("Nothing is left: no row passes the filter with a value."))
+    return(html_nothing())
   }
   cells <- setup$cells
   lengths <- bar_lengths(rows)
@@ -64,6 +76,10 @@ html_rows <- function(setup) {
   })
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
   tags$table(tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+}
+
+html_nothing <- function() {
+  htmltools::tags$p("Nothing is left: no row passes the filter with a value.")
 }
 
 html_cell <- function(name, cell, i, lengths, setup) {
@@ -109,9 +125,10 @@ html_block <- function(setup) {
   cells <- setup$block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  body <- lapply(seq_along(cells[[1L]]$text),
-    function(i) tags$tr(unname(Map(function(name, cell) html_cell(name, cell, i, rep(0, i), setup),
-    names(cells), cells))))
+  body <- lapply(seq_along(cells[[1L]]$text), function(i) {
+    cell <- function(name) html_cell(name, cells[[name]], i, rep(0, i), setup)
+    tags$tr(lapply(names(cells), cell))
+  })
   tags$table(class = "groups", tags$caption(setup$block$caption),
     tags$thead(tags$tr(unname(heads))), tags$tbody(body))
 }
@@ -130,6 +147,14 @@ html_style <- function() {
     ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
     "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
     ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
-    ".eggcrate td.tier{padding-left:1.3rem}"
+    ".eggcrate td.tier{padding-left:1.3rem}",
+    # A table of many columns moves below its names, which stay.
+    ".eggcrate .wide{overflow-x:auto}.eggcrate .shades th{white-space:nowrap;font-weight:400}",
+    ".eggcrate .shades th,.eggcrate .shades td{padding:.2rem .5rem;border:2px solid #FFF}",
+    ".eggcrate .shades td,.eggcrate .shades th[scope=col]{text-align:right}",
+    ".eggcrate .shades .total th{font-weight:700}.eggcrate .shades th[scope=row]{color:", ink,
+    ";position:sticky;left:0;background:#FFF}",
+    ".eggcrate .ramp{display:inline-block;width:12rem;height:.8rem;margin:0 .6rem;",
+    "vertical-align:middle}"
   )
 }

@@ -40,17 +40,26 @@ tier_lines <- function(set, n, width) {
   moved <- set$movement
   rows <- seq_len(min(n, nrow(moved$row)))
   names <- align(cut_text(movement_names(set, rows), 24L), "left")
-  room <- (max(40L, width) - nchar(names[1L], "width") - 1L) %/% 2L
-  shown <- utils::tail(seq_along(moved$labels), room)
+  room <- max(40L, width) - nchar(names[1L], "width") - 1L
+  labels <- period_names(set)
+  # Under whole names where all have room, else side by side under some.
+  wide <- max(nchar(labels, "width")) + 2L
+  if (wide * length(labels) > room) wide <- 2L
+  shown <- utils::tail(seq_along(labels), room %/% wide)
   letters <- tier_letters(set)
-  cells <- vapply(shown,
-    function(period) align(letters[as.character(movement_tiers(set, period)[rows])], "left", 2L),
-    character(length(rows)))
+  cells <- vapply(shown, function(period) {
+    align(letters[as.character(movement_tiers(set, period)[rows])], "left", wide)
+  }, character(length(rows)))
   lines <- trimws(paste(names, apply(matrix(cells, length(rows)), 1L, paste, collapse = "")),
     "right")
   pad <- strrep(" ", nchar(names[1L], "width") + 1L)
+  heads <- if (wide > 2L) {
+    paste(align(labels, "left", wide), collapse = "")
+  } else {
+    spread_names(moved$labels[shown])
+  }
   hidden <- c(nrow(moved$row) - length(rows), length(moved$labels) - length(shown))
-  c(muted(paste0(pad, trimws(spread_names(moved$labels[shown]), "right"))), lines,
+  c(muted(paste0(pad, trimws(heads, "right"))), lines,
     muted(c(paste0(tier_legend(set, letters), "."),
       if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], item_noun(set$question))),
       if (hidden[2L] > 0L) {

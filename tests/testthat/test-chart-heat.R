@@ -43,3 +43,10 @@ test_that("many columns, one cell, blanks, a centre and nothing are drawn withou
     heat_grid(o, of = sum(net_sales), by = region, across = month(order_date), where = units > 1e9))
   for (x in cases) expect_silent(draw(chart_heat(x)))
 })
+
+test_that("names that are alike when they are cut stay apart", {
+  long <- paste(strrep("Harbour ", 4), c("north", "south"))
+  d <- data.frame(k = rep(long, 2), m = rep(c("x", "y"), each = 2), v = 1:4)
+  tiles <- layer(chart_heat(heat_grid(d, of = sum(v), by = k, across = m)), "GeomTile")
+  expect_equal(nrow(unique(tiles[c("x", "y")])), 4)
+})
