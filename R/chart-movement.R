@@ -129,7 +129,7 @@ draw_rank_lines <- function(set, n, title) {
   dashes <- with_names(rep(c("solid", "42", "13"), each = 4L, length.out = length(names)), names)
   every <- max(1L, ceiling(length(labels) / 14))
   worst <- max(points$rank)
-  steps <- pretty(c(1, worst))
+  steps <- if (worst <= 12) seq_len(worst) else pretty(c(1, worst))
   notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.",
     format_count(length(items)), names(set$question$over)), open_note(set))
   ggplot2::ggplot(points,
