@@ -78,13 +78,14 @@ draw_extremes <- function(layout, set, title) {
       hjust = 0, size = big, fontface = "bold", colour = ink, lineheight = 0.85) +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, y = 0, label = .data$text, hjust = .data$side),
       data = heads, size = 4, colour = palette_eggcrate[["stone"]]) +
-    ggplot2::scale_x_continuous(limits = c(-layout$room, 12.8),
-      expand = c(0, 0)) + ggplot2::scale_y_continuous(limits = c(-max(rows, 4L) - 0.6, 0.5)) +
+    ggplot2::scale_x_continuous(limits = c(-layout$room, 12.8), expand = c(0, 0)) +
+    ggplot2::scale_y_continuous(limits = c(-max(rows, 4L) - 0.6, 0.5)) +
     ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title),
       caption = caption_text(set), alt = extremes_alt(layout, set),
-      subtitle = wrapped_notes(c(extremes_notes(set), if (any(set$incomplete)) "* not complete.",
-        if (layout$hidden > 0L) sprintf("%s not shown.",
-          count_of(layout$hidden, group_noun(set)))))) +
+      subtitle = wrapped_notes(c(
+        extremes_notes(set), if (any(set$incomplete)) "* not complete.",
+        if (layout$hidden > 0L) sprintf("%s not shown.", count_of(layout$hidden, group_noun(set)))
+      ))) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_blank())

@@ -106,8 +106,14 @@ shown_table <- function(table, set, width) {
 }
 
 show_answer <- function(x, options, targets, table) {
-  if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.",
-    if (length(facts(x)$only)) "no item is selected" else "no row passes the filter with a value"))
+  if (!nrow(x)) {
+    why <- if (length(facts(x)$only)) {
+      "no item is selected"
+    } else {
+      "no row passes the filter with a value"
+    }
+    say(sprintf("eggcrate: nothing is left: %s.", why))
+  }
   lines <- switch(targets$format,
     table = if (table == "items") {
       do.call(format, c(list(x, width = terminal_width()), if (options$all) list(n = Inf),

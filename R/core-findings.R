@@ -26,9 +26,12 @@ far_value <- function(value) {
 #' @return Rows, nearest first, and their parts.
 #' @noRd
 near_tier <- function(set, gap, part) {
-  value <- quantity_real(
-    if (is.null(set$scheme$of)) set$quantity else quantity_at(tier_line(set, set$scheme)$quantity,
-    order(tier_line(set, set$scheme)$at)))
+  value <- if (is.null(set$scheme$of)) {
+    quantity_real(set$quantity)
+  } else {
+    line <- tier_line(set, set$scheme)
+    quantity_real(quantity_at(line$quantity, order(line$at)))
+  }
   share <- gap / abs(value)
   rows <- which(!is.na(share) & is.finite(share) & share <= part)
   rows <- rows[order(share[rows], rows)]

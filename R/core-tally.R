@@ -15,10 +15,9 @@
 tally_frame <- function(source, question, keys = question$keys, call = NULL) {
   columns <- as_compared(source$columns, question)
   counted <- count_rows(columns, source$n, question, keys, FALSE, call)
-  values <- Map(
-    function(values,
-      node) if (node$op == "column") restore_key(values,
-        columns[[node$name]]) else as.numeric(values), counted$keys, keys)
+  values <- Map(function(values, node) {
+    if (node$op == "column") restore_key(values, columns[[node$name]]) else as.numeric(values)
+  }, counted$keys, keys)
   parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
   tally <- list(
     keys = with_names(values, names(keys)), rows = counted$rows,

@@ -140,8 +140,10 @@ target_key <- function(x, name, node, call = NULL) {
 }
 
 check_targets_finite <- function(number, name, call = NULL) {
-  if (any(is.infinite(number) | is.nan(number))) stop_data("not_finite",
-    sprintf("`%s` of the table of targets has a value that is not finite.", name), call = call)
+  if (any(is.infinite(number) | is.nan(number))) {
+    stop_data("not_finite",
+      sprintf("`%s` of the table of targets has a value that is not finite.", name), call = call)
+  }
 }
 
 # One target for each item and period.

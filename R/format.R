@@ -44,14 +44,10 @@ plain_formatter <- function(values, name = "") {
   if (name %in% display("percent")) {
     return(percent_formatter())
   }
-  number_formatter(
-    if (all(values == round(values), na.rm = TRUE)) {
-      0L
-    } else if (max(abs(values), 0, na.rm = TRUE) < 10) {
-      3L
-    } else {
-      2L
-    })
+  if (all(values == round(values), na.rm = TRUE)) {
+    return(number_formatter(0L))
+  }
+  number_formatter(if (max(abs(values), 0, na.rm = TRUE) < 10) 3L else 2L)
 }
 
 # A ratio of sums below one reads as a part, with three places; money as it was asked
@@ -134,12 +130,8 @@ item_noun <- function(question) {
 group_names <- function(question) names(c(question$within, question$over))
 
 group_labels <- function(set) {
-  set$sections %||%
-    if (length(group_names(set$question))) {
-      item_labels(set$totals, group_names(set$question))
-    } else {
-      ""
-    }
+  names <- group_names(set$question)
+  set$sections %||% if (length(names)) item_labels(set$totals, names) else ""
 }
 
 # Sentences that tables, figures and the command share ---------------------

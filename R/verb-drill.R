@@ -211,9 +211,8 @@ why_class <- function(row, set) {
   number <- measure_formatter(set)
   spans <- set$question$spans
   value <- function(i) {
-    quantity_real(
-      quantity_at(measure_of(set$question$measures[[i]], set$tally$parts, set$tally, set$question),
-        set$order[row]))
+    side <- measure_of(set$question$measures[[i]], set$tally$parts, set$tally, set$question)
+    quantity_real(quantity_at(side, set$order[row]))
   }
   rows <- vapply(c("rows in from", "rows in to", "rows before to"),
     function(label) part_rows(set, label)[row], 0)
