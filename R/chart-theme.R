@@ -166,9 +166,11 @@ chart_device <- function(path, call = NULL) {
     } else {
       function(path) grDevices::png(path, width = 1280, height = 800, units = "px", res = 110)
     },
-    svg = function(path) {
-      need_package("svglite", "write SVG files")
-      svglite::svglite(path, width = 11.6, height = 7.3)
+    # R's own draws letters as outlines, svglite as text that can be found and read out.
+    svg = if (requireNamespace("svglite", quietly = TRUE)) {
+      function(path) svglite::svglite(path, width = 11.6, height = 7.3)
+    } else {
+      function(path) grDevices::svg(path, width = 11.6, height = 7.3)
     },
     pdf = function(path) grDevices::cairo_pdf(path, width = 11.6, height = 7.3)
   )
