@@ -170,7 +170,7 @@ bars_words <- function(layout, set, title) {
       sprintf("%s not shown%s.", count_of(others, item_noun(set$question)),
         rest_share_words(layout, set))
     },
-    if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
+    not_shown(layout$hidden, "group")
   )
   ggplot2::labs(
     x = measure_title(set, measure_words(set)), y = NULL, fill = NULL,

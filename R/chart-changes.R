@@ -100,7 +100,7 @@ changes_words <- function(layout, set, title) {
       sprintf("%s not shown, together %s.", count_of(others, item_noun(set$question)),
         signed(measure_formatter(set))(rest$values$change))
     },
-    if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
+    not_shown(layout$hidden, "group")
   )
   ggplot2::labs(x = change_title(set), y = NULL, fill = NULL,
     title = wrapped_title(title %||% change_finding(set)), subtitle = wrapped_notes(notes),

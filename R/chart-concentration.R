@@ -83,11 +83,10 @@ draw_concentration <- function(curves, x, set, title) {
 
 concentration_words <- function(curves, x, set, title) {
   finding <- concentration_finding(x, set)
-  hidden <- length(x$items) - nlevels(curves$group)
   out <- sum(x$left_out)
   notes <- c(
     if (!is.null(set$before)) sprintf("Dashed, %s.", before_line(set)),
-    if (hidden > 0) sprintf("%s not shown.", count_of(hidden, group_noun(set))),
+    not_shown(length(x$items) - nlevels(curves$group), group_noun(set)),
     if (out > 0) sprintf("%s at or below zero left out.", count_of(out, item_noun(set$question)))
   )
   ggplot2::labs(x = sprintf("part of the %s, best first", plural(item_noun(set$question))),

@@ -84,7 +84,7 @@ draw_extremes <- function(layout, set, title) {
       caption = caption_text(set), alt = extremes_alt(layout, set),
       subtitle = wrapped_notes(c(
         extremes_notes(set), if (any(set$incomplete)) "* not complete.",
-        if (layout$hidden > 0L) sprintf("%s not shown.", count_of(layout$hidden, group_noun(set)))
+        not_shown(layout$hidden, group_noun(set))
       ))) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),

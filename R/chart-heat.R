@@ -61,7 +61,7 @@ draw_heat <- function(layout, set, title) {
   cells <- layout$cells
   drawn <- cells[!is.na(cells$shade), ]
   signed <- !is.null(set$grid$asked$centre)
-  ramp <- seq(if (signed) -1 else 0, 1, length.out = 64L)
+  ramp <- shade_ramp(signed, 64L)
   slant <- layout$columns > 12L
   chart <- ggplot2::ggplot(drawn, ggplot2::aes(.data$column, .data$row)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), colour = "white", linewidth = 0.5) +
@@ -85,6 +85,9 @@ draw_heat <- function(layout, set, title) {
 }
 
 # What the ends and the middle of the legend mean.
+# Shades from end to end.
+shade_ramp <- function(signed, n) seq(if (signed) -1 else 0, 1, length.out = n)
+
 shade_labels <- function(set) {
   asked <- set$grid$asked
   where <- c(all = "of all", rows = "in its row", columns = "in its column")[[asked$along]]
@@ -116,16 +119,9 @@ shade_labels <- function(set) {
 }
 
 heat_words <- function(layout, set, title) {
-  hidden <- layout$hidden
   notes <- c(
     shade_words(set), unit_words(set), if (length(set$grid$incomplete)) "* not complete.",
-    if (any(is.na(layout$cells$shade))) "A blank cell has no rows.",
-    if (hidden[1L] > 0L) {
-      sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L])))
-    },
-    if (hidden[2L] > 0L) {
-      sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
-    }
+    blank_words(layout$cells$shade), hidden_sides(set, layout$hidden)
   )
   ggplot2::labs(x = NULL, y = NULL, fill = NULL,
     title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes),

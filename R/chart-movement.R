@@ -70,9 +70,8 @@ draw_tiers_through_time <- function(set, n, title) {
   shown <- intersect(names(colours), unique(cells$tier))
   periods <- nlevels(cells$period)
   slant <- periods > 12L
-  hidden <- nrow(set$movement$row) - nlevels(cells$item)
   notes <- c(sprintf("%s.", capital(scheme_title(set$scheme))), open_note(set),
-    if (hidden > 0L) sprintf("%s not shown.", count_of(hidden, item_noun(set$question))))
+    not_shown(nrow(set$movement$row) - nlevels(cells$item), item_noun(set$question)))
   ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$tier), colour = "white", linewidth = 0.5) +
     ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink,

@@ -76,7 +76,7 @@ draw_panels <- function(x, set, title) {
       name = sprintf("share of the group's %s", measure_words(set))) +
     ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(set$question))),
       title = title %||% panels_finding(set), caption = caption_text(set),
-      subtitle = if (hidden > 0L) sprintf("%s not shown.", count_of(hidden, "group")),
+      subtitle = not_shown(hidden, "group"),
       alt = sprintf("Pareto charts of %s. %s.", question_text(set$question),
         enumerate(paste(words$group, words$text, sep = ": ")))) +
     theme_eggcrate() +

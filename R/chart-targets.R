@@ -134,7 +134,7 @@ targets_words <- function(layout, set, title) {
     if (layout$others > 0 && !layout$grouped) {
       sprintf("%s not shown.", count_of(layout$others, item_noun(set$question)))
     },
-    if (layout$hidden > 0) sprintf("%s not shown.", count_of(layout$hidden, "group"))
+    not_shown(layout$hidden, "group")
   )
   ggplot2::labs(x = measure_title(set, measure_words(set)), y = NULL, fill = NULL, colour = NULL,
     title = wrapped_title(title %||% target_finding(set)), subtitle = wrapped_notes(notes),

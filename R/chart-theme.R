@@ -34,8 +34,8 @@ heat_colour <- function(shade, signed = FALSE) {
   } else {
     c("#F4EFE6", "#9FB3B0", palette_eggcrate[["ink"]])
   }
-  rgb <- grDevices::colorRamp(ramp,
-    space = "Lab")(ifelse(is.na(shade), 0, if (signed) (shade + 1) / 2 else shade))
+  place <- ifelse(is.na(shade), 0, if (signed) (shade + 1) / 2 else shade)
+  rgb <- grDevices::colorRamp(ramp, space = "Lab")(place)
   ifelse(is.na(shade), "#FFFFFF", grDevices::rgb(rgb, maxColorValue = 255))
 }
 

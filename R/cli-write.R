@@ -127,7 +127,8 @@ show_answer <- function(x, options, targets, table) {
     },
     csv = csv_lines(answer_table(x, table, options), escape = !is.null(targets$out)),
     json = json_lines(x),
-    html = html_lines(x, if (options$all) Inf)
+    html = html_lines(x, if (options$all) Inf,
+      figures = yes_or_no(options$figures %||% "yes", "--figures"))
   )
   # What cannot be drawn ends before anything is printed, and who reads only the first lines
   # of what is printed, which ends the command, still has the picture.

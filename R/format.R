@@ -97,6 +97,9 @@ format_count <- function(n) {
 
 count_of <- function(n, noun) paste(format_count(n), if (n == 1) noun else plural(noun))
 
+# "5 customers not shown.", where some are.
+not_shown <- function(n, noun) if (n > 0) sprintf("%s not shown.", count_of(n, noun))
+
 # The plural of a column's name, by the rules that hold for most English nouns.
 plural <- function(noun) {
   if (grepl("(s|x|z|ch|sh)$", noun)) {

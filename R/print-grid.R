@@ -173,16 +173,17 @@ on_shade <- function(text, shade, signed, exact) {
 grid_notes <- function(set, layout) {
   grid <- set$grid
   hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
-  c(
-    shade_words(set), if (layout$figures || !is.null(layout$totals)) unit_words(set),
-    if (hidden[1L] > 0L) {
-      sprintf("%s not shown.", count_of(hidden[1L], plain_words(side_names(set, "rows")[1L])))
-    },
-    if (hidden[2L] > 0L) {
-      sprintf("%s not shown.", count_of(hidden[2L], plain_words(side_names(set, "columns")[1L])))
-    }
-  )
+  c(shade_words(set), if (layout$figures || !is.null(layout$totals)) unit_words(set),
+    hidden_sides(set, hidden))
 }
+
+# How many rows and columns are not shown.
+hidden_sides <- function(set, hidden) {
+  noun <- function(side) plain_words(side_names(set, side)[1L])
+  c(not_shown(hidden[1L], noun("rows")), not_shown(hidden[2L], noun("columns")))
+}
+
+blank_words <- function(shade) if (anyNA(shade)) "A blank cell has no rows."
 
 signs_note <- function() {
   if (!colours_wanted()) {

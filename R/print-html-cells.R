@@ -1,13 +1,13 @@
 # Grids and movement as HTML: a table whose cells have the colours of their chart.
 
-html_parts.eggcrate_grid <- function(x, n) {
+html_parts.eggcrate_grid <- function(x, n, figures) {
   set <- facts(x)
   notes <- c(sprintf("%s.", rows_sentence(set$receipt)), reading_notes(set))
   body <- html_nothing()
   if (length(set$cell)) {
     # Wide enough for all: a page can be moved to the side.
-    layout <- grid_layout(set, n %||% 20, TRUE, 1e6)
-    notes <- c(grid_notes(set, layout), notes)
+    layout <- grid_layout(set, n %||% 20, figures, 1e6)
+    notes <- c(grid_notes(set, layout), blank_words(layout$table$shade), notes)
     body <- list(html_ramp(set), html_grid(layout, set))
   }
   list(title = grid_finding(set), lines = standings_lines(set), body = body, notes = notes)
@@ -18,10 +18,10 @@ html_grid <- function(layout, set) {
   names <- side_labels(set, "rows", 60L)
   rows <- lapply(layout$rows, function(row) {
     at <- (row - 1L) * layout$k + layout$columns
-    list(name = names[row], text = layout$text[at], fill = fill[at],
-      total = layout$totals[row])
+    list(name = names[row], text = if (layout$figures) layout$text[at] else rep("", length(at)),
+      fill = fill[at], total = layout$totals[row])
   })
-  bottom <- if (!is.null(layout$bottom)) {
+  bottom <- if (!is.null(layout$bottom) && layout$figures) {
     list(list(name = "total", text = layout$bottom, class = "total",
       total = if (!is.null(layout$totals)) layout$all))
   }
@@ -32,7 +32,7 @@ html_grid <- function(layout, set) {
 # What the shades mean, from end to end.
 html_ramp <- function(set) {
   signed <- !is.null(set$grid$asked$centre)
-  ramp <- heat_colour(seq(if (signed) -1 else 0, 1, length.out = 9L), signed)
+  ramp <- heat_colour(shade_ramp(signed, 9L), signed)
   ends <- shade_labels(set)
   htmltools::tags$p(ends[1L],
     htmltools::tags$span(class = "ramp",
@@ -40,17 +40,14 @@ html_ramp <- function(set) {
     ends[length(ends)])
 }
 
-html_parts.eggcrate_movement <- function(x, n) {
+html_parts.eggcrate_movement <- function(x, n, figures) {
   set <- facts(x)
   notes <- c(sprintf("%s.", rows_sentence(set$receipt)), movement_notes(set))
   body <- html_nothing()
   if (nrow(set$movement$row)) {
     rows <- seq_len(min(n %||% 20, nrow(set$movement$row)))
-    hidden <- nrow(set$movement$row) - length(rows)
-    if (hidden > 0L) {
-      notes <- c(sprintf("%s not shown.", count_of(hidden, item_noun(set$question))), notes)
-    }
-    if (any(is.na(set$movement$row[rows, ]))) notes <- c("A blank cell: absent.", notes)
+    notes <- c(if (anyNA(set$movement$row[rows, ])) "A blank cell: absent.",
+      not_shown(nrow(set$movement$row) - length(rows), item_noun(set$question)), notes)
     pair <- pair_or_none(set)
     body <- list(html_movement(set, rows),
       if (!is.null(pair)) list(lapply(climb_lines(set, pair, 1e6), htmltools::tags$p),
@@ -72,16 +69,13 @@ html_movement <- function(set, rows) {
 }
 
 html_transitions <- function(set, pair) {
-  counts <- transition_table(set, pair)
+  cells <- with_margins(transition_table(set, pair))
   labels <- set$movement$labels[pair]
-  rows <- lapply(seq_len(nrow(counts)), function(i) {
-    list(name = rownames(counts)[i], text = format_count(counts[i, ]),
-      total = format_count(sum(counts[i, ])))
-  })
-  bottom <- list(name = "total", text = format_count(colSums(counts)), class = "total",
-    total = format_count(sum(counts)))
-  html_cells(sprintf("from %s to %s", labels[1L], labels[2L]), c(colnames(counts), "total"),
-    c(rows, list(bottom)))
+  html_cells(sprintf("from %s to %s", labels[1L], labels[2L]), colnames(cells),
+    lapply(seq_len(nrow(cells)), function(i) {
+      list(name = rownames(cells)[i], text = format_count(cells[i, ]),
+        class = if (i == nrow(cells)) "total")
+    }))
 }
 
 #' A table of cells in colours.

@@ -1,4 +1,4 @@
-#' Standings as an HTML table
+#' A result as an HTML table
 #'
 #' The printed table as HTML, from the same set-up: bars in the cells with room for the
 #' figure, marked rows by sign and colour, tiers as labels, all others and totals set
@@ -10,17 +10,18 @@
 #'   [movement()].
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left. Of a grid or of movement: how many rows, by default 20.
+#' @param figures For a grid: whether its cells have their figures, or shades alone.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
 #'   what was done.
 #' @section Errors: `eggcrate_error_package` when htmltools is not installed.
 #' @export
 #' @examplesIf requireNamespace("htmltools", quietly = TRUE)
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
-html_table <- function(x, n = NULL) {
+html_table <- function(x, n = NULL, figures = TRUE) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
   if (!inherits(x, html_results)) check_standings(x, call = call)
-  parts <- html_parts(x, n)
+  parts <- html_parts(x, n, isTRUE(figures))
   tags <- htmltools::tags
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
     tags$h2(parts$title), lapply(parts$lines, tags$p), parts$body,
@@ -30,17 +31,17 @@ html_table <- function(x, n = NULL) {
 html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "movement"))
 
 # What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
-html_parts <- function(x, n) UseMethod("html_parts")
+html_parts <- function(x, n, figures) UseMethod("html_parts")
 
-html_parts.default <- function(x, n) {
+html_parts.default <- function(x, n, figures) {
   setup <- answer_setup(x, n, 1000L)
   list(title = setup$title, lines = setup$lines, body = list(html_block(setup), html_rows(setup)),
     notes = standings_footer(setup))
 }
 
 # A page of its own, for a file.
-html_lines <- function(x, n) {
-  table <- html_table(x, n)
+html_lines <- function(x, n, figures = TRUE) {
+  table <- html_table(x, n, figures)
   set <- facts(x)
   page <- htmltools::tags$html(lang = "en",
     htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),

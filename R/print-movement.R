@@ -61,7 +61,7 @@ tier_lines <- function(set, n, width) {
   hidden <- c(nrow(moved$row) - length(rows), length(moved$labels) - length(shown))
   c(muted(paste0(pad, trimws(heads, "right"))), lines,
     muted(c(paste0(tier_legend(set, letters), "."),
-      if (hidden[1L] > 0L) sprintf("%s not shown.", count_of(hidden[1L], item_noun(set$question))),
+      not_shown(hidden[1L], item_noun(set$question)),
       if (hidden[2L] > 0L) {
         sprintf("%s before not shown.", count_of(hidden[2L], names(set$question$over)))
       })))
@@ -92,7 +92,7 @@ climb_lines <- function(set, pair, width) {
   unlist(lapply(lines, fold, width = width))
 }
 
-# Rows are the tiers before, columns those after, with margins.
+# Rows are the tiers before, columns those after.
 transition_table <- function(set, pair) {
   table <- transition_counts(set, pair)
   labels <- levels(table$from)
@@ -101,10 +101,13 @@ transition_table <- function(set, pair) {
   counts[used, used, drop = FALSE]
 }
 
+with_margins <- function(counts) {
+  rbind(cbind(counts, total = rowSums(counts)), total = c(colSums(counts), sum(counts)))
+}
+
 transition_lines <- function(set, pair) {
-  counts <- transition_table(set, pair)
+  cells <- with_margins(transition_table(set, pair))
   labels <- set$movement$labels[pair]
-  cells <- rbind(cbind(counts, total = rowSums(counts)), total = c(colSums(counts), sum(counts)))
   columns <- lapply(seq_len(ncol(cells)),
     function(i) align(c(colnames(cells)[i], format_count(cells[, i])), "right"))
   lines <- do.call(paste,

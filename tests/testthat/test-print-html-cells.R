@@ -16,6 +16,8 @@ test_that("a grid as HTML has the figures of the printed one, each on its shade,
     c("k|x|y|total|", "a &amp; b|4|3|7|", "c|2|1|3|", "total|6|4|10|"))
   colours <- regmatches(html, gregexpr("background:#[0-9A-F]{6}", html))[[1]]
   expect_equal(colours, paste0("background:", eggcrate:::heat_colour(c(1, 2 / 3, 1 / 3, 0))))
+  expect_equal(page_rows(as.character(html_table(g, figures = FALSE))),
+    c("k|x|y|total|", "a &amp; b|||7|", "c|||3|"))
   expect_match(html, "worst of all\\s*<span class=\"ramp\"", perl = TRUE)
 })
 
