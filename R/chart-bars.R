@@ -19,57 +19,33 @@ chart_bars <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
   check_standings(x, call = call)
-  check_not_changes(x, "Ranked bars are", call)
   x <- drop_others(x)
-  set <- facts(x)
+  ans <- answer_of(x)
+  check_not_changes(ans, "Ranked bars are", call)
   if (!nrow(x)) {
-    return(empty_chart(set, title))
+    return(empty_chart(ans, title))
   }
-  draw_bars(bars_layout(x, set, n), set, title)
-}
-
-# What a result shows of itself when asked in a general way.
-natural_chart <- function(x, ...) UseMethod("natural_chart")
-
-natural_chart.eggcrate_standings <- function(x, ...) {
-  set <- facts(x)
-  if (!is.null(set$scheme) && length(set$totals$items) == 1L) {
-    chart_tiers(x, ...)
-  } else if (!is.null(set$reach) && !length(set$only)) {
-    chart_pareto(x, ...)
-  } else {
-    chart_bars(x, ...)
-  }
-}
-
-#' @exportS3Method ggplot2::autoplot
-autoplot.eggcrate_standings <- function(object, ...) natural_chart(object, ...)
-
-#' @export
-plot.eggcrate_standings <- function(x, ...) {
-  chart <- natural_chart(x, ...)
-  print(chart)
-  invisible(chart)
+  draw_bars(bars_layout(x, ans, n), ans, title)
 }
 
 # Layout -------------------------------------------------------------------
 
 most_panels <- 12L
 
-bars_layout <- function(x, set, n = NULL) {
-  cell <- set$cell[whole_rows(set)]
+bars_layout <- function(x, ans, n = NULL) {
+  cell <- ans$ranked$cell[whole_rows(ans)]
   groups <- unique(cell)
   panels <- utils::head(groups, most_panels)
   n <- n %||% if (length(groups) == 1L) 20L else min(20L, max(3L, 45L %/% length(panels)))
   place <- seq_along(cell) - match(cell, cell) + 1L
   shown <- which(place <= n & cell %in% panels)
-  value <- .subset2(x, set$question$measure$name)
+  value <- .subset2(x, plan_measure(ans$plan)$name)
   shown <- shown[!is.na(value[shown])]
-  labels <- group_labels(set)
-  names <- item_labels(lapply(unclass(x)[names(set$question$by)], function(key) key[shown]),
-    names(set$question$by))
-  mark <- if (!is.null(set$scheme)) as.character(x$tier) else marks_of(x)
-  rest <- fold_rows(set, whole_rows(set)[shown])
+  labels <- group_labels(ans)
+  names <- item_labels(lapply(unclass(x)[names(ans$plan$by)], function(key) key[shown]),
+    names(ans$plan$by))
+  mark <- if (has_facet(ans, "tiers")) as.character(.subset2(x, "tier")) else marks_of(x)
+  rest <- rest_of(ans, whole_rows(ans)[shown])
   list(
     items = data.frame(at = -place[shown],
       label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(names, 28L)),
@@ -80,32 +56,32 @@ bars_layout <- function(x, set, n = NULL) {
       low = (.subset2(x, "value_low") %||% value)[shown],
       high = (.subset2(x, "value_high") %||% value)[shown]),
     n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
-    number = measure_formatter(set)
+    number = measure_formatter(ans)
   )
 }
 
 # Drawing ------------------------------------------------------------------
 
-draw_bars <- function(layout, set, title) {
+draw_bars <- function(layout, ans, title) {
   items <- layout$items
-  items$fill <- bar_groups(items$mark, set)
-  items$text <- bar_words(items, if (layout$grouped) short_numbers(set) else layout$number)
+  items$fill <- bar_groups(items$mark, ans)
+  items$text <- bar_words(items, if (layout$grouped) short_numbers(ans) else layout$number)
   # Several panels hold one name at different places: each bar has a place of its own.
   items$place <- factor(paste(items$group, items$at),
     paste(items$group, items$at)[order(items$group, items$at)])
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$place)) +
-    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(set),
+    ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(ans),
       linewidth = 0.2, show.legend = length(levels(items$fill)) > 1L) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
-    whiskers(set) +
+    whiskers(ans) +
     ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, .data$high, 0), label = .data$text),
       hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
-    ggplot2::scale_x_continuous(labels = axis_numbers(set),
+    ggplot2::scale_x_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0,
         if (layout$grouped) 0.55 else 0.22))) +
-    ggplot2::scale_fill_manual(values = bar_colours(set), drop = FALSE) +
-    bars_words(layout, set, title) +
+    ggplot2::scale_fill_manual(values = bar_colours(ans), drop = FALSE) +
+    bars_words(layout, ans, title) +
     theme_eggcrate() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
   if (layout$grouped) {
@@ -115,108 +91,106 @@ draw_bars <- function(layout, set, title) {
 }
 
 # How far each value may lie from what it is, where that was asked.
-whiskers <- function(set) {
-  if (!is.null(set$firm)) {
+whiskers <- function(ans) {
+  if (has_facet(ans, "firmness")) {
     ggplot2::geom_segment(ggplot2::aes(x = .data$low, xend = .data$high, yend = .data$place),
       colour = palette_eggcrate[["ink"]], linewidth = 0.7)
   }
 }
 
 # Which legend entry a bar belongs to.
-bar_groups <- function(mark, set) {
-  if (!is.null(set$scheme)) {
+bar_groups <- function(mark, ans) {
+  if (has_facet(ans, "tiers")) {
     return(factor(ifelse(is.na(mark), "(none)", mark),
-      c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)")))
+      c(ans$facets$tiers$scheme$labels, if (anyNA(ans$facets$tiers$number)) "(none)")))
   }
   if (all(is.na(mark))) {
     return(factor(rep("all", length(mark))))
   }
-  names <- mark_names(set)
+  names <- mark_names(ans)
   factor(names[2L - (!is.na(mark) & mark)], names)
 }
 
-mark_names <- function(set) {
-  if (is.null(set$highlight)) reach_legend(set) else c(set$highlight, "the rest")
-}
+mark_names <- function(ans) facet_marks(mark_facet(ans), ans)
 
-bar_colours <- function(set) {
-  if (!is.null(set$scheme)) {
-    return(tier_colours(set$scheme))
+bar_colours <- function(ans) {
+  if (has_facet(ans, "tiers")) {
+    return(tier_colours(ans$facets$tiers$scheme))
   }
   colours <- palette_eggcrate[c("yolk", "shell")]
-  if (is.null(set$highlight) && is.null(set$reach)) {
+  if (is.null(mark_facet(ans))) {
     c(all = colours[[1L]])
   } else {
-    with_names(unname(colours), mark_names(set))
+    with_names(unname(colours), mark_names(ans))
   }
 }
 
 # Pale bars need an edge to be seen on white.
-bar_edge <- function(set) if (is.null(set$scheme)) NA else palette_eggcrate[["stone"]]
+bar_edge <- function(ans) if (!has_facet(ans, "tiers")) NA else palette_eggcrate[["stone"]]
 
 bar_words <- function(items, number) {
   share <- percent_formatter()(items$share)
   ifelse(nzchar(share), paste0(number(items$value), "  ", share), number(items$value))
 }
 
-bars_words <- function(layout, set, title) {
+bars_words <- function(layout, ans, title) {
   others <- sum(layout$rest$items)
   notes <- c(
-    if (!is.null(set$firm)) firm_words(set),
+    if (has_facet(ans, "firmness")) firm_words(ans),
     if (others > 0 && layout$grouped) {
       sprintf("The first %s of each group.", format_count(layout$n))
     },
     if (others > 0 && !layout$grouped) {
-      sprintf("%s not shown%s.", count_of(others, item_noun(set$question)),
-        rest_share_words(layout, set))
+      sprintf("%s not shown%s.", count_of(others, item_noun(ans$plan)),
+        rest_share_words(layout, ans))
     },
     not_shown(layout$hidden, "group")
   )
   ggplot2::labs(
-    x = measure_title(set, measure_words(set)), y = NULL, fill = NULL,
-    title = title %||% bars_finding(layout, set), subtitle = wrapped_notes(notes),
-    caption = caption_text(set), alt = bars_alt(layout, set)
+    x = measure_title(ans, measure_words(ans)), y = NULL, fill = NULL,
+    title = title %||% bars_finding(layout, ans), subtitle = wrapped_notes(notes),
+    caption = caption_text(ans), alt = bars_alt(layout, ans)
   )
 }
 
-rest_share_words <- function(layout, set) {
+rest_share_words <- function(layout, ans) {
   share <- layout$rest$share
   if (is.na(share[1L])) "" else sprintf(", which make %s", percent_formatter()(share[1L]))
 }
 
-bars_finding <- function(layout, set) {
-  if (!is.null(set$highlight)) {
-    return(sprintf("%s: %s", set$highlight, selected_words(set, set$highlighted)))
+bars_finding <- function(layout, ans) {
+  if (has_facet(ans, "marks")) {
+    return(sprintf("%s: %s", ans$facets$marks$text, selected_words(ans, ans$facets$marks$rows)))
   }
-  if (one_tiered(set)) {
-    return(tier_finding(set))
+  if (one_tiered(ans)) {
+    return(tier_finding(ans))
   }
-  if (length(set$only)) {
-    return(sprintf("%s: %s", paste(set$only, collapse = ", "), selected_words(set)))
+  if (length(ans$facets$selection$text)) {
+    return(sprintf("%s: %s", paste(ans$facets$selection$text, collapse = ", "), selected_words(ans)))
   }
   best <- layout$items[1L, ]
   if (layout$grouped) {
-    return(leaders_finding(set))
+    return(leaders_finding(ans))
   }
   if (is.na(best$share)) {
-    return(question_text(set$question))
+    return(question_text(ans$plan))
   }
   sprintf("%s leads %s with %s of %s", sub("^\\S+ ", "", best$label),
-    count_of(length(set$cell), item_noun(set$question)), percent_formatter()(best$share),
-    measure_words(set))
+    count_of(length(ans$ranked$cell), item_noun(ans$plan)), percent_formatter()(best$share),
+    measure_words(ans))
 }
 
 # "Windlass leads in 8 of 8 groups": of the item that leads most often.
-leaders_finding <- function(set) {
-  first <- which(places(set)$first == 1L)
-  leads <- sort(table(item_names(set, set$order[first])), decreasing = TRUE)
+leaders_finding <- function(ans) {
+  first <- which(places(ans$ranked)$first == 1L)
+  leads <- sort(table(item_names(ans, ans$ranked$order[first])), decreasing = TRUE)
   sprintf("%s %s in %s of %s", names(leads)[1L],
-    if (set$question$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
-    count_of(length(set$totals$items), group_noun(set)))
+    if (ans$plan$rules$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
+    count_of(length(ans$ranked$totals$items), group_noun(ans)))
 }
 
-bars_alt <- function(layout, set) {
+bars_alt <- function(layout, ans) {
   best <- utils::head(layout$items, 3L)
-  sprintf("Bar chart of %s. The first are %s.", question_text(set$question),
+  sprintf("Bar chart of %s. The first are %s.", question_text(ans$plan),
     enumerate(sprintf("%s with %s", best$label, layout$number(best$value))))
 }

@@ -21,14 +21,12 @@ chart_changes <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_changes", "the result of `compare_periods()`", call)
   x <- drop_others(x)
-  set <- facts(x)
+  ans <- answer_of(x)
   if (!any(!is.na(.subset2(x, "change")))) {
-    return(empty_chart(set, title))
+    return(empty_chart(ans, title))
   }
-  draw_changes(changes_layout(x, set, n), set, title)
+  draw_changes(changes_layout(x, ans, n), ans, title)
 }
-
-natural_chart.eggcrate_changes <- function(x, ...) chart_changes(x, ...)
 
 # The same in every figure; signs in the legend tell them apart without colour.
 class_colours <- function() {
@@ -42,25 +40,25 @@ class_names <- function(table) {
     format_count(items)), change_classes)
 }
 
-changes_layout <- function(x, set, n) {
-  cell <- set$cell[whole_rows(set)]
+changes_layout <- function(x, ans, n) {
+  cell <- ans$ranked$cell[whole_rows(ans)]
   panels <- utils::head(unique(cell), most_panels)
   n <- n %||% if (length(panels) == 1L) 20 else max(4, 2 * (24 %/% length(panels)))
-  shown <- shown_ends(set, n, NULL)
+  shown <- shown_ends(ans, n, NULL)
   shown <- shown[cell[shown] %in% panels & !is.na(.subset2(x, "change")[shown])]
-  labels <- group_labels(set)
+  labels <- group_labels(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(at = -shown,
-    label = cut_text(item_names(set, set$order[whole_rows(set)[shown]]), 28L),
+    label = cut_text(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]), 28L),
     change = column("change"), percent = column("percent"),
     class = column("class"), group = factor(labels[cell[shown]], unique(labels[panels])))
-  list(items = items, rest = fold_rows(set, whole_rows(set)[shown]), grouped = length(panels) > 1L,
+  list(items = items, rest = rest_of(ans, whole_rows(ans)[shown]), grouped = length(panels) > 1L,
     hidden = length(unique(cell)) - length(panels))
 }
 
-draw_changes <- function(layout, set, title) {
+draw_changes <- function(layout, ans, title) {
   items <- layout$items
-  number <- if (layout$grouped) short_numbers(set) else measure_formatter(set)
+  number <- if (layout$grouped) short_numbers(ans) else measure_formatter(ans)
   percent <- signed(percent_formatter())(items$percent)
   words <- trimws(paste0(vapply(items$change, function(v) signed(number)(v), ""), "  ", percent))
   items$text <- if (layout$grouped) {
@@ -78,40 +76,40 @@ draw_changes <- function(layout, set, title) {
       hjust = ifelse(.data$change < 0, 1.04, -0.04)), size = if (layout$grouped) 3.1 else 3.5,
       colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
-    ggplot2::scale_x_continuous(labels = axis_numbers(set),
+    ggplot2::scale_x_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(if (any(items$change < 0)) room else 0.02,
         if (any(items$change > 0)) room else 0.02))) +
-    ggplot2::scale_fill_manual(values = class_colours(), labels = class_names(class_counts(set)),
+    ggplot2::scale_fill_manual(values = class_colours(), labels = class_names(class_counts(ans)),
       limits = intersect(change_classes, as.character(items$class))) +
-    changes_words(layout, set, title) + theme_eggcrate() +
+    changes_words(layout, ans, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
       panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
   if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
   chart
 }
 
-changes_words <- function(layout, set, title) {
+changes_words <- function(layout, ans, title) {
   rest <- layout$rest
   others <- sum(rest$items)
   notes <- c(
-    period_notes(set), if (length(set$only)) sprintf("Only %s.", paste(set$only, collapse = ", ")),
+    period_notes(ans), if (length(ans$facets$selection$text)) sprintf("Only %s.", paste(ans$facets$selection$text, collapse = ", ")),
     if (others > 0 && layout$grouped) "The greatest losses and gains of each group.",
     if (others > 0 && !layout$grouped) {
-      sprintf("%s not shown, together %s.", count_of(others, item_noun(set$question)),
-        signed(measure_formatter(set))(rest$values$change))
+      sprintf("%s not shown, together %s.", count_of(others, item_noun(ans$plan)),
+        signed(measure_formatter(ans))(rest$values$change))
     },
     not_shown(layout$hidden, "group")
   )
-  ggplot2::labs(x = change_title(set), y = NULL, fill = NULL,
-    title = wrapped_title(title %||% change_finding(set)), subtitle = wrapped_notes(notes),
-    caption = caption_text(set), alt = changes_alt(layout, set))
+  ggplot2::labs(x = change_title(ans), y = NULL, fill = NULL,
+    title = wrapped_title(title %||% change_finding(ans)), subtitle = wrapped_notes(notes),
+    caption = caption_text(ans), alt = changes_alt(layout, ans))
 }
 
-changes_alt <- function(layout, set) {
+changes_alt <- function(layout, ans) {
   items <- layout$items
   ends <- items[unique(c(1L, nrow(items))), ]
-  sprintf("Bar chart of the %s. %s. The ends are %s.", change_text(set), change_finding(set),
-    enumerate(sprintf("%s with %s", ends$label, signed(measure_formatter(set))(ends$change))))
+  sprintf("Bar chart of the %s. %s. The ends are %s.", change_text(ans), change_finding(ans),
+    enumerate(sprintf("%s with %s", ends$label, signed(measure_formatter(ans))(ends$change))))
 }
 
 # The bridge ---------------------------------------------------------------
@@ -121,18 +119,18 @@ changes_alt <- function(layout, set) {
 chart_bridge <- function(x, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_changes", "the result of `compare_periods()`", call)
-  set <- facts(x)
-  if (!length(set$cell)) {
-    return(empty_chart(set, title))
+  ans <- answer_of(x)
+  if (!length(ans$ranked$cell)) {
+    return(empty_chart(ans, title))
   }
-  draw_bridge(bridge_layout(set, call), set, title)
+  draw_bridge(bridge_layout(ans, call), ans, title)
 }
 
 # Each step stands on the end of the one before; classes without items or change are left
 # away but for those of the ends.
-bridge_layout <- function(set, call = NULL) {
-  table <- as.data.frame(checked_bridge(set, call))
-  labels <- group_labels(set)
+bridge_layout <- function(ans, call = NULL) {
+  table <- as.data.frame(checked_bridge(ans, call))
+  labels <- group_labels(ans)
   table$group <- factor(rep(labels, each = 8L), labels)
   table <- table[as.integer(table$group) <= most_panels, ]
   ends <- table$step %in% c("from", "to")
@@ -145,10 +143,10 @@ bridge_layout <- function(set, call = NULL) {
     hidden = max(0L, length(labels) - most_panels))
 }
 
-draw_bridge <- function(layout, set, title) {
+draw_bridge <- function(layout, ans, title) {
   table <- layout$table
-  names <- set$question$spans$names
-  number <- if (layout$grouped) short_numbers(set) else measure_formatter(set)
+  names <- ans$facets$change$spans$names
+  number <- if (layout$grouped) short_numbers(ans) else measure_formatter(ans)
   ends <- table$step %in% c("from", "to")
   table$kind <- factor(ifelse(ends, "total", ifelse(table$amount < 0, "less", "more")),
     c("total", "more", "less"))
@@ -161,7 +159,7 @@ draw_bridge <- function(layout, set, title) {
       title_of[[step]]
     } else {
       sprintf("%s %s\n%s", class_signs()[[step]], step,
-        count_of(table$items[table$step == step], item_noun(set$question)))
+        count_of(table$items[table$step == step], item_noun(ans$plan)))
     }
   }, "")
   # What a step begins at is where the one before ended.
@@ -179,16 +177,16 @@ draw_bridge <- function(layout, set, title) {
     ggplot2::scale_fill_manual(
       values = with_names(unname(palette_eggcrate[c("ink", "yolk", "clay")]),
         c("total", "more", "less")),
-      labels = c(total = measure_words(set), more = "more than before", less = "less than before"),
+      labels = c(total = measure_words(ans), more = "more than before", less = "less than before"),
       drop = FALSE) +
     ggplot2::scale_x_continuous(breaks = seq_along(layout$steps), labels = under,
       expand = ggplot2::expansion(add = 0.5)) +
-    ggplot2::scale_y_continuous(labels = axis_numbers(set),
+    ggplot2::scale_y_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(0.02, 0.12))) +
-    ggplot2::labs(x = NULL, y = measure_title(set, measure_words(set)), fill = NULL,
-      title = wrapped_title(title %||% change_finding(set)),
-      subtitle = wrapped_notes(period_notes(set)), caption = caption_text(set),
-      alt = bridge_alt(layout, set)) +
+    ggplot2::labs(x = NULL, y = measure_title(ans, measure_words(ans)), fill = NULL,
+      title = wrapped_title(title %||% change_finding(ans)),
+      subtitle = wrapped_notes(period_notes(ans)), caption = caption_text(ans),
+      alt = bridge_alt(layout, ans)) +
     theme_eggcrate()
   if (layout$grouped) {
     chart <- chart + panels_of(ggplot2::vars(.data$group),
@@ -199,9 +197,9 @@ draw_bridge <- function(layout, set, title) {
   chart
 }
 
-bridge_alt <- function(layout, set) {
+bridge_alt <- function(layout, ans) {
   one <- layout$table[layout$table$group == layout$table$group[1L], ]
-  sprintf("Bridge from %s to %s. %s: %s.", set$question$spans$names[1L],
-    set$question$spans$names[2L], change_finding(set),
-    enumerate(sprintf("%s %s", one$step, signed(measure_formatter(set))(one$amount))))
+  sprintf("Bridge from %s to %s. %s: %s.", ans$facets$change$spans$names[1L],
+    ans$facets$change$spans$names[2L], change_finding(ans),
+    enumerate(sprintf("%s %s", one$step, signed(measure_formatter(ans))(one$amount))))
 }

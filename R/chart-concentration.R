@@ -15,48 +15,40 @@
 chart_concentration <- function(x, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
-  if (inherits(x, "eggcrate_standings")) x <- measure_concentration(x, NULL, call)
+  if (inherits(x, "eggcrate_standings")) x <- as_concentration(x, NULL, call)
   check_result(x, "eggcrate_concentration", "the result of `concentration()`", call)
-  set <- facts(x)
-  curves <- curve_data(set)
+  ans <- answer_of(x)
+  curves <- curve_data(ans)
   if (is.null(curves)) {
-    return(empty_chart(set, title))
+    return(empty_chart(ans, title))
   }
-  draw_concentration(curves, x, set, title)
+  draw_concentration(curves, x, ans, title)
 }
 
-natural_chart.eggcrate_concentration <- function(x, ...) chart_concentration(x, ...)
-
-#' @exportS3Method ggplot2::autoplot
-autoplot.eggcrate_concentration <- function(object, ...) chart_concentration(object, ...)
-
-#' @export
-plot.eggcrate_concentration <- function(x, ...) plot.eggcrate_standings(x, ...)
-
-curve_data <- function(set) {
-  one <- function(set, time) {
-    curve <- concentration_curve(set)
+curve_data <- function(ans) {
+  one <- function(ans, time) {
+    curve <- concentration_curve(ans)
     if (is.null(curve)) return(NULL)
-    labels <- group_labels(set)
+    labels <- group_labels(ans)
     cbind(curve, time = time, group = labels[curve$cell])
   }
-  curves <- one(set, "now")
+  curves <- one(ans, "now")
   if (is.null(curves)) {
     return(NULL)
   }
   shown <- utils::head(unique(curves$group), most_panels)
-  curves <- rbind(curves, if (!is.null(set$before)) one(set$before, "before"))
+  curves <- rbind(curves, if (has_before(ans)) one(ans$facets$concentration$before, "before"))
   curves <- curves[curves$group %in% shown, ]
   curves$group <- factor(curves$group, shown)
   curves$time <- factor(curves$time, c("now", "before"))
   curves
 }
 
-draw_concentration <- function(curves, x, set, title) {
+draw_concentration <- function(curves, x, ans, title) {
   several <- nlevels(curves$group) > 1L
-  words <- curve_words(x, set, curves, several)
+  words <- curve_words(x, ans, curves, several)
   words$group <- factor(words$group, levels(curves$group))
-  times <- c("now", if (!is.null(set$before)) "before")
+  times <- c("now", if (has_before(ans)) "before")
   colours <- palette_eggcrate[c("ink", "yolk", "stone")]
   names(colours) <- c("now", "before", "all equal")
   equal <- data.frame(items = 0:1, share = 0:1, time = "all equal")
@@ -76,28 +68,28 @@ draw_concentration <- function(curves, x, set, title) {
     ggplot2::scale_x_continuous(labels = percent, limits = c(0, 1),
       breaks = seq(0, 1, if (several) 0.5 else 0.25)) +
     ggplot2::scale_y_continuous(labels = percent, limits = c(0, 1)) +
-    concentration_words(curves, x, set, title) + theme_eggcrate()
+    concentration_words(curves, x, ans, title) + theme_eggcrate()
   if (several) chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed")
   chart
 }
 
-concentration_words <- function(curves, x, set, title) {
-  finding <- concentration_finding(x, set)
+concentration_words <- function(curves, x, ans, title) {
+  finding <- concentration_finding(x, ans)
   out <- sum(x$left_out)
   notes <- c(
-    if (!is.null(set$before)) sprintf("Dashed, %s.", before_line(set)),
-    not_shown(length(x$items) - nlevels(curves$group), group_noun(set)),
-    if (out > 0) sprintf("%s at or below zero left out.", count_of(out, item_noun(set$question)))
+    if (has_before(ans)) sprintf("Dashed, %s.", before_line(ans)),
+    not_shown(length(x$items) - nlevels(curves$group), group_noun(ans)),
+    if (out > 0) sprintf("%s at or below zero left out.", count_of(out, item_noun(ans$plan)))
   )
-  ggplot2::labs(x = sprintf("part of the %s, best first", plural(item_noun(set$question))),
-    y = sprintf("part of %s", measure_words(set)), colour = NULL, linetype = NULL,
+  ggplot2::labs(x = sprintf("part of the %s, best first", plural(item_noun(ans$plan))),
+    y = sprintf("part of %s", measure_words(ans)), colour = NULL, linetype = NULL,
     title = wrapped_title(title %||% finding), subtitle = wrapped_notes(notes),
-    caption = caption_text(set), alt = sprintf("Curve of concentration. %s.", finding))
+    caption = caption_text(ans), alt = sprintf("Curve of concentration. %s.", finding))
 }
 
 # Where the curve of now has reached half and 80 %.
-curve_words <- function(x, set, curves, several) {
-  labels <- rep_len(group_labels(set), length(x$items))
+curve_words <- function(x, ans, curves, several) {
+  labels <- rep_len(group_labels(ans), length(x$items))
   now <- curves[curves$time == "now", ]
   one <- function(column, part) {
     n <- x[[column]]
@@ -107,7 +99,7 @@ curve_words <- function(x, set, curves, several) {
       sprintf("%s make %s", format_count(n), paste0(part * 100, " %"))
     } else {
       sprintf("%s of %s make %s", format_count(n),
-        count_of(x$items[1L], item_noun(set$question)), paste0(part * 100, " %"))
+        count_of(x$items[1L], item_noun(ans$plan)), paste0(part * 100, " %"))
     }
     data.frame(group = labels, items = now$items[at], share = now$share[at], text = text)
   }

@@ -15,36 +15,28 @@
 chart_extremes <- function(x, n = 18, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
-  if (inherits(x, "eggcrate_standings")) x <- extremes(x)
+  if (inherits(x, "eggcrate_standings")) x <- as_extremes(x)
   check_result(x, "eggcrate_extremes", "the result of `extremes()`", call)
-  set <- facts(x)
+  ans <- answer_of(x)
   if (!length(x$end)) {
-    return(empty_chart(set, title))
+    return(empty_chart(ans, title))
   }
-  draw_extremes(extremes_layout(x, set, n), set, title %||% extremes_finding(set, x))
+  draw_extremes(extremes_layout(x, ans, n), ans, title %||% extremes_finding(ans, x))
 }
 
-natural_chart.eggcrate_extremes <- function(x, ...) chart_extremes(x, ...)
-
-#' @exportS3Method ggplot2::autoplot
-autoplot.eggcrate_extremes <- function(object, ...) chart_extremes(object, ...)
-
-#' @export
-plot.eggcrate_extremes <- function(x, ...) plot.eggcrate_standings(x, ...)
-
-extremes_layout <- function(x, set, n) {
-  groups <- seq_along(set$totals$items)
-  shown <- if (length(set$question$over)) utils::tail(groups, n) else utils::head(groups, n)
-  labels <- group_labels(set)
-  labels[set$incomplete] <- paste(labels[set$incomplete], "*")
-  ends <- extreme_ends(x, set)
+extremes_layout <- function(x, ans, n) {
+  groups <- seq_along(ans$ranked$totals$items)
+  shown <- if (length(ans$plan$over)) utils::tail(groups, n) else utils::head(groups, n)
+  labels <- group_labels(ans)
+  labels[ans$ranked$incomplete] <- paste(labels[ans$ranked$incomplete], "*")
+  ends <- extreme_ends(x, ans)
   items <- do.call(rbind, lapply(c("best", "worst"), function(end) {
     data.frame(group = labels[shown], end = end, name = cut_text(ends[[end]]$name[shown], 32L),
       value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown))
   }))
   list(items = items[nzchar(items$name), ],
     groups = data.frame(y = -seq_along(shown), label = labels[shown]),
-    hidden = length(groups) - length(shown), shares = !is.null(set$value),
+    hidden = length(groups) - length(shown), shares = has_shares(ans),
     room = max(0, 0.135 * max(nchar(labels[shown])) - 1.1))
 }
 
@@ -52,7 +44,7 @@ extremes_layout <- function(x, set, n) {
 extreme_places <- list(best = c(name = 1.3, value = 4.9, mark = 5.05, share = 6.75),
   worst = c(name = 7.1, value = 10.7, mark = 10.85, share = 12.55))
 
-draw_extremes <- function(layout, set, title) {
+draw_extremes <- function(layout, ans, title) {
   items <- layout$items
   place <- function(what) vapply(items$end, function(end) extreme_places[[end]][[what]], 0)
   items[c("name_x", "value_x", "mark_x", "share_x")] <- lapply(c("name", "value", "mark", "share"),
@@ -64,13 +56,13 @@ draw_extremes <- function(layout, set, title) {
   ink <- palette_eggcrate[["ink"]]
   heads <- data.frame(x = c(1.3, 4.9, 7.1, 10.7, if (layout$shares) c(6.75, 12.55)),
     side = c(0, 1, 0, 1, if (layout$shares) c(1, 1)),
-    text = c("best", measure_title(set, measure_words(set)), "worst",
-      measure_title(set, measure_words(set)), if (layout$shares) c("share", "share")))
+    text = c("best", measure_title(ans, measure_words(ans)), "worst",
+      measure_title(ans, measure_words(ans)), if (layout$shares) c("share", "share")))
   ggplot2::ggplot(items, ggplot2::aes(y = .data$y)) +
     share_tracks(marked) +
     ggplot2::geom_text(ggplot2::aes(x = .data$name_x, label = .data$name), hjust = 0, size = big,
       colour = ink) +
-    ggplot2::geom_text(ggplot2::aes(x = .data$value_x, label = measure_formatter(set)(.data$value)),
+    ggplot2::geom_text(ggplot2::aes(x = .data$value_x, label = measure_formatter(ans)(.data$value)),
       hjust = 1, size = big, colour = ink) +
     ggplot2::geom_text(ggplot2::aes(x = .data$share_x, label = percent_formatter()(.data$share)),
       data = marked, hjust = 1, size = big, colour = ink) +
@@ -81,10 +73,10 @@ draw_extremes <- function(layout, set, title) {
     ggplot2::scale_x_continuous(limits = c(-layout$room, 12.8), expand = c(0, 0)) +
     ggplot2::scale_y_continuous(limits = c(-max(rows, 4L) - 0.6, 0.5)) +
     ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title),
-      caption = caption_text(set), alt = extremes_alt(layout, set),
+      caption = caption_text(ans), alt = extremes_alt(layout, ans),
       subtitle = wrapped_notes(c(
-        extremes_notes(set), if (any(set$incomplete)) "* not complete.",
-        not_shown(layout$hidden, group_noun(set))
+        extremes_notes(ans), if (any(ans$ranked$incomplete)) "* not complete.",
+        not_shown(layout$hidden, group_noun(ans))
       ))) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),
@@ -107,8 +99,8 @@ share_tracks <- function(marked) {
   }
 }
 
-extremes_alt <- function(layout, set) {
+extremes_alt <- function(layout, ans) {
   one <- utils::head(layout$items[layout$items$y == max(layout$items$y), ], 2L)
-  sprintf("Best and worst of %s. First line: %s.", question_text(set$question),
-    enumerate(sprintf("%s %s with %s", one$end, one$name, measure_formatter(set)(one$value))))
+  sprintf("Best and worst of %s. First line: %s.", question_text(ans$plan),
+    enumerate(sprintf("%s %s with %s", one$end, one$name, measure_formatter(ans)(one$value))))
 }

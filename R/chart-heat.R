@@ -17,37 +17,29 @@
 chart_heat <- function(x, n = 30, figures = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_grid", "the result of `heat_grid()`", call)
-  set <- facts(x)
-  if (!length(set$cell)) {
-    return(empty_chart(set, title))
+  ans <- answer_of(x)
+  if (!length(ans$ranked$cell)) {
+    return(empty_chart(ans, title))
   }
-  draw_heat(heat_layout(set, n, figures), set, title)
+  draw_heat(heat_layout(ans, n, figures), ans, title)
 }
-
-natural_chart.eggcrate_grid <- function(x, ...) chart_heat(x, ...)
-
-#' @exportS3Method ggplot2::autoplot
-autoplot.eggcrate_grid <- function(object, ...) chart_heat(object, ...)
-
-#' @export
-plot.eggcrate_grid <- function(x, ...) plot.eggcrate_standings(x, ...)
 
 most_columns <- 60L
 
-heat_layout <- function(set, n, figures) {
-  grid <- set$grid
-  table <- grid_cells(set)
+heat_layout <- function(ans, n, figures) {
+  grid <- ans$facets$grid
+  table <- grid_cells(ans)
   k <- length(grid$labels$columns)
   rows <- seq_len(min(n, length(grid$labels$rows)))
   columns <- utils::tail(seq_len(k), most_columns)
   at <- table$row %in% rows & table$column %in% columns
   # Names that are cut may be alike.
   names <- lapply(c(rows = "rows", columns = "columns"),
-    function(side) make.unique(side_labels(set, side, 26L, " *"), " "))
+    function(side) make.unique(side_labels(ans, side, 26L, " *"), " "))
   signed <- !is.null(grid$asked$centre)
   cells <- data.frame(row = factor(names$rows[table$row[at]], rev(names$rows[rows])),
     column = factor(names$columns[table$column[at]], names$columns[columns]),
-    value = table$value[at], shade = table$shade[at], text = grid_number(set)(table$value[at]))
+    value = table$value[at], shade = table$shade[at], text = grid_number(ans)(table$value[at]))
   cells$fill <- heat_colour(cells$shade, signed)
   cells$ink <- legible_on(cells$fill)
   # A letter takes some 8 of the 1100 points that there are for the columns.
@@ -57,21 +49,21 @@ heat_layout <- function(set, n, figures) {
     hidden = c(length(grid$labels$rows) - length(rows), k - length(columns)))
 }
 
-draw_heat <- function(layout, set, title) {
+draw_heat <- function(layout, ans, title) {
   cells <- layout$cells
   drawn <- cells[!is.na(cells$shade), ]
-  signed <- !is.null(set$grid$asked$centre)
+  signed <- !is.null(ans$facets$grid$asked$centre)
   ramp <- shade_ramp(signed, 64L)
   slant <- layout$columns > 12L
   chart <- ggplot2::ggplot(drawn, ggplot2::aes(.data$column, .data$row)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), colour = "white", linewidth = 0.5) +
     ggplot2::scale_fill_gradientn(colours = heat_colour(ramp, signed), limits = range(ramp),
-      breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1), labels = shade_labels(set),
+      breaks = if (signed) c(-1, 0, 1) else c(0, 0.5, 1), labels = shade_labels(ans),
       guide = ggplot2::guide_colourbar(barwidth = ggplot2::unit(260, "pt"),
         barheight = ggplot2::unit(10, "pt"))) +
     ggplot2::scale_x_discrete(drop = FALSE, position = "top") +
     ggplot2::scale_y_discrete(drop = FALSE) +
-    heat_words(layout, set, title) + theme_eggcrate() +
+    heat_words(layout, ans, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_blank(), legend.position = "bottom",
       axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0,
@@ -88,17 +80,17 @@ draw_heat <- function(layout, set, title) {
 # Shades from end to end.
 shade_ramp <- function(signed, n) seq(if (signed) -1 else 0, 1, length.out = n)
 
-shade_labels <- function(set) {
-  asked <- set$grid$asked
+shade_labels <- function(ans) {
+  asked <- ans$facets$grid$asked
   where <- c(all = "of all", rows = "in its row", columns = "in its column")[[asked$along]]
-  number <- grid_number(set)
+  number <- grid_number(ans)
   if (asked$shade == "rank") {
     return(c(paste("worst", where), "middle", paste("best", where)))
   }
-  value <- quantity_real(set$quantity)
+  value <- quantity_real(ans$ranked$quantity)
   ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE),
     asked$ceiling %||% if (asked$along == "all") max(value, na.rm = TRUE))
-  if (set$question$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) {
+  if (ans$plan$rules$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) {
     ends <- rev(ends)
   }
   if (!is.null(asked$centre)) {
@@ -108,7 +100,7 @@ shade_labels <- function(set) {
     } else {
       c(number(asked$centre - reach), number(asked$centre + reach))
     }
-    if (set$question$best == "lowest") sides <- rev(sides)
+    if (ans$plan$rules$best == "lowest") sides <- rev(sides)
     return(c(sides[1L], paste("centre", number(asked$centre)), sides[2L]))
   }
   if (length(ends) < 2L) {
@@ -118,15 +110,15 @@ shade_labels <- function(set) {
   c(number(ends[1L]), number(asked$target %||% mean(ends)), number(ends[2L]))
 }
 
-heat_words <- function(layout, set, title) {
+heat_words <- function(layout, ans, title) {
   notes <- c(
-    shade_words(set), unit_words(set), if (length(set$grid$incomplete)) "* not complete.",
-    blank_words(layout$cells$shade), hidden_sides(set, layout$hidden)
+    shade_words(ans), unit_words(ans), if (length(ans$facets$grid$incomplete)) "* not complete.",
+    blank_words(layout$cells$shade), hidden_sides(ans, layout$hidden)
   )
   ggplot2::labs(x = NULL, y = NULL, fill = NULL,
-    title = wrapped_title(title %||% grid_finding(set)), subtitle = wrapped_notes(notes),
-    caption = caption_text(set),
-    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(set),
-      format_count(length(set$grid$labels$rows)), format_count(length(set$grid$labels$columns)),
-      grid_finding(set)))
+    title = wrapped_title(title %||% grid_finding(ans)), subtitle = wrapped_notes(notes),
+    caption = caption_text(ans),
+    alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(ans),
+      format_count(length(ans$facets$grid$labels$rows)), format_count(length(ans$facets$grid$labels$columns)),
+      grid_finding(ans)))
 }

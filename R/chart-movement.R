@@ -24,54 +24,46 @@
 chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
-  set <- facts(x)
-  if (!nrow(set$movement$row)) {
-    return(empty_chart(set, title))
+  ans <- answer_of(x)
+  if (!nrow(ans$facets$movement$row)) {
+    return(empty_chart(ans, title))
   }
   if (isTRUE(ranks)) {
-    draw_rank_lines(set, n %||% 8, title)
+    draw_rank_lines(ans, n %||% 8, title)
   } else {
-    draw_tiers_through_time(set, n %||% 40, title)
+    draw_tiers_through_time(ans, n %||% 40, title)
   }
 }
 
-natural_chart.eggcrate_movement <- function(x, ...) chart_movement(x, ...)
-
-#' @exportS3Method ggplot2::autoplot
-autoplot.eggcrate_movement <- function(object, ...) chart_movement(object, ...)
-
-#' @export
-plot.eggcrate_movement <- function(x, ...) plot.eggcrate_standings(x, ...)
-
-period_names <- function(set) paste0(set$movement$labels, ifelse(set$movement$complete, "", " *"))
+period_names <- function(ans) paste0(ans$facets$movement$labels, ifelse(ans$facets$movement$complete, "", " *"))
 
 # Tiers through time -------------------------------------------------------
 
-tiers_through_time <- function(set, n) {
-  moved <- set$movement
+tiers_through_time <- function(ans, n) {
+  moved <- ans$facets$movement
   rows <- seq_len(min(n, nrow(moved$row)))
-  names <- make.unique(cut_text(movement_names(set, rows), 28L), " ")
-  labels <- period_names(set)
-  letters <- tier_letters(set)
+  names <- make.unique(cut_text(movement_names(ans, rows), 28L), " ")
+  labels <- period_names(ans)
+  letters <- tier_letters(ans)
   do.call(rbind, lapply(seq_along(labels), function(period) {
-    tier <- as.character(movement_tiers(set, period)[rows])
+    tier <- as.character(movement_tiers(ans, period)[rows])
     data.frame(item = factor(names, rev(names)), period = factor(labels[period], labels),
       tier = tier, letter = ifelse(tier == absent, "", letters[tier]))
   }))
 }
 
 # Those who are not there have a tile in the colour of the ground.
-movement_colours <- function(set) c(tier_colours(set$scheme), with_names("#F4F4F1", absent))
+movement_colours <- function(ans) c(tier_colours(ans$facets$tiers$scheme), with_names("#F4F4F1", absent))
 
-draw_tiers_through_time <- function(set, n, title) {
-  cells <- tiers_through_time(set, n)
-  colours <- movement_colours(set)
+draw_tiers_through_time <- function(ans, n, title) {
+  cells <- tiers_through_time(ans, n)
+  colours <- movement_colours(ans)
   cells$ink <- legible_on(unname(colours[cells$tier]))
   shown <- intersect(names(colours), unique(cells$tier))
   periods <- nlevels(cells$period)
   slant <- periods > 12L
-  notes <- c(sprintf("%s.", capital(scheme_title(set$scheme))), open_note(set),
-    not_shown(nrow(set$movement$row) - nlevels(cells$item), item_noun(set$question)))
+  notes <- c(sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))), open_note(ans),
+    not_shown(nrow(ans$facets$movement$row) - nlevels(cells$item), item_noun(ans$plan)))
   ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$tier), colour = "white", linewidth = 0.5) +
     ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink,
@@ -80,8 +72,8 @@ draw_tiers_through_time <- function(set, n, title) {
       labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +
     ggplot2::scale_x_discrete(position = "top") +
     ggplot2::labs(x = NULL, y = NULL, fill = NULL,
-      title = wrapped_title(title %||% movement_finding(set)), subtitle = wrapped_notes(notes),
-      caption = caption_text(set), alt = movement_alt(set)) +
+      title = wrapped_title(title %||% movement_finding(ans)), subtitle = wrapped_notes(notes),
+      caption = caption_text(ans), alt = movement_alt(ans)) +
     theme_eggcrate() +
     ggplot2::theme(panel.grid = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_blank(),
@@ -91,32 +83,32 @@ draw_tiers_through_time <- function(set, n, title) {
         hjust = if (slant) 0 else 0.5, size = ggplot2::rel(if (periods > 24L) 0.75 else 0.9)))
 }
 
-open_note <- function(set) if (any(!set$movement$complete)) "* not complete."
+open_note <- function(ans) if (any(!ans$facets$movement$complete)) "* not complete."
 
-movement_alt <- function(set) {
-  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(set$question)),
-    format_count(length(set$movement$labels)), plural(names(set$question$over)),
-    movement_finding(set))
+movement_alt <- function(ans) {
+  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(ans$plan)),
+    format_count(length(ans$facets$movement$labels)), plural(names(ans$plan$over)),
+    movement_finding(ans))
 }
 
 # Rank lines ---------------------------------------------------------------
 
 # The best of the last complete period that has items, else of the last.
-leading_items <- function(set, n) {
-  moved <- set$movement
+leading_items <- function(ans, n) {
+  moved <- ans$facets$movement
   some <- which(colSums(!is.na(moved$row)) > 0L)
   last <- utils::tail(c(some, some[moved$complete[some]]), 1L)
-  rank <- set$rank[moved$row[, last]]
+  rank <- ans$facets$movement$rank[moved$row[, last]]
   utils::head(order(rank), min(n, sum(!is.na(rank))))
 }
 
-draw_rank_lines <- function(set, n, title) {
-  moved <- set$movement
-  items <- leading_items(set, n)
-  labels <- period_names(set)
-  names <- make.unique(cut_text(movement_names(set, items), 26L), " ")
+draw_rank_lines <- function(ans, n, title) {
+  moved <- ans$facets$movement
+  items <- leading_items(ans, n)
+  labels <- period_names(ans)
+  names <- make.unique(cut_text(movement_names(ans, items), 26L), " ")
   points <- do.call(rbind, lapply(seq_along(items), function(i) {
-    rank <- set$rank[moved$row[items[i], ]]
+    rank <- ans$facets$movement$rank[moved$row[items[i], ]]
     # A line breaks where the item is absent.
     data.frame(item = names[i], at = seq_along(labels), rank = rank, stretch = cumsum_of_gaps(rank))
   }))
@@ -130,7 +122,7 @@ draw_rank_lines <- function(set, n, title) {
   worst <- max(points$rank)
   steps <- if (worst <= 12) seq_len(worst) else pretty(c(1, worst))
   notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.",
-    format_count(length(items)), names(set$question$over)), open_note(set))
+    format_count(length(items)), names(ans$plan$over)), open_note(ans))
   ggplot2::ggplot(points,
     ggplot2::aes(.data$at, .data$rank, colour = .data$item, linetype = .data$item,
       group = paste(.data$item, .data$stretch))) +
@@ -144,8 +136,8 @@ draw_rank_lines <- function(set, n, title) {
     ggplot2::scale_colour_manual(values = colours) +
     ggplot2::scale_linetype_manual(values = dashes) +
     ggplot2::guides(colour = "none", linetype = "none") +
-    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(set)),
-      subtitle = wrapped_notes(notes), caption = caption_text(set), alt = movement_alt(set)) +
+    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(ans)),
+      subtitle = wrapped_notes(notes), caption = caption_text(ans), alt = movement_alt(ans)) +
     theme_eggcrate()
 }
 
@@ -163,12 +155,12 @@ end_names <- function(ends, last) {
 }
 
 # "Sorrelby Boatyard is first in 6 of 11 quarters".
-ranks_finding <- function(set) {
-  moved <- set$movement
-  first <- rowSums(matrix(set$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
+ranks_finding <- function(ans) {
+  moved <- ans$facets$movement
+  first <- rowSums(matrix(ans$facets$movement$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
   leader <- which.max(first)
-  sprintf("%s is first in %s of %s", movement_names(set, leader), format_count(first[leader]),
-    count_of(length(moved$labels), names(set$question$over)))
+  sprintf("%s is first in %s of %s", movement_names(ans, leader), format_count(first[leader]),
+    count_of(length(moved$labels), names(ans$plan$over)))
 }
 
 # A line takes two points.
@@ -187,19 +179,19 @@ cumsum_of_gaps <- function(x) Reduce(`+`, is.na(x), accumulate = TRUE)
 chart_transitions <- function(x, from = NULL, to = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
-  set <- facts(x)
-  if (!nrow(set$movement$row)) {
-    return(empty_chart(set, title))
+  ans <- answer_of(x)
+  if (!nrow(ans$facets$movement$row)) {
+    return(empty_chart(ans, title))
   }
-  draw_transitions(set, movement_pair(set, from, to, call), title)
+  draw_transitions(ans, movement_pair(ans, from, to, call), title)
 }
 
-draw_transitions <- function(set, pair, title) {
-  counts <- transition_table(set, pair)
+draw_transitions <- function(ans, pair, title) {
+  counts <- transition_table(ans, pair)
   tiers <- rownames(counts)
   cells <- data.frame(from = factor(rep(tiers, ncol(counts)), rev(tiers)),
     to = factor(rep(tiers, each = nrow(counts)), tiers), items = as.vector(counts))
-  place <- match(cells$to, set$scheme$labels) - match(cells$from, set$scheme$labels)
+  place <- match(cells$to, ans$facets$tiers$scheme$labels) - match(cells$from, ans$facets$tiers$scheme$labels)
   kinds <- c("rose", "stayed", "fell", "came or went")
   cells$kind <- factor(ifelse(is.na(place),
     ifelse(as.character(cells$from) == as.character(cells$to), "stayed", "came or went"),
@@ -207,7 +199,7 @@ draw_transitions <- function(set, pair, title) {
   colours <- with_names(c(palette_eggcrate[["yolk"]], palette_eggcrate[["duck_egg"]], "#D9A08C",
     palette_eggcrate[["shell"]]), kinds)
   words <- function(tier) ifelse(tier == absent, "absent", paste("tier", tier))
-  labels <- set$movement$labels[pair]
+  labels <- ans$facets$movement$labels[pair]
   margins <- function(n, tiers) sprintf("%s\n%s", words(tiers), format_count(n))
   ggplot2::ggplot(cells, ggplot2::aes(.data$to, .data$from)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$kind), colour = "white", linewidth = 1) +
@@ -218,13 +210,13 @@ draw_transitions <- function(set, pair, title) {
       colnames(counts))) +
       ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
     ggplot2::labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL,
-      title = wrapped_title(title %||% movement_finding(set)),
+      title = wrapped_title(title %||% movement_finding(ans)),
       subtitle = wrapped_notes(
         c(sprintf("%s in each tier, and how many went where.",
-          capital(plural(item_noun(set$question)))),
-        sprintf("%s.", capital(scheme_title(set$scheme))))), caption = caption_text(set),
+          capital(plural(item_noun(ans$plan)))),
+        sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))), caption = caption_text(ans),
       alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L],
-        movement_finding(set))) +
+        movement_finding(ans))) +
     theme_eggcrate() +
     ggplot2::theme(panel.grid = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_blank())

@@ -21,51 +21,52 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
   check_standings(x, call = call)
-  if (!is.null(reach) || !inherits(x, "eggcrate_pareto")) {
-    x <- as_pareto(x, read_part(reach %||% "80%", "reach", call), call)
-  }
-  set <- facts(x)
-  if (length(set$only)) {
+  ans <- answer_of(x)
+  if (has_facet(ans, "selection")) {
     stop_eggcrate("call", "unknown_value",
       "A Pareto chart needs all items, and `x` was cut by `only()`.",
       i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
   }
-  if (!length(set$cell)) {
-    return(empty_chart(set, title))
+  part <- reach %||% ans$facets$reach$part %||% grammar_arguments$reach$default
+  if (!is.list(part)) part <- read_part(part, "reach", call)
+  # The curve goes by rank, in whatever order the table stands.
+  x <- in_rank_order(add_reach(x, part, call))
+  ans <- answer_of(x)
+  if (!length(ans$ranked$cell)) {
+    return(empty_chart(ans, title))
   }
-  if (length(set$total$value) > 1L) {
-    return(draw_panels(x, set, title))
+  if (!one_group(ans)) {
+    return(draw_panels(x, ans, title))
   }
-  draw_pareto(pareto_layout(x, set, bars), set, title)
+  draw_pareto(pareto_layout(x, ans, bars), ans, title)
 }
 
 # Groups -------------------------------------------------------------------
 
 # Bars and line of a panel share one scale: parts of the group's total.
-draw_panels <- function(x, set, title) {
-  known <- which(!is.na(set$count))
+draw_panels <- function(x, ans, title) {
+  known <- which(!is.na(ans$facets$reach$count))
   panels <- utils::head(known, most_panels)
-  labels <- group_labels(set)
-  rows <- which(set$cell %in% panels)
-  place <- seq_along(set$cell) - match(set$cell, set$cell) + 1L
+  labels <- group_labels(ans)
+  rows <- which(ans$ranked$cell %in% panels)
+  place <- seq_along(ans$ranked$cell) - match(ans$ranked$cell, ans$ranked$cell) + 1L
   name <- function(cell) factor(labels[cell], labels[panels])
-  base <- exact_at(set$total, set$cell[rows])
+  shares <- share_rows(ans$ranked$share, ans$ranked$cell)
   items <- data.frame(
-    at = place[rows], share = exact_share(exact_at(set$value, rows), base),
-    cum_share = exact_share(exact_at(set$running, rows), base), group = name(set$cell[rows]),
-    mark = reach_names(x$reached[rows], set)
+    at = place[rows], share = shares$share[rows], cum_share = shares$cum_share[rows],
+    group = name(ans$ranked$cell[rows]), mark = reach_names(x$reached[rows], ans)
   )
   words <- data.frame(group = name(panels),
-    text = sprintf("%s of %s", format_count(set$count[panels]),
-      format_count(set$totals$items[panels])))
-  hidden <- length(set$total$value) - length(panels)
+    text = sprintf("%s of %s", format_count(ans$facets$reach$count[panels]),
+      format_count(ans$ranked$totals$items[panels])))
+  hidden <- length(ans$ranked$totals$items) - length(panels)
   ggplot2::ggplot(items, ggplot2::aes(.data$at, .data$share)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$mark), width = 0.85) +
     ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share"),
       colour = palette_eggcrate[["ink"]], linewidth = 0.7) +
-    ggplot2::geom_hline(yintercept = set$reach$value, colour = palette_eggcrate[["clay"]],
+    ggplot2::geom_hline(yintercept = ans$facets$reach$part$value, colour = palette_eggcrate[["clay"]],
       linetype = "dashed") +
-    ggplot2::geom_text(ggplot2::aes(x = Inf, y = set$reach$value, label = .data$text), data = words,
+    ggplot2::geom_text(ggplot2::aes(x = Inf, y = ans$facets$reach$part$value, label = .data$text), data = words,
       hjust = 1.08, vjust = 1.6, size = 3.8, colour = palette_eggcrate[["clay"]]) +
     ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_x") +
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]),
@@ -73,11 +74,11 @@ draw_panels <- function(x, set, title) {
     ggplot2::scale_linetype_manual(values = "solid") +
     ggplot2::scale_x_continuous(breaks = function(limits) unique(floor(pretty(limits, 4L)))) +
     ggplot2::scale_y_continuous(labels = percent_formatter(0L),
-      name = sprintf("share of the group's %s", measure_words(set))) +
-    ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(set$question))),
-      title = title %||% panels_finding(set), caption = caption_text(set),
+      name = sprintf("share of the group's %s", measure_words(ans))) +
+    ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(ans$plan))),
+      title = title %||% panels_finding(ans), caption = caption_text(ans),
       subtitle = not_shown(hidden, "group"),
-      alt = sprintf("Pareto charts of %s. %s.", question_text(set$question),
+      alt = sprintf("Pareto charts of %s. %s.", question_text(ans$plan),
         enumerate(paste(words$group, words$text, sep = ": ")))) +
     theme_eggcrate() +
     ggplot2::theme(strip.text = ggplot2::element_text(face = "bold",
@@ -85,17 +86,17 @@ draw_panels <- function(x, set, title) {
 }
 
 # "80 % of net sales takes from 12 of 39 customers in Long Strand to 5 of 9 in Saltmarsh".
-panels_finding <- function(set) {
-  part <- set$count / set$totals$items
+panels_finding <- function(ans) {
+  part <- ans$facets$reach$count / ans$ranked$totals$items
   if (all(is.na(part))) {
-    return(question_text(set$question))
+    return(question_text(ans$plan))
   }
-  labels <- group_labels(set)
+  labels <- group_labels(ans)
   ends <- unique(c(which.min(part), which.max(part)))
-  items <- format_count(set$totals$items[ends])
-  items[1L] <- count_of(set$totals$items[ends[1L]], item_noun(set$question))
-  takes <- sprintf("%s of %s in %s", format_count(set$count[ends]), items, labels[ends])
-  sprintf("%s of %s takes from %s", set$reach$text, measure_words(set),
+  items <- format_count(ans$ranked$totals$items[ends])
+  items[1L] <- count_of(ans$ranked$totals$items[ends[1L]], item_noun(ans$plan))
+  takes <- sprintf("%s of %s in %s", format_count(ans$facets$reach$count[ends]), items, labels[ends])
+  sprintf("%s of %s takes from %s", ans$facets$reach$part$text, measure_words(ans),
     paste(takes, collapse = " to "))
 }
 
@@ -105,19 +106,20 @@ panels_finding <- function(set) {
 #' folded field, in which positions are closer. Heights are parts of the panel:
 #' the line is drawn as it is, bars are `value / top`.
 #' @noRd
-pareto_layout <- function(x, set, bars) {
-  n <- length(set$cell)
+pareto_layout <- function(x, ans, bars) {
+  n <- length(ans$ranked$cell)
   shown <- if (n <= 30L) n else min(n, max(1L, as.integer(bars)))
-  value <- x[[set$question$measure$name]]
+  value <- x[[plan_measure(ans$plan)$name]]
   field <- if (shown < n) max(2.5, shown * 0.22) else 0
   at <- c(seq_len(shown), shown + 0.5 + field * seq_len(n - shown) / (n - shown))
-  total <- exact_real(set$total)
+  base <- exact_real(base_of(ans$ranked))
+  shares <- share_rows(ans$ranked$share, ans$ranked$cell)
   # Bars and line share one scale when the bars are tall enough for it.
-  top <- if (max(value) >= 0.4 * total) total else max(value) / 0.5
+  top <- if (max(value) >= 0.4 * base) base else max(value) / 0.5
   list(
-    items = data.frame(at = at, label = item_labels(x, names(set$question$by)),
-      rank = number_text(x$rank), value = value, height = value / top, share = x$share,
-      cum_share = x$cum_share, reached = x$reached, folded = seq_len(n) > shown),
+    items = data.frame(at = at, label = item_labels(unclass(x), names(ans$plan$by)),
+      rank = number_text(x$rank), value = value, height = value / top,
+      share = shares$share, cum_share = shares$cum_share, reached = x$reached, folded = seq_len(n) > shown),
     shown = shown, field = field, top = top, n = n
   )
 }
@@ -129,24 +131,24 @@ thin <- function(items, most = 1500L) {
 
 # Drawing ------------------------------------------------------------------
 
-draw_pareto <- function(layout, set, title) {
+draw_pareto <- function(layout, ans, title) {
   bars <- layout$items[!layout$items$folded, ]
   ggplot2::ggplot(bars, ggplot2::aes(.data$at, .data$height)) +
-    folded_field(layout, set) +
-    ggplot2::geom_col(ggplot2::aes(fill = reach_names(.data$reached, set)), width = 0.78) +
+    folded_field(layout, ans) +
+    ggplot2::geom_col(ggplot2::aes(fill = reach_names(.data$reached, ans)), width = 0.78) +
     share_labels(bars) +
-    reach_lines(layout, set) +
+    reach_lines(layout, ans) +
     cumulative_line(layout, bars) +
     folded_words(layout) +
-    pareto_scales(layout, set, bars) +
-    pareto_words(layout, set, title) +
+    pareto_scales(layout, ans, bars) +
+    pareto_words(layout, ans, title) +
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
 }
 
-reach_names <- function(reached, set) {
-  names <- reach_legend(set)
+reach_names <- function(reached, ans) {
+  names <- reach_legend(ans)
   factor(names[2L - reached], levels = names)
 }
 
@@ -172,13 +174,13 @@ cumulative_line <- function(layout, bars) {
 }
 
 # The rest of a long list: its values as areas, its share as text.
-folded_field <- function(layout, set) {
+folded_field <- function(layout, ans) {
   folded <- layout$items[layout$items$folded, ]
   if (!nrow(folded)) {
     return(NULL)
   }
   left <- layout$shown + 0.5
-  folded$group <- reach_names(folded$reached, set)
+  folded$group <- reach_names(folded$reached, ans)
   list(
     ggplot2::annotate("rect", xmin = left, xmax = left + layout$field, ymin = -Inf, ymax = Inf,
       fill = palette_eggcrate[["duck_egg"]]),
@@ -198,25 +200,25 @@ folded_words <- function(layout) {
 
 # The line at the part to reach, and where the curve meets it. Its name stands at
 # the left, over the low end of the curve, unless the first bar is there.
-reach_lines <- function(layout, set) {
+reach_lines <- function(layout, ans) {
   clay <- palette_eggcrate[["clay"]]
-  item <- layout$items[set$count, ]
-  left <- layout$items$cum_share[1L] < 0.7 * set$reach$value
+  item <- layout$items[ans$facets$reach$count, ]
+  left <- layout$items$cum_share[1L] < 0.7 * ans$facets$reach$part$value
   list(
-    ggplot2::geom_hline(yintercept = set$reach$value, colour = clay, linetype = "dashed"),
+    ggplot2::geom_hline(yintercept = ans$facets$reach$part$value, colour = clay, linetype = "dashed"),
     if (item$folded) {
       ggplot2::annotate("point", x = item$at, y = item$cum_share, colour = clay, size = 3)
     } else {
       ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0),
         yend = item$cum_share, colour = clay, linetype = "dashed")
     },
-    ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = set$reach$value,
+    ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = ans$facets$reach$part$value,
       hjust = if (left) 0 else 1.05, vjust = if (left) -0.6 else 1.6, size = 3.8, colour = clay,
-      label = sprintf("%s is reached at no. %s", set$reach$text, format_count(set$count)))
+      label = sprintf("%s is reached at no. %s", ans$facets$reach$part$text, format_count(ans$facets$reach$count)))
   )
 }
 
-pareto_scales <- function(layout, set, bars) {
+pareto_scales <- function(layout, ans, bars) {
   values <- pretty(c(min(0, bars$value), max(bars$value)), 4L)
   values <- values[values >= min(0, bars$value)]
   names <- paste(bars$rank, cut_text(bars$label, 26L))
@@ -226,45 +228,45 @@ pareto_scales <- function(layout, set, bars) {
     names <- c(names, sprintf("%s others", format_count(layout$n - layout$shown)))
   }
   colours <- c(palette_eggcrate[["yolk"]], palette_eggcrate[["shell"]])
-  names(colours) <- levels(reach_names(TRUE, set))
+  names(colours) <- levels(reach_names(TRUE, ans))
   list(
     ggplot2::scale_fill_manual(values = colours, drop = FALSE),
     ggplot2::scale_linetype_manual(values = "solid"),
     ggplot2::scale_x_continuous(breaks = at, labels = names,
       expand = ggplot2::expansion(add = c(0.3, 0.1) + max(0, (5 - layout$n) / 2))),
     ggplot2::scale_y_continuous(
-      name = measure_title(set, measure_words(set)), breaks = values / layout$top,
-      labels = axis_numbers(set)(values), expand = ggplot2::expansion(mult = c(0.01, 0.05)),
+      name = measure_title(ans, measure_words(ans)), breaks = values / layout$top,
+      labels = axis_numbers(ans)(values), expand = ggplot2::expansion(mult = c(0.01, 0.05)),
       sec.axis = ggplot2::sec_axis(~., breaks = seq(0, max(1, layout$items$cum_share), 0.2),
         labels = percent_formatter(0L), name = "cumulative share")
     )
   )
 }
 
-pareto_words <- function(layout, set, title) {
-  finding <- reach_finding(set)
-  notes <- reading_notes(set)
+pareto_words <- function(layout, ans, title) {
+  finding <- reach_finding(ans)
+  notes <- reading_notes(ans)
   ggplot2::labs(
     x = NULL, title = title %||% finding,
     subtitle = paste(strwrap(paste(notes[grepl("zero", notes)], collapse = " "), 120L),
       collapse = "\n"),
-    caption = caption_text(set), alt = pareto_alt(layout, set)
+    caption = caption_text(ans), alt = pareto_alt(layout, ans)
   )
 }
 
-pareto_alt <- function(layout, set) {
+pareto_alt <- function(layout, ans) {
   best <- utils::head(layout$items, 3L)
-  sprintf("Pareto chart of %s. %s. The first are %s.", question_text(set$question),
-    reach_finding(set),
+  sprintf("Pareto chart of %s. %s. The first are %s.", question_text(ans$plan),
+    reach_finding(ans),
     enumerate(sprintf("%s with %s", best$label, percent_formatter()(best$share))))
 }
 
-empty_chart <- function(set, title) {
+empty_chart <- function(ans, title) {
   ggplot2::ggplot() +
     ggplot2::annotate("text", x = 0, y = 0,
       label = "Nothing is left: no row passes the filter with a value.",
       colour = palette_eggcrate[["ink"]], size = 5) +
-    ggplot2::labs(title = title %||% question_text(set$question), caption = caption_text(set),
+    ggplot2::labs(title = title %||% question_text(ans$plan), caption = caption_text(ans),
       x = NULL, y = NULL, alt = "An empty chart: nothing is left after the filter.") +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank())

@@ -23,40 +23,38 @@ chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_quadrants", "the result of `quadrants()`", call)
   x <- drop_others(x)
-  set <- facts(x)
-  if (!is.null(size)) check_choice(size, measure_names(set$question), "size", call)
-  layout <- quadrants_layout(x, set, size, labels)
+  ans <- answer_of(x)
+  if (!is.null(size)) check_choice(size, measure_names(ans$plan), "size", call)
+  layout <- quadrants_layout(x, ans, size, labels)
   if (!nrow(layout$items)) {
-    return(empty_chart(set, title))
+    return(empty_chart(ans, title))
   }
-  draw_quadrants(layout, set, title)
+  draw_quadrants(layout, ans, title)
 }
-
-natural_chart.eggcrate_quadrants <- function(x, ...) chart_quadrants(x, ...)
 
 # Layout -------------------------------------------------------------------
 
-quadrants_layout <- function(x, set, size, labels) {
-  rows <- whole_rows(set)
-  cell <- set$cell[rows]
-  panels <- utils::head(unique(cell[!is.na(set$quadrants$number[rows])]), most_panels)
-  shown <- which(!is.na(set$quadrants$number[rows]) & cell %in% panels)
-  names <- measure_names(set$question)
+quadrants_layout <- function(x, ans, size, labels) {
+  rows <- whole_rows(ans)
+  cell <- ans$ranked$cell[rows]
+  panels <- utils::head(unique(cell[!is.na(ans$facets$quadrants$number[rows])]), most_panels)
+  shown <- which(!is.na(ans$facets$quadrants$number[rows]) & cell %in% panels)
+  names <- measure_names(ans$plan)
   column <- function(name) .subset2(x, name)[shown]
-  sections <- group_labels(set)
+  sections <- group_labels(ans)
   group <- function(cell) factor(sections[cell], unique(sections[panels]))
-  lines <- lapply(set$quadrants$lines, function(line) line[panels])
+  lines <- lapply(ans$facets$quadrants$lines, function(line) line[panels])
   apart <- if (length(panels) > 1L) 0.16 else 0.06
   across <- spread_axis(c(column(names[1L]), lines$of), apart)
   up <- spread_axis(c(column(names[2L]), lines$against), apart)
-  items <- data.frame(label = item_names(set, set$order[rows[shown]]), of = column(names[1L]),
-    against = column(names[2L]), quadrant = set$quadrants$labels[set$quadrants$number[rows[shown]]],
+  items <- data.frame(label = item_names(ans, ans$ranked$order[rows[shown]]), of = column(names[1L]),
+    against = column(names[2L]), quadrant = ans$facets$quadrants$labels[ans$facets$quadrants$number[rows[shown]]],
     group = group(cell[shown]), row = rows[shown])
   items$size <- if (is.null(size)) rep(NA_real_, nrow(items)) else pmax(column(size), 0)
   items$x <- across$to(items$of)
   items$y <- up$to(items$against)
-  items$out <- items$row %in% standing_out(set)
-  items$named <- items$out | named_points(items, set, labels, length(panels))
+  items$out <- items$row %in% standing_out(ans)
+  items$named <- items$out | named_points(items, ans, labels, length(panels))
   list(
     items = items,
     lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of,
@@ -68,11 +66,11 @@ quadrants_layout <- function(x, set, size, labels) {
 
 # The furthest into their corners, most of them of the corner high and low; small panels
 # have room for one of these.
-named_points <- function(items, set, labels, panels) {
-  far <- order(items$group, -set$quadrants$corner[items$row])
+named_points <- function(items, ans, labels, panels) {
+  far <- order(items$group, -ans$facets$quadrants$corner[items$row])
   place <- integer(nrow(items))
   place[far] <- stats::ave(seq_along(far), paste(items$group, items$quadrant)[far], FUN = seq_along)
-  odd <- items$quadrant == set$quadrants$labels[2L]
+  odd <- items$quadrant == ans$facets$quadrants$labels[2L]
   if (panels > 1L) {
     odd & place <= max(1L, labels %/% 14L)
   } else {
@@ -114,8 +112,8 @@ thin_out <- function(breaks, to, least) {
 quadrant_shapes <- c(21L, 24L, 22L, 23L)
 quadrant_fills <- c("ink", "clay", "yolk", "shell")
 
-draw_quadrants <- function(layout, set, title) {
-  labels <- set$quadrants$labels
+draw_quadrants <- function(layout, ans, title) {
+  labels <- ans$facets$quadrants$labels
   items <- layout$items
   items$quadrant <- factor(items$quadrant, labels)
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$x, .data$y)) +
@@ -124,13 +122,13 @@ draw_quadrants <- function(layout, set, title) {
     ggplot2::geom_hline(ggplot2::aes(yintercept = .data$y), data = layout$lines,
       colour = palette_eggcrate[["stone"]], linetype = "dashed") +
     quadrant_points(items, layout) +
-    line_words(layout, set) + corner_words(layout, set) + point_names(items, layout) +
+    line_words(layout, ans) + corner_words(layout, ans) + point_names(items, layout) +
     ggplot2::scale_shape_manual(values = with_names(quadrant_shapes, labels), drop = FALSE) +
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]),
       labels), drop = FALSE) +
-    axis_of(layout$across, axis_numbers(set), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
-    axis_of(layout$up, against_formatter(set), ggplot2::scale_y_continuous, c(0.2, 0.17)) +
-    quadrants_words(layout, set, title) + theme_eggcrate() +
+    axis_of(layout$across, axis_numbers(ans), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
+    axis_of(layout$up, against_formatter(ans), ggplot2::scale_y_continuous, c(0.2, 0.17)) +
+    quadrants_words(layout, ans, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"),
       legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
   if (layout$panels > 1L) {
@@ -187,13 +185,13 @@ power_labels <- function(breaks, number) {
 }
 
 # The splits with their rules and values, where no corner has its words.
-line_words <- function(layout, set) {
-  rule <- vapply(set$quadrants$asked, function(split) if (is.numeric(split)) "split" else split, "")
+line_words <- function(layout, ans) {
+  rule <- vapply(ans$facets$quadrants$asked, function(split) if (is.numeric(split)) "split" else split, "")
   lines <- layout$lines
   several <- layout$panels > 1L
-  across <- if (several) short_numbers(set) else measure_formatter(set)
+  across <- if (several) short_numbers(ans) else measure_formatter(ans)
   lines$across <- trimws(paste(if (several) "" else rule[1L], across(lines$of)))
-  lines$up <- trimws(paste(if (several) "" else rule[2L], against_formatter(set)(lines$against)))
+  lines$up <- trimws(paste(if (several) "" else rule[2L], against_formatter(ans)(lines$against)))
   size <- if (several) 2.9 else 3.7
   right <- emptier_right(layout)
   lines$end <- ifelse(right, Inf, -Inf)
@@ -220,9 +218,9 @@ emptier_right <- function(layout) {
 }
 
 # In each corner its quadrant, with items and share.
-corner_words <- function(layout, set) {
-  table <- quadrant_counts(set)
-  cell <- match(as.character(layout$lines$group), group_labels(set))
+corner_words <- function(layout, ans) {
+  table <- quadrant_counts(ans)
+  cell <- match(as.character(layout$lines$group), group_labels(ans))
   k <- length(levels(table$quadrant))
   rows <- as.vector(outer(1:4, (cell - 1L) * k, `+`))
   share <- (table$share %||% rep(NA_real_, length(table$items)))[rows]
@@ -230,7 +228,7 @@ corner_words <- function(layout, set) {
   count <- if (several) {
     format_count(table$items[rows])
   } else {
-    vapply(table$items[rows], count_of, "", noun = item_noun(set$question))
+    vapply(table$items[rows], count_of, "", noun = item_noun(ans$plan))
   }
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
   # The lower corners leave the first line of letters to the name of the split.
@@ -262,39 +260,39 @@ point_names <- function(items, layout) {
     segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
 }
 
-quadrants_words <- function(layout, set, title) {
-  names <- measure_names(set$question)
-  outside <- sum(is.na(set$quadrants$number))
+quadrants_words <- function(layout, ans, title) {
+  names <- measure_names(ans$plan)
+  outside <- sum(is.na(ans$facets$quadrants$number))
   wide <- c(if (layout$across$wide) plain_words(names[1L]),
     if (layout$up$wide) plain_words(names[2L]))
   notes <- c(
-    split_words(set), if (length(wide)) sprintf("%s on a scale by powers of ten", enumerate(wide)),
+    split_words(ans), if (length(wide)) sprintf("%s on a scale by powers of ten", enumerate(wide)),
     if (layout$panels > 1L) {
-      sprintf("in the corners: %s%s", plural(item_noun(set$question)),
-        if (is.null(set$value)) "" else ", share")
+      sprintf("in the corners: %s%s", plural(item_noun(ans$plan)),
+        if (!has_shares(ans)) "" else ", share")
     },
-    if (outside) sprintf("%s outside", count_of(outside, item_noun(set$question))),
+    if (outside) sprintf("%s outside", count_of(outside, item_noun(ans$plan))),
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
-    if (length(set$only)) paste("only", paste(set$only, collapse = ", "))
+    if (length(ans$facets$selection$text)) paste("only", paste(ans$facets$selection$text, collapse = ", "))
   )
   ggplot2::labs(
-    x = measure_title(set, measure_words(set)), y = plain_words(names[2L]), shape = NULL,
-    fill = NULL, title = wrapped_title(title %||% quadrant_finding(set)),
-    subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(set),
-    alt = quadrants_alt(set)
+    x = measure_title(ans, measure_words(ans)), y = plain_words(names[2L]), shape = NULL,
+    fill = NULL, title = wrapped_title(title %||% quadrant_finding(ans)),
+    subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(ans),
+    alt = quadrants_alt(ans)
   )
 }
 
-quadrants_alt <- function(set) {
-  table <- quadrant_counts(set)
-  groups <- group_names(set$question)
+quadrants_alt <- function(ans) {
+  table <- quadrant_counts(ans)
+  groups <- group_names(ans$plan)
   name <- if (length(groups)) {
     paste(item_labels(table, groups), table$quadrant, sep = ": ")
   } else {
     as.character(table$quadrant)
   }
   sprintf("%s against %s, a point for each %s. %s. %s.",
-    plain_words(measure_names(set$question)[2L]), measure_words(set), item_noun(set$question),
-    quadrant_finding(set),
+    plain_words(measure_names(ans$plan)[2L]), measure_words(ans), item_noun(ans$plan),
+    quadrant_finding(ans),
     enumerate(sprintf("%s: %s", name, format_count(table$items))))
 }

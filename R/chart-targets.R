@@ -18,42 +18,40 @@ chart_targets <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_targets", "the result of `against_target()`", call)
   x <- drop_others(x)
-  set <- facts(x)
+  ans <- answer_of(x)
   if (!nrow(x)) {
-    return(empty_chart(set, title))
+    return(empty_chart(ans, title))
   }
-  draw_targets(targets_layout(x, set, n), set, title)
+  draw_targets(targets_layout(x, ans, n), ans, title)
 }
-
-natural_chart.eggcrate_targets <- function(x, ...) chart_targets(x, ...)
 
 status_colours <- function() {
   c(exceeded = palette_eggcrate[["yolk"]], met = "#F3DDA2", missed = palette_eggcrate[["clay"]],
     "not yet" = palette_eggcrate[["duck_egg"]], "no target" = palette_eggcrate[["shell"]])
 }
 
-targets_layout <- function(x, set, n) {
-  cell <- set$cell[whole_rows(set)]
+targets_layout <- function(x, ans, n) {
+  cell <- ans$ranked$cell[whole_rows(ans)]
   groups <- unique(cell)
-  panels <- if (length(set$question$over)) {
+  panels <- if (length(ans$plan$over)) {
     utils::tail(groups, most_panels)
   } else {
     utils::head(groups, most_panels)
   }
   n <- n %||% if (length(panels) == 1L) 20 else max(3, 48 %/% length(panels))
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
-  shown <- which(place <= n & cell %in% panels & !is.na(.subset2(x, set$question$measure$name)))
-  rows <- whole_rows(set)[shown]
-  labels <- group_labels(set)
-  labels[set$targets$open] <- paste(labels[set$targets$open], "(not complete)")
-  ends <- target_ends(set)
+  shown <- which(place <= n & cell %in% panels & !is.na(.subset2(x, plan_measure(ans$plan)$name)))
+  rows <- whole_rows(ans)[shown]
+  labels <- group_labels(ans)
+  labels[ans$facets$targets$open] <- paste(labels[ans$facets$targets$open], "(not complete)")
+  ends <- target_ends(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(
-    label = cut_text(item_names(set, set$order[rows]), 28L),
-    value = column(set$question$measure$name), target = column("target"),
+    label = cut_text(item_names(ans, ans$ranked$order[rows]), 28L),
+    value = column(plan_measure(ans$plan)$name), target = column("target"),
     attainment = column("attainment"),
-    pace = column("pace"), open = set$targets$open[cell[shown]],
-    status = shown_status(as.character(column("status")), set$targets$open[cell[shown]], set),
+    pace = column("pace"), open = ans$facets$targets$open[cell[shown]],
+    status = shown_status(as.character(column("status")), ans$facets$targets$open[cell[shown]], ans),
     group = factor(labels[cell[shown]], unique(labels[panels])), place = place[shown],
     end = ifelse(rows %in% ends$best, "best", ifelse(rows %in% ends$worst, "worst", ""))
   )
@@ -61,7 +59,7 @@ targets_layout <- function(x, set, n) {
     grouped = length(panels) > 1L, hidden = length(groups) - length(panels))
 }
 
-draw_targets <- function(layout, set, title) {
+draw_targets <- function(layout, ans, title) {
   items <- layout$items
   items$text <- target_texts(items, layout$grouped)
   items$row <- factor(paste(items$group, -items$place),
@@ -69,7 +67,7 @@ draw_targets <- function(layout, set, title) {
   items$reach <- pmax(items$value, items$target, 0, na.rm = TRUE)
   wide <- diff(range(0, items$value, items$target, na.rm = TRUE)) *
     if (layout$grouped) 0.02 else 0.007
-  all <- shown_status(target_statuses[set$targets$number], set$targets$open[set$cell], set)
+  all <- shown_status(target_statuses[ans$facets$targets$number], ans$facets$targets$open[ans$ranked$cell], ans)
   names <- names(status_colours())
   counts <- vapply(names, function(name) sum(all == name), 0L)
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$row)) +
@@ -82,7 +80,7 @@ draw_targets <- function(layout, set, title) {
       hjust = -0.03, size = if (layout$grouped) 2.9 else 3.7,
       colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$row))) +
-    ggplot2::scale_x_continuous(labels = axis_numbers(set),
+    ggplot2::scale_x_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0,
         if (layout$grouped) 0.5 else 0.24))) +
     ggplot2::scale_fill_manual(values = status_colours(), limits = intersect(names, items$status),
@@ -90,7 +88,7 @@ draw_targets <- function(layout, set, title) {
         names)) +
     ggplot2::guides(fill = ggplot2::guide_legend(order = 1L),
       colour = ggplot2::guide_legend(order = 2L)) +
-    targets_words(layout, set, title) + theme_eggcrate() +
+    targets_words(layout, ans, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
       panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"))
   if (layout$grouped) chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
@@ -120,31 +118,31 @@ target_texts <- function(items, grouped) {
     ifelse(nzchar(items$end), paste0("  ", items$end), "")))
 }
 
-targets_words <- function(layout, set, title) {
+targets_words <- function(layout, ans, title) {
   notes <- c(
-    sprintf("Target: %s.", set$targets$words), if (!layout$grouped) target_ends_words(set),
-    if (!layout$grouped) target_notes(set),
-    if (length(set$only)) sprintf("Only %s.", paste(set$only, collapse = ", ")),
-    if (layout$grouped && length(set$targets$none)) {
-      sprintf("%s without a target.", count_of(length(set$targets$none), item_noun(set$question)))
+    sprintf("Target: %s.", ans$facets$targets$words), if (!layout$grouped) target_ends_words(ans),
+    if (!layout$grouped) target_notes(ans),
+    if (length(ans$facets$selection$text)) sprintf("Only %s.", paste(ans$facets$selection$text, collapse = ", ")),
+    if (layout$grouped && length(ans$facets$targets$none)) {
+      sprintf("%s without a target.", count_of(length(ans$facets$targets$none), item_noun(ans$plan)))
     },
     if (layout$others > 0 && layout$grouped) {
       sprintf("The first %s of each group.", format_count(max(layout$items$place)))
     },
     if (layout$others > 0 && !layout$grouped) {
-      sprintf("%s not shown.", count_of(layout$others, item_noun(set$question)))
+      sprintf("%s not shown.", count_of(layout$others, item_noun(ans$plan)))
     },
     not_shown(layout$hidden, "group")
   )
-  ggplot2::labs(x = measure_title(set, measure_words(set)), y = NULL, fill = NULL, colour = NULL,
-    title = wrapped_title(title %||% target_finding(set)), subtitle = wrapped_notes(notes),
-    caption = caption_text(set), alt = targets_alt(set))
+  ggplot2::labs(x = measure_title(ans, measure_words(ans)), y = NULL, fill = NULL, colour = NULL,
+    title = wrapped_title(title %||% target_finding(ans)), subtitle = wrapped_notes(notes),
+    caption = caption_text(ans), alt = targets_alt(ans))
 }
 
-targets_alt <- function(set) {
-  table <- status_counts(set)
+targets_alt <- function(ans) {
+  table <- status_counts(ans)
   counts <- vapply(target_statuses, function(status) sum(table$items[table$status == status]), 0L)
-  sprintf("Bar chart of %s against a target. %s. %s. %s", question_text(set$question),
-    target_finding(set), enumerate(paste(target_statuses, counts)),
-    paste(target_ends_words(set), collapse = ""))
+  sprintf("Bar chart of %s against a target. %s. %s. %s", question_text(ans$plan),
+    target_finding(ans), enumerate(paste(target_statuses, counts)),
+    paste(target_ends_words(ans), collapse = ""))
 }

@@ -118,11 +118,11 @@ compact_number <- function(x) {
 }
 
 # Along an axis of the measure: in the unit that was asked for, else compact.
-axis_numbers <- function(set) {
-  if (is_percentage(set)) {
+axis_numbers <- function(ans) {
+  if (is_percentage(ans)) {
     return(percent_formatter())
   }
-  unit <- if (is_money(set)) money_unit() else 1
+  unit <- if (is_money(ans)) money_unit() else 1
   if (unit == 1) {
     compact_number
   } else {
@@ -132,15 +132,15 @@ axis_numbers <- function(set) {
 }
 
 # Beside bars of small panels: three digits.
-short_numbers <- function(set) {
-  number <- axis_numbers(set)
+short_numbers <- function(ans) {
+  number <- axis_numbers(ans)
   function(x) number(signif(x, 3L))
 }
 
-caption_text <- function(set, rows = rows_sentence(set$receipt)) {
-  where <- if (!is.null(set$question$where)) paste0("Where ", set$question$where, ". ")
-  covered <- if (length(set$question$covered)) paste0(enumerate(set$question$covered), ". ")
-  paste(strwrap(paste0(where, "Source: ", set$source, ", ", rows, ". ", covered), 150L),
+caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
+  where <- if (!is.null(plan_text(ans$plan))) paste0("Where ", plan_text(ans$plan), ". ")
+  covered <- if (length(plan_covered(ans$plan))) paste0(enumerate(plan_covered(ans$plan)), ". ")
+  paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered), 150L),
     collapse = "\n")
 }
 

@@ -19,50 +19,50 @@
 #' chart_tiers(sorted)
 #' chart_tier_table(sorted)
 chart_tiers <- function(x, title = NULL) {
-  set <- check_tiered(x, sys.call()[1L])
-  if (!length(set$cell)) {
-    return(empty_chart(set, title))
+  ans <- check_tiered(x, sys.call()[1L])
+  if (!length(ans$ranked$cell)) {
+    return(empty_chart(ans, title))
   }
-  draw_tiers(tiers_layout(set), set, title)
+  draw_tiers(tiers_layout(ans), ans, title)
 }
 
 #' @rdname chart_tiers
 #' @export
 chart_tier_table <- function(x, title = NULL) {
-  set <- check_tiered(x, sys.call()[1L])
-  if (!length(set$cell)) {
-    return(empty_chart(set, title))
+  ans <- check_tiered(x, sys.call()[1L])
+  if (!length(ans$ranked$cell)) {
+    return(empty_chart(ans, title))
   }
-  draw_tier_table(set, title)
+  draw_tier_table(ans, title)
 }
 
 check_tiered <- function(x, call = NULL) {
   need_package("ggplot2", "draw a chart", call)
   check_standings(x, call = call)
-  set <- facts(x)
-  if (is.null(set$scheme)) {
+  ans <- answer_of(x)
+  if (!has_facet(ans, "tiers")) {
     stop_eggcrate("call", "unknown_value", "These standings have no tiers.",
       i = "Assign them first, with `assign_tiers()`.", call = call)
   }
-  if (length(set$totals$items) > 1L) {
+  if (length(ans$ranked$totals$items) > 1L) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("A picture of tiers shows one group, and `x` has %d.", length(set$totals$items)),
+      sprintf("A picture of tiers shows one group, and `x` has %d.", length(ans$ranked$totals$items)),
       i = "`chart_bars()` shows groups side by side, in the colours of their tiers.", call = call)
   }
-  set
+  ans
 }
 
 # Layout -------------------------------------------------------------------
 
-tiers_layout <- function(set) {
-  line <- tier_line(set, set$scheme)
+tiers_layout <- function(ans) {
+  line <- tier_line(ans, ans$facets$tiers$scheme)
   value <- quantity_real(line$quantity)
-  at <- line$at %||% seq_along(set$cell)
-  tier <- set$tier_number[at]
+  at <- line$at %||% seq_along(ans$ranked$cell)
+  tier <- ans$facets$tiers$number[at]
   known <- !is.na(tier)
-  items <- data.frame(at = seq_along(value), label = item_names(set, set$order[at]), value = value,
-    tier = factor(set$scheme$labels[tier], set$scheme$labels))[known, ]
-  table <- tier_counts(set)
+  items <- data.frame(at = seq_along(value), label = item_names(ans, ans$ranked$order[at]), value = value,
+    tier = factor(ans$facets$tiers$scheme$labels[tier], ans$facets$tiers$scheme$labels))[known, ]
+  table <- tier_counts(ans)
   held <- match(levels(items$tier), as.character(items$tier)) # first item of each tier
   list(items = items,
     starts = data.frame(tier = levels(items$tier), from = held - 0.5)[!is.na(held), ],
@@ -71,11 +71,11 @@ tiers_layout <- function(set) {
 
 # Drawing ------------------------------------------------------------------
 
-draw_tiers <- function(layout, set, title) {
+draw_tiers <- function(layout, ans, title) {
   ink <- palette_eggcrate[["ink"]]
   top <- max(layout$items$value, 0)
   starts <- place_words(layout, top)
-  starts$words <- tier_words(layout, set)[match(starts$tier, as.character(layout$table$tier))]
+  starts$words <- tier_words(layout, ans)[match(starts$tier, as.character(layout$table$tier))]
   named <- layout$n <= 24L
   ggplot2::ggplot(layout$items, ggplot2::aes(.data$at, .data$value)) +
     tier_bars(layout) +
@@ -85,24 +85,24 @@ draw_tiers <- function(layout, set, title) {
       colour = palette_eggcrate[["stone"]], linetype = "dashed") +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, y = .data$y, label = .data$words,
       hjust = .data$side), data = starts, size = 3.9, colour = ink) +
-    ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
-    ggplot2::scale_y_continuous(labels = axis_numbers(set),
+    ggplot2::scale_fill_manual(values = tier_colours(ans$facets$tiers$scheme), drop = FALSE) +
+    ggplot2::scale_y_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(if (min(layout$items$value) < 0) 0.05 else 0.01,
         0.06))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
       breaks = if (named) layout$items$at else pretty(c(1, layout$n)),
       labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
     ggplot2::labs(
-      x = if (named) NULL else sprintf("%s, best first", plural(item_noun(set$question))),
+      x = if (named) NULL else sprintf("%s, best first", plural(item_noun(ans$plan))),
       fill = NULL,
-      y = if (is.null(set$scheme$of)) {
-        measure_title(set, measure_words(set))
+      y = if (tiers_ranked(ans)) {
+        measure_title(ans, measure_words(ans))
       } else {
-        plain_words(set$scheme$of)
+        plain_words(ans$facets$tiers$scheme$of)
       },
-      title = title %||% tier_finding(set),
-      subtitle = paste0(scheme_title(set$scheme), "; lines are where a tier begins"),
-      caption = caption_text(set), alt = tiers_alt(layout, set)) +
+      title = title %||% tier_finding(ans),
+      subtitle = paste0(shown_scheme(ans$facets$tiers$scheme), "; lines are where a tier begins"),
+      caption = caption_text(ans), alt = tiers_alt(layout, ans)) +
     theme_eggcrate() +
     ggplot2::theme(
       axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0,
@@ -143,35 +143,35 @@ tier_bars <- function(layout) {
 }
 
 # "B: 80 customers, 15.1 %, from 5,679.36".
-tier_words <- function(layout, set) {
+tier_words <- function(layout, ans) {
   table <- layout$table
-  number <- if (is.null(set$scheme$of)) measure_formatter(set) else gap_formatter(set)
+  number <- tier_formatter(ans)
   share <- table$share %||% rep(NA_real_, length(table$items))
   from <- ifelse(is.na(table$cut_off), "",
-    paste0(if (set$question$best == "lowest") ", up to " else ", from ", number(table$cut_off)))
-  paste0(table$tier, ": ", vapply(table$items, count_of, "", noun = item_noun(set$question)),
+    paste0(if (ans$plan$rules$best == "lowest") ", up to " else ", from ", number(table$cut_off)))
+  paste0(table$tier, ": ", vapply(table$items, count_of, "", noun = item_noun(ans$plan)),
     ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))), from)
 }
 
-tiers_alt <- function(layout, set) {
-  sprintf("All items of %s in order, in %d tiers. %s.", question_text(set$question),
-    length(set$scheme$labels), enumerate(tier_words(layout, set)))
+tiers_alt <- function(layout, ans) {
+  sprintf("All items of %s in order, in %d tiers. %s.", question_text(ans$plan),
+    length(ans$facets$tiers$scheme$labels), enumerate(tier_words(layout, ans)))
 }
 
-draw_tier_table <- function(set, title) {
-  table <- tier_counts(set)
+draw_tier_table <- function(ans, title) {
+  table <- tier_counts(ans)
   k <- length(table$items)
-  number <- measure_formatter(set)
-  cut <- if (is.null(set$scheme$of)) number else gap_formatter(set)
+  number <- measure_formatter(ans)
+  cut <- if (tiers_ranked(ans)) number else tier_formatter(ans)
   share <- table$share %||% (table$items / sum(table$items))
   d <- data.frame(y = -seq_len(k), tier = table$tier, share = share,
     length = ifelse(is.na(share), 0, pmax(share, 0)) / max(share, 1e-9, na.rm = TRUE))
   cells <- data.frame(
     x = rep(c(1.15, 3.1, 4.3, 6.3, 9.6), each = k + 1L), y = rep(c(0, d$y), 5L),
     side = rep(c(0, 1, 1, 1, 1), each = k + 1L), head = rep(c(TRUE, rep(FALSE, k)), 5L),
-    text = c("tier", as.character(table$tier), set$scheme$of %||% "cut-off",
-      cut_off_words(table, set, cut), "items", format_count(table$items),
-      measure_title(set, measure_words(set)), number(table[[set$question$measure$name]]),
+    text = c("tier", as.character(table$tier), ans$facets$tiers$scheme$of %||% "cut-off",
+      cut_off_words(table, ans, cut), "items", format_count(table$items),
+      measure_title(ans, measure_words(ans)), number(table[[plan_measure(ans$plan)$name]]),
       if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
   )
   ggplot2::ggplot(d, ggplot2::aes(y = .data$y)) +
@@ -184,12 +184,12 @@ draw_tier_table <- function(set, title) {
       data = cells[!cells$head, ], size = 5, colour = palette_eggcrate[["ink"]]) +
     ggplot2::geom_text(ggplot2::aes(x = .data$x, label = .data$text, hjust = .data$side),
       data = cells[cells$head, ], size = 4.4, colour = palette_eggcrate[["stone"]]) +
-    ggplot2::scale_fill_manual(values = tier_colours(set$scheme), drop = FALSE) +
+    ggplot2::scale_fill_manual(values = tier_colours(ans$facets$tiers$scheme), drop = FALSE) +
     ggplot2::scale_x_continuous(limits = c(0.6, 9.8)) +
     ggplot2::scale_y_continuous(limits = c(-max(k, 4L) - 0.6, 0.5)) +
-    ggplot2::labs(x = NULL, y = NULL, title = title %||% tier_finding(set),
-      subtitle = scheme_title(set$scheme), caption = caption_text(set),
-      alt = sprintf("Table of tiers. %s.", enumerate(tier_words(list(table = table), set)))) +
+    ggplot2::labs(x = NULL, y = NULL, title = title %||% tier_finding(ans),
+      subtitle = shown_scheme(ans$facets$tiers$scheme), caption = caption_text(ans),
+      alt = sprintf("Table of tiers. %s.", enumerate(tier_words(list(table = table), ans)))) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_blank(), legend.position = "none")

@@ -1,10 +1,10 @@
 # Tiles of one size at their places, each with its name, value, rank and share.
 
-draw_tiles <- function(table, set, title) {
-  tiles <- tile_data(table, set)
+draw_tiles <- function(table, ans, title) {
+  tiles <- tile_data(table, ans)
   size <- min(5, 24 / max(diff(range(tiles$column)) + 1, nchar(tiles$name) / 4.5))
   ggplot2::ggplot(tiles, ggplot2::aes(.data$column, .data$row)) +
-    tile_ground(set, !is.null(table$tier)) +
+    tile_ground(ans, !is.null(table$tier)) +
     ggplot2::geom_text(ggplot2::aes(label = .data$name), vjust = -1.1, size = size,
       fontface = "bold", colour = tiles$ink) +
     ggplot2::geom_text(ggplot2::aes(label = .data$figure), vjust = 0.6, size = size,
@@ -13,15 +13,15 @@ draw_tiles <- function(table, set, title) {
       colour = tiles$ink) +
     ggplot2::scale_y_reverse() +
     ggplot2::labs(x = NULL, y = NULL, fill = NULL,
-      title = wrapped_title(title %||% tiles_finding(table, set)), caption = caption_text(set),
-      alt = tiles_alt(table, set),
+      title = wrapped_title(title %||% tiles_finding(table, ans)), caption = caption_text(ans),
+      alt = tiles_alt(table, ans),
       subtitle = wrapped_notes(c(
-        sprintf("%s of each %s, laid out as on a map.", capital(measure_words(set)),
+        sprintf("%s of each %s, laid out as on a map.", capital(measure_words(ans)),
           plain_words(names(table)[1L])),
         if (is.null(table$tier)) {
           "Shade: by rank."
         } else {
-          sprintf("Colour: by tier, %s.", scheme_title(set$scheme))
+          sprintf("Colour: by tier, %s.", shown_scheme(ans$facets$tiers$scheme))
         }
       ))) +
     theme_eggcrate() +
@@ -29,8 +29,8 @@ draw_tiles <- function(table, set, title) {
       panel.grid.major.y = ggplot2::element_blank())
 }
 
-tile_data <- function(table, set) {
-  value <- table[[set$question$measure$name]]
+tile_data <- function(table, ans) {
+  value <- table[[plan_measure(ans$plan)$name]]
   known <- !is.na(value)
   tier <- if (is.null(table$tier)) NA else as.character(table$tier)
   # Shades by rank: small regions are told apart as well as large ones.
@@ -38,14 +38,14 @@ tile_data <- function(table, set) {
   ground <- if (is.null(table$tier)) {
     heat_colour(darkest_tile * shade)
   } else {
-    ifelse(is.na(tier), "#FFFFFF", tier_colours(set$scheme)[tier])
+    ifelse(is.na(tier), "#FFFFFF", tier_colours(ans$facets$tiers$scheme)[tier])
   }
   share <- table$share %||% NA
   share <- ifelse(is.na(share), "", paste0(", ", percent_formatter()(share)))
   words <- if (is.null(table$tier)) "" else paste(", tier", tier)
   data.frame(row = table$row, column = table$column, name = table[[1L]], value = value,
     shade = shade, tier = tier, ink = legible_on(ground),
-    figure = ifelse(known, measure_formatter(set)(value), ""),
+    figure = ifelse(known, measure_formatter(ans)(value), ""),
     text = ifelse(known, sprintf("no. %s%s%s", format_count(table$rank), share, words),
       "no sales"))
 }
@@ -53,14 +53,14 @@ tile_data <- function(table, set) {
 # Names and figures stay legible on it.
 darkest_tile <- 0.9
 
-tile_ground <- function(set, tiers) {
+tile_ground <- function(ans, tiers) {
   tile <- function(fill) {
     ggplot2::geom_tile(fill, width = 0.94, height = 0.94, colour = palette_eggcrate[["stone"]],
       linewidth = 0.2)
   }
   if (tiers) {
     return(list(tile(ggplot2::aes(fill = .data$tier)),
-      ggplot2::scale_fill_manual(values = tier_colours(set$scheme), limits = set$scheme$labels,
+      ggplot2::scale_fill_manual(values = tier_colours(ans$facets$tiers$scheme), limits = ans$facets$tiers$scheme$labels,
         labels = function(tier) paste("tier", tier), na.value = "white")))
   }
   list(tile(ggplot2::aes(fill = .data$shade)),
@@ -70,24 +70,24 @@ tile_ground <- function(set, tiers) {
         barheight = ggplot2::unit(9, "pt"))))
 }
 
-tiles_finding <- function(table, set) {
+tiles_finding <- function(table, ans) {
   ends <- c(which.min(table$rank), which.max(table$rank))
   if (!length(ends)) {
-    return(question_text(set$question))
+    return(question_text(ans$plan))
   }
-  number <- measure_formatter(set)
-  value <- table[[set$question$measure$name]][ends]
+  number <- measure_formatter(ans)
+  value <- table[[plan_measure(ans$plan)$name]][ends]
   sprintf("%s is first with %s, %s last with %s", table[[1L]][ends[1L]], number(value[1L]),
     table[[1L]][ends[2L]], number(value[2L]))
 }
 
 # Each tile with its value, and with its first items where there are.
-tiles_alt <- function(table, set) {
-  value <- measure_formatter(set)(table[[set$question$measure$name]])
+tiles_alt <- function(table, ans) {
+  value <- measure_formatter(ans)(table[[plan_measure(ans$plan)$name]])
   one <- sprintf("%s %s", table[[1L]], ifelse(nzchar(value), value, "no sales"))
   if (!is.null(table$top)) {
     one <- ifelse(is.na(table$top), one, sprintf("%s (first: %s)", one, table$top))
   }
-  sprintf("Tiles of %s in %s rows. %s.", question_text(set$question),
+  sprintf("Tiles of %s in %s rows. %s.", question_text(ans$plan),
     format_count(diff(range(table$row)) + 1), paste(one, collapse = ". "))
 }

@@ -89,12 +89,7 @@ command_options <- function(command) {
     shell$table$help <- sprintf(shell$table$help,
       enumerate(grammar_commands[[command]]$tables, "or"))
   }
-  own <- grammar_arguments[grammar_commands[[command]]$arguments]
-  # What an argument means to this command, where that is something else.
-  other <- grammar_commands[[command]]$help
-  own[names(other)] <- Map(function(argument, help) replace(argument, "help", help),
-    own[names(other)], other)
-  c(own, shell)
+  c(arguments_of(command), shell)
 }
 
 option_parser <- function(command) {
@@ -105,7 +100,7 @@ option_parser <- function(command) {
 make_parser <- function(usage, described, options) {
   make <- function(name, option) {
     flag <- is.null(option$value)
-    optparse::make_option(paste0("--", gsub("_", "-", name)), dest = name,
+    optparse::make_option(option_name(name), dest = name,
       type = if (flag) "logical" else "character", action = if (flag) "store_true" else "store",
       default = if (flag) FALSE, metavar = option$value, help = option$help)
   }
@@ -144,7 +139,7 @@ parse_with <- function(parser, command, options, args) {
 
 # The parser keeps the last of an option that is repeated.
 repeated_values <- function(name, args) {
-  option <- paste0("--", gsub("_", "-", name))
+  option <- option_name(name)
   joined <- startsWith(args, paste0(option, "="))
   after <- c(FALSE, args[-length(args)] == option)[seq_along(args)]
   values <- args
@@ -155,7 +150,7 @@ repeated_values <- function(name, args) {
 
 # An option that does not exist is named, with a close one.
 check_options <- function(command, options, args) {
-  flags <- paste0("--", gsub("_", "-", names(options)))
+  flags <- option_name(names(options))
   valued <- flags[!vapply(options, function(o) is.null(o$value), NA)]
   values <- c(FALSE, args[-length(args)] %in% valued) # what follows an option is its value
   given <- args[!values[seq_along(args)]]
@@ -206,18 +201,34 @@ run_question <- function(command, args) {
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   before <- set_display(options)
   on.exit(base::options(eggcrate.display = before))
-  x <- ask(command, options)
-  switch(command, why = show_reasons(x, options, targets), findings = show_findings(x, targets),
+  source <- open_source(options$file, reading = reading_options(options))
+  x <- ask(command, asked_args(command, options), source)
+  options$command <- command
+  switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
     show_answer(x, options, targets, table))
   0L
 }
 
-show_reasons <- function(x, options, targets) {
-  if (is.null(options$item)) {
-    stop_expression("`item` is missing.",
-      hint = "Say which item to explain, such as --item 'Varlow Boatyard'.")
-  }
-  reasons <- why(x, options$item)
+reading_options <- function(options) {
+  reading <- options[c("encoding", "separator", "decimal", "dates", "sheet")]
+  if (identical(reading$separator, "\\t")) reading$separator <- "\t"
+  reading
+}
+
+# Options as the arguments of the grammar: numbers and tables are made of their text, the
+# rest is read where all arguments are.
+asked_args <- function(command, options) {
+  arguments <- arguments_of(command)
+  Map(function(name, argument) {
+    value <- options[[name]]
+    switch(argument$type, number = number_option(value, option_name(name)),
+      table = table_given(value), value)
+  }, names(arguments), arguments)
+}
+
+option_name <- function(name) paste0("--", gsub("_", "-", name))
+
+show_reasons <- function(reasons, targets) {
   put_lines(switch(targets$format,
     table = format(reasons),
     csv = csv_lines(reasons, escape = !is.null(targets$out)),
@@ -244,85 +255,6 @@ show_findings <- function(x, targets) {
   if (targets$format == "csv") say(receipt_lines(receipt))
 }
 
-findings_json <- function(table) {
-  lapply(seq_along(table$kind), function(i) {
-    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]),
-      value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
-  })
-}
-
-ask <- function(command, options) {
-  reading <- options[c("encoding", "separator", "decimal", "dates", "sheet")]
-  if (identical(reading$separator, "\\t")) reading$separator <- "\t"
-  asked <- with_names(options[words], words)
-  given <- Map(`%||%`, with_names(lapply(rules, function(rule) options[[rule]]), rules),
-    default_rules()[rules])
-  if (!is.null(given$all_items)) given$all_items <- read_sales(given$all_items)
-  x <- switch(command,
-    standings = ask_standings(options$file, asked, given, reading = reading),
-    pareto = ask_pareto(options$file, asked, given, options$reach %||% "80%", reading = reading),
-    tiers = ask_tiers(options$file, asked, given, options$scheme, options$compare_with, reading),
-    quadrants = ask_quadrants(options$file, asked, options$against, given,
-      options[c("split_of", "split_against")], text_values(options$groups, "groups"),
-      options$near %||% "5%", reading = reading),
-    changes = ask_changes(options$file, asked, given, options[c("from", "to")],
-      options$tolerance %||% 0, number_option(options$lost_after, "--lost-after"),
-      reading = reading),
-    targets = ask_targets(options$file, asked, given,
-      read_target(options$target %||% stop_no_target()),
-      number_option(options$exceed_at, "--exceed-at") %||% 1, options$incomplete, options$prorate,
-      reading = reading),
-    extremes = extremes(ask_standings(options$file, asked, given, reading = reading)),
-    grid = ask_grid(options$file, asked, options$across, given, shading_options(options),
-      reading = reading),
-    movement = ask_movement(options$file, asked, given,
-      read_scheme(options$scheme %||% "tiers_equal(4)"), options[c("from", "to")],
-      reading = reading),
-    concentration = ask_concentration(options$file, asked, given, options$compare_with, reading),
-    firmness = put_firmness(ask_standings(options$file, asked, given, reading = reading),
-      read_expression(options$orders, "orders"), number_option(options$times, "--times") %||% 1000,
-      options$level %||% "90%", number_option(options$seed, "--seed") %||% 1),
-    findings = ask_findings(options, asked, given, reading),
-    why = ask_tiers(options$file, asked, given, options$scheme, NULL, reading, required = FALSE)
-  )
-  select_asked(x, options)
-}
-
-# The same question of other rows.
-ask_earlier <- function(file, asked, given, compare_with, reading) {
-  if (!is.null(compare_with)) {
-    ask_standings(file, replace(asked, "where", list(compare_with)), given, reading = reading)
-  }
-}
-
-ask_concentration <- function(file, asked, given, compare_with, reading) {
-  measure_concentration(ask_standings(file, asked, given, reading = reading),
-    ask_earlier(file, asked, given, compare_with, reading))
-}
-
-ask_findings <- function(options, asked, given, reading) {
-  x <- ask_standings(options$file, replace(asked, "over", list(NULL)), given, reading = reading)
-  if (!is.null(options$scheme)) x <- put_tiers(x, read_scheme(options$scheme))
-  find_all(x, options$over, options$against, number_option(options$top, "--top") %||% 10)
-}
-
-# Measures that do not add up have no tiers by share: `required` or not.
-ask_tiers <- function(file, asked, given, scheme, compare_with, reading, required = TRUE) {
-  if (is.null(scheme) && !required) {
-    return(ask_standings(file, asked, given, reading = reading))
-  }
-  scheme <- read_scheme(scheme %||% "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")")
-  x <- ask_standings(file, asked, given, reading = reading)
-  put_tiers(x, scheme, ask_earlier(file, asked, given, compare_with, reading))
-}
-
-shading_options <- function(options) {
-  lines <- c("floor", "target", "ceiling", "centre")
-  c(list(shade = options$shade %||% "rank", along = options$along %||% "all"),
-    lapply(with_names(lines, lines),
-      function(name) number_option(options[[name]], paste0("--", name))))
-}
-
 number_option <- function(x, arg) {
   if (is.null(x)) {
     return(NULL)
@@ -332,16 +264,6 @@ number_option <- function(x, arg) {
     stop_eggcrate("call", "option", sprintf("%s must be a number, not %s.", arg, describe(x)))
   }
   number
-}
-
-# `c("a", "b")` as text: plain values, never run as R code.
-text_values <- function(x, arg) if (!is.null(x)) plain_value(expr <- read_expression(x, arg), expr)
-
-select_asked <- function(x, options) {
-  at_cut <- options$at_cut %||% "keep"
-  if (!is.null(options$highlight)) x <- mark_items(x, options$highlight, at_cut)
-  if (!is.null(options$only)) x <- keep_only(x, options$only, options$others, at_cut)
-  x
 }
 
 # Looking through a file ---------------------------------------------------

@@ -154,7 +154,7 @@ stop_not_number <- function(column, odd, call = NULL) {
   )
   stop_data(
     "value", words[1L],
-    x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
+    x = sprintf("Row %s has %s (the header is row 1).", count_text(odd$row), quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
@@ -176,14 +176,14 @@ stop_not_date <- function(column, odd, call = NULL) {
   )
   stop_data(
     "value", words[1L],
-    x = sprintf("Row %s has %s (the header is row 1).", format_count(odd$row), quoted(odd$value)),
+    x = sprintf("Row %s has %s (the header is row 1).", count_text(odd$row), quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
 
 # What the kernel reported, in words.
 stop_kernel <- function(status, columns, call = NULL) {
-  row <- format_count(status$row)
+  row <- count_text(status$row)
   switch(kernel_codes[status$code + 1L],
     stopped = stop_eggcrate("call", "stopped", "Stopped before the rows were counted.",
       call = call),
@@ -219,49 +219,6 @@ internal_error <- function(what) { # nocov start
   stop("Internal error in eggcrate: ", what, ". Please report it.", call. = FALSE)
 } # nocov end
 
-# Words --------------------------------------------------------------------
-
-tick <- function(x) if (length(x)) paste0("`", x, "`") else character()
-quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
-
-enumerate <- function(x, last = "and", most = 12L) {
-  n <- length(x)
-  if (n > most) {
-    x <- c(x[seq_len(most)], sprintf("%s more", format_count(n - most)))
-    n <- length(x)
-  }
-  if (n < 2L) {
-    return(paste(x, collapse = ""))
-  }
-  paste(paste(x[-n], collapse = ", "), last, x[n])
-}
-
-describe <- function(x) {
-  if (is.null(x)) {
-    "NULL"
-  } else if (is.character(x) && length(x) == 1L) {
-    quoted(x)
-  } else if (is.atomic(x) && length(x) == 1L) {
-    sprintf("%s", format(x))
-  } else if (is.atomic(x)) {
-    sprintf("a vector of %d values", length(x))
-  } else {
-    sprintf("an object of class %s", class(x)[1L])
-  }
-}
-
-# Names at most a third of their letters away, nearest first.
-close_names <- function(x, known, most = 3L) {
-  known <- unique(known[nzchar(known)])
-  if (!length(known) || length(x) != 1L || is.na(x) || !nzchar(x)) {
-    return(character())
-  }
-  far <- utils::adist(tolower(x), tolower(known))[1L, ]
-  starts <- startsWith(tolower(known), tolower(x)) & nchar(x) >= 3L
-  near <- far <= pmax(1, floor(nchar(known) / 3)) | starts
-  utils::head(known[near][order(far[near])], most)
-}
-
 # Checks of arguments ------------------------------------------------------
 
 check_choice <- function(value, known, arg, call = NULL) {
@@ -269,4 +226,11 @@ check_choice <- function(value, known, arg, call = NULL) {
     stop_unknown_value(arg, value, known, call = call)
   }
   value
+}
+
+check_no_dots <- function(..., call = NULL) {
+  if (...length()) {
+    stop_eggcrate("call", "unknown_value", "An argument is not known here.",
+      x = sprintf("It is %s.", enumerate(tick(...names() %||% "an unnamed one"))), call = call)
+  }
 }

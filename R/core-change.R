@@ -1,7 +1,7 @@
 # Two periods: what each item had in the one and in the other, how it changed, and the
 # class of the change.
 #
-# One tally holds both: each aggregate stands twice in the question, once for the days of
+# One tally holds both: each aggregate stands twice in the plan, once for the days of
 # `from` and once for those of `to`, and rows are counted for the periods and for the
 # time before. The ranking measure is the change itself, `to` less `from`.
 
@@ -74,8 +74,6 @@ check_span <- function(span, name, coverage, call = NULL) {
   }
 }
 
-day_text <- function(day) format(structure(as.numeric(day), class = "Date"))
-
 #' The days of `to` up to the last one covered, and the same days of `from`: by the
 #' calendar where both begin on the same day of a month, else as many.
 #' @noRd
@@ -93,84 +91,74 @@ same_days <- function(from, to, last) {
   list(from = c(from[1L], min(end, from[2L])), to = c(to[1L], last))
 }
 
-# The question -------------------------------------------------------------
+# The plan -----------------------------------------------------------------
 
-#' The question of two periods: measures `change`, `from` and `to`.
-#' @param question The compiled question, whose `over` names the date.
+#' The plan of two periods: measures `change`, `from` and `to`, and the counts of rows that
+#' tell the classes.
+#' @param plan The plan as asked, whose `over` names the date.
 #' @param spans What `change_periods()` found.
 #' @noRd
-change_question <- function(question, spans, lost_after = NULL, call = NULL) {
-  keys <- question$keys[names(c(question$within, question$by))]
-  taken <- intersect(names(keys), change_columns)
+change_plan <- function(plan, spans, lost_after = NULL, call = NULL) {
+  taken <- intersect(names(c(plan$within, plan$by)), change_columns)
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
-  date <- new_node("column", "date", text = node_date(question$over[[1L]]),
-    name = node_date(question$over[[1L]]))
-  measure <- question$measure
-  present <- presence(measure)
+  date <- date_column(node_date(plan$over[[1L]]))
+  measure <- plan_measure(plan)
   during <- lapply(spans[c("from", "to")], days_node, date = date)
   sides <- Map(function(name, when, span) stamp_measure(measure, name, when,
-    days_within(span, question, date$name)), c("from", "to"), during,
-    spans[c("from", "to")])
-  before <- compare_day("<", date, spans$to[1L])
-  counts <- c(
-    row_count("rows in from", both_nodes(during$from, present)),
-    row_count("rows in to", both_nodes(during$to, present)),
-    row_count("rows before to", both_nodes(before, present)),
-    row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)),
-    last_day("last order", date, present)
-  )
-  if (!is.null(lost_after)) {
-    counts <- c(counts, last_day("last before to", date, both_nodes(before, present)),
-      last_day("first in to", date, both_nodes(during$to, present), "min"))
-  }
+    days_within(span, plan, date$name)), c("from", "to"), during, spans[c("from", "to")])
   change <- list(name = "change", text = sprintf("the change of %s", measure$text),
     tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change",
       kind = measure_kinds[[measure$kind]]),
     aggregates = c(sides$to$aggregates, sides$from$aggregates), kind = measure$kind,
-    distinct = FALSE)
-  question$measures <- list(change, sides$from, sides$to)
-  question$measure <- change
-  # A measure of one aggregate without a condition counts the rows of its sides itself.
+    distinct = FALSE, main = "rows in from or to")
+  later <- new_gate(compare_day("<=", date, spans$to[2L]), "filtered out",
+    sprintf("%s after %s", date$name, day_text(spans$to[2L])), fact = "rows not in the periods")
+  plan <- plan_measures(with_plan(plan, over = list()), list(change, sides$from, sides$to),
+    change_counts(measure, date, during, spans, lost_after))
+  plan_where(plan, later)
+}
+
+# Rows of the periods, and of the time before; those of the two sides only where the measure
+# does not count them itself.
+change_counts <- function(measure, date, during, spans, lost_after) {
+  present <- presence(measure)
+  before <- compare_day("<", date, spans$to[1L])
   own <- length(measure$aggregates) == 1L && is.null(measure$aggregates[[1L]]$when)
-  question$aggregates <- c(change$aggregates,
-    if (own) counts[!names(counts) %in% c("rows in from", "rows in to")] else counts)
-  question$measured <- measure
-  question$gates <- c(question$gates,
-    list(list(node = compare_day("<=", date, spans$to[2L]), step = "filtered out",
-    fact = "rows not in the periods",
-    text = sprintf("%s after %s", date$name, day_text(spans$to[2L])))))
-  question$spans <- spans
-  question$unit <- names(question$over)
-  question$over <- list()
-  question$keys <- keys
-  question
+  c(
+    if (!own) {
+      c(row_count("rows in from", both_nodes(during$from, present)),
+        row_count("rows in to", both_nodes(during$to, present)))
+    },
+    row_count("rows before to", both_nodes(before, present)),
+    row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)),
+    last_day("last order", date, present),
+    if (!is.null(lost_after)) {
+      c(last_day("last before to", date, both_nodes(before, present)),
+        last_day("first in to", date, both_nodes(during$to, present), "min"))
+    }
+  )
 }
 
 # The days of a span that the data cover, as far as conditions on the date go.
-days_within <- function(span, question, date) {
-  coverage <- question$coverage(date)
-  for (gate in question$gates) {
-    if (gate$step == "filtered out") coverage <- narrowed(coverage, gate$node, date)
-  }
+days_within <- function(span, plan, date) {
+  coverage <- Reduce(function(days, node) narrowed(days, node, date), plan_conditions(plan),
+    plan_coverage(plan, date))
   max(0, min(span[2L], coverage$last) - max(span[1L], coverage$first) + 1)
 }
 
-#' The tally with the rows of the two sides counted, and an item for each that has some.
+#' The tally with the rows of the two sides counted: an item for each that has some.
 #' @noRd
-join_sides <- function(tally, question) {
+change_sides <- function(tally, plan) {
   names <- c("rows in from", "rows in to")
   if (is.null(tally$parts[[names[1L]]])) {
-    sums <- lapply(question$measures[2:3], function(side) tally$parts[[main_part(side)]])
+    sums <- lapply(plan$measures[2:3], function(side) tally$parts[[main_part(side)]])
     tally$parts[names] <- Map(function(part, name) counted_rows(part, name, contributing(part)),
       sums, names)
   }
   either <- contributing(tally$parts[[names[1L]]]) + contributing(tally$parts[[names[2L]]])
-  label <- "rows in from or to"
+  label <- main_part(plan_measure(plan))
   tally$parts[[label]] <- counted_rows(tally$parts[[names[1L]]], label, either)
-  # The last one says which items there are.
-  question$measures[[1L]]$aggregates <- c(question$measures[[1L]]$aggregates,
-    row_count(label, NULL))
-  list(tally = tally, question = question)
+  tally
 }
 
 counted_rows <- function(like, text, n) {
@@ -229,12 +217,12 @@ over_days <- function(tree, days) {
 
 #' How many rows were used for the periods, and for the time before only.
 #' @noRd
-change_account <- function(question, tally, source) {
+change_account <- function(measure, tally) {
   rows <- function(label) sum(exact_real(new_exact(tally$parts[[label]]$total, 0L)))
   used <- rows("rows in from or to")
   history <- rows("rows before to") - rows("rows in from")
   list(
-    receipt_rows("left out", sprintf("rows without %s", question$measured$text),
+    receipt_rows("left out", sprintf("rows without %s", measure$text),
       tally$counts$passed - used - history),
     receipt_rows("used", "rows", used, note = "in from or to"),
     receipt_rows("used", "rows of history", history,
@@ -250,38 +238,36 @@ change_account <- function(question, tally, source) {
 #' @return Along the rows of the whole: `number` of the class, the columns of the result
 #'   besides the measures, and whether any row precedes `from`.
 #' @noRd
-change_rows <- function(set, tolerance = NULL, lost_after = NULL) {
-  q <- lapply(set$question$measures,
-    function(measure) quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question),
-      set$order))
+change_rows <- function(ans, tolerance = NULL, lost_after = NULL) {
+  q <- lapply(ans$plan$measures, measure_rows, ans = ans)
   names(q) <- c("change", "from", "to")
   rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"),
-    function(label) part_rows(set, label) > 0)
-  last <- part_rows(set, "last order")
-  gone <- if (is.null(lost_after)) TRUE else set$question$spans$to[2L] - last > lost_after
+    function(label) part_rows(ans, label) > 0)
+  last <- part_rows(ans, "last order")
+  gone <- if (is.null(lost_after)) TRUE else ans$facets$change$spans$to[2L] - last > lost_after
   back <- if (is.null(lost_after)) {
     TRUE
   } else {
-    part_rows(set, "first in to") - part_rows(set, "last before to") > lost_after
+    part_rows(ans, "first in to") - part_rows(ans, "last before to") > lost_after
   }
   moved <- change_direction(q$change, q$from, tolerance)
   class <- ifelse(!rows$from & !rows$before, "new",
     ifelse(!rows$from & back, "returned", ifelse(!rows$to & gone, "lost", moved)))
-  ranks <- Map(function(q, present) side_ranks(q, present, set), q[c("from", "to")],
+  ranks <- Map(function(q, present) side_ranks(q, present, ans), q[c("from", "to")],
     rows[c("from", "to")])
   list(
     number = match(class, change_classes), percent = change_percent(q$change, q$from),
     rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to,
     last_order = structure(last, class = "Date"),
-    history = any(part_rows(set, "rows before from") > 0)
+    history = any(part_rows(ans, "rows before from") > 0)
   )
 }
 
-part_rows <- function(set, label) {
-  part <- set$tally$parts[[label]]
+part_rows <- function(ans, label) {
+  part <- ans$ranked$tally$parts[[label]]
   value <- exact_real(new_exact(part$total, part$places %||% 0L, part$lowest %||% 0L))
   value[contributing(part) == 0 & part$op %in% c("min", "max")] <- NA
-  value[set$order]
+  value[ans$ranked$order]
 }
 
 change_direction <- function(change, from, tolerance) {
@@ -309,41 +295,42 @@ change_percent <- function(change, from) {
 }
 
 # Ranks among the items that are there.
-side_ranks <- function(q, present, set) {
+side_ranks <- function(q, present, ans) {
   rows <- which(present)
-  keys <- lapply(set$tally$keys[names(set$question$by)], function(key) key[set$order[rows]])
-  placed <- place_items(quantity_at(q, rows), set$cell[rows], set$question$best, keys)
+  ranked <- ans$ranked
+  keys <- lapply(ranked$tally$keys[names(ans$plan$by)], function(key) key[ranked$order[rows]])
+  placed <- place_items(quantity_at(q, rows), ans$ranked$cell[rows], ans$plan$rules$best, keys)
   out <- rep(NA_real_, length(present))
-  out[rows[placed$order]] <- ranks(placed, set$question$ties)
-  if (set$question$ties == "average") out else as.integer(out)
+  out[rows[placed$order]] <- ranks(placed, ans$plan$rules$ties)
+  if (ans$plan$rules$ties == "average") out else as.integer(out)
 }
 
 # Greatest loss first; what has no change to speak of comes last.
-change_order <- function(set) {
-  falling <- set$question$best == "highest"
-  order(set$cell, set$quantity$missing, if (falling) -set$block else set$block)
+change_order <- function(ans) {
+  falling <- ans$plan$rules$best == "highest"
+  order(ans$ranked$cell, ans$ranked$quantity$missing, if (falling) -ans$ranked$block else ans$ranked$block)
 }
 
 # Tables -------------------------------------------------------------------
 
-change_totals <- function(set) {
-  keys <- set$totals[group_names(set$question)]
-  measures <- set$totals[c("from", "to", "change")]
-  c(keys, list(items = set$totals$items), measures,
-    list(percent = change_percent(set$overall$change, set$overall$from)))
+change_totals <- function(ans) {
+  keys <- ans$ranked$totals[group_names(ans$plan)]
+  measures <- ans$ranked$totals[c("from", "to", "change")]
+  c(keys, list(items = ans$ranked$totals$items), measures,
+    list(percent = change_percent(ans$ranked$overall$change, ans$ranked$overall$from)))
 }
 
 #' One row per group and class, empty ones too.
 #' @noRd
-class_counts <- function(set) {
-  number <- set$changes$number
+class_counts <- function(ans) {
+  number <- ans$facets$change$number
   labels <- c(change_classes, if (anyNA(number)) "(none)")
   k <- length(labels)
-  groups <- length(set$totals$items)
+  groups <- length(ans$ranked$totals$items)
   cell <- rep(seq_len(groups), each = k)
-  counts <- slot_counts(set, (set$cell - 1L) * k + replace(number, is.na(number), k), cell)
+  counts <- slot_counts(ans, (ans$ranked$cell - 1L) * k + replace(number, is.na(number), k), cell)
   c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(class = factor(rep(labels, groups), labels), items = counts$items),
     counts$values[c("from", "to", "change")], counts["share_of_items"]
   )
@@ -353,38 +340,38 @@ class_counts <- function(set) {
 #' @return One row per group and step: `step`, `items`, `amount`, and `end`, the total after
 #'   it; exact where the measure is.
 #' @noRd
-bridge_rows <- function(set) {
-  table <- class_counts(set)
-  groups <- length(set$totals$items)
+bridge_rows <- function(ans) {
+  table <- class_counts(ans)
+  groups <- length(ans$ranked$totals$items)
   k <- length(table$items) / max(1L, groups)
   steps <- c("from", change_classes, "to")
   cell <- rep(seq_len(groups), each = 8L)
   if (!groups) {
-    return(c(lapply(set$totals[group_names(set$question)], function(key) key[0L]),
+    return(c(lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[0L]),
       list(step = character(), items = integer(), amount = numeric(),
       end = numeric())))
   }
   by_class <- function(x) matrix(x, nrow = k)[seq_len(min(6L, k)), , drop = FALSE]
-  ends <- bridge_ends(set, matrix(by_class(table$change), nrow = 6L))
+  ends <- bridge_ends(ans, matrix(by_class(table$change), nrow = 6L))
   c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(step = rep(steps, groups), items = as.vector(rbind(NA, by_class(table$items), NA)),
-      amount = as.vector(rbind(set$totals$from, by_class(table$change), set$totals$to)), end = ends)
+      amount = as.vector(rbind(ans$ranked$totals$from, by_class(table$change), ans$ranked$totals$to)), end = ends)
   )
 }
 
 # The total after each step, added as integers where all are decimals.
-bridge_ends <- function(set, change) {
-  groups <- length(set$totals$items)
-  from <- set$overall$from
-  if (is_decimal(from) && is.null(from$den) && !is.na(set$value$places)) {
-    sums <- exact_sum_by(set$value, (set$cell - 1L) * 6L + set$changes$number, groups * 6L)
+bridge_ends <- function(ans, change) {
+  groups <- length(ans$ranked$totals$items)
+  from <- ans$ranked$overall$from
+  if (is_decimal(from) && is.null(from$den) && !is.na(ans$ranked$share$value$places)) {
+    sums <- exact_sum_by(ans$ranked$share$value, (ans$ranked$cell - 1L) * 6L + ans$facets$change$number, groups * 6L)
     first <- exact_combine_(from$num, 10^(sums$places - from$places), from$num, 0)
     at <- as.vector(rbind(seq_len(groups), matrix(groups + seq_len(6L * groups), nrow = 6L)))
     sums$value <- c(first, sums$value)[at]
     ends <- matrix(exact_real(exact_running(sums, rep(seq_len(groups), each = 7L))), nrow = 7L)
   } else {
-    ends <- apply(rbind(set$totals$from, change), 2L, cumsum)
+    ends <- apply(rbind(ans$ranked$totals$from, change), 2L, cumsum)
   }
   as.vector(rbind(ends, ends[7L, ]))
 }

@@ -24,3 +24,5 @@ exact_sum_by <- function(x, group, n) {
 
 # Both have the same unit, so a share is one division of integers.
 exact_share <- function(part, whole) exact_ratio_(part$value, whole$value)
+
+exact_less <- function(a, b) replace(a, "value", list(exact_combine_(a$value, 1, b$value, -1)))

@@ -25,11 +25,11 @@ far_value <- function(value) {
 #' @param gap `to_next` or `spare` along the rows of the whole.
 #' @return Rows, nearest first, and their parts.
 #' @noRd
-near_tier <- function(set, gap, part) {
-  value <- if (is.null(set$scheme$of)) {
-    quantity_real(set$quantity)
+near_tier <- function(ans, gap, part) {
+  value <- if (is.null(ans$facets$tiers$scheme$of)) {
+    quantity_real(ans$ranked$quantity)
   } else {
-    line <- tier_line(set, set$scheme)
+    line <- tier_line(ans, ans$facets$tiers$scheme)
     quantity_real(quantity_at(line$quantity, order(line$at)))
   }
   share <- gap / abs(value)

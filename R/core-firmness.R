@@ -4,16 +4,16 @@
 #' What each order adds to each item, order by order. Orders stand by their numbers, so that
 #' what is drawn does not depend on the order of the rows.
 #' @param tally Rows with their items and orders, from `tally_rows()`.
-#' @param question The question that they were tallied by.
+#' @param plan The plan that they were tallied by.
 #' @param name Name of the key that holds the orders.
 #' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
 #'   such); `orders`: how many, of which `lone` are rows without an order.
 #' @noRd
-order_entries <- function(tally, question, set, name) {
-  item <- item_rows(tally$keys[setdiff(names(tally$keys), name)], set)
+order_entries <- function(tally, plan, ans, name) {
+  item <- item_rows(tally$keys[setdiff(names(tally$keys), name)], ans)
   # Rates count the days of each row's period.
-  over <- lapply(tally$keys[names(question$over)], function(key) key$values[key$code])
-  q <- measure_of(question$measure, tally$parts, list(keys = over, rows = tally$rows), question)
+  over <- lapply(tally$keys[names(plan$over)], function(key) key$values[key$code])
+  q <- measure_of(plan_measure(plan), tally$parts, list(keys = over, rows = tally$rows), plan)
   number <- tally$keys[[name]]
   place <- number$code
   # As a rule an order book stands by its orders.
@@ -45,8 +45,8 @@ order_entries <- function(tally, question, set, name) {
 }
 
 # The row of the whole that each row of the data belongs to.
-item_rows <- function(keys, set) {
-  whole <- lapply(set$tally$keys[names(keys)], function(key) key[set$order])
+item_rows <- function(keys, ans) {
+  whole <- lapply(ans$ranked$tally$keys[names(keys)], function(key) key[ans$ranked$order])
   if (length(keys) == 1L) {
     return(match(keys[[1L]]$values, whole[[1L]])[keys[[1L]]$code])
   }
@@ -78,14 +78,14 @@ additive_unit <- function(q) {
 #' @return Along the rows of the whole: `rank_low`, `rank_high`, `value_low`, `value_high`;
 #'   missing without a rank.
 #' @noRd
-firm_rows <- function(set, entries, times, level, seed, threads) {
+firm_rows <- function(ans, entries, times, level, seed, threads) {
   outside <- (1 - level$value) / 2
-  found <- resample_ranks_(entries$start, entries$item, entries$value, as.integer(set$cell),
-    set$question$best == "highest", as.integer(times), as.numeric(seed), threads, outside)
+  found <- resample_ranks_(entries$start, entries$item, entries$value, as.integer(ans$ranked$cell),
+    ans$plan$rules$best == "highest", as.integer(times), as.numeric(seed), threads, outside)
   if (found$status$code != 0L) stop_kernel(found$status, character())
-  spread <- found$spread * additive_unit(set$quantity) * stats::qnorm(1 - outside)
-  value <- quantity_real(set$quantity)
-  none <- set$quantity$missing
+  spread <- found$spread * additive_unit(ans$ranked$quantity) * stats::qnorm(1 - outside)
+  value <- quantity_real(ans$ranked$quantity)
+  none <- ans$ranked$quantity$missing
   list(rank_low = replace(found$low, none, NA), rank_high = replace(found$high, none, NA),
     value_low = value - spread, value_high = value + spread)
 }

@@ -17,15 +17,15 @@ grid_columns <- c("shade")
 #' @return `row`, `column`: numbers per cell; `labels`: of rows and columns; `totals`: of
 #'   rows and columns, missing where there are none.
 #' @noRd
-grid_places <- function(set, across, sides, periods) {
-  keys <- lapply(set$tally$keys, function(key) key[set$order])
+grid_places <- function(ans, across, sides, periods) {
+  keys <- lapply(ans$ranked$tally$keys, function(key) key[ans$ranked$order])
   side <- function(names, standing, periods) {
-    if (length(names) == 1L && set$question$keys[[names]]$op == "period") {
-      return(calendar_side(keys[[names]], set$question$keys[[names]]$period, periods, standing))
+    if (length(names) == 1L && all_keys(ans$plan)[[names]]$op == "period") {
+      return(calendar_side(keys[[names]], all_keys(ans$plan)[[names]]$period, periods, standing))
     }
-    ranked_side(keys[names], set, standing)
+    ranked_side(keys[names], ans, standing)
   }
-  rows <- side(names(set$question$by), sides$rows, NULL)
+  rows <- side(names(ans$plan$by), sides$rows, NULL)
   columns <- side(across, sides$columns, periods)
   list(row = rows$at, column = columns$at,
     labels = list(rows = rows$labels, columns = columns$labels),
@@ -43,29 +43,29 @@ calendar_side <- function(number, period, periods, standing) {
 }
 
 # Best first by the value of the whole side; where a side has none, by its sum of cells.
-ranked_side <- function(keys, set, standing) {
+ranked_side <- function(keys, ans, standing) {
   if (is.null(standing)) {
     code <- match_rows(keys)
-    part <- additive_part(set$quantity)
+    part <- additive_part(ans$ranked$quantity)
     sums <- exact_sum_by(part, code, max(0L, code))
     first <- match(seq_len(max(0L, code)), code)
     q <- exact_quantity(sums$value, sums$places, logical(length(first)))
-    placed <- place_items(q, rep(1L, length(first)), set$question$best,
+    placed <- place_items(q, rep(1L, length(first)), ans$plan$rules$best,
       lapply(keys, function(key) key[first]))
     at <- first[placed$order]
     return(list(at = match(code, code[at]),
-      labels = key_labels(lapply(keys, function(key) key[at]), set),
+      labels = key_labels(lapply(keys, function(key) key[at]), ans),
       totals = rep(NA_real_, length(at))))
   }
   own <- lapply(standing$tally$keys[names(keys)], function(key) key[standing$order])
   code <- match_rows(Map(c, own, keys))
   n <- length(standing$cell)
-  list(at = match(code[-seq_len(n)], code[seq_len(n)]), labels = key_labels(own, set),
+  list(at = match(code[-seq_len(n)], code[seq_len(n)]), labels = key_labels(own, ans),
     totals = quantity_real(standing$quantity))
 }
 
-key_labels <- function(keys, set) {
-  item_labels(Map(key_column, keys, set$question$keys[names(keys)]), names(keys))
+key_labels <- function(keys, ans) {
+  item_labels(Map(key_column, keys, all_keys(ans$plan)[names(keys)]), names(keys))
 }
 
 side_totals <- function(standing, numbers) {
@@ -81,21 +81,21 @@ side_totals <- function(standing, numbers) {
 #' @return Per cell 0 to 1, high for the best; with a centre -1 to 1. Missing without a
 #'   value.
 #' @noRd
-grid_shades <- function(set, places, asked) {
-  group <- switch(asked$along, all = rep(1L, length(set$cell)), rows = places$row,
+grid_shades <- function(ans, places, asked) {
+  group <- switch(asked$along, all = rep(1L, length(ans$ranked$cell)), rows = places$row,
     columns = places$column)
   if (asked$shade == "rank") {
-    rank_shades(set, group)
+    rank_shades(ans, group)
   } else {
-    value_shades(quantity_real(set$quantity), group, asked, set$question$best)
+    value_shades(quantity_real(ans$ranked$quantity), group, asked, ans$plan$rules$best)
   }
 }
 
 # The percentile, with tied cells at the mean of their block; a cell alone is in the
 # middle, and so are equal ones.
-rank_shades <- function(set, group) {
-  keys <- lapply(set$tally$keys, function(key) key[set$order])
-  placed <- place_items(set$quantity, group, set$question$best, keys)
+rank_shades <- function(ans, group) {
+  keys <- lapply(ans$ranked$tally$keys, function(key) key[ans$ranked$order])
+  placed <- place_items(ans$ranked$quantity, group, ans$plan$rules$best, keys)
   placed$size <- rep_len(placed$size, length(group))
   shade <- ifelse(placed$size == 1L, 0.5,
     (placed$size - (placed$first + placed$last) / 2) / (placed$size - 1))
@@ -142,12 +142,123 @@ value_shades <- function(value, group, asked, best) {
 
 #' All cells of the grid, row by row; those without a row of data are missing.
 #' @noRd
-grid_cells <- function(set) {
-  grid <- set$grid
+grid_cells <- function(ans) {
+  grid <- ans$facets$grid
   n <- length(grid$labels$rows)
   k <- length(grid$labels$columns)
   slot <- (grid$row - 1L) * k + grid$column
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
   list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
-    value = fill(quantity_real(set$quantity)), shade = fill(grid$shade))
+    value = fill(quantity_real(ans$ranked$quantity)), shade = fill(grid$shade))
+}
+
+# The facet ----------------------------------------------------------------
+
+check_shading <- function(asked, best, call = NULL) {
+  check_choice(asked$shade, c("rank", "value"), "shade", call)
+  check_choice(asked$along, c("all", "rows", "columns"), "along", call)
+  lines <- asked[c("floor", "target", "ceiling", "centre")]
+  for (name in names(Filter(Negate(is.null), lines))) {
+    x <- lines[[name]]
+    if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
+    if (asked$shade == "rank") {
+      stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value.", name),
+        i = "Say `shade = \"value\"`.", call = call)
+    }
+  }
+  if (!is.null(asked$centre) && !is.null(asked$target)) {
+    stop_eggcrate("call", "unknown_value", "`centre` and `target` are two middles of one shade.",
+      i = "Give one of them.", call = call)
+  }
+  between <- c(asked$floor, asked$target, asked$ceiling)
+  if (is.unsorted(if (best == "lowest") rev(between) else between, strictly = TRUE)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`floor`, `target` and `ceiling` must %s, as the %s value is best.",
+      if (best == "lowest") "fall" else "rise", best), call = call)
+  }
+  asked
+}
+
+#' Standings of the cells as a grid.
+#' @param sides List `rows`, `columns`: the ranked items of each side, or NULL where the
+#'   measure has none.
+#' @param periods Numbers of the periods that the columns have.
+#' @param turned Whether rows and columns change places.
+#' @noRd
+as_grid <- function(cells, sides, periods, turned, asked, call = NULL) {
+  ans <- answer_of(cells)
+  across <- group_names(ans$plan)
+  taken <- intersect(names(all_keys(ans$plan)), grid_columns)
+  if (length(taken)) stop_name_taken(taken[1L], "by", call)
+  places <- grid_places(ans, across, sides, periods)
+  grid <- c(places, list(asked = asked, turned = turned, across = across,
+    incomplete = incomplete_labels(ans)),
+    list(shade = grid_shades(ans, places, if (turned) turn_along(asked) else asked)))
+  if (turned) grid <- turn_grid(grid)
+  ans <- do.call(with_facet, c(list(ans, "grid"), grid))
+  ans$receipt <- grid_receipt(ans)
+  table <- grid_cells(ans)
+  keys <- grid_keys(ans, table)
+  columns <- c(keys, with_names(list(table$value), plan_measure(ans$plan)$name),
+    list(shade = table$shade))
+  answer_table_of(columns, ans, "eggcrate_grid")
+}
+
+turn_along <- function(asked) {
+  replace(asked, "along", c(all = "all", rows = "columns", columns = "rows")[[asked$along]])
+}
+
+turn_grid <- function(grid) {
+  grid[c("row", "column")] <- grid[c("column", "row")]
+  for (part in c("labels", "totals", "numbers")) {
+    grid[[part]] <- with_names(rev(grid[[part]]), c("rows", "columns"))
+  }
+  grid
+}
+
+incomplete_labels <- function(ans) {
+  if (length(ans$plan$over)) {
+    ans$ranked$totals[[names(ans$plan$over)]][ans$ranked$incomplete]
+  } else {
+    character()
+  }
+}
+
+# The keys of each cell, under the names of the question; a missing key is missing.
+grid_keys <- function(ans, table) {
+  grid <- ans$facets$grid
+  of_side <- function(which, at) {
+    names <- side_names(ans, which)
+    if (!is.null(grid$numbers[[which]])) {
+      return(
+        with_names(list(period_label(grid$numbers[[which]], all_keys(ans$plan)[[names]]$period)[at]),
+          names))
+    }
+    place <- if (which == "rows") grid$row else grid$column
+    first <- match(seq_along(grid$labels[[which]]), place)
+    keys <- Map(key_column, lapply(ans$ranked$tally$keys[names], function(key) key[ans$ranked$order[first]]),
+      all_keys(ans$plan)[names])
+    lapply(keys, function(key) key[at])
+  }
+  c(of_side("rows", table$row), of_side("columns", table$column))
+}
+
+side_names <- function(ans, which) {
+  if ((which == "rows") != ans$facets$grid$turned) names(ans$plan$by) else ans$facets$grid$across
+}
+
+grid_receipt <- function(ans) {
+  asked <- ans$facets$grid$asked
+  cells <- length(ans$facets$grid$labels$rows) * length(ans$facets$grid$labels$columns)
+  lines <- Filter(Negate(is.null), asked[c("floor", "target", "ceiling", "centre")])
+  drop_empty_facts(add_rows(ans$receipt, c(list(
+    receipt_rows("grid", "rows", length(ans$facets$grid$labels$rows)),
+    receipt_rows("grid", "columns", length(ans$facets$grid$labels$columns)),
+    receipt_rows("grid", "blank cells", cells - sum(!ans$ranked$quantity$missing),
+      note = "no row of data, or no value"),
+    receipt_rows("grid", "shade", value = asked$shade, note = sprintf("along %s", asked$along))
+  ),
+    unname(Map(function(name, value) receipt_rows("grid", name, value = number_text(value)),
+      names(lines), lines)))))
 }

@@ -40,9 +40,15 @@ evaluate_measure <- function(node, parts, days = NULL) {
 #' The measure of some items, or of groups of them: `parts` are their components,
 #' `tally` says in which periods they lie.
 #' @noRd
-measure_of <- function(measure, parts, tally, question) {
+measure_of <- function(measure, parts, tally, plan) {
   rate <- !is.null(measure$per_day) && !is.na(measure$per_day)
-  evaluate_measure(measure$tree, parts, if (rate) question$days(tally))
+  evaluate_measure(measure$tree, parts, if (rate) rate_days(plan, tally))
+}
+
+# A measure along the rows of an answer.
+measure_rows <- function(ans, measure) {
+  tally <- ans$ranked$tally
+  quantity_at(measure_of(measure, tally$parts, tally, ans$plan), ans$ranked$order)
 }
 
 # Neither its items' values nor their components tell that of a group.
@@ -53,6 +59,7 @@ whole_quantity <- function(x) {
 }
 
 number_quantity <- function(value, n) {
+  value <- as.numeric(value)
   places <- decimal_places_(value)
   if (is.na(places)) {
     return(list(real = rep(value, n), missing = logical(n)))

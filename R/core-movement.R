@@ -10,29 +10,30 @@ absent <- "(absent)"
 #' @return `numbers` and `labels` of the periods, `complete`; `row`: a matrix, items by
 #'   periods, of rows of the whole; items stand so that the best stay on top.
 #' @noRd
-movement_places <- function(set, periods, complete) {
-  over <- set$question$over[[1L]]
-  keys <- lapply(set$tally$keys, function(key) key[set$order])
-  number <- keys[[names(set$question$over)]]
+movement_places <- function(ans, periods) {
+  over <- ans$plan$over[[1L]]
+  coverage <- plan_coverage(ans$plan, node_date(over), may_be_none = TRUE)
+  keys <- lapply(ans$ranked$tally$keys, function(key) key[ans$ranked$order])
+  number <- keys[[names(ans$plan$over)]]
   numbers <- sort(unique(c(number, periods)))
-  code <- match_rows(keys[names(set$question$by)])
+  code <- match_rows(keys[names(ans$plan$by)])
   row <- matrix(NA_integer_, max(0L, code), length(numbers))
   row[cbind(code, match(number, numbers))] <- seq_along(code)
-  row <- row[movement_order(row, set, keys), , drop = FALSE]
-  list(numbers = numbers, labels = period_label(numbers, over$period), complete = complete(numbers),
+  row <- row[movement_order(row, ans, keys), , drop = FALSE]
+  list(numbers = numbers, labels = period_label(numbers, over$period), complete = complete_period(numbers, over$period, coverage),
     row = row)
 }
 
 # By the mean tier, where being absent comes after the last one; then by the last rank.
-movement_order <- function(row, set, keys) {
-  k <- length(set$scheme$labels) + 1L
-  tier <- matrix(ifelse(is.na(row), k, set$tier_number[row]), nrow(row))
+movement_order <- function(row, ans, keys) {
+  k <- length(ans$facets$tiers$scheme$labels) + 1L
+  tier <- matrix(ifelse(is.na(row), k, ans$facets$tiers$number[row]), nrow(row))
   tier[is.na(tier)] <- k
-  at <- places(set)
+  at <- places(ans$ranked)
   last <- at$first[there(row, "last")]
   do.call(order,
     c(list(rowMeans(tier), last),
-      lapply(keys[names(set$question$by)], function(key) rank_of_keys(key[there(row)]))))
+      lapply(keys[names(ans$plan$by)], function(key) rank_of_keys(key[there(row)]))))
 }
 
 # The row of the whole in the first (or last) period in which each item is there.
@@ -44,14 +45,14 @@ rank_of_keys <- function(key) match(seq_along(key), order_keys(list(key)))
 
 #' One row per period and item, ranked ones first, absent ones last.
 #' @noRd
-movement_rows <- function(set) {
-  moved <- set$movement
+movement_rows <- function(ans) {
+  moved <- ans$facets$movement
   n <- nrow(moved$row)
   k <- ncol(moved$row)
-  rank <- matrix(set$rank[moved$row], n, k)
+  rank <- matrix(ans$ranked$rank[moved$row], n, k)
   before <- matrix(c(rep(NA, n), rank[, -k]), n, k)
-  labels <- c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)", absent)
-  tier <- matrix(set$tier_number[moved$row], n, k)
+  labels <- c(ans$facets$tiers$scheme$labels, if (anyNA(ans$facets$tiers$number)) "(none)", absent)
+  tier <- matrix(ans$facets$tiers$number[moved$row], n, k)
   tier[is.na(tier)] <- match("(none)", labels, nomatch = length(labels))
   tier[is.na(moved$row)] <- length(labels)
   item <- rep(seq_len(n), k)
@@ -66,8 +67,8 @@ movement_rows <- function(set) {
 #' last two complete ones.
 #' @return Places of the two among the periods.
 #' @noRd
-movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
-  moved <- set$movement
+movement_pair <- function(ans, from = NULL, to = NULL, call = NULL) {
+  moved <- ans$facets$movement
   from <- from %||% moved$asked$from
   to <- to %||% moved$asked$to
   whole <- which(moved$complete)
@@ -94,10 +95,10 @@ movement_pair <- function(set, from = NULL, to = NULL, call = NULL) {
   c(from, to)
 }
 
-movement_tiers <- function(set, period) {
-  labels <- c(set$scheme$labels, if (anyNA(set$tier_number)) "(none)", absent)
-  row <- set$movement$row[, period]
-  tier <- set$tier_number[row]
+movement_tiers <- function(ans, period) {
+  labels <- c(ans$facets$tiers$scheme$labels, if (anyNA(ans$facets$tiers$number)) "(none)", absent)
+  row <- ans$facets$movement$row[, period]
+  tier <- ans$facets$tiers$number[row]
   tier[is.na(tier)] <- match("(none)", labels, nomatch = length(labels))
   tier[is.na(row)] <- length(labels)
   structure(tier, levels = labels, class = "factor")
@@ -105,9 +106,9 @@ movement_tiers <- function(set, period) {
 
 #' Items by their tier in two periods; all combinations, so that margins add up.
 #' @noRd
-transition_counts <- function(set, pair) {
-  from <- movement_tiers(set, pair[1L])
-  to <- movement_tiers(set, pair[2L])
+transition_counts <- function(ans, pair) {
+  from <- movement_tiers(ans, pair[1L])
+  to <- movement_tiers(ans, pair[2L])
   labels <- levels(from)
   k <- length(labels)
   items <- tabulate((as.integer(from) - 1L) * k + as.integer(to), k * k)
@@ -117,8 +118,8 @@ transition_counts <- function(set, pair) {
 
 #' Who rose and who fell most between two periods, in ranks; those that were there in both.
 #' @noRd
-movement_climbs <- function(set, pair, n) {
-  rank <- lapply(pair, function(period) set$rank[set$movement$row[, period]])
+movement_climbs <- function(ans, pair, n) {
+  rank <- lapply(pair, function(period) ans$ranked$rank[ans$facets$movement$row[, period]])
   change <- rank[[1L]] - rank[[2L]]
   up <- which(change > 0)
   down <- which(change < 0)
@@ -130,14 +131,52 @@ movement_climbs <- function(set, pair, n) {
 
 #' How many items each period has, and what they make.
 #' @noRd
-movement_counts <- function(set) {
-  moved <- set$movement
-  over <- names(set$question$over)
-  at <- match(moved$labels, set$totals[[over]])
-  measure <- set$question$measure
-  value <- set$totals[[measure$name]][at]
+movement_counts <- function(ans) {
+  moved <- ans$facets$movement
+  over <- names(ans$plan$over)
+  at <- match(moved$labels, ans$ranked$totals[[over]])
+  measure <- plan_measure(ans$plan)
+  value <- ans$ranked$totals[[measure$name]][at]
   if (measure$kind == "additive") value[is.na(at)] <- 0
   c(with_names(list(moved$labels), over),
     list(items = colSums(!is.na(moved$row)), complete = moved$complete),
     with_names(list(value), measure$name))
+}
+
+# The facet ----------------------------------------------------------------
+
+#' Standings over periods, with tiers, as a movement.
+#' @param periods Numbers of the periods that there are.
+#' @param pair List `from`, `to`: periods to hold against each other, or NULL.
+#' @noRd
+as_movement <- function(x, periods, pair = list(), call = NULL) {
+  ans <- answer_of(x)
+  taken <- intersect(names(all_keys(ans$plan)), c("tier", "rank_change"))
+  if (length(taken)) stop_name_taken(taken[1L], "by", call)
+  ans <- do.call(with_facet, c(list(ans, "movement"), movement_places(ans, periods),
+    list(asked = pair)))
+  if (length(unlist(pair)) && nrow(ans$facets$movement$row)) movement_pair(ans, call = call)
+  ans$receipt <- drop_empty_facts(add_rows(ans$receipt, list(
+    receipt_rows("movement", "periods", length(ans$facets$movement$labels)),
+    receipt_rows("movement", "different items", nrow(ans$facets$movement$row)),
+    receipt_rows("movement", "periods without rows", sum(colSums(!is.na(ans$facets$movement$row)) == 0))
+  )))
+  rows <- movement_rows(ans)
+  first <- there(ans$facets$movement$row)
+  by <- names(ans$plan$by)
+  keys <- lapply(ans$ranked$tally$keys[by], function(key) key[ans$ranked$order[first[rows$item]]])
+  columns <- c(with_names(list(ans$facets$movement$labels[rows$period]), names(ans$plan$over)),
+    list(rank = rows$rank, rank_change = rows$change), Map(key_column, keys, ans$plan$by),
+    with_names(list(quantity_real(ans$ranked$quantity)[rows$row]), plan_measure(ans$plan)$name),
+    list(tier = rows$tier))
+  answer_table_of(columns, ans, "eggcrate_movement")
+}
+
+# Where nothing is left there are none.
+checked_transitions <- function(ans, from = NULL, to = NULL, call = NULL) {
+  if (nrow(ans$facets$movement$row)) {
+    transition_counts(ans, movement_pair(ans, from, to, call))
+  } else {
+    list(from = factor(), to = factor(), items = integer())
+  }
 }

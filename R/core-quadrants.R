@@ -13,11 +13,11 @@ split_rules <- c("median", "mean", "overall")
 #'   `gap_against` (value less split), `near`, `corner` (how far from both lines, as an
 #'   area); `lines`: the splits, per group; `asked`.
 #' @noRd
-quadrant_rows <- function(set, asked, near) {
-  q <- list(of = set$quantity, against = second_quantity(set))
+quadrant_rows <- function(ans, asked, near) {
+  q <- list(of = ans$ranked$quantity, against = second_quantity(ans))
   both <- !q$of$missing & !q$against$missing
-  lines <- Map(split_line, q, asked, 1:2, MoreArgs = list(both = both, set = set))
-  at <- lapply(lines, quantity_at, i = set$cell)
+  lines <- Map(split_line, q, asked, 1:2, MoreArgs = list(both = both, ans = ans))
+  at <- lapply(lines, quantity_at, i = ans$ranked$cell)
   low <- Map(function(q, line) quantity_against(q, line) < 0, q, at)
   gaps <- Map(function(q, line) keep_where(both, quantity_real(subtract_quantities(q, line, -1))),
     q, at)
@@ -31,10 +31,7 @@ quadrant_rows <- function(set, asked, near) {
   )
 }
 
-second_quantity <- function(set) {
-  quantity_at(measure_of(set$question$measures[[2L]], set$tally$parts, set$tally, set$question),
-    set$order)
-}
+second_quantity <- function(ans) measure_rows(ans, ans$plan$measures[[2L]])
 
 # Rates are split at what they are overall, anything else at the middle item.
 default_split <- function(measure) if (is_rate(measure$tree)) "overall" else "median"
@@ -48,16 +45,16 @@ is_rate <- function(tree) {
 #' @param both Which rows have both values.
 #' @param i Which measure of the question `q` is.
 #' @noRd
-split_line <- function(q, asked, i, both, set) {
-  groups <- length(set$totals$items)
+split_line <- function(q, asked, i, both, ans) {
+  groups <- length(ans$ranked$totals$items)
   if (is.numeric(asked)) {
     return(quantity_at(number_quantity(asked, 1L), rep(1L, groups)))
   }
   rows <- which(both)
   switch(asked,
-    overall = set$overall[[i]],
-    median = middle_by(quantity_at(q, rows), set$cell[rows], groups),
-    mean = mean_by(quantity_at(q, rows), set$cell[rows], groups)
+    overall = ans$ranked$overall[[i]],
+    median = middle_by(quantity_at(q, rows), ans$ranked$cell[rows], groups),
+    mean = mean_by(quantity_at(q, rows), ans$ranked$cell[rows], groups)
   )
 }
 
@@ -108,35 +105,121 @@ near_line <- function(q, line, near) {
 
 #' The order of quadrants, then of ranks; what is outside comes last.
 #' @noRd
-quadrant_order <- function(set) {
-  order(set$cell, set$quadrants$number, seq_along(set$cell), na.last = TRUE)
+quadrant_order <- function(ans) {
+  order(ans$ranked$cell, ans$facets$quadrants$number, seq_along(ans$ranked$cell), na.last = TRUE)
 }
 
 #' The item that stands out: furthest into the corner of high and low, of all groups. One
 #' that is near a split does not.
 #' @return Its row of the whole, or none.
 #' @noRd
-standing_out <- function(set) {
-  rows <- which(set$quadrants$number == 2L & !set$quadrants$near)
-  rows[which.max(set$quadrants$corner[rows])]
+standing_out <- function(ans) {
+  rows <- which(ans$facets$quadrants$number == 2L & !ans$facets$quadrants$near)
+  rows[which.max(ans$facets$quadrants$corner[rows])]
 }
 
 #' One row per group and quadrant, empty ones too, with both measures as a whole.
 #' @noRd
-quadrant_counts <- function(set) {
-  number <- set$quadrants$number
+quadrant_counts <- function(ans) {
+  number <- ans$facets$quadrants$number
   outside <- anyNA(number)
   k <- 4L + outside
-  labels <- c(set$quadrants$labels, if (outside) "(none)")
+  labels <- c(ans$facets$quadrants$labels, if (outside) "(none)")
   number[is.na(number)] <- k
-  groups <- length(set$totals$items)
+  groups <- length(ans$ranked$totals$items)
   cell <- rep(seq_len(groups), each = k)
-  counts <- slot_counts(set, (set$cell - 1L) * k + number, cell)
+  counts <- slot_counts(ans, (ans$ranked$cell - 1L) * k + number, cell)
   c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
     list(share = counts$share), counts$values[-1L],
-    list(split_of = set$quadrants$lines$of[cell], split_against = set$quadrants$lines$against[cell])
+    list(split_of = ans$facets$quadrants$lines$of[cell], split_against = ans$facets$quadrants$lines$against[cell])
   )
+}
+
+# The facet ----------------------------------------------------------------
+
+# "median", "overall", 5000, or a number as text from the command line.
+check_split <- function(split, arg, call = NULL) {
+  number <- if (is.character(split) && length(split) == 1L) {
+    suppressWarnings(as.numeric(split))
+  } else {
+    split
+  }
+  if (is.null(split) || is.numeric(number) && length(number) == 1L && is.finite(number)) {
+    return(number)
+  }
+  if (!is.character(split) || length(split) != 1L || !split %in% split_rules) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be %s, not %s.", arg, enumerate(c(quoted(split_rules), "a number"), "or"),
+      describe(split)), call = call)
+  }
+  split
+}
+
+#' Sorts standings whose second measure is the one to split against into quadrants.
+#' @param splits List `of`, `against`: a split each, or NULL.
+#' @noRd
+add_quadrants <- function(x, splits, groups, near, call = NULL) {
+  ans <- answer_of(x)
+  columns <- unclass(as_plain(x))
+  check_free(quadrant_columns, columns, TRUE, call)
+  asked <- Map(function(split, measure) split %||% default_split(measure),
+    with_names(splits, c("of", "against")), ans$plan$measures[1:2])
+  found <- c(quadrant_rows(ans, asked, near),
+    list(labels = quadrant_labels(groups, measure_names(ans$plan)[1:2], call)))
+  ans <- do.call(with_facet, c(list(ans, "quadrants"), found))
+  ans$receipt <- quadrant_receipt(ans)
+  columns <- c(columns,
+    list(
+      quadrant = shown_tier(labelled_tier(found$number, list(labels = found$labels)))),
+    found[quadrant_columns[-1L]])
+  ans$rows <- quadrant_order(ans)
+  rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_quadrants")
+}
+
+quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near")
+
+quadrant_labels <- function(groups, measures, call = NULL) {
+  if (is.null(groups)) {
+    return(sprintf("%s %s, %s %s", c("high", "high", "low", "low"), measures[1L],
+      c("high", "low", "high", "low"), measures[2L]))
+  }
+  if (!is.character(groups) || length(groups) != 4L || anyNA(groups) || any(!nzchar(groups)) ||
+    anyDuplicated(groups) || "(none)" %in% groups) {
+    stop_eggcrate("call", "unknown_value",
+      "`groups` must be four different names, in the order high-high, high-low, low-high, low-low.",
+      call = call)
+  }
+  groups
+}
+
+quadrant_receipt <- function(ans) {
+  found <- ans$facets$quadrants
+  one <- length(ans$ranked$totals$items) == 1L
+  split <- function(i, name) {
+    rule <- if (is.numeric(found$asked[[i]])) "as given" else found$asked[[i]]
+    receipt_rows("quadrants", paste("split of", name),
+      value = if (!one) {
+        "in each group"
+      } else if (is.na(found$lines[[i]])) {
+        "none"
+      } else {
+        number_text(found$lines[[i]])
+      }, note = rule)
+  }
+  names <- measure_names(ans$plan)
+  empty <- setdiff(1:4, found$number)
+  rows <- list(
+    split("of", names[1L]), split("against", names[2L]),
+    receipt_rows("quadrants", "items outside", sum(is.na(found$number)),
+      note = sprintf("without a value of %s%s", enumerate(names[1:2], "or"),
+      if (anyNA(unlist(found$lines))) ", or where a split has none" else "")),
+    receipt_rows("quadrants", "items near a split", sum(found$near), found$part$text,
+      "of the split, on either side"),
+    receipt_rows("quadrants", "empty quadrants", length(empty),
+      if (length(empty)) paste(found$labels[empty], collapse = "; "))
+  )
+  drop_empty_facts(add_rows(ans$receipt, rows))
 }

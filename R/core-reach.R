@@ -1,97 +1,150 @@
-# Which items reach a part of the total, and how many it takes.
+# Which items reach a part of the total, and how many it takes. All go by the base that
+# `share` and `cum_share` show.
 
 #' Rows whose total before their tie block is below `part` of the base: the block
 #' that crosses is in, and once reached nothing later is, whatever returns do.
-#' @param set A list with `value`, `running`, `cell`, `block`, `total` as in standings.
-#' @return A logical vector along the rows; missing where a group's total is not
+#' @return A logical vector along the rows; missing where a group's base is not
 #'   above zero.
 #' @noRd
-reach_rows <- function(set, part) whole_blocks(reach_single(set, part), set, all = FALSE)
+reach_rows <- function(ranked, part) whole_blocks(reach_single(ranked, part), ranked, all = FALSE)
 
 # The bits of the integer 0 are those of the number 0+0i.
 zero_exact <- complex(1L)
 
-#' How many single items, in row order, it takes to reach `part`, per group.
-#' @return Integers; missing where the total is not above zero.
-#' @noRd
-reach_count <- function(set, part) {
-  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places,
-    FALSE)
-  replace(count, exact_signs_(set$total$value) <= 0L, NA)
+reach_counts <- function(ranked, part, passes) {
+  reach_counts_(ranked$share$running$value, ranked$cell, base_of(ranked)$value, part$digits,
+    part$places, passes)
 }
+
+#' How many single items, in row order, it takes to reach `part`, per group.
+#' @return Integers; missing where the base is not above zero, or the part is not reached.
+#' @noRd
+reach_count <- function(ranked, part) {
+  replace(reach_counts(ranked, part, FALSE), !above_zero(ranked), NA)
+}
+
+# Single rows in row order until a part of the base is reached, or as long as it is
+# not passed; missing where a group's base is not above zero.
+reach_single <- function(ranked, part, boundary = "reach") {
+  count <- reach_limit(ranked, part, boundary == "within")
+  places(ranked)$place <= if (length(count) == 1L) count else count[ranked$cell]
+}
+
+# How many places of each group: all, where the part is never reached.
+reach_limit <- function(ranked, part, within) {
+  count <- reach_counts(ranked, part, within)
+  if (within) count <- count - 1L
+  count[is.na(count)] <- .Machine$integer.max
+  replace(count, !above_zero(ranked), NA)
+}
+
+#' What a Pareto reading adds: which rows it takes, how many items, and how many make half.
+#' @noRd
+add_reach <- function(x, part, call = NULL) {
+  ans <- answer_of(x)
+  check_not_changes(ans, "A Pareto reading is", call)
+  check_shared(ans, "parts to reach", call)
+  check_base(ans$ranked, ans$plan, call)
+  columns <- unclass(as_plain(x))
+  check_free("reached", columns, !has_facet(ans, "reach"), call)
+  ans <- reach_facet(ans, part)
+  count <- ans$facets$reach$count
+  ans$receipt <- add_rows(without_step(ans$receipt, "reach"), list(
+    receipt_rows("reach", "part to reach", value = part$text,
+      note = "the item that crosses it is in"),
+    receipt_rows("reach", "items it takes", sum(count, na.rm = TRUE),
+      note = if (length(count) > 1L) "over all groups" else NA)
+  ))
+  columns$reached <- reach_rows(ans$ranked, part)[whole_rows(ans)]
+  rebuild(x, columns, ans, "eggcrate_pareto")
+}
+
+reach_facet <- function(ans, part) {
+  with_facet(ans, "reach", part = part, count = reach_count(ans$ranked, part),
+    half = reach_count(ans$ranked, read_part(0.5, "reach")))
+}
+
+# Thresholds ---------------------------------------------------------------
 
 #' One row per group and threshold: parts of the total to reach, and numbers of items.
 #' @noRd
-threshold_rows <- function(set, parts, first) {
-  groups <- length(set$totals$items)
-  size <- tabulate(set$cell, groups)
-  counts <- c(lapply(parts, reach_count, set = set), lapply(first, pmin, size))
-  tied <- c(lapply(parts, function(part) reach_tied(set, part)),
+threshold_rows <- function(ans, parts, first) {
+  ranked <- ans$ranked
+  groups <- length(ranked$totals$items)
+  size <- tabulate(ranked$cell, groups)
+  counts <- c(lapply(parts, reach_count, ranked = ranked), lapply(first, pmin, size))
+  tied <- c(lapply(parts, function(part) reach_tied(ranked, part)),
     rep(list(rep(NA_integer_, groups)), length(first)))
   k <- length(counts)
   cell <- rep(seq_len(groups), each = k)
   by_group <- function(x) as.vector(do.call(rbind, x)[, seq_len(groups)])
   items <- by_group(counts)
-  upto <- match(cell, set$cell) + items - 1L
-  value <- exact_real(exact_at(set$running, upto))
-  share <- exact_share(exact_at(set$running, upto), exact_at(set$total, cell))
-  none <- is.na(items) | exact_signs_(set$total$value)[cell] <= 0L
+  upto <- match(cell, ranked$cell) + items - 1L
+  running <- exact_at(ranked$share$running, upto)
+  none <- is.na(items)
   c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    lapply(ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(threshold = rep(c(vapply(parts, `[[`, "", "text"), sprintf("first %d", as.integer(first))),
       groups), items = as.integer(items),
       with_ties = as.integer(by_group(tied)), share_of_items = items / size[cell]),
-    with_names(list(replace(value, is.na(items), NA)), set$question$measures[[1L]]$name),
-    list(share = replace(share, none, NA))
+    with_names(list(replace(exact_real(running), none, NA)), plan_measure(ans$plan)$name),
+    list(share = replace(share_of(ranked$share, running, cell), none, NA))
   )
 }
 
 # Items that a part takes when those that tie at the cut are in: up to the last row of
 # the block of the last one.
-reach_tied <- function(set, part) {
-  count <- reach_count(set, part)
-  start <- match(seq_along(count), set$cell)
+reach_tied <- function(ranked, part) {
+  count <- reach_count(ranked, part)
+  start <- match(seq_along(count), ranked$cell)
   last <- start + count - 1L
-  size <- tabulate(set$cell, length(count))
-  vapply(seq_along(count), function(g) {
-    at <- last[g]
-    while (!is.na(at) && at < start[g] + size[g] - 1L &&
-      set$block[at + 1L] == set$block[at]) at <- at + 1L
-    at - start[g] + 1L
-  }, 0L)
+  ends <- length(ranked$block) + 1L - match(ranked$block[last], rev(ranked$block))
+  ends - start + 1L
 }
 
+# The table as it is asked for, with its parts as they are written.
+thresholds_of <- function(ans, make = c("50%", "80%", "95%"), first = c(1, 5, 10), call = NULL) {
+  check_not_changes(ans, "A table of thresholds is", call)
+  check_shared(ans, "parts to reach", call)
+  if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first))) {
+    stop_eggcrate("call", "unknown_value", "`first` must be whole numbers of items.", call = call)
+  }
+  threshold_rows(ans, lapply(as.list(make), read_part, arg = "make", call = call), first)
+}
+
+# The rest -----------------------------------------------------------------
+
 #' What the rows that are not kept make together, per group: items and the measure,
-#' from components; holistic measures from the rows, where they are still at hand.
+#' from components; medians from `recounted` components, where there are such.
 #' @param keep Which rows of the whole are kept, as an index.
+#' @param recounted Components of the rest of each group, counted anew, or NULL.
 #' @return A list with `items`, `value`, `share` and `values` (by measure), one per group.
 #' @noRd
-fold_rows <- function(set, keep) {
-  groups <- length(set$totals$items)
-  kept <- set$order[keep]
-  parts <- rest_parts(set, kept, groups)
-  firsts <- tally_at(set$tally, set$order[match(seq_len(groups), set$cell)])
-  recounted <- rest_recounted(set, keep)
-  values <- lapply(set$question$measures, function(measure) {
+fold_rows <- function(ans, keep, recounted = NULL) {
+  ranked <- ans$ranked
+  groups <- length(ranked$totals$items)
+  parts <- rest_parts(ranked, ranked$order[keep], groups)
+  firsts <- tally_at(ranked$tally, ranked$order[match(seq_len(groups), ranked$cell)])
+  values <- lapply(ans$plan$measures, function(measure) {
     from <- if (needs_rows(measure)) recounted else parts
     if (is.null(from)) {
       rep(NA_real_, groups)
     } else {
-      quantity_real(measure_of(measure, from, firsts, set$question))
+      quantity_real(measure_of(measure, from, firsts, ans$plan))
     }
   })
-  list(items = tabulate(set$cell, groups) - tabulate(set$cell[keep], groups), value = values[[1L]],
-    values = with_names(values, measure_names(set$question)),
-    share = fold_shares(set, keep))
+  list(items = tabulate(ranked$cell, groups) - tabulate(ranked$cell[keep], groups),
+    value = values[[1L]], values = with_names(values, measure_names(ans$plan)),
+    share = rest_share(ranked, keep))
 }
 
 # Components of the rest of each group: those of all less those of the kept; the least
 # and the most are looked for again.
-rest_parts <- function(set, kept, groups) {
-  cell <- integer(length(set$tally$rows))
-  cell[set$order] <- set$cell
+rest_parts <- function(ranked, kept, groups) {
+  cell <- integer(length(ranked$tally$rows))
+  cell[ranked$order] <- ranked$cell
   gone <- NULL
-  lapply(set$tally$parts, function(part) {
+  lapply(ranked$tally$parts, function(part) {
     at <- function(i) {
       tally_at(list(keys = list(), rows = numeric(), parts = list(part)), i)$parts[[1L]]
     }
@@ -111,56 +164,14 @@ less_part <- function(all, some) {
   all
 }
 
-measure_names <- function(question) vapply(question$measures, `[[`, "", "name")
-
-# Beyond this many items to leave out, asking each row takes too long.
-most_left_out <- 1000L
-
-# Components of the rest of each group, from the rows; NULL where they are not at
-# hand, or nobody needs them.
-rest_recounted <- function(set, keep) {
-  source <- if (!is.null(set$asked)) held_(set$asked$reference)$source
-  if (!any(vapply(set$question$measures, needs_rows, NA)) || is.null(source) ||
-    length(set$order[keep]) > most_left_out) {
-    return(NULL)
-  }
-  groups <- length(set$totals$items)
-  rest <- tally_without(source, set$question,
-    lapply(set$tally$keys, function(key) key[set$order[keep]]))
-  keys <- set$tally$keys[names(c(set$question$within, set$question$over))]
-  tally_at(rest, match_cells(keys, set$order[match(seq_len(groups), set$cell)], rest$keys))$parts
-}
-
-# Shares of the rest: the sum of those that count less that of the kept, by the base
-# of each group's rows.
-fold_shares <- function(set, keep) {
-  groups <- length(set$totals$items)
-  if (is.null(set$value)) {
+# Shares of the rest: the sum of those that count less that of the kept.
+rest_share <- function(ranked, keep) {
+  groups <- length(ranked$totals$items)
+  if (is.null(ranked$share)) {
     return(rep(NA_real_, groups))
   }
-  counted <- length(set$counted) > 1L
-  sums <- function(rows) {
-    if (counted) rows <- (rows %||% seq_along(set$cell))[set$counted[rows %||% seq_along(set$cell)]]
-    if (is.null(rows)) {
-      exact_sum_by(set$value, set$cell, groups)
-    } else {
-      exact_sum_by(exact_at(set$value, rows), set$cell[rows], groups)
-    }
-  }
-  share_of_base(set, exact_combine_(sums(NULL)$value, 1, sums(seq_along(set$cell)[keep])$value, -1))
-}
-
-# What some rows make of the total of all groups.
-selected_share <- function(set, rows) {
-  all <- rep(1L, length(set$total$value))
-  part <- exact_sum_by(exact_at(set$value, rows), rep(1L, length(rows)), 1L)
-  whole <- exact_sum_by(set$total, all, 1L)
-  if (!length(all) || exact_signs_(whole$value) <= 0L) NA_real_ else exact_share(part, whole)
-}
-
-share_of_base <- function(set, x) {
-  x <- new_exact(x, set$value$places, set$value$lowest)
-  base <- set$base
-  if (length(base$value) > 1L) base <- exact_at(base, match(seq_along(set$totals$items), set$cell))
-  keep_where(exact_signs_(base$value) > 0L, exact_share(x, base))
+  value <- counted_value(ranked$share)
+  all <- exact_sum_by(value, ranked$cell, groups)
+  kept <- exact_sum_by(exact_at(value, keep), ranked$cell[keep], groups)
+  share_of(ranked$share, exact_less(all, kept))
 }

@@ -6,68 +6,64 @@ receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note =
 }
 
 #' Every row that was read is counted once: filtered out, left out or used.
+#' @param source What is to be said of the source: `name`, `reading` (facts), `header_rows`.
+#' @param used Rows of the receipt that say what was used; those of the measure by default.
+#' @param measures Further measures, each with an account of its own.
 #' @noRd
-new_receipt <- function(source, question, tally, standings) {
-  measure <- question$measure
+new_receipt <- function(source, plan, tally, ranked, used = NULL,
+  measures = plan$measures[-1L]) {
   rows <- c(
     list(receipt_rows("read", "rows", tally$counts$read, source$name)),
     source$reading,
-    gate_rows(question$gates, tally$counts, source),
-    if (is.null(question$spans)) {
-      used_rows(measure, tally, standings, source)
-    } else {
-      change_account(question, tally, source)
-    },
-    list(
-      receipt_rows("standings", "items", length(standings$cell)),
-      receipt_rows("standings", "items left out", standings$dropped,
-        note = "all their rows lack the measure"),
-      receipt_rows("standings", "items dropped by having", standings$below_having,
-        question$having$text),
-      receipt_rows("standings", "items without a value", standings$unranked,
-        note = "without a rank, such as a division by zero"),
-      total_row(measure, standings),
-      receipt_rows("standings", "tied items", standings$tied, note = tie_note(question)),
-      receipt_rows("standings", "items below zero", items_below_zero(standings)),
-      incomplete_row(question, standings)
-    ),
-    also_rows(question, tally, source),
-    rule_rows(question, standings)
+    gate_rows(plan$gates, tally$counts, source),
+    used %||% used_rows(plan_measure(plan), tally, ranked, source),
+    item_rows_of_receipt(plan, ranked),
+    lapply(measures, function(measure) {
+      left_out_row(measure, left_out_rows(tally$parts, measure), tally, source, "also")
+    }),
+    rule_rows(plan, ranked)
   )
   drop_empty_facts(as_table(rows))
 }
 
-used_rows <- function(measure, tally, standings, source) {
-  list(left_out_row(measure, standings$left_out, tally, source),
-    receipt_rows("used", "rows", tally$counts$passed - standings$left_out))
+used_rows <- function(measure, tally, ranked, source) {
+  left_out <- ranked$account$left_out
+  list(left_out_row(measure, left_out, tally, source),
+    receipt_rows("used", "rows", tally$counts$passed - left_out))
 }
 
-total_row <- function(measure, standings) {
-  total <- standings$totals[[measure$name]]
+item_rows_of_receipt <- function(plan, ranked) {
+  account <- ranked$account
+  list(
+    receipt_rows("standings", "items", length(ranked$cell)),
+    receipt_rows("standings", "items left out", account$dropped,
+      note = "all their rows lack the measure"),
+    receipt_rows("standings", "items dropped by having", account$below_having, plan$having$text),
+    receipt_rows("standings", "items without a value", account$unranked,
+      note = "without a rank, such as a division by zero"),
+    total_row(plan_measure(plan), ranked),
+    receipt_rows("standings", "tied items", account$tied, note = tie_note(plan)),
+    receipt_rows("standings", "items below zero", items_below_zero(ranked)),
+    incomplete_row(plan, ranked)
+  )
+}
+
+total_row <- function(measure, ranked) {
+  total <- ranked$totals[[measure$name]]
   receipt_rows("standings", "total", value = if (length(total) == 1L) number_text(total),
     note = measure$text)
 }
 
-incomplete_row <- function(question, standings) {
-  if (!any(standings$incomplete)) {
+incomplete_row <- function(plan, ranked) {
+  if (!any(ranked$incomplete)) {
     return(NULL)
   }
-  labels <- unique(standings$totals[[names(question$over)]][standings$incomplete])
+  labels <- unique(ranked$totals[[names(plan$over)]][ranked$incomplete])
   receipt_rows("standings", "periods not complete", length(labels), paste(labels, collapse = ", "))
 }
 
-items_below_zero <- function(standings) {
-  if (is.null(standings$value)) 0 else sum(exact_signs_(standings$value$value) < 0L)
-}
-
-# Further measures have accounts of their own.
-also_rows <- function(question, tally, source) {
-  if (!is.null(question$spans)) {
-    return(list()) # both sides are of the one measure
-  }
-  lapply(question$measures[-1L], function(measure) {
-    left_out_row(measure, left_out_rows(tally$parts, measure), tally, source, "also")
-  })
+items_below_zero <- function(ranked) {
+  if (is.null(ranked$share)) 0 else sum(exact_signs_(ranked$share$value$value) < 0L)
 }
 
 left_out_row <- function(measure, n, tally, source, step = "left out") {
@@ -80,23 +76,22 @@ first_row <- function(row, source) {
   if (length(row) != 1L || is.na(row)) {
     NA_character_
   } else {
-    sprintf("first in row %s", formatC(row + source$header_rows, format = "d", big.mark = ","))
+    sprintf("first in row %s", count_text(row + source$header_rows))
   }
 }
 
-rule_rows <- function(question, standings) {
+rule_rows <- function(plan, ranked) {
+  rules <- plan$rules
   list(
-    receipt_rows("rule", "best", value = question$best),
-    receipt_rows("rule", "ties", value = question$ties, note = tie_rules[[question$ties]]),
-    if (question$share_of != "group") receipt_rows("rule", "share_of", value = question$share_of),
-    if (question$share_base != "net") {
-      receipt_rows("rule", "share_base", value = question$share_base,
+    receipt_rows("rule", "best", value = rules$best),
+    receipt_rows("rule", "ties", value = rules$ties, note = tie_rules[[rules$ties]]),
+    if (rules$share_of != "group") receipt_rows("rule", "share_of", value = rules$share_of),
+    if (rules$share_base != "net") {
+      receipt_rows("rule", "share_base", value = rules$share_base,
         note = "shares are of the items above zero")
     },
-    if (!is.null(question$as_of)) {
-      receipt_rows("rule", "as_of", value = format(structure(question$as_of, class = "Date")))
-    },
-    receipt_rows("rule", "arithmetic", value = arithmetic_words(standings$arithmetic))
+    if (!is.null(rules$as_of)) receipt_rows("rule", "as_of", value = day_text(rules$as_of)),
+    receipt_rows("rule", "arithmetic", value = arithmetic_words(ranked$account$arithmetic))
   )
 }
 
@@ -123,7 +118,7 @@ tie_rules <- c(
   first = "equal values are numbered in the order of their names"
 )
 
-tie_note <- function(question) sprintf("rows of a tie stand by %s", enumerate(names(question$by)))
+tie_note <- function(plan) sprintf("rows of a tie stand by %s", enumerate(names(plan$by)))
 
 arithmetic_words <- function(part) {
   if (!is.null(part$real)) {
@@ -140,10 +135,19 @@ arithmetic_words <- function(part) {
     if (part$places == 1L) "" else "s"))
 }
 
+# The table ----------------------------------------------------------------
+
 as_table <- function(rows) {
   rows <- rows[!vapply(rows, is.null, NA)]
   fields <- c("step", "fact", "n", "value", "note")
   with_names(lapply(fields, function(f) unlist(lapply(rows, `[[`, f))), fields)
+}
+
+add_rows <- function(table, rows) Map(c, table, as_table(rows))
+
+without_step <- function(table, step) {
+  keep <- table$step != step
+  lapply(table, function(column) column[keep])
 }
 
 # A fact that counts nothing is left away, but never the account of the rows.
@@ -152,13 +156,4 @@ drop_empty_facts <- function(table) {
   always <- table$step %in% c("read", "used") | table$fact == "items"
   keep <- !counted | table$n != 0 | always
   lapply(table, function(column) column[keep])
-}
-
-# All digits of a double, no more.
-number_text <- function(x) {
-  out <- sprintf("%.15g", x)
-  short <- !is.na(x) & is.finite(x) & suppressWarnings(as.numeric(out)) != x
-  out[short] <- sprintf("%.17g", x[short])
-  out[is.na(x)] <- NA_character_
-  out
 }

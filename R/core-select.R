@@ -11,7 +11,7 @@
 #' @param at_cut What becomes of a tie across a cut: "keep", "drop", "split".
 #' @return `rows`: which rows of `columns`; `text`; `cut`: items that tie across a cut.
 #' @noRd
-select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
+select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
   expr <- read_expression(expr, "a selection", call)
   if (is.null(expr)) {
     stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.",
@@ -21,20 +21,20 @@ select_rows <- function(expr, columns, set, at_cut = "keep", call = NULL) {
   asked <- new.env(parent = emptyenv())
   asked$cut <- 0L
   asked$at_cut <- at_cut
-  rows <- which(select_part(expr, columns, set, asked, call))
+  rows <- which(select_part(expr, columns, ans, asked, call))
   list(rows = rows, text = expr_text(expr), cut = asked$cut)
 }
 
-select_part <- function(expr, columns, set, asked, call) {
+select_part <- function(expr, columns, ans, asked, call) {
   if (is_call_to(expr, c("(", "&", "|", "!")) && holds_selection(expr)) {
-    sides <- lapply(as.list(expr)[-1L], select_part, columns = columns, set = set, asked = asked,
+    sides <- lapply(as.list(expr)[-1L], select_part, columns = columns, ans = ans, asked = asked,
       call = call)
     return(switch(as.character(expr[[1L]]), "(" = sides[[1L]], "&" = sides[[1L]] & sides[[2L]],
       "|" = sides[[1L]] | sides[[2L]], !sides[[1L]]))
   }
   if (is_call_to(expr, names(selections))) {
-    found <- selections[[as.character(expr[[1L]])]](expr, set, asked, call)
-    return(if (is.null(set$rows)) found else found[set$rows])
+    found <- selections[[as.character(expr[[1L]])]](expr, ans, asked, call)
+    return(if (is.null(ans$rows)) found else found[ans$rows])
   }
   if (is.call(expr) && is.name(expr[[1L]]) &&
     !as.character(expr[[1L]]) %in% names(row_language())) {
@@ -46,31 +46,28 @@ select_part <- function(expr, columns, set, asked, call) {
 
 holds_selection <- function(expr) any(all.names(expr) %in% names(selections))
 
-# Rows of the result among those of the whole.
-whole_rows <- function(set) set$rows %||% seq_along(set$cell)
-
 # The parts ----------------------------------------------------------------
 
 selections <- list(
-  top = function(expr, set, asked, call) select_end(expr, set, asked, TRUE, call),
-  bottom = function(expr, set, asked, call) select_end(expr, set, asked, FALSE, call),
-  reaching = function(expr, set, asked, call) select_reaching(expr, set, asked, call),
-  above = function(expr, set, asked, call) select_value(expr, set, `>`, call),
-  at_least = function(expr, set, asked, call) select_value(expr, set, `>=`, call),
-  below = function(expr, set, asked, call) select_value(expr, set, `<`, call),
-  at_most = function(expr, set, asked, call) select_value(expr, set, `<=`, call),
-  in_tier = function(expr, set, asked, call) select_tier(expr, set, call),
-  items = function(expr, set, asked, call) select_items(expr, set, call)
+  top = function(expr, ans, asked, call) select_end(expr, ans, asked, TRUE, call),
+  bottom = function(expr, ans, asked, call) select_end(expr, ans, asked, FALSE, call),
+  reaching = function(expr, ans, asked, call) select_reaching(expr, ans, asked, call),
+  above = function(expr, ans, asked, call) select_value(expr, ans, `>`, call),
+  at_least = function(expr, ans, asked, call) select_value(expr, ans, `>=`, call),
+  below = function(expr, ans, asked, call) select_value(expr, ans, `<`, call),
+  at_most = function(expr, ans, asked, call) select_value(expr, ans, `<=`, call),
+  in_tier = function(expr, ans, asked, call) select_tier(expr, ans, call),
+  items = function(expr, ans, asked, call) select_items(expr, ans, call)
 )
 
-select_end <- function(expr, set, asked, best_end, call) {
-  at <- places(set)
+select_end <- function(expr, ans, asked, best_end, call) {
+  at <- places(ans$ranked)
   given <- selection_values(expr, 1L, call)[[1L]]
   # of each group
-  limit <- items_meant(given, at$size[match(seq_len(max(0L, set$cell)), set$cell)], expr, call)
-  if (length(limit) > 1L) limit <- limit[set$cell]
+  limit <- items_meant(given, at$size[match(seq_len(max(0L, ans$ranked$cell)), ans$ranked$cell)], expr, call)
+  if (length(limit) > 1L) limit <- limit[ans$ranked$cell]
   in_order <- if (best_end) at$place else at$size - at$place + 1L
-  at_the_cut(in_order <= limit, set, asked)
+  at_the_cut(in_order <= limit, ans, asked)
 }
 
 # `top(10)` counts items, `top("33%")` is a part of them.
@@ -88,53 +85,45 @@ items_meant <- function(given, size, expr, call = NULL) {
 # floor((n - 1) * part) + 1 in whole numbers.
 items_in_part <- function(n, part) ((n - 1) * part$digits) %/% 10^part$places + 1
 
-select_reaching <- function(expr, set, asked, call) {
+select_reaching <- function(expr, ans, asked, call) {
   given <- as.list(expr)[-1L]
   boundary <- given$boundary %||% "reach"
   check_choice(boundary, c("reach", "within"), "boundary", call)
   given$boundary <- NULL
   expr <- as.call(c(expr[[1L]], given))
-  if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
-  check_total(set, call)
+  check_shared(ans, "parts to reach", call)
+  check_base(ans$ranked, ans$plan, call)
   part <- read_part(selection_values(expr, 1L, call)[[1L]], "reaching", call)
-  single <- reach_single(set, part, boundary)
+  single <- reach_single(ans$ranked, part, boundary)
   if (boundary == "within" && asked$at_cut == "keep") {
-    return(whole_blocks(single, set, all = TRUE))
+    return(whole_blocks(single, ans$ranked, all = TRUE))
   }
-  at_the_cut(single, set, asked)
+  at_the_cut(single, ans, asked)
 }
 
-check_total <- function(set, call = NULL) {
-  if (length(set$total$value) == 1L && exact_signs_(set$total$value) <= 0L) {
-    stop_data("value",
-      sprintf("The total of %s is not above zero, so no part of it can be reached.",
-      set$question$measure$text), fields = list(total = exact_real(set$total)), call = call)
-  }
-}
-
-select_value <- function(expr, set, compare, call) {
+select_value <- function(expr, ans, compare, call) {
   limit <- selection_values(expr, 1L, call)[[1L]]
   if (!is.numeric(limit)) stop_expression("A number is due here.", expr_text(expr), call = call)
-  sign <- quantity_against(set$quantity, number_quantity(limit, 1L))
+  sign <- quantity_against(ans$ranked$quantity, number_quantity(limit, 1L))
   compare(sign, 0)
 }
 
-select_tier <- function(expr, set, call) {
-  if (is.null(set$tier)) {
+select_tier <- function(expr, ans, call) {
+  if (!has_facet(ans, "tiers")) {
     stop_expression("These standings have no tiers.", expr_text(expr),
       "Assign them first, with `assign_tiers()`.", call)
   }
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
   for (label in wanted) {
-    if (!label %in% levels(set$tier)) stop_unknown_value("in_tier", label, levels(set$tier), call)
+    if (!label %in% levels(ans$facets$tiers$tier)) stop_unknown_value("in_tier", label, levels(ans$facets$tiers$tier), call)
   }
-  set$tier %in% wanted
+  ans$facets$tiers$tier %in% wanted
 }
 
-select_items <- function(expr, set, call) {
+select_items <- function(expr, ans, call) {
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
-  names <- names(set$question$by)
-  labels <- item_names(set)
+  names <- names(ans$plan$by)
+  labels <- item_names(ans)
   absent <- setdiff(wanted, labels)
   if (length(absent)) {
     close <- close_names(absent[1L], unique(labels))
@@ -143,17 +132,17 @@ select_items <- function(expr, set, call) {
       i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
       fields = list(item = absent[1L]), call = call)
   }
-  (labels %in% wanted)[set$order]
+  (labels %in% wanted)[ans$ranked$order]
 }
 
 # The names of the items in the order of the tally, as they are shown.
-item_names <- function(set, at = NULL) {
-  keys <- set$tally$keys[names(set$question$by)]
+item_names <- function(ans, at = NULL) {
+  keys <- ans$ranked$tally$keys[names(ans$plan$by)]
   if (!is.null(at)) keys <- lapply(keys, function(key) key[at])
   if (length(keys) == 1L && is.character(keys[[1L]]) && !anyNA(keys[[1L]])) {
     return(keys[[1L]])
   }
-  item_labels(Map(key_column, keys, set$question$by), names(keys))
+  item_labels(Map(key_column, keys, ans$plan$by), names(keys))
 }
 
 # The plain values that a part was given; `n` of them, or any number.
@@ -194,34 +183,20 @@ item_labels <- function(columns, names) {
 #' Where each row stands in its group: `place` from 1, missing without a value;
 #' `size`, the ranked items; `first`, the place of its block's first row.
 #' @noRd
-places <- function(set) block_places_(set$cell, set$block, set$quantity$missing)
+places <- function(ranked) {
+  block_places_(ranked$cell, ranked$block, ranked$quantity$missing)
+}
 
 # From single items to what becomes of a tie that the cut goes through.
-at_the_cut <- function(single, set, asked) {
-  some <- whole_blocks(single, set, all = FALSE)
-  all <- whole_blocks(single, set, all = TRUE)
+at_the_cut <- function(single, ans, asked) {
+  some <- whole_blocks(single, ans$ranked, all = FALSE)
+  all <- whole_blocks(single, ans$ranked, all = TRUE)
   asked$cut <- asked$cut + sum(some, na.rm = TRUE) - sum(all, na.rm = TRUE)
   switch(asked$at_cut, keep = some, drop = all, split = single)
 }
 
 # Rows of blocks of which all rows, or any, are in.
-whole_blocks <- function(single, set, all) spread_blocks_(single, set$block, all)
-
-# Single rows in row order until a part of the base is reached, or as long as it is
-# not passed; missing where a group's total is not above zero.
-reach_single <- function(set, part, boundary = "reach") {
-  count <- reach_limit(set, part, boundary == "within")
-  places(set)$place <= if (length(count) == 1L) count else count[set$cell]
-}
-
-# How many places of each group: all, where the part is never reached.
-reach_limit <- function(set, part, within) {
-  count <- reach_counts_(set$running$value, set$cell, set$total$value, part$digits, part$places,
-    within)
-  if (within) count <- count - 1L
-  count[is.na(count)] <- .Machine$integer.max
-  replace(count, exact_signs_(set$total$value) <= 0L, NA)
-}
+whole_blocks <- function(single, ranked, all) spread_blocks_(single, ranked$block, all)
 
 # Conditions on the result's columns ---------------------------------------
 
@@ -272,4 +247,90 @@ node_values <- function(node, columns) {
 present <- function(x) {
   if (is.character(x)) x[blank_texts_(x)] <- NA
   if (inherits(x, "Date")) as.numeric(x) else x
+}
+
+# Keeping and marking ------------------------------------------------------
+
+#' @param rest A function of an answer and of the rows that are kept, which says what all
+#'   others make; NULL where no row of them is wanted.
+#' @noRd
+keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
+  x <- drop_others(x)
+  ans <- answer_of(x)
+  found <- select_rows(expr, unclass(as_plain(x)), ans, at_cut, call)
+  ans$rows <- whole_rows(ans)[found$rows]
+  ans <- with_facet(ans, "selection", text = c(ans$facets$selection$text, found$text))
+  ans$receipt <- selection_receipt(ans$receipt, "only", found, at_cut)
+  columns <- lapply(unclass(as_plain(x)), key_at, found$rows)
+  if (!is.null(rest)) {
+    others <- others_rows(columns, ans, rest(ans, ans$rows))
+    columns <- Map(join_columns, columns, others$columns[names(columns)])
+    ans$rows <- c(ans$rows, rep(NA_integer_, length(others$cell)))
+    if (length(ans$ranked$totals$items) > 1L) {
+      at <- order(c(ans$ranked$cell[ans$rows[!is.na(ans$rows)]], others$cell))
+      columns <- lapply(columns, function(column) column[at])
+      ans$rows <- ans$rows[at]
+    }
+  }
+  rebuild(x, columns, ans)
+}
+
+mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
+  x <- drop_others(x)
+  ans <- answer_of(x)
+  columns <- unclass(as_plain(x))
+  check_free("highlighted", columns, !has_facet(ans, "marks"), call)
+  found <- select_rows(expr, columns, ans, at_cut, call)
+  ans <- with_facet(ans, "marks", text = found$text, rows = whole_rows(ans)[found$rows])
+  ans$receipt <- selection_receipt(ans$receipt, "highlight", found, at_cut)
+  columns$highlighted <- replace(logical(nrow(x)), found$rows, TRUE)
+  rebuild(x, columns, ans)
+}
+
+selection_receipt <- function(receipt, step, found, at_cut) {
+  add_rows(receipt, list(
+    receipt_rows(step, "items", length(found$rows), found$text),
+    if (found$cut) {
+      receipt_rows(step, "tied items at the cut", found$cut, at_cut, cut_notes[[at_cut]])
+    }
+  ))
+}
+
+cut_notes <- c(keep = "a tie at the cut is in as a whole",
+  drop = "a tie at the cut is out as a whole", split = "a tie at the cut is split in row order")
+
+# All others ---------------------------------------------------------------
+
+# A row of all others belongs to one selection, and goes before the next.
+drop_others <- function(x) {
+  ans <- answer_of(x)
+  if (!anyNA(ans$rows)) {
+    return(x)
+  }
+  keep <- !is.na(ans$rows)
+  ans$rows <- ans$rows[keep]
+  rebuild(x, lapply(unclass(as_plain(x)), function(column) column[keep]), ans)
+}
+
+# One row for each group that has a rest; what all others have no share in is missing.
+others_rows <- function(columns, ans, rest) {
+  cell <- which(rest$items > 0)
+  known <- c(
+    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    with_names(list(sprintf("all others (%d)", rest$items[cell])), names(ans$plan$by)[1L]),
+    lapply(rest$values, function(value) value[cell]), list(share = rest$share[cell])
+  )
+  list(cell = cell, columns = lapply(with_names(names(columns), names(columns)),
+    function(name) known[[name]] %||% rep(columns[[name]][NA_integer_], length(cell))))
+}
+
+# A key that is a number or a date becomes text beside "all others".
+join_columns <- function(column, more) {
+  if (is.factor(column)) {
+    factor(c(as.character(column), as.character(more)), levels(column))
+  } else if (is.character(more) && !is.character(column)) {
+    c(written_text(column), more)
+  } else {
+    c(column, more)
+  }
 }

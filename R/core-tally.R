@@ -1,132 +1,32 @@
 # The tally: one row per item with its components, in exact form.
 #
-# A source answers a compiled question with a list of
 #   keys      the key columns, one value per item; periods as numbers
-#   rows      rows of each item that passed the filter
-#   parts     one per aggregate, by text: `total` (exact), `places`, `lowest`, and
-#             rows per item without a value: `missing`, `skipped` (NULL for none)
-#   counts    rows read, filtered out and why
+#   rows      rows of each item that passed the gates
+#   parts     one per aggregate, by text, from `new_part()`
+#   counts    rows read, refused and not told at each gate, and passed
 # From here on nothing knows where the rows came from.
 
-#' @param source A source with its columns loaded.
-#' @param question A compiled question.
-#' @param keys Nodes to tally by; those of the question by default.
+#' @param keys Named list of the keys of the items.
+#' @param rows Rows of each item.
+#' @param parts Named list of components.
+#' @param counts List of `read`, `refused`, `unsure`, `first`, `passed`.
 #' @noRd
-tally_frame <- function(source, question, keys = question$keys, call = NULL) {
-  columns <- as_compared(source$columns, question)
-  counted <- count_rows(columns, source$n, question, keys, FALSE, call)
-  values <- Map(function(values, node) {
-    if (node$op == "column") restore_key(values, columns[[node$name]]) else as.numeric(values)
-  }, counted$keys, keys)
-  parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
-  tally <- list(
-    keys = with_names(values, names(keys)), rows = counted$rows,
-    parts = with_names(parts, names(question$aggregates)),
-    counts = list(read = source$n, refused = counted$refused, unsure = counted$unsure,
-      first = counted$first, passed = counted$used)
-  )
-  united <- unite_texts(tally, counted$odd)
-  joined <- length(united$rows) < length(tally$rows)
-  if (!joined || !any(vapply(question$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) {
-    return(united)
+new_tally <- function(keys, rows, parts, counts = list()) {
+  n <- length(rows)
+  if (any(lengths(keys) != n) || any(vapply(parts, function(p) length(p$total), 0L) != n)) {
+    internal_error("the parts of a tally are not of one length")
   }
-  # These cannot be joined, so the rows are counted again by the one text.
-  texts <- names(Filter(is.character, columns))
-  source$columns[texts] <- Map(as_key_text, columns[texts], texts)
-  tally_frame(source, question, keys, call)
+  list(keys = keys, rows = rows, parts = parts, counts = counts)
 }
 
-#' The rows that are used, each a cell of its own, in their order.
-#' @return `keys`: for each its different `values`, and their number in each row, `code`;
-#'   `rows` (all 1) and `parts` as in a tally.
+#' A component of each item.
+#' @param aggregate What it is of: `op` and `text`.
+#' @param sum `total` (exact), `places` and `lowest` (its unit: 10^-places, or 2^lowest for
+#'   sums of doubles), and rows per item without a value: `missing`, `skipped` (not met by
+#'   `when`); NULL for none.
+#' @param rows Rows of each item.
 #' @noRd
-tally_rows <- function(source, question, keys, call = NULL) {
-  columns <- as_compared(source$columns, question)
-  counted <- count_rows(columns, source$n, question, keys, TRUE, call)
-  one_text <- function(key, odd, name) {
-    values <- restore_key(key$values, columns[[keys[[name]]$name]])
-    if (!length(odd)) {
-      return(list(code = key$code, values = values))
-    }
-    values[odd] <- as_key_text(values[odd], name)
-    different <- unique(values)
-    list(code = match(values, different)[key$code], values = different)
-  }
-  parts <- Map(as_part, question$aggregates, counted$sums, list(counted$rows))
-  values <- Map(one_text, counted$keys, counted$odd, names(keys))
-  list(keys = with_names(values, names(keys)), rows = counted$rows,
-    parts = with_names(parts, names(question$aggregates)))
-}
-
-count_rows <- function(columns, n, question, keys, apart, call = NULL) {
-  counted <- tally_(
-    columns = unname(lapply(columns, bare_column)), n = n,
-    gates = lapply(question$gates, function(g) lower(g$node, columns)),
-    keys = lapply(unname(keys), key_spec, columns = columns),
-    sums = lapply(unname(question$aggregates), sum_spec, columns = columns),
-    apart = apart, threads = eggcrate_threads()
-  )
-  if (counted$status$code != 0L) {
-    stop_kernel(counted$status, status_columns(counted, keys, question, columns), call)
-  }
-  counted
-}
-
-# A text is compared with a text, not with a level's number.
-as_compared <- function(columns, question) {
-  trees <- c(lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "when"))
-  names <- unlist(lapply(trees, compared_texts))
-  for (name in names) {
-    if (is.factor(columns[[name]])) columns[[name]] <- as.character(columns[[name]])
-  }
-  columns
-}
-
-compared_texts <- function(node) {
-  if (is.null(node)) {
-    return(character())
-  }
-  if (node$op == "same_text") {
-    vapply(node$args, `[[`, "", "name")
-  } else {
-    unlist(lapply(node$args, compared_texts))
-  }
-}
-
-# Attributes would only be in the kernel's way; a factor is its codes.
-bare_column <- function(x) if (is.factor(x)) unclass(x) else x
-
-key_spec <- function(node, columns) {
-  if (node$op != "column") {
-    return(list(column = 0L, codes = 0L, program = lower(node, columns)))
-  }
-  column <- columns[[node$name]]
-  list(column = column_place(node$name, columns),
-    codes = if (is.factor(column)) nlevels(column) else 0L, program = NULL)
-}
-
-kernel_measures <- c(sum = 0L, count = 0L, mean = 0L, min = 1L, max = 2L, median = 3L,
-  distinct = 4L)
-
-sum_spec <- function(aggregate, columns) {
-  told_apart <- aggregate$op == "distinct"
-  value <- aggregate$value %||% new_node("number", "number", value = 1)
-  # For a distinct count the program says which texts are missing.
-  program <- if (!told_apart) {
-    value
-  } else if (value$type == "text") {
-    new_node("is_missing", "flag", list(value))
-  } else {
-    new_node("number", "number", value = 1)
-  }
-  list(
-    measure = kernel_measures[[aggregate$op]], value = lower(program, columns),
-    of = if (told_apart) key_spec(value, columns),
-    when = if (!is.null(aggregate$when)) lower(aggregate$when, columns)
-  )
-}
-
-as_part <- function(aggregate, sum, rows) {
+new_part <- function(aggregate, sum, rows) {
   list(
     op = aggregate$op, text = aggregate$text, total = sum$total, places = sum$places,
     lowest = sum$lowest, rows = rows, missing = sum$missing, skipped = sum$skipped,
@@ -134,90 +34,46 @@ as_part <- function(aggregate, sum, rows) {
   )
 }
 
-# The kernel numbers keys, and then the columns told apart, from -2 down.
-status_columns <- function(counted, keys, question, columns) {
-  if (counted$status$column >= -1L) {
-    return(names(columns))
-  }
-  apart <- vapply(question$aggregates, function(a) if (is.null(a$value)) "" else a$value$text, "")
-  c(NA, vapply(keys, `[[`, "", "text"), apart)
-}
-
-restore_key <- function(values, like) {
-  if (is.factor(like)) {
-    return(levels(like)[values])
-  }
-  if (inherits(like, "Date")) {
-    return(structure(as.numeric(values), class = "Date"))
-  }
-  if (is.character(like)) values else as.vector(values)
-}
-
-eggcrate_threads <- function() {
-  threads <- getOption("eggcrate.threads", 2L)
-  if (!is.numeric(threads) || length(threads) != 1L || is.na(threads) || threads < 1) {
-    stop_unknown_value("options(eggcrate.threads = )", threads, "a whole number from 1")
-  }
-  as.integer(threads)
-}
-
-# Going back to the rows -----------------------------------------------------
-
-#' The groups counted anew without some items: what holistic measures of the rest
-#' need.
-#' @param items Keys of the items to leave out, a named list.
+#' Two tallies of the same request as one: what several files or parts of a table give.
+#' Medians and distinct counts need the rows of both, and are refused.
 #' @noRd
-tally_without <- function(source, question, items, call = NULL) {
-  if (length(items[[1L]])) {
-    rest <- new_node("!", "flag", list(any_of_items(question, items)))
-    question$gates <- c(question$gates,
-      list(list(node = rest, step = "filtered out", text = "the rest")))
+join_tallies <- function(a, b) {
+  if (!identical(names(a$keys), names(b$keys)) || !identical(names(a$parts), names(b$parts))) {
+    internal_error("tallies of two requests cannot be joined")
   }
-  tally_frame(source, question, group_keys(question), call)
+  keys <- Map(c, a$keys, b$keys)
+  both <- new_tally(keys, c(a$rows, b$rows), Map(join_parts, a$parts, b$parts),
+    join_counts(a$counts, b$counts))
+  fold_tally(both, keys)
 }
 
-# Is a row of one of the items? Always yes or no.
-any_of_items <- function(question, items) {
-  nodes <- question$keys[names(items)]
-  if (length(nodes) == 1L && nodes[[1L]]$type == "text" && !anyNA(items[[1L]])) {
-    known <- new_node("!", "flag", list(new_node("is_missing", "flag", nodes)))
-    return(new_node("&", "flag",
-      list(known, new_node("text_test", "flag", unname(nodes), values = items[[1L]]))))
+join_parts <- function(a, b) {
+  if (a$op %in% c("median", "distinct") || is.na(a$places) != is.na(b$places)) {
+    internal_error(sprintf("the parts of `%s` cannot be joined", a$text))
   }
-  join_nodes("|",
-    lapply(seq_along(items[[1L]]),
-      function(i) join_nodes("&", unname(Map(key_equals, nodes, lapply(items, `[[`, i))))))
+  parts <- list(a, b)
+  ordered <- is.na(a$places) && a$op %in% c("min", "max")
+  unit <- if (is.na(a$places)) min(a$lowest, b$lowest) else max(a$places, b$places)
+  scaled <- lapply(parts, function(p) {
+    by <- if (ordered) 1 else if (is.na(p$places)) 2^(p$lowest - unit) else 10^(unit - p$places)
+    exact_combine_(p$total, by, p$total, 0) %||% stop_data("too_large", "A total is too large.")
+  })
+  count <- function(name) {
+    if (is.null(a[[name]]) && is.null(b[[name]])) return(NULL)
+    unlist(lapply(parts, function(p) p[[name]] %||% numeric(length(p$total))))
+  }
+  list(op = a$op, text = a$text, total = unlist(scaled),
+    places = if (is.na(a$places)) NA_integer_ else unit,
+    lowest = if (is.na(a$places) && !ordered) unit else a$lowest, rows = c(a$rows, b$rows),
+    missing = count("missing"), skipped = count("skipped"),
+    all_missing = a$all_missing + b$all_missing,
+    first_missing = c(stats::na.omit(c(a$first_missing, b$first_missing)), NA)[1L])
 }
 
-# Groups of standings, or one of all rows.
-group_keys <- function(question) {
-  groups <- c(question$within, question$over)
-  if (length(groups)) groups else list(all = new_node("number", "number", value = 1))
-}
-
-# As halves of halves: a chain of hundreds would be too deep.
-join_nodes <- function(op, nodes) {
-  if (length(nodes) == 1L) {
-    return(nodes[[1L]])
-  }
-  half <- length(nodes) %/% 2L
-  new_node(op, "flag",
-    list(join_nodes(op, nodes[seq_len(half)]), join_nodes(op, nodes[-seq_len(half)])))
-}
-
-# Is a row of this key? Always yes or no.
-key_equals <- function(node, value) {
-  missing <- new_node("is_missing", "flag", list(node))
-  # A period of a missing date is missing with it.
-  if (is.na(value)) {
-    return(missing)
-  }
-  same <- switch(node$type,
-    text = new_node("text_test", "flag", list(node), values = value),
-    flag = if (value) node else new_node("!", "flag", list(node)),
-    new_node("==", "flag", list(node, new_node("number", "number", value = as.numeric(value))))
-  )
-  new_node("&", "flag", list(new_node("!", "flag", list(missing)), same))
+join_counts <- function(a, b) {
+  first <- ifelse(is.na(a$first), b$first + a$read, a$first)
+  list(read = a$read + b$read, refused = a$refused + b$refused, unsure = a$unsure + b$unsure,
+    first = first, passed = a$passed + b$passed)
 }
 
 # Keys that are one text ---------------------------------------------------

@@ -11,19 +11,19 @@ target_columns <- c("target", "gap", "attainment", "pace", "status")
 #' others.
 #' @return `numbers`; `left_out`: numbers of incomplete ones; NULL without `over`.
 #' @noRd
-target_periods <- function(question, incomplete, call = NULL) {
-  if (!length(question$over)) {
+target_periods <- function(plan, incomplete, call = NULL) {
+  if (!length(plan$over)) {
     return(NULL)
   }
-  node <- question$over[[1L]]
+  node <- plan$over[[1L]]
   date <- node_date(node)
-  coverage <- question$coverage(date, call, may_be_none = TRUE)
+  coverage <- plan_coverage(plan, date, call, may_be_none = TRUE)
   if (is.null(coverage)) {
     return(list(numbers = numeric(), left_out = numeric()))
   }
   days <- seq(coverage$first, coverage$last)
-  alone <- Filter(function(part) identical(unique(where_columns(part)), date),
-    where_parts(question))
+  alone <- Filter(function(part) identical(unique(node_names(part)), date),
+    plan_conditions(plan))
   for (part in alone) {
     days <- days[which(node_values(part, with_names(list(structure(days, class = "Date")), date)))]
   }
@@ -36,72 +36,63 @@ target_periods <- function(question, incomplete, call = NULL) {
   }
 }
 
-# The conditions of `where` that must all hold.
-where_parts <- function(question) {
-  unlist(lapply(Filter(function(gate) gate$step == "filtered out", question$gates),
-    function(gate) conjuncts(gate$node)), recursive = FALSE)
-}
-where_columns <- function(node) vapply(node_columns(node), `[[`, "", "name")
-
 # Rows of periods that are not complete are not compared.
-without_incomplete <- function(question, periods) {
+without_incomplete <- function(plan, periods) {
   if (!length(periods$left_out)) {
-    return(question)
+    return(plan)
   }
-  node <- question$over[[1L]]
+  node <- plan$over[[1L]]
   date <- node$args[[1L]]
   span <- c(period_first(min(periods$numbers), node$period),
     period_last(max(periods$numbers), node$period))
   names <- paste(period_label(sort(periods$left_out), node$period), collapse = ", ")
-  question$gates <- c(question$gates,
-    list(list(node = days_node(span, date), step = "filtered out",
-    fact = "rows of periods not complete", text = names)))
-  question
+  plan_where(plan, new_gate(days_node(span, date), "filtered out", names,
+    fact = "rows of periods not complete"))
 }
 
 # Where targets come from --------------------------------------------------
 
-#' Targets of a table: its rows, by the keys of the question.
+#' Targets of a table: its rows, by the keys of the plan.
 #' @param table A data frame with the `by` columns, `within` and `over` where it has them,
 #'   and one column of numbers.
 #' @return `keys` (periods as numbers), `value` (quantity); `read`: how many rows there are, of
 #'   which `blank` without a target, `filtered` by the conditions, `outside` the periods (these
 #'   are `periods`) and `kept`.
 #' @noRd
-table_targets <- function(table, question, periods, call = NULL) {
-  for (name in names(question$by)) {
+table_targets <- function(table, plan, periods, call = NULL) {
+  for (name in names(plan$by)) {
     if (!name %in% names(table)) {
       stop_unknown_column(name, names(table), "the table of targets", call)
     }
   }
-  keys <- intersect(names(question$keys), names(table))
+  keys <- intersect(names(all_keys(plan)), names(table))
   value <- target_column(table, keys, call)
   columns <- lapply(with_names(keys, keys),
-    function(name) target_key(table[[name]], name, question$keys[[name]], call))
+    function(name) target_key(table[[name]], name, all_keys(plan)[[name]], call))
   number <- as.numeric(table[[value]])
   check_targets_finite(number, value, call)
   known <- !is.na(number)
   met <- Reduce(`&`,
-    lapply(where_on(question, keys), function(part) node_values(part, columns) %in% TRUE), known)
-  over <- names(question$over)
+    lapply(where_on(plan, keys), function(part) node_values(part, columns) %in% TRUE), known)
+  over <- names(plan$over)
   inside <- if (length(over) && over %in% keys) columns[[over]] %in% periods$numbers else TRUE
   at <- which(met & inside)
   other <- if (length(over)) {
-    period_label(sort(unique(columns[[over]][met & !inside])), question$over[[1L]]$period)
+    period_label(sort(unique(columns[[over]][met & !inside])), plan$over[[1L]]$period)
   }
   out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]),
     read = length(number), blank = sum(!known), filtered = sum(known & !met),
     outside = sum(met & !inside), kept = length(at), periods = other)
-  check_constant(out$keys, number[at], question, call)
+  check_constant(out$keys, number[at], plan, call)
   out
 }
 
 # Conditions on columns that a table of targets has too.
-where_on <- function(question, keys) {
+where_on <- function(plan, keys) {
   plain <- names(Filter(function(node) node$op == "column" && node$type == "text",
-    question$keys[keys]))
-  Filter(function(part) length(where_columns(part)) && all(where_columns(part) %in% plain),
-    where_parts(question))
+    all_keys(plan)[keys]))
+  Filter(function(part) length(node_names(part)) && all(node_names(part) %in% plain),
+    plan_conditions(plan))
 }
 
 target_column <- function(table, keys, call = NULL) {
@@ -147,18 +138,18 @@ check_targets_finite <- function(number, name, call = NULL) {
 }
 
 # One target for each item and period.
-check_constant <- function(keys, number, question, call = NULL) {
+check_constant <- function(keys, number, plan, call = NULL) {
   code <- match_rows(keys)
   first <- match(code, code)
   wrong <- which(number != number[first])
   if (length(wrong)) {
     stop_not_constant(lapply(keys, function(key) key[wrong[1L]]),
-      number[c(first[wrong[1L]], wrong[1L])], question, call)
+      number[c(first[wrong[1L]], wrong[1L])], plan, call)
   }
 }
 
-stop_not_constant <- function(keys, values, question, call = NULL) {
-  shown <- Map(key_column, keys, question$keys[names(keys)])
+stop_not_constant <- function(keys, values, plan, call = NULL) {
+  shown <- Map(key_column, keys, all_keys(plan)[names(keys)])
   stop_data("value",
     sprintf("%s has more than one target: %s.", item_labels(shown, names(shown)),
       enumerate(number_text(values))),
@@ -166,18 +157,25 @@ stop_not_constant <- function(keys, values, question, call = NULL) {
     fields = list(item = item_labels(shown, names(shown))), call = call)
 }
 
-#' Targets of a column: the second and third measure of the question are its least and
-#' its most value, which must be one.
+#' The least and the most value of a column of targets, as measures.
 #' @noRd
-column_targets <- function(tally, question, call = NULL) {
-  ends <- lapply(question$measures[2:3], measure_of, parts = tally$parts, tally = tally,
-    question = question)
+target_ends_of <- function(name, schema, call = NULL) {
+  column <- as.name(name)
+  ends <- list(least = call("min", column), most = call("max", column))
+  lapply(ends, compile_measure, schema = schema, arg = "target", call = call)
+}
+
+#' Targets of a column: its least and its most value, which must be one.
+#' @param ends From `target_ends_of()`.
+#' @noRd
+column_targets <- function(tally, plan, ends, call = NULL) {
+  ends <- lapply(ends, measure_of, parts = tally$parts, tally = tally, plan = plan)
   some <- !ends[[1L]]$missing
   wrong <- which(some & quantity_against(ends[[1L]], ends[[2L]]) != 0)
   if (length(wrong)) {
     at <- wrong[1L]
     stop_not_constant(lapply(tally$keys, function(key) key[at]),
-      vapply(ends, function(q) quantity_real(quantity_at(q, at)), 0), question, call)
+      vapply(ends, function(q) quantity_real(quantity_at(q, at)), 0), plan, call)
   }
   list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(ends[[1L]], some))
 }
@@ -187,28 +185,33 @@ constant_targets <- function(tally, number) {
     value = quantity_at(number_quantity(number, 1L), rep(1L, length(tally$rows))))
 }
 
-#' Targets of a period before: the same measure, without the conditions on the date, as
-#' of the period that it is a target for. Of a period that is not complete, the same days.
+#' The plan for targets of a period before: the same measure, without the conditions on the
+#' date, as of the period that it is a target for. Of a period that is not complete, the
+#' same days.
 #' @param back `"previous"` or `"year_ago"`.
+#' @return `plan`; `before`: numbers of the periods that the targets are made of.
 #' @noRd
-earlier_targets <- function(source, question, back, periods, call = NULL) {
-  node <- question$over[[1L]]
-  date <- node$args[[1L]]
-  coverage <- question$coverage(date$name, call, may_be_none = TRUE)
+earlier_plan <- function(plan, back, periods, call = NULL) {
+  node <- plan$over[[1L]]
+  coverage <- plan_coverage(plan, node_date(node), call, may_be_none = TRUE)
   before <- if (back == "previous") {
     periods$numbers - 1
   } else {
     vapply(periods$numbers, year_earlier, 0, period = node$period)
   }
-  earlier <- question
-  earlier$gates <- earlier_gates(question, periods$numbers, before, node, coverage)
-  earlier$measures <- question$measures[1L]
-  earlier$aggregates <- question$measure$aggregates
-  tally <- tally_frame(source, earlier, call = call)
-  at <- match(tally$keys[[names(question$over)]], before)
+  earlier <- with_plan(plan_measures(plan, plan$measures[1L]),
+    gates = earlier_gates(plan, periods$numbers, before, node, coverage))
+  list(plan = earlier, before = before)
+}
+
+#' @param tally What the source answered to that plan.
+#' @noRd
+earlier_targets <- function(tally, earlier, periods) {
+  over <- names(earlier$plan$over)
+  at <- match(tally$keys[[over]], earlier$before)
   tally <- tally_at(tally, !is.na(at))
-  q <- measure_of(question$measure, tally$parts, tally, earlier)
-  tally$keys[[names(question$over)]] <- periods$numbers[at[!is.na(at)]]
+  q <- measure_of(plan_measure(earlier$plan), tally$parts, tally, earlier$plan)
+  tally$keys[[over]] <- periods$numbers[at[!is.na(at)]]
   some <- !q$missing
   list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(q, some),
     rows = sum(tally$rows))
@@ -221,11 +224,11 @@ year_earlier <- function(number, period) {
 
 # Conditions on other columns still hold; of a period whose successor is cut short, only
 # the same days count.
-earlier_gates <- function(question, numbers, before, node, coverage) {
+earlier_gates <- function(plan, numbers, before, node, coverage) {
   date <- node$args[[1L]]
-  kept <- lapply(question$gates, function(gate) {
+  kept <- lapply(plan$gates, function(gate) {
     if (gate$step != "filtered out") return(gate)
-    parts <- Filter(function(part) !identical(unique(where_columns(part)), date$name),
+    parts <- Filter(function(part) !identical(unique(node_names(part)), date$name),
       conjuncts(gate$node))
     if (length(parts)) replace(gate, "node", list(join_nodes("&", parts)))
   })
@@ -234,63 +237,53 @@ earlier_gates <- function(question, numbers, before, node, coverage) {
     span <- function(number) c(period_first(number, node$period), period_last(number, node$period))
     same <- same_days(span(before[i]), span(numbers[i]), coverage$last)
     over <- days_node(c(same$from[2L] + 1, span(before[i])[2L]), date)
-    list(node = new_node("!", "flag", list(over)), step = "filtered out", text = "the same days")
+    new_gate(new_node("!", "flag", list(over)), "filtered out", "the same days")
   })
   c(Filter(Negate(is.null), kept), cut)
 }
 
 # Joining ------------------------------------------------------------------
 
-#' The question with items that have a target and no rows, and with the targets.
-#' @noRd
-target_question <- function(question, found) {
-  question$target <- found
-  question$measures <- question$measures[1L]
-  # Without a period or group of its own a target holds in each there is.
-  question$all_items <- found$keys
-  question
-}
-
 #' What each row makes of its target.
 #' @param prorate Whether the target of a period that is not over counts for the days gone by.
 #' @return Along the rows of the whole: `target`, `gap` (quantities), `attainment`, `pace`,
 #'   `number` of the status.
 #' @noRd
-target_rows <- function(set, exceed_at, days_alike, prorate = FALSE) {
-  found <- set$question$target
-  keys <- lapply(set$tally$keys[names(found$keys)], function(key) key[set$order])
-  n <- length(set$cell)
+target_rows <- function(ans, exceed_at, days_alike, prorate = FALSE) {
+  found <- ans$facets$targets$found
+  keys <- lapply(ans$ranked$tally$keys[names(found$keys)], function(key) key[ans$ranked$order])
+  n <- length(ans$ranked$cell)
   code <- match_rows(Map(c, keys, found$keys))
   at <- match(code[seq_len(n)], code[-seq_len(n)])
   target <- quantity_at(found$value, replace(at, is.na(at), 1L))
   if (!length(found$value$missing)) target <- number_quantity(0, n)
   target$missing <- is.na(at)
-  days <- period_days(set)
+  days <- period_days(ans)
   if (prorate && any(days$gone < days$all)) {
     target <- divide_quantities(multiply_quantities(target, whole_quantity(days$gone)),
       whole_quantity(days$all))
   }
   above <- quantity_against(target, number_quantity(0, 1L)) > 0
-  ratio <- divide_quantities(set$quantity, target)
+  ratio <- divide_quantities(ans$ranked$quantity, target)
   attainment <- keep_where(!is.na(above) & above, quantity_real(ratio))
-  list(target = target, gap = subtract_quantities(set$quantity, target, -1),
+  list(target = target, gap = subtract_quantities(ans$ranked$quantity, target, -1),
     attainment = attainment,
     pace = attainment / if (days_alike || prorate) 1 else days$gone / days$all,
-    number = target_status(set$quantity, target, above, exceed_at, set$question$best))
+    number = target_status(ans$ranked$quantity, target, above, exceed_at, ans$plan$rules$best))
 }
 
 # How many days each row's period has, and how many of them have gone by; missing without
 # periods.
-period_days <- function(set) {
-  if (!length(set$question$over)) {
-    none <- rep(NA_real_, length(set$cell))
+period_days <- function(ans) {
+  if (!length(ans$plan$over)) {
+    none <- rep(NA_real_, length(ans$ranked$cell))
     return(list(gone = none, all = none))
   }
-  number <- set$tally$keys[[names(set$question$over)]][set$order]
-  period <- set$question$over[[1L]]$period
+  number <- ans$ranked$tally$keys[[names(ans$plan$over)]][ans$ranked$order]
+  period <- ans$plan$over[[1L]]$period
   first <- period_first(number, period)
   last <- period_last(number, period)
-  list(gone = pmax(0, pmin(last, set$question$today %||% NA_real_) - first + 1),
+  list(gone = pmax(0, pmin(last, period_today(ans$plan) %||% NA_real_) - first + 1),
     all = last - first + 1)
 }
 
@@ -312,14 +305,14 @@ target_status <- function(q, target, above, exceed_at, best) {
 #' Sums of rows with a target, per slot: `items`, those `with` a target, the measure, the
 #' target, the gap, and the attainment; missing for measures that do not add up.
 #' @noRd
-target_sums <- function(set, slot, n) {
-  found <- set$targets
+target_sums <- function(ans, slot, n) {
+  found <- ans$facets$targets
   with <- found$number < 4L & !is.na(slot) & !is.na(found$number)
   items <- tabulate(slot, n)
-  q <- set$quantity
+  q <- ans$ranked$quantity
   counted <- tabulate(slot[with], n)
   none <- rep(NA_real_, n)
-  if (set$question$measure$kind != "additive") {
+  if (plan_measure(ans$plan)$kind != "additive") {
     return(list(items = items, with = counted, value = none, target = none, gap = none,
       attainment = none))
   }
@@ -343,24 +336,24 @@ sum_rows <- function(q, with, slot, n) {
 
 #' One row per group and status, empty ones too.
 #' @noRd
-status_counts <- function(set) {
-  groups <- length(set$totals$items)
+status_counts <- function(ans) {
+  groups <- length(ans$ranked$totals$items)
   cell <- rep(seq_len(groups), each = 4L)
-  sums <- target_sums(set, (set$cell - 1L) * 4L + set$targets$number, 4L * groups)
+  sums <- target_sums(ans, (ans$ranked$cell - 1L) * 4L + ans$facets$targets$number, 4L * groups)
   apart <- rep(target_statuses, groups) == "no target"
   sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
-  c(lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+  c(lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
-    with_names(sums["value"], set$question$measure$name), sums[c("target", "gap", "attainment")])
+    with_names(sums["value"], plan_measure(ans$plan)$name), sums[c("target", "gap", "attainment")])
 }
 
-target_totals <- function(set) target_sums(set, set$cell, length(set$totals$items))
+target_totals <- function(ans) target_sums(ans, ans$ranked$cell, length(ans$ranked$totals$items))
 
 # The best and the worst by attainment of each group, where there are two.
-target_ends <- function(set) {
-  turn <- if (set$question$best == "lowest") -1 else 1
-  ends <- lapply(split(seq_along(set$cell), set$cell), function(rows) {
-    a <- turn * set$targets$attainment[rows]
+target_ends <- function(ans) {
+  turn <- if (ans$plan$rules$best == "lowest") -1 else 1
+  ends <- lapply(split(seq_along(ans$ranked$cell), ans$ranked$cell), function(rows) {
+    a <- turn * ans$facets$targets$attainment[rows]
     if (sum(!is.na(a)) < 2L || length(unique(a[!is.na(a)])) < 2L) {
       integer()
     } else {

@@ -1,149 +1,12 @@
-# Tier schemes, which are values, and what they make of standings.
-#
-# A scheme has
-#   kind      "value", "share", "percentile", "rank" or "equal"
-#   labels    of all tiers, best first; the last one catches the rest
-#   bounds    one less than labels: numbers, or parts as `read_part()` gives them
-#   of        name of the measure to tier by; NULL is the ranking measure
-#   boundary  "reach" or "within", for shares
-#   colours   by label, or NULL
-
-new_scheme <- function(kind, labels, bounds, of = NULL, boundary = NULL, colours = NULL,
-  call = NULL) {
-  check_labels(labels, call)
-  check_tier_colours(colours, labels, call)
-  structure(list(kind = kind, labels = labels, bounds = bounds, of = of, boundary = boundary,
-    colours = colours), class = "eggcrate_scheme")
-}
-
-check_labels <- function(labels, call = NULL) {
-  twice <- unique(labels[duplicated(labels)])
-  if (length(twice)) {
-    stop_scheme(sprintf("The label %s stands for more than one tier.", quoted(twice[1L])),
-      "Each tier needs a label of its own.", call)
-  }
-  if (anyNA(labels) || any(!nzchar(labels))) {
-    stop_scheme("Each tier needs a label.", "Write `c(A = 10000, B = 5000)`.", call)
-  }
-  if ("(none)" %in% labels) {
-    stop_scheme("The label \"(none)\" is for items without a value.", call = call)
-  }
-}
-
-check_tier_colours <- function(colours, labels, call = NULL) {
-  unknown <- setdiff(names(colours), labels)
-  if (length(colours) && (is.null(names(colours)) || length(unknown))) {
-    stop_scheme("`colours` must name the tiers, as in c(A = \"#22303C\").",
-      if (length(unknown)) sprintf("There is no tier %s.", quoted(unknown[1L])), call)
-  }
-}
-
-stop_scheme <- function(header, hint = NULL, call = NULL) {
-  stop_eggcrate("call", "scheme", header, i = hint, call = call)
-}
-
-# Numbers that fall (or grow) from tier to tier: else a tier would lie inside
-# another.
-check_order <- function(x, labels, falling, call = NULL) {
-  wrong <- which(if (falling) diff(x) >= 0 else diff(x) <= 0)
-  if (length(wrong)) {
-    at <- wrong[1L] + 0:1
-    stop_scheme(sprintf("Tier %s (%s) leaves nothing to tier %s (%s).", labels[at[1L]],
-      number_text(x[at[1L]]), labels[at[2L]], number_text(x[at[2L]])),
-      sprintf("Give the tiers best first, with bounds that %s.", if (falling) "fall" else "grow"),
-      call)
-  }
-}
-
-# Making schemes -------------------------------------------------------------
-
-scheme_value <- function(bounds, rest, of, lowest, colours, call = NULL) {
-  check_bounds(bounds, "numbers", call)
-  if (!is.numeric(bounds) || any(!is.finite(bounds))) {
-    stop_scheme("The bounds must be numbers, such as c(A = 10000, B = 5000).", call = call)
-  }
-  # Falling bounds are lower ones; growing ones are upper ones, for best = "lowest".
-  if (length(bounds) > 1L) {
-    check_order(unname(bounds), names(bounds), bounds[1L] > bounds[length(bounds)], call)
-  }
-  new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
-}
-
-scheme_share <- function(bounds, rest, of, boundary, colours, call = NULL) {
-  check_choice(boundary, c("reach", "within"), "boundary", call)
-  new_scheme("share", c(names(bounds), rest), growing_parts(bounds, call), of, boundary, colours,
-    call)
-}
-
-growing_parts <- function(bounds, call = NULL) {
-  check_bounds(bounds, "parts", call)
-  parts <- lapply(bounds, read_part, arg = "a tier's part", call = call)
-  values <- vapply(parts, `[[`, 0, "value")
-  if (length(values) > 1L) check_order(unname(values), names(bounds), FALSE, call)
-  if (values[length(values)] == 1) {
-    stop_scheme("The last part is all there is, so that nothing is left for the rest.",
-      "Parts cumulate: c(A = \"80%\", B = \"95%\").", call)
-  }
-  unname(parts)
-}
-
-scheme_percentile <- function(sizes, of, colours, call = NULL) {
-  check_bounds(sizes, "parts", call)
-  parts <- unname(lapply(sizes, read_part, arg = "a tier's size", call = call))
-  places <- max(vapply(parts, `[[`, 0, "places"))
-  digits <- vapply(parts, function(p) p$digits * 10^(places - p$places), 0)
-  if (sum(digits) != 10^places) {
-    stop_scheme(sprintf("The sizes add up to %s, not 100 %%.",
-      paste0(number_text(sum(digits) * 100 / 10^places), " %")),
-      "Sizes are parts of the items, from the top.", call)
-  }
-  cumulated <- lapply(cumsum(digits),
-    function(d) list(value = d / 10^places, digits = d, places = places,
-    text = paste0(number_text(d * 100 / 10^places), " %")))
-  new_scheme("percentile", names(sizes), cumulated[-length(cumulated)], of, colours = colours,
-    call = call)
-}
-
-scheme_rank <- function(bounds, rest, of, colours, call = NULL) {
-  check_bounds(bounds, "ranks", call)
-  if (!is.numeric(bounds) || any(!is.finite(bounds) | bounds < 1 | bounds != floor(bounds))) {
-    stop_scheme("The bounds must be ranks, such as c(A = 10, B = 50).", call = call)
-  }
-  check_order(unname(bounds), names(bounds), FALSE, call)
-  new_scheme("rank", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
-}
-
-scheme_equal <- function(tiers, labels, of, colours, call = NULL) {
-  if (!is.numeric(tiers) || length(tiers) != 1L || is.na(tiers) || tiers < 2 ||
-    tiers != floor(tiers) || tiers > 100) {
-    stop_scheme(sprintf("`tiers` must be a whole number from 2 to 100, not %s.", describe(tiers)),
-      call = call)
-  }
-  labels <- as.character(labels %||% seq_len(tiers))
-  if (length(labels) != tiers) {
-    stop_scheme(sprintf("There are %d tiers and %d labels.", as.integer(tiers), length(labels)),
-      call = call)
-  }
-  new_scheme("equal", labels, numeric(tiers - 1L), of, colours = colours, call = call)
-}
-
-check_bounds <- function(bounds, what, call = NULL) {
-  if (!length(bounds) || is.null(names(bounds)) || any(!nzchar(names(bounds))) || anyNA(bounds)) {
-    stop_scheme(sprintf("The tiers must be %s with labels, such as %s.", what,
-      switch(what, numbers = "c(A = 10000, B = 5000)", ranks = "c(A = 10, B = 50)",
-        "c(A = \"80%\", B = \"95%\")")), call = call)
-  }
-}
-
-# Applying them --------------------------------------------------------------
+# What a tier scheme makes of standings: tiers, cut-offs, what each lacks and has to spare.
 
 #' @param set What belongs to standings as a whole.
 #' @return Along the rows of the whole: `tier` (number of the label, missing without a
 #'   value), `to_next`, `spare`; and `cuts`, one per group and tier: the value that
 #'   parts it from the next below.
 #' @noRd
-tier_rows <- function(set, scheme, call = NULL) {
-  line <- tier_line(set, scheme, call)
+tier_rows <- function(ans, scheme, call = NULL) {
+  line <- tier_line(ans, scheme, call)
   tier <- as.integer(tier_numbers(line, scheme, call))
   cuts <- tier_cuts(line, tier, scheme)
   gaps <- tier_gaps(line, tier, cuts, scheme)
@@ -156,27 +19,25 @@ tier_rows <- function(set, scheme, call = NULL) {
 
 # The rows in the order of the measure to tier by: that of the ranks, or that of
 # another measure. `at` says which row of the standings each one is.
-tier_line <- function(set, scheme, call = NULL) {
-  own <- c(set[c("quantity", "cell", "block", "value", "running", "total", "question")],
-    list(best = set$question$best))
+tier_line <- function(ans, scheme, call = NULL) {
+  ranked <- ans$ranked
   if (is.null(scheme$of)) {
-    return(own)
+    return(c(unclass(ranked)[c("quantity", "cell", "block", "share")],
+      list(best = ans$plan$rules$best, measure = asked_measure(ans))))
   }
-  measures <- measure_names(set$question)
+  measures <- measure_names(ans$plan)
   if (!scheme$of %in% measures) {
     stop_unknown_value("of", scheme$of, measures, call)
   }
-  measure <- set$question$measures[[match(scheme$of, measures)]]
-  q <- quantity_at(measure_of(measure, set$tally$parts, set$tally, set$question), set$order)
-  keys <- lapply(set$tally$keys[names(set$question$by)], function(key) key[set$order])
-  placed <- place_items(q, set$cell, "highest", keys)
+  measure <- ans$plan$measures[[match(scheme$of, measures)]]
+  q <- measure_rows(ans, measure)
+  keys <- lapply(ranked$tally$keys[names(ans$plan$by)], function(key) key[ranked$order])
+  placed <- place_items(q, ranked$cell, "highest", keys)
   line <- list(quantity = quantity_at(q, placed$order), cell = placed$cell, block = placed$block,
-    at = placed$order, best = "highest",
-    question = replace(set$question, c("measures", "measure"), list(list(measure), measure)))
+    at = placed$order, best = "highest", measure = measure)
   if (measure$kind == "additive" && is_exact(q)) {
-    line$value <- exact_at(new_exact(q$num, q$places, q$lowest), placed$order)
-    line$running <- exact_running(line$value, line$cell)
-    line$total <- exact_sum_by(line$value, line$cell, length(set$totals$items))
+    line$share <- net_share(exact_at(new_exact(q$num, q$places, q$lowest), placed$order),
+      line$cell, length(ranked$totals$items))
   }
   line
 }
@@ -228,8 +89,8 @@ value_tiers <- function(line, scheme, call = NULL) {
 }
 
 share_tiers <- function(line, scheme, at, call = NULL) {
-  if (is.null(line$value)) stop_not_additive(line$question$measure, "tiers by share", call)
-  check_total(line, call)
+  if (is.null(line$share)) stop_not_additive(line$measure, "tiers by share", call)
+  check_base(line, list(measures = list(line$measure)), call)
   within <- scheme$boundary == "within"
   limits <- lapply(scheme$bounds, function(part) {
     count <- reach_limit(line, part, within)
@@ -336,6 +197,7 @@ gap_to <- function(line, slot, cuts, scheme, sign) {
 
 # Several numbers as one quantity of decimals, if they all are.
 number_quantities <- function(x) {
+  x <- as.numeric(x)
   x[is.na(x)] <- 0 # no line there, and nobody asks for it
   places <- decimal_places_(x)
   if (anyNA(places) || !length(x)) {
@@ -349,24 +211,20 @@ number_quantities <- function(x) {
 #' One row per group and tier, empty ones too: cut-off, items, total, and the parts
 #' of the group's items and of its total.
 #' @noRd
-tier_counts <- function(set) {
-  scheme <- set$scheme
-  k <- length(scheme$labels)
-  groups <- length(set$totals$items)
-  none <- anyNA(set$tier_number)
-  tiers <- k + none
-  number <- set$tier_number
-  if (none) number[is.na(number)] <- k + 1L
-  slot <- (set$cell - 1L) * tiers + number
-  cell <- rep(seq_len(groups), each = tiers)
-  labels <- c(scheme$labels, if (none) "(none)")
-  cut <- rep(NA_real_, groups * tiers)
-  cut[(set$cuts$cell - 1L) * tiers + set$cuts$tier] <- set$cuts$cut
-  counts <- slot_counts(set, slot, cell)
+tier_counts <- function(ans) {
+  tiers <- ans$facets$tiers
+  labels <- c(tiers$scheme$labels, if (anyNA(tiers$number)) "(none)")
+  k <- length(labels)
+  groups <- length(ans$ranked$totals$items)
+  slot <- (ans$ranked$cell - 1L) * k + replace(tiers$number, is.na(tiers$number), k)
+  cell <- rep(seq_len(groups), each = k)
+  cut <- rep(NA_real_, groups * k)
+  cut[(tiers$cuts$cell - 1L) * k + tiers$cuts$tier] <- tiers$cuts$cut
+  counts <- slot_counts(ans, slot, cell)
   c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
+    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = counts$items),
-    counts$values[1L], counts[c("share_of_items", if (!is.null(set$value)) "share")]
+    counts$values[1L], counts[c("share_of_items", if (has_shares(ans)) "share")]
   )
 }
 
@@ -376,29 +234,29 @@ tier_counts <- function(set) {
 #' @return Per slot `items`, `values` (by measure; missing for holistic ones), and the
 #'   parts of the group's items and of its total.
 #' @noRd
-slot_counts <- function(set, slot, cell) {
+slot_counts <- function(ans, slot, cell) {
+  ranked <- ans$ranked
   n <- length(cell)
   items <- tabulate(slot, n)
   by_item <- integer(length(slot))
-  by_item[set$order] <- slot
-  parts <- lapply(set$tally$parts, fold_part, group = by_item, n = n)
-  firsts <- tally_at(set$tally, set$order[match(cell, set$cell)])
+  by_item[ranked$order] <- slot
+  parts <- lapply(ranked$tally$parts, fold_part, group = by_item, n = n)
+  firsts <- tally_at(ranked$tally, ranked$order[match(cell, ranked$cell)])
   value_of <- function(measure) {
     value <- if (needs_rows(measure)) {
       rep(NA_real_, n)
     } else {
-      quantity_real(measure_of(measure, parts, firsts, set$question))
+      quantity_real(measure_of(measure, parts, firsts, ans$plan))
     }
     if (measure$kind == "additive") value[items == 0L] <- 0
     value
   }
   out <- list(items = items,
-    values = with_names(lapply(set$question$measures, value_of), measure_names(set$question)),
-    share_of_items = items / tabulate(set$cell, length(set$totals$items))[cell])
-  if (!is.null(set$value)) {
-    sums <- exact_sum_by(set$value, slot, n)
-    out$share <- keep_where(exact_signs_(set$total$value)[cell] > 0L,
-      exact_share(sums, exact_at(set$total, cell)))
+    values = with_names(lapply(ans$plan$measures, value_of), measure_names(ans$plan)),
+    share_of_items = items / tabulate(ranked$cell, length(ranked$totals$items))[cell])
+  if (has_shares(ans)) {
+    share <- ans$ranked$share
+    out$share <- share_of(share, exact_sum_by(counted_value(share), slot, n), cell)
   }
   out
 }

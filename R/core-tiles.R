@@ -5,11 +5,11 @@
 #' @return One row per tile, in reading order: the key, `row`, `column`, `rank`, the measure,
 #'   `share`, `tier` and `top` where there are.
 #' @noRd
-tile_rows <- function(set, layout, top, number = number_text, call = NULL) {
-  key <- tile_key(set, call)
-  measure <- set$question$measure
-  grouped <- length(set$question$within) > 0L
-  values <- if (grouped) group_values(set) else item_values(set)
+tile_rows <- function(ans, layout, top, number = number_text, call = NULL) {
+  key <- tile_key(ans, call)
+  measure <- plan_measure(ans$plan)
+  grouped <- length(ans$plan$within) > 0L
+  values <- if (grouped) group_values(ans) else item_values(ans)
   absent <- setdiff(values$label, layout$label)
   if (length(absent)) {
     stop_data("value", sprintf("The layout has no place for %s.", enumerate(quoted(absent))),
@@ -26,44 +26,73 @@ tile_rows <- function(set, layout, top, number = number_text, call = NULL) {
     if (!is.null(values$tier)) list(tier = values$tier[at]))
   if (grouped) {
     out$top <- vapply(at,
-      function(g) if (is.na(g)) NA_character_ else top_items(set, g, top, number), "")
+      function(g) if (is.na(g)) NA_character_ else top_items(ans, g, top, number), "")
   }
   out
 }
 
-item_values <- function(set) {
-  at <- places(set)
-  base <- set$base
-  share <- if (!is.null(set$value)) {
-    keep_where(exact_signs_(base$value) > 0L, exact_share(set$value, base))
-  }
-  list(label = item_names(set)[set$order], rank = as.integer(at$first),
-    value = quantity_real(set$quantity), share = share, tier = set$tier)
+item_values <- function(ans) {
+  at <- places(ans$ranked)
+  share <- if (has_shares(ans)) share_rows(ans$ranked$share, ans$ranked$cell)$share
+  list(label = item_names(ans)[ans$ranked$order], rank = as.integer(at$first),
+    value = quantity_real(ans$ranked$quantity), share = share, tier = ans$facets$tiers$tier)
 }
 
 # Groups ranked among each other by their totals.
-group_values <- function(set) {
-  names <- names(set$question$within)
-  label <- item_labels(set$totals[names], names)
-  q <- set$overall[[set$question$measure$name]]
+group_values <- function(ans) {
+  names <- names(ans$plan$within)
+  label <- item_labels(ans$ranked$totals[names], names)
+  q <- ans$ranked$overall[[plan_measure(ans$plan)$name]]
   n <- length(label)
-  placed <- place_items(q, rep(1L, n), set$question$best, list(label))
+  placed <- place_items(q, rep(1L, n), ans$plan$rules$best, list(label))
   rank <- integer(n)
   rank[placed$order] <- as.integer(placed$first)
-  share <- if (!is.null(set$total)) {
-    all <- exact_sum_by(set$total, rep(1L, n), 1L)
-    if (n && exact_signs_(all$value) > 0L) {
-      exact_share(set$total, exact_at(all, rep(1L, n)))
-    } else {
-      rep(NA_real_, n)
-    }
+  share <- if (has_shares(ans)) {
+    whole <- ans$ranked$share$whole
+    keep_where(exact_signs_(whole$value) > 0L, exact_share(ans$ranked$share$total, whole))
   }
   list(label = label, rank = rank, value = quantity_real(q), share = share)
 }
 
 # The first items of a group, with their values.
-top_items <- function(set, group, n, number) {
-  rows <- utils::head(which(set$cell == group & !set$quantity$missing), n)
-  paste(sprintf("%s %s", item_names(set, set$order[rows]),
-    number(quantity_real(quantity_at(set$quantity, rows)))), collapse = "; ")
+top_items <- function(ans, group, n, number) {
+  rows <- utils::head(which(ans$ranked$cell == group & !ans$ranked$quantity$missing), n)
+  paste(sprintf("%s %s", item_names(ans, ans$ranked$order[rows]),
+    number(quantity_real(quantity_at(ans$ranked$quantity, rows)))), collapse = "; ")
+}
+
+# The layout ---------------------------------------------------------------
+
+# The column whose values are the tiles: that of the groups, else of the items.
+tile_key <- function(ans, call = NULL) {
+  groups <- names(ans$plan$within)
+  names <- if (length(groups)) groups else names(ans$plan$by)
+  if (length(names) != 1L || length(ans$plan$over)) {
+    stop_eggcrate("call", "unknown_value",
+      "A tile layout shows standings by one column, or within one, of one time.", call = call)
+  }
+  names
+}
+
+read_layout <- function(layout, ans, call = NULL) {
+  key <- tile_key(ans, call)
+  if (!is.data.frame(layout)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`layout` must be a table, not %s.", describe(layout)), call = call)
+  }
+  for (name in c(key, "row", "column")) {
+    if (!name %in% names(layout)) stop_unknown_column(name, names(layout), "the layout", call)
+  }
+  places <- as.list(layout)[c("row", "column")]
+  if (!all(vapply(places, function(p) is.numeric(p) && !anyNA(p) && all(p == floor(p)), NA))) {
+    stop_data("value", "`row` and `column` of the layout must be whole numbers.", call = call)
+  }
+  label <- as.character(layout[[key]])
+  twice <- which(duplicated(paste(places$row, places$column)) | duplicated(label))
+  if (length(twice)) {
+    stop_data("value",
+      sprintf("The layout has %s twice, or another tile in its place.", quoted(label[twice[1L]])),
+      fields = list(item = label[twice[1L]]), call = call)
+  }
+  list(label = label, row = places$row, column = places$column)
 }

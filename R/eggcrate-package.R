@@ -2,8 +2,7 @@
 "_PACKAGE"
 
 #' @useDynLib eggcrate, .registration = TRUE
+#' @importFrom Rcpp evalCpp
 NULL
-
-`%||%` <- function(x, y) if (is.null(x)) y else x
 
 utils::globalVariables(".data") # ggplot2's pronoun; importing it would load rlang at each start

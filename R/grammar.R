@@ -1,117 +1,151 @@
-# The one table of the grammar: which command is which function, and which
-# arguments both take. Help, the command line and a test read it.
+# The one table of the grammar. Of every argument: its type, its choices, its default, and
+# what help says of it. Of every command: its function in R, its arguments, its tables and
+# its charts. Signatures, options, help, checks and errors follow it; nobody else knows a
+# default or a list of names.
+#
+#   type       how it is read: expressions of the language (measure, keys, condition, span,
+#              selection), choice, part, number, flag, date, scheme, split, names, table,
+#              target, tolerance, name
+#   choices    what a choice may be
+#   default    what is taken where nothing is said
+#   value      what help calls a value
 
 grammar_arguments <- list(
-  of = list(value = "MEASURE",
-    help = "what to measure, such as 'sum(net_sales)'; a column alone means its sum"),
-  by = list(value = "COLUMN", help = "what to rank, such as customer or 'c(town, region)'"),
-  where = list(value = "CONDITION",
-    help = "which rows to use, such as 'category != \"Rope\" & units > 0'"),
-  within = list(value = "COLUMN", help = "groups in each of which the ranking starts again"),
-  over = list(value = "PERIOD",
-    help = "periods in each of which the ranking starts again, such as 'quarter(order_date)'"),
-  also = list(value = "MEASURE",
-    help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated",
+  of = list(type = "measure",
+    value = "MEASURE", help = "what to measure, such as 'sum(net_sales)'; a column alone means its sum"),
+  by = list(type = "keys",
+    value = "COLUMN", help = "what to rank, such as customer or 'c(town, region)'"),
+  where = list(type = "condition",
+    value = "CONDITION", help = "which rows to use, such as 'category != \"Rope\" & units > 0'"),
+  within = list(type = "keys",
+    value = "COLUMN", help = "groups in each of which the ranking starts again"),
+  over = list(type = "keys",
+    value = "PERIOD", help = "periods in each of which the ranking starts again, such as 'quarter(order_date)'"),
+  also = list(type = "measure",
+    value = "MEASURE", help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated",
     repeated = TRUE),
-  show = list(value = "COLUMN", help = "columns to show beside the item"),
-  having = list(value = "CONDITION",
-    help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
-  share_of = list(value = "BASE", help = "what shares are of: group, period or all [group]"),
-  share_base = list(value = "ITEMS",
-    help = "net, or positive for shares of the items above zero only [net]"),
-  all_items = list(value = "FILE",
-    help = "a CSV file of items that must appear even without sales"),
-  as_of = list(value = "DATE", help = "the day that counts as today [the latest date in the data]"),
-  best = list(value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
-  ties = list(value = "RULE",
-    help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
-  reach = list(value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
-  scheme = list(value = "SCHEME",
-    help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
-  compare_with = list(value = "CONDITION",
-    help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
-  against = list(value = "MEASURE",
-    help = "the second measure, such as 'margin = sum(profit) / sum(net_sales)'"),
-  split_of = list(value = "SPLIT",
-    help = "where the first measure is split: median, mean, overall or a number [median; overall for ratios and means]"),
-  split_against = list(value = "SPLIT", help = "where the second measure is split [as above]"),
-  groups = list(value = "NAMES",
-    help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
-  near = list(value = "PART", help = "how far from a split, as a part of it, is near it [5%]"),
-  from = list(value = "PERIOD",
-    help =
+  show = list(type = "keys",
+    value = "COLUMN", help = "columns to show beside the item"),
+  having = list(type = "condition",
+    value = "CONDITION", help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
+  share_of = list(type = "choice", choices = c("group", "period", "all"), default = "group",
+    value = "BASE", help = "what shares are of: group, period or all [group]"),
+  share_base = list(type = "choice", choices = c("net", "positive"), default = "net",
+    value = "ITEMS", help = "net, or positive for shares of the items above zero only [net]"),
+  all_items = list(type = "table",
+    value = "FILE", help = "a CSV file of items that must appear even without sales"),
+  as_of = list(type = "date",
+    value = "DATE", help = "the day that counts as today [the latest date in the data]"),
+  best = list(type = "choice", choices = c("highest", "lowest"), default = "highest",
+    value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
+  ties = list(type = "choice", choices = c("min", "max", "average", "dense", "first"), default = "min",
+    value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
+  reach = list(type = "part", default = "80%",
+    value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
+  scheme = list(type = "scheme",
+    value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
+  compare_with = list(type = "condition",
+    value = "CONDITION", help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
+  against = list(type = "measure",
+    value = "MEASURE", help = "the second measure, such as 'margin = sum(profit) / sum(net_sales)'"),
+  split_of = list(type = "split",
+    value = "SPLIT", help = "where the first measure is split: median, mean, overall or a number [median; overall for ratios and means]"),
+  split_against = list(type = "split",
+    value = "SPLIT", help = "where the second measure is split [as above]"),
+  groups = list(type = "names",
+    value = "NAMES", help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
+  near = list(type = "part", default = "5%",
+    value = "PART", help = "how far from a split, as a part of it, is near it [5%]"),
+  from = list(type = "span",
+    value = "PERIOD", help =
       "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]"),
-  to = list(value = "PERIOD",
-    help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
-  tolerance = list(value = "PART",
-    help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
-  lost_after = list(value = "DAYS",
-    help = "days without an order after which an item is lost [any absence]"),
-  target = list(value = "TARGET",
-    help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
-  exceed_at = list(value = "NUMBER",
-    help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
-  incomplete = list(help = "show periods that are not complete too"),
-  prorate = list(help = "count the target of a period that is not over for the days gone by only"),
-  across = list(value = "COLUMN",
-    help = "what makes the columns, such as 'month(order_date)' or category"),
-  shade = list(value = "RULE", help = "what the shade of a cell goes by: rank or value [rank]"),
-  along = list(value = "SIDE", help = "what a cell is compared with: all, rows or columns [all]"),
-  floor = list(value = "NUMBER",
-    help = "with --shade value: the value of the palest shade [the least]"),
-  ceiling = list(value = "NUMBER",
-    help = "with --shade value: the value of the darkest shade [the greatest]"),
-  centre = list(value = "NUMBER",
-    help = "with --shade value: the value without a shade, with two colours on either side"),
-  orders = list(value = "COLUMN",
-    help = "the column of order numbers; lines of one order stay together"),
-  times = list(value = "NUMBER", help = "how many times to draw [1000]"),
-  level = list(value = "PART", help = "the part of the draws within an interval [90%]"),
-  seed = list(value = "NUMBER",
-    help = "where the draws begin; the same seed gives the same ranks [1]"),
-  top = list(value = "NUMBER", help = "how many items count as the top [10]"),
-  item = list(value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
-  only = list(value = "SELECTION",
-    help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
-  highlight = list(value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
-  others = list(help = "with --only, one more row for all others in csv and json"),
-  at_cut = list(value = "RULE",
-    help = "what becomes of a tie that a cut goes through: keep, drop or split [keep]")
+  to = list(type = "span",
+    value = "PERIOD", help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
+  tolerance = list(type = "tolerance", default = 0,
+    value = "PART", help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
+  lost_after = list(type = "number",
+    value = "DAYS", help = "days without an order after which an item is lost [any absence]"),
+  target = list(type = "target",
+    value = "TARGET", help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
+  exceed_at = list(type = "number", default = 1,
+    value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
+  incomplete = list(type = "flag", default = FALSE,
+    help = "show periods that are not complete too"),
+  prorate = list(type = "flag", default = FALSE,
+    help = "count the target of a period that is not over for the days gone by only"),
+  across = list(type = "keys",
+    value = "COLUMN", help = "what makes the columns, such as 'month(order_date)' or category"),
+  shade = list(type = "choice", choices = c("rank", "value"), default = "rank",
+    value = "RULE", help = "what the shade of a cell goes by: rank or value [rank]"),
+  along = list(type = "choice", choices = c("all", "rows", "columns"), default = "all",
+    value = "SIDE", help = "what a cell is compared with: all, rows or columns [all]"),
+  floor = list(type = "number",
+    value = "NUMBER", help = "with --shade value: the value of the palest shade [the least]"),
+  ceiling = list(type = "number",
+    value = "NUMBER", help = "with --shade value: the value of the darkest shade [the greatest]"),
+  centre = list(type = "number",
+    value = "NUMBER", help = "with --shade value: the value without a shade, with two colours on either side"),
+  orders = list(type = "keys",
+    value = "COLUMN", help = "the column of order numbers; lines of one order stay together"),
+  times = list(type = "number", default = 1000,
+    value = "NUMBER", help = "how many times to draw [1000]"),
+  level = list(type = "part", default = "90%",
+    value = "PART", help = "the part of the draws within an interval [90%]"),
+  seed = list(type = "number", default = 1,
+    value = "NUMBER", help = "where the draws begin; the same seed gives the same ranks [1]"),
+  top = list(type = "number", default = 10,
+    value = "NUMBER", help = "how many items count as the top [10]"),
+  item = list(type = "name",
+    value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
+  only = list(type = "selection",
+    value = "SELECTION", help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
+  highlight = list(type = "selection",
+    value = "SELECTION", help = "which items to mark, such as 'reaching(\"80%\")'"),
+  others = list(type = "flag", default = FALSE,
+    help = "with --only, one more row for all others in csv and json"),
+  at_cut = list(type = "choice", choices = c("keep", "drop", "split"), default = "keep",
+    value = "RULE", help = "what becomes of a tie that a cut goes through: keep, drop or split [keep]")
 )
 
-words <- c("of", "by", "where", "within", "over", "also", "show", "having")
+grammar_words <- c("of", "by", "where", "within", "over", "also", "show", "having")
 selecting <- c("only", "highlight", "others", "at_cut")
 splitting <- c("against", "split_of", "split_against", "groups", "near")
-rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
+grammar_rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 
 grammar_commands <- list(
   standings = list(
+    verb = "standings", charts = c("bars", "tiles"),
     summary = "rank items, with share, running total, cumulative share and percentile",
-    arguments = c(words, rules, selecting),
+    arguments = c(grammar_words, grammar_rules, selecting),
     tables = c("items", "totals", "thresholds", "tiles", "receipt"),
     example = "standings orders.csv --of 'sum(net_sales)' --by customer"
   ),
   pareto = list(
+    verb = "pareto", charts = c("pareto", "bars"),
     summary = "the few that make most: which items reach 80 % of the total",
-    arguments = c(words, rules, "reach", selecting),
+    arguments = c(grammar_words, grammar_rules, "reach", selecting),
     tables = c("items", "totals", "thresholds", "receipt"),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
   ),
   tiers = list(
+    verb = "assign_tiers", charts = c("tiers", "tier_table", "bars", "tiles"),
     summary = "sort items into tiers, with what each lacks for the next",
-    arguments = c(words, rules, "scheme", "compare_with", selecting),
+    arguments = c(grammar_words, grammar_rules, "scheme", "compare_with", selecting),
     tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
+    defaults = list(scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
     example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
   ),
   quadrants = list(
+    verb = "quadrants", charts = c("quadrants", "bars", "pareto"),
     summary = "sort items into four groups by two measures, such as sales and margin",
-    arguments = c(words, rules, splitting, selecting),
+    arguments = c(grammar_words, grammar_rules, splitting, selecting),
     tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
     example = "quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) / sum(net_sales)' --by customer --chart quadrants.png"
   )
 )
 
 grammar_commands$changes <- list(
+  verb = "compare_periods", charts = c("changes", "bridge"),
   summary = "compare two periods: who is new, up, down or lost, and the bridge between the totals",
   arguments = c("of", "by", "over", "where", "within", "show", "from", "to", "tolerance",
     "lost_after", "best", "ties", "as_of", selecting),
@@ -120,6 +154,7 @@ grammar_commands$changes <- list(
 )
 
 grammar_commands$targets <- list(
+  verb = "against_target", charts = c("targets", "bars"),
   summary = "actual against target: gap, attainment, pace, and who missed, met or exceeded",
   arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete",
     "prorate", "best", "ties", "as_of", selecting),
@@ -128,13 +163,15 @@ grammar_commands$targets <- list(
 )
 
 grammar_commands$extremes <- list(
+  verb = "extremes", charts = "extremes",
   summary = "the best and the worst of each group and period, with their shares",
-  arguments = c(words, rules), tables = c("items", "totals", "receipt"),
+  arguments = c(grammar_words, grammar_rules), tables = c("items", "totals", "receipt"),
   example =
     "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
 )
 
 grammar_commands$grid <- list(
+  verb = "heat_grid", charts = "heat",
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
   arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling",
     "centre", "best", "as_of"),
@@ -146,9 +183,11 @@ grammar_commands$grid <- list(
 )
 
 grammar_commands$movement <- list(
+  verb = "movement", charts = c("movement", "ranks", "transitions"),
   summary = "rank and tier of each item in each period: who rose, fell, came and went",
   arguments = c("of", "by", "over", "where", "scheme", "from", "to", "best", "ties", "as_of"),
   tables = c("items", "totals", "transitions", "receipt"),
+  types = list(from = "label", to = "label"), defaults = list(scheme = "tiers_equal(4)"),
   help = list(over = "the periods to follow, such as 'quarter(order_date)'",
     from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
     to = "the later of two periods [the last complete one]",
@@ -157,15 +196,17 @@ grammar_commands$movement <- list(
 )
 
 grammar_commands$concentration <- list(
+  verb = "concentration", charts = "concentration",
   summary =
     "how much of the total rests on few items: Gini, Herfindahl, how many make 50, 80 and 95 %",
-  arguments = c(words, rules, "compare_with"), tables = c("items", "receipt"),
+  arguments = c(grammar_words, grammar_rules, "compare_with"), tables = c("items", "receipt"),
   help = list(
     compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
   example = "concentration orders.csv --of 'sum(net_sales)' --by customer --within region"
 )
 
 grammar_commands$findings <- list(
+  verb = "findings",
   summary = "what stands out, in sentences: the few that make most, big and poor, new and lost at the top, far periods",
   arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of"),
   help = list(over = "periods to compare, such as 'quarter(order_date)'",
@@ -174,16 +215,18 @@ grammar_commands$findings <- list(
 )
 
 grammar_commands$firmness <- list(
+  verb = "firmness", charts = "bars",
   summary = "how sure each rank is, by drawing whole orders anew many times",
-  arguments = c(words, rules, "orders", "times", "level", "seed", selecting),
+  arguments = c(grammar_words, grammar_rules, "orders", "times", "level", "seed", selecting),
   tables = c("items", "totals", "receipt"),
   example =
     "firmness orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart firmness.png"
 )
 
 grammar_commands$why <- list(
+  verb = "why",
   summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
-  arguments = c(words, rules, "scheme", "item"),
+  arguments = c(grammar_words, grammar_rules, "scheme", "item"),
   example = "why orders.csv --of 'sum(net_sales)' --by customer --item 'Varlow Boatyard'"
 )
 
@@ -242,3 +285,27 @@ shell_arguments <- list(
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
   help = list(help = "show this help")
 )
+
+# Reading the table --------------------------------------------------------
+
+# What an argument is to a command: what is said of it in general, and what else here.
+argument_of <- function(command, name) {
+  own <- grammar_commands[[command]]
+  argument <- grammar_arguments[[name]]
+  argument$type <- own$types[[name]] %||% argument$type
+  argument$help <- own$help[[name]] %||% argument$help
+  argument$default <- if (name %in% names(own$defaults)) own$defaults[[name]] else argument$default
+  argument
+}
+
+arguments_of <- function(command) {
+  names <- grammar_commands[[command]]$arguments
+  lapply(with_names(names, names), argument_of, command = command)
+}
+
+# Types of which a value is an expression of the language.
+expression_types <- c("measure", "keys", "condition", "span", "selection")
+
+default_rules <- function() {
+  lapply(with_names(grammar_rules, grammar_rules), function(name) grammar_arguments[[name]]$default)
+}

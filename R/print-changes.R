@@ -10,42 +10,42 @@ class_signs <- function() {
 
 answer_setup.eggcrate_changes <- function(x, n, width) {
   x <- drop_others(x)
-  set <- facts(x)
-  shown <- shown_ends(set, n %||% if (length(set$only)) Inf else 10, .subset2(x, "highlighted"))
-  setup <- lines_setup(x, set, change_lines(x, set, shown), width)
+  ans <- answer_of(x)
+  shown <- shown_ends(ans, n %||% if (length(ans$facets$selection$text)) Inf else 10, .subset2(x, "highlighted"))
+  setup <- lines_setup(x, ans, change_lines(x, ans, shown), width)
   setup$cells <- change_cells(setup, x)
-  setup$title <- change_finding(set)
-  setup$lines <- c(period_notes(set), standings_lines(set))
+  setup$title <- change_finding(ans)
+  setup$lines <- c(period_notes(ans), standings_lines(ans))
   setup$block <- class_block(setup)
-  setup$notes <- if (!is.null(set$changes$tolerance)) {
-    sprintf("Level: within %s of %s.", set$changes$tolerance$text, set$question$spans$names[1L])
+  setup$notes <- if (!is.null(ans$facets$change$tolerance)) {
+    sprintf("Level: within %s of %s.", ans$facets$change$tolerance$text, ans$facets$change$spans$names[1L])
   }
   setup
 }
 
 # The first half from the one end of each group, the second from the other; marked ones
 # wherever they stand.
-shown_ends <- function(set, n, mark) {
-  cell <- set$cell[whole_rows(set)]
+shown_ends <- function(ans, n, mark) {
+  cell <- ans$ranked$cell[whole_rows(ans)]
   front <- stats::ave(seq_along(cell), cell, FUN = seq_along)
   back <- stats::ave(-seq_along(cell), cell, FUN = rank_of_ends)
   keep <- front <= ceiling(n / 2) | back <= floor(n / 2) | marked_places(mark, cell) <= n
-  left <- tabulate(cell[!keep], length(set$totals$items))
+  left <- tabulate(cell[!keep], length(ans$ranked$totals$items))
   which(keep | left[cell] == 1L)
 }
 
 rank_of_ends <- function(x) rev(seq_along(x))
 
-lines_setup <- function(x, set, rows, width) {
-  list(set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set),
-    numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
+lines_setup <- function(x, ans, rows, width) {
+  list(ans = ans, account = ans, rows = rows, width = max(40L, width), groups = group_labels(ans),
+    numbers = measure_formatter(ans, missing = symbol("-", "\u2013")),
     marked = "highlighted" %in% names(x), least_name = 20L)
 }
 
-change_lines <- function(x, set, shown) {
+change_lines <- function(x, ans, shown) {
   columns <- c("change", "from", "to", "percent")
-  rest <- fold_rows(set, whole_rows(set)[shown])
-  item_lines(x, set, shown, columns, c(rest["items"], rest$values), change_totals(set))
+  rest <- rest_of(ans, whole_rows(ans)[shown])
+  item_lines(x, ans, shown, columns, c(rest["items"], rest$values), change_totals(ans))
 }
 
 # Lines of items, with all others where they are left out, and the total of each group.
@@ -53,22 +53,22 @@ change_lines <- function(x, set, shown) {
 #' @param columns Names of columns of figures.
 #' @param rest,totals Per group `items` and the same columns, where they have them.
 #' @noRd
-item_lines <- function(x, set, shown, columns, rest, totals) {
-  at <- whole_rows(set)
-  cell <- set$cell[at]
+item_lines <- function(x, ans, shown, columns, rest, totals) {
+  at <- whole_rows(ans)
+  cell <- ans$ranked$cell[at]
   some <- which(rest$items > 0)
   gap <- vapply(some, function(g) {
     hidden <- setdiff(which(cell == g), shown)
     if (length(hidden)) min(hidden) - 0.5 else Inf
   }, 0)
-  groups <- seq_along(set$totals$items)
+  groups <- seq_along(ans$ranked$totals$items)
   none <- rep(NA, length(some) + length(groups))
   rows <- list(
     row = c(at[shown], none), cell = c(cell[shown], some, groups),
     kind = rep(1:3, c(length(shown), length(some), length(groups))),
-    name = c(item_names(set, set$order[at[shown]]),
+    name = c(item_names(ans, ans$ranked$order[at[shown]]),
       sprintf("all others (%s)", format_count(rest$items[some])),
-      sprintf("total (%s)", format_count(set$totals$items))),
+      sprintf("total (%s)", format_count(ans$ranked$totals$items))),
     mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), none),
     source = c(shown, none)
   )
@@ -87,8 +87,8 @@ line_texts <- function(x, name, rows) {
 
 change_cells <- function(setup, x) {
   rows <- setup$rows
-  set <- setup$set
-  names <- set$question$spans$names
+  ans <- setup$ans
+  names <- ans$facets$change$spans$names
   of_item <- function(name) line_texts(x, name, rows)
   rank <- ifelse(nzchar(of_item("rank_to")), of_item("rank_to"), of_item("rank_from"))
   moved <- .subset2(x, "rank_change")[rows$source]
@@ -96,7 +96,7 @@ change_cells <- function(setup, x) {
   class <- of_item("class")
   cells <- list(
     name = cell(setup_name_title(setup), rows$name, "left"),
-    value = cell(measure_title(set, "change"),
+    value = cell(measure_title(ans, "change"),
       ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
     percent = cell("percent", signed(percent_formatter())(rows$percent)),
     class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)),
@@ -113,31 +113,31 @@ change_cells <- function(setup, x) {
   } else {
     c(cells, last)
   }
-  for (name in names(set$question$show)) {
+  for (name in names(ans$plan$show)) {
     cells[[name]] <- cell(shown_name(name), of_item(name), "left")
   }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
 
-change_title <- function(set) {
-  sprintf("change of %s", measure_title(set, shown_name(set$question$measured$name)))
+change_title <- function(ans) {
+  sprintf("change of %s", measure_title(ans, shown_name(asked_measure(ans)$name)))
 }
 
 class_block <- function(setup) {
-  set <- setup$set
-  if (length(set$totals$items) != 1L) {
+  ans <- setup$ans
+  if (length(ans$ranked$totals$items) != 1L) {
     return(NULL)
   }
-  table <- class_counts(set)
-  totals <- change_totals(set)
+  table <- class_counts(ans)
+  totals <- change_totals(ans)
   class <- as.character(table$class)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Classes", cells = list(
     tier = cell("class", c(paste(class_signs()[class], class), "total"), "left"),
-    items = cell(plural(item_noun(set$question)), format_count(c(table$items, totals$items))),
-    from = cell(set$question$spans$names[[1L]], number(c(table$from, totals$from))),
-    to = cell(set$question$spans$names[[2L]], number(c(table$to, totals$to))),
+    items = cell(plural(item_noun(ans$plan)), format_count(c(table$items, totals$items))),
+    from = cell(ans$facets$change$spans$names[[1L]], number(c(table$from, totals$from))),
+    to = cell(ans$facets$change$spans$names[[2L]], number(c(table$to, totals$to))),
     value = cell("change", signed(number)(c(table$change, totals$change)))
   ))
 }

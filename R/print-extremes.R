@@ -1,27 +1,27 @@
 # Best and worst in two sections: a line for each group, with small marks of their shares.
 
 answer_setup.eggcrate_extremes <- function(x, n, width) {
-  set <- facts(x)
-  ends <- extreme_ends(x, set)
+  ans <- answer_of(x)
+  ends <- extreme_ends(x, ans)
   at <- lapply(ends, function(end) which(nzchar(end$name)))
-  sections <- set
-  sections$incomplete <- c(FALSE, FALSE)
+  sections <- ans
+  sections$ranked$incomplete <- c(FALSE, FALSE)
   rows <- list(cell = rep(1:2, lengths(at)), kind = rep(1L, sum(lengths(at))),
     mark = rep(NA, sum(lengths(at))))
   list(
-    set = sections, account = set, width = max(40L, width), rows = rows,
-    groups = c("Best", "Worst"), marked = FALSE, title = extremes_finding(set, x),
-    lines = standings_lines(set), cells = extreme_cells(ends, at, set),
-    reading = incomplete_note(set) %||% character(), notes = extremes_notes(set)
+    ans = sections, account = ans, width = max(40L, width), rows = rows,
+    groups = c("Best", "Worst"), marked = FALSE, title = extremes_finding(ans, x),
+    lines = standings_lines(ans), cells = extreme_cells(ends, at, ans),
+    reading = incomplete_note(ans) %||% character(), notes = extremes_notes(ans)
   )
 }
 
 # Of each group and end one line: its items, value and share.
-extreme_ends <- function(x, set) {
-  groups <- seq_along(set$totals$items)
-  found <- set$extremes
-  names <- item_labels(unclass(x)[names(set$question$by)], names(set$question$by))
-  value <- .subset2(x, set$question$measure$name)
+extreme_ends <- function(x, ans) {
+  groups <- seq_along(ans$ranked$totals$items)
+  found <- ans$facets$extremes
+  names <- item_labels(unclass(x)[names(ans$plan$by)], names(ans$plan$by))
+  value <- .subset2(x, plan_measure(ans$plan)$name)
   share <- .subset2(x, "share") %||% rep(NA_real_, length(value))
   one <- function(end) {
     at <- lapply(groups, function(g) which(found$cell == g & found$end == end))
@@ -34,19 +34,19 @@ extreme_ends <- function(x, set) {
   list(best = one("best"), worst = one("worst"))
 }
 
-extreme_cells <- function(ends, at, set) {
-  labels <- group_labels(set)
-  labels[set$incomplete] <- paste(labels[set$incomplete], "(not complete)")
+extreme_cells <- function(ends, at, ans) {
+  labels <- group_labels(ans)
+  labels[ans$ranked$incomplete] <- paste(labels[ans$ranked$incomplete], "(not complete)")
   # The best of all groups, then the worst.
   along <- function(field) {
     unlist(Map(function(end, i) end[[field]][i], ends, at), use.names = FALSE)
   }
   cells <- list(
-    name = cell(enumerate(shown_name(names(set$question$by))), along("name"), "left"),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)),
-      measure_formatter(set)(along("value")))
+    name = cell(enumerate(shown_name(names(ans$plan$by))), along("name"), "left"),
+    value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
+      measure_formatter(ans)(along("value")))
   )
-  if (!is.null(set$value)) {
+  if (has_shares(ans)) {
     cells <- c(cells, list(share = cell("share", percent_formatter()(along("share"))),
       mark_of_share = cell("", share_marks(along("share")), "left")))
   }
@@ -54,7 +54,7 @@ extreme_cells <- function(ends, at, set) {
     return(cells)
   }
   c(
-    list(group = cell(paste(shown_name(group_names(set$question)), collapse = ", "),
+    list(group = cell(paste(shown_name(group_names(ans$plan)), collapse = ", "),
       labels[unlist(at)], "left")), cells)
 }
 
@@ -69,9 +69,9 @@ share_marks <- function(share, width = 10L) {
     strrep(symbol(".", "\u2508"), width - full - half)))
 }
 
-extremes_notes <- function(set) {
-  equal <- set$extremes$equal
-  labels <- group_labels(set)
+extremes_notes <- function(ans) {
+  equal <- ans$facets$extremes$equal
+  labels <- group_labels(ans)
   if (any(equal)) {
     sprintf("All are equal%s: there is no worst.",
       if (nzchar(labels[1L])) paste(" in", enumerate(labels[equal])) else "")
@@ -81,35 +81,35 @@ extremes_notes <- function(set) {
 #' "Sorrelby Boatyard is best of 241 customers with 4.5 % of net sales, Farrend Chandlers
 #' worst"; of groups, who is best and worst most often.
 #' @noRd
-extremes_finding <- function(set, x) {
-  ends <- extreme_ends(x, set)
-  groups <- length(set$totals$items)
+extremes_finding <- function(ans, x) {
+  ends <- extreme_ends(x, ans)
+  groups <- length(ans$ranked$totals$items)
   if (!groups) {
-    return(question_text(set$question))
+    return(question_text(ans$plan))
   }
-  if (groups == 1L && set$extremes$equal) {
-    return(sprintf("All %s are equal with %s", count_of(set$totals$items, item_noun(set$question)),
-      measure_formatter(set)(ends$best$value)))
+  if (groups == 1L && ans$facets$extremes$equal) {
+    return(sprintf("All %s are equal with %s", count_of(ans$ranked$totals$items, item_noun(ans$plan)),
+      measure_formatter(ans)(ends$best$value)))
   }
   if (groups == 1L) {
     share <- ends$best$share
     with <- if (is.na(share)) {
-      measure_formatter(set)(ends$best$value)
+      measure_formatter(ans)(ends$best$value)
     } else {
-      sprintf("%s of %s", percent_formatter()(share), measure_words(set))
+      sprintf("%s of %s", percent_formatter()(share), measure_words(ans))
     }
     worst <- if (nzchar(ends$worst$name)) {
-      sprintf("; worst is %s with %s", ends$worst$name, measure_formatter(set)(ends$worst$value))
+      sprintf("; worst is %s with %s", ends$worst$name, measure_formatter(ans)(ends$worst$value))
     } else {
       ""
     }
     return(sprintf("Best of %s is %s with %s%s",
-      count_of(set$totals$items, item_noun(set$question)), ends$best$name, with, worst))
+      count_of(ans$ranked$totals$items, item_noun(ans$plan)), ends$best$name, with, worst))
   }
   often <- function(end) {
-    found <- set$extremes
-    names <- item_labels(unclass(x)[names(set$question$by)],
-      names(set$question$by))[found$end == end]
+    found <- ans$facets$extremes
+    names <- item_labels(unclass(x)[names(ans$plan$by)],
+      names(ans$plan$by))[found$end == end]
     counts <- sort(table(names), decreasing = TRUE)
     if (length(counts) && counts[[1L]] > 1L) {
       sprintf("%s is %s in %s", names(counts)[1L], end, format_count(counts[[1L]]))
@@ -120,7 +120,20 @@ extremes_finding <- function(set, x) {
     if (length(words)) {
       paste(paste(words, collapse = ", "), "of")
     } else {
-      sprintf("Best and worst %s in", item_noun(set$question))
+      sprintf("Best and worst %s in", item_noun(ans$plan))
     },
-    count_of(groups, group_noun(set)))
+    count_of(groups, group_noun(ans)))
+}
+
+#' @rdname extremes
+#' @export
+print.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
+  writeLines(format(x, width = width))
+  invisible(x)
+}
+
+#' @rdname extremes
+#' @export
+format.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
+  format_answer(x, NULL, width)
 }

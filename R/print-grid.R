@@ -5,35 +5,35 @@ shade_signs <- function() {
   symbol(c(" ", ".", ":", "+", "#"), c(" ", "\u2591", "\u2592", "\u2593", "\u2588"))
 }
 
-grid_lines <- function(set, n, figures, width) {
-  head <- c(bold(fold(grid_finding(set), width)),
-    if (!is.null(set$question$where)) muted(fold(paste0("where ", set$question$where), width)), "")
+grid_lines <- function(ans, n, figures, width) {
+  head <- c(bold(fold(grid_finding(ans), width)),
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)), "")
   foot <- function(notes) {
     muted(
-      unlist(lapply(c(notes, sprintf("%s.", rows_sentence(set$receipt)), reading_notes(set)), fold,
+      unlist(lapply(c(notes, sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans)), fold,
         width = width)))
   }
-  if (!length(set$cell)) {
+  if (!length(ans$ranked$cell)) {
     return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
   }
-  layout <- grid_layout(set, n, figures, width)
-  c(head, paint_grid(layout, set), "", foot(c(grid_notes(set, layout), signs_note())))
+  layout <- grid_layout(ans, n, figures, width)
+  c(head, paint_grid(layout, ans), "", foot(c(grid_notes(ans, layout), signs_note())))
 }
 
 # Which rows and columns fit, and how: of many periods the last ones, of others the first.
-grid_layout <- function(set, n, figures, width) {
-  grid <- set$grid
+grid_layout <- function(ans, n, figures, width) {
+  grid <- ans$facets$grid
   k <- length(grid$labels$columns)
   rows <- seq_len(min(n, length(grid$labels$rows)))
   # The cells stand row by row.
-  table <- lapply(grid_cells(set), utils::head, n = length(rows) * k)
-  number <- grid_number(set)
-  names <- align(side_labels(set, "rows", 24L)[rows], "left")
+  table <- lapply(grid_cells(ans), utils::head, n = length(rows) * k)
+  number <- grid_number(ans)
+  names <- align(side_labels(ans, "rows", 24L)[rows], "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") -
     if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
   text <- number(table$value)
-  labels <- side_labels(set, "columns", 14L)
+  labels <- side_labels(ans, "columns", 14L)
   wide <- max(nchar(text, "width") + 2L, nchar(labels, "width"))
   fits <- room %/% (wide + 1L)
   # Periods can do without figures and with few names; other columns cannot.
@@ -45,41 +45,41 @@ grid_layout <- function(set, n, figures, width) {
     totals = totals, figures = figures, wide = if (figures) wide else 2L,
     labels = labels[columns],
     bottom = if (all(is.na(grid$totals$columns))) NULL else number(grid$totals$columns[columns]),
-    all = number(grid_total(set)))
+    all = number(grid_total(ans)))
 }
 
 # All figures of a grid in one unit, and with as many decimals: sums in thousands or
 # millions, where they are so large.
-grid_number <- function(set) {
-  unit <- grid_unit(set)
-  number <- if (unit == 1) measure_formatter(set) else number_formatter(1L)
+grid_number <- function(ans) {
+  unit <- grid_unit(ans)
+  number <- if (unit == 1) measure_formatter(ans) else number_formatter(1L)
   function(x) ifelse(is.na(x), "", number(if (unit == 1) x else x / unit))
 }
 
 # What a figure of the grid counts; 1 where the measure says it itself.
-grid_unit <- function(set) {
-  if (is.null(set$value) || is_percentage(set) || is_money(set) && money_unit() != 1) {
+grid_unit <- function(ans) {
+  if (!has_shares(ans) || is_percentage(ans) || is_money(ans) && money_unit() != 1) {
     return(1)
   }
-  most <- max(abs(quantity_real(set$quantity)), 0, na.rm = TRUE)
+  most <- max(abs(quantity_real(ans$ranked$quantity)), 0, na.rm = TRUE)
   if (most >= 1e7) 1e6 else if (most >= 1e4) 1e3 else 1
 }
 
-unit_words <- function(set) {
-  unit <- grid_unit(set)
+unit_words <- function(ans) {
+  unit <- grid_unit(ans)
   if (unit > 1) sprintf("Figures in %ss.", names(money_units)[match(unit, money_units)])
 }
 
-grid_total <- function(set) {
-  if (is.null(set$value) || !is.null(set$question$measure$per_day)) {
+grid_total <- function(ans) {
+  if (!has_shares(ans) || !is.null(plan_measure(ans$plan)$per_day)) {
     NA_real_
   } else {
-    exact_real(exact_sum_by(set$value, rep(1L, length(set$cell)), 1L))
+    exact_real(exact_sum_by(ans$ranked$share$value, rep(1L, length(ans$ranked$cell)), 1L))
   }
 }
 
-paint_grid <- function(layout, set) {
-  grid <- set$grid
+paint_grid <- function(layout, ans) {
+  grid <- ans$facets$grid
   body <- vapply(layout$rows, function(row) {
     at <- (row - 1L) * layout$k + layout$columns
     paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)),
@@ -105,9 +105,9 @@ paint_grid <- function(layout, set) {
 }
 
 # The names of a side, cut to a width; periods that are not complete are marked.
-side_labels <- function(set, side, width, mark = "*") {
-  labels <- set$grid$labels[[side]]
-  open <- labels %in% set$grid$incomplete & (side == "columns") != set$grid$turned
+side_labels <- function(ans, side, width, mark = "*") {
+  labels <- ans$facets$grid$labels[[side]]
+  open <- labels %in% ans$facets$grid$incomplete & (side == "columns") != ans$facets$grid$turned
   paste0(cut_text(labels, width), ifelse(open, mark, ""))
 }
 
@@ -170,16 +170,16 @@ on_shade <- function(text, shade, signed, exact) {
     ifelse(legible_on(colour) == "#000000", 16L, 231L), text)
 }
 
-grid_notes <- function(set, layout) {
-  grid <- set$grid
+grid_notes <- function(ans, layout) {
+  grid <- ans$facets$grid
   hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
-  c(shade_words(set), if (layout$figures || !is.null(layout$totals)) unit_words(set),
-    hidden_sides(set, hidden))
+  c(shade_words(ans), if (layout$figures || !is.null(layout$totals)) unit_words(ans),
+    hidden_sides(ans, hidden))
 }
 
 # How many rows and columns are not shown.
-hidden_sides <- function(set, hidden) {
-  noun <- function(side) plain_words(side_names(set, side)[1L])
+hidden_sides <- function(ans, hidden) {
+  noun <- function(side) plain_words(side_names(ans, side)[1L])
   c(not_shown(hidden[1L], noun("rows")), not_shown(hidden[2L], noun("columns")))
 }
 
@@ -192,39 +192,52 @@ signs_note <- function() {
 }
 
 # What the shade means.
-shade_words <- function(set) {
-  asked <- set$grid$asked
+shade_words <- function(ans) {
+  asked <- ans$facets$grid$asked
   where <- c(all = "among all cells", rows = "within each row",
     columns = "within each column")[[asked$along]]
-  number <- measure_formatter(set)
+  number <- measure_formatter(ans)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
   lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
   if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) &&
     is.null(asked$ceiling)) {
-    ends <- range(quantity_real(set$quantity), na.rm = TRUE)
+    ends <- range(quantity_real(ans$ranked$quantity), na.rm = TRUE)
     lines <- c(sprintf("from %s to %s", number(ends[1L]), number(ends[2L])), lines)
   }
   sprintf("Shade: by %s %s%s%s.", asked$shade, where,
     if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "",
-    if (set$question$best == "lowest") ", the lowest darkest" else "")
+    if (ans$plan$rules$best == "lowest") ", the lowest darkest" else "")
 }
 
 #' "Net sales are highest in Ambermouth, 2026-05 (52,532.34), lowest in …".
 #' @noRd
-grid_finding <- function(set) {
-  q <- set$quantity
+grid_finding <- function(ans) {
+  q <- ans$ranked$quantity
   value <- quantity_real(q)
   if (!any(!is.na(value))) {
-    return(question_text(set$question))
+    return(question_text(ans$plan))
   }
   at <- c(which.max(value), which.min(value))
-  name <- sprintf("%s, %s", set$grid$labels$rows[set$grid$row[at]],
-    set$grid$labels$columns[set$grid$column[at]])
-  number <- measure_formatter(set)
-  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(set)),
-    enumerate(plain_words_of(side_names(set, "rows"))),
-    enumerate(plain_words_of(side_names(set, "columns"))),
+  name <- sprintf("%s, %s", ans$facets$grid$labels$rows[ans$facets$grid$row[at]],
+    ans$facets$grid$labels$columns[ans$facets$grid$column[at]])
+  number <- measure_formatter(ans)
+  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(ans)),
+    enumerate(plain_words_of(side_names(ans, "rows"))),
+    enumerate(plain_words_of(side_names(ans, "columns"))),
     name[1L], number(value[at[1L]]), name[2L], number(value[at[2L]]))
 }
 
 plain_words_of <- function(names) vapply(names, plain_words, "")
+
+#' @rdname heat_grid
+#' @export
+print.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("width"), ...) {
+  writeLines(format(x, n = n, figures = figures, width = width))
+  invisible(x)
+}
+
+#' @rdname heat_grid
+#' @export
+format.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("width"), ...) {
+  grid_lines(answer_of(x), n, figures, width)
+}

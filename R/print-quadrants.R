@@ -2,15 +2,15 @@
 
 answer_setup.eggcrate_quadrants <- function(x, n, width) {
   x <- drop_others(x)
-  whole <- facts(x)
+  whole <- answer_of(x)
   sections <- quadrant_sections(whole)
-  set <- section_set(whole, sections$number, sections$labels)
+  ans <- section_answer(whole, sections$number, sections$labels)
   out <- order(order(sections$number))[standing_out(whole)] # where it stands in the sections
-  setup <- standings_setup(rebuild(x, unclass(as_plain(x)), set),
-    n %||% if (length(whole$only)) Inf else 3, width, always = out)
-  setup <- mark_standing_out(quadrant_parts(setup, length(whole$only) > 0L), out)
+  setup <- standings_setup(rebuild(x, unclass(as_plain(x)), ans),
+    n %||% if (length(whole$facets$selection$text)) Inf else 3, width, always = out)
+  setup <- mark_standing_out(quadrant_parts(setup, length(whole$facets$selection$text) > 0L), out)
   setup$extras$near <- list(
-    text = ifelse(setup$rows$row %in% which(whole$quadrants$near[order(sections$number)]),
+    text = ifelse(setup$rows$row %in% which(whole$facets$quadrants$near[order(sections$number)]),
       "near a split", ""), side = "left")
   setup$account <- whole
   setup$cells <- standings_cells(setup)
@@ -19,7 +19,7 @@ answer_setup.eggcrate_quadrants <- function(x, n, width) {
   setup$title <- quadrant_finding(whole)
   setup$lines <- c(split_words(whole), standings_lines(whole))
   setup$block <- quadrant_block(setup, whole)
-  setup$notes <- c(near_note(whole), if (anyNA(whole$quadrants$number)) outside_note(whole))
+  setup$notes <- c(near_note(whole), if (anyNA(whole$facets$quadrants$number)) outside_note(whole))
   setup
 }
 
@@ -43,57 +43,57 @@ mark_standing_out <- function(setup, out) {
 }
 
 # Each quadrant of each group that has items, in the order of the rows.
-quadrant_sections <- function(set) {
-  number <- replace(set$quadrants$number, is.na(set$quadrants$number), 5L)
-  slot <- (set$cell - 1L) * 5L + number
+quadrant_sections <- function(ans) {
+  number <- replace(ans$facets$quadrants$number, is.na(ans$facets$quadrants$number), 5L)
+  slot <- (ans$ranked$cell - 1L) * 5L + number
   some <- sort(unique(slot))
-  groups <- group_labels(set)[(some - 1L) %/% 5L + 1L]
-  names <- c(set$quadrants$labels, "(none)")[(some - 1L) %% 5L + 1L]
+  groups <- group_labels(ans)[(some - 1L) %/% 5L + 1L]
+  names <- c(ans$facets$quadrants$labels, "(none)")[(some - 1L) %% 5L + 1L]
   list(number = match(slot, some),
-    labels = if (length(set$totals$items) > 1L) paste(groups, names, sep = ": ") else names)
+    labels = if (length(ans$ranked$totals$items) > 1L) paste(groups, names, sep = ": ") else names)
 }
 
-quadrant_block <- function(setup, set) {
-  if (length(set$totals$items) != 1L) {
+quadrant_block <- function(setup, ans) {
+  if (length(ans$ranked$totals$items) != 1L) {
     return(NULL)
   }
-  table <- quadrant_counts(set)
-  names <- measure_names(set$question)
+  table <- quadrant_counts(ans)
+  names <- measure_names(ans$plan)
   both <- lapply(with_names(names[1:2], names[1:2]),
-    function(name) c(table[[name]], set$totals[[name]]))
-  items <- c(table$items, set$totals$items)
+    function(name) c(table[[name]], ans$ranked$totals[[name]]))
+  items <- c(table$items, ans$ranked$totals$items)
   cells <- list(
     tier = cell("quadrant", c(as.character(table$quadrant), "total"), "left"),
-    items = cell(plural(item_noun(set$question)), format_count(items)),
-    value = cell(measure_title(set, shown_name(names[1L])), setup$numbers(both[[1L]])),
+    items = cell(plural(item_noun(ans$plan)), format_count(items)),
+    value = cell(measure_title(ans, shown_name(names[1L])), setup$numbers(both[[1L]])),
     bar = cell("", bar_text(both[[1L]], seq_along(items) < length(items)), "left")
   )
   if (!is.null(table$share)) {
     cells$share <- cell("share",
-      percent_formatter()(c(table$share, share_of_base(set, set$total$value))))
+      percent_formatter()(c(table$share, share_of(ans$ranked$share, ans$ranked$share$total))))
   }
-  cells$against <- cell(shown_name(names[2L]), against_formatter(set)(both[[2L]]))
+  cells$against <- cell(shown_name(names[2L]), against_formatter(ans)(both[[2L]]))
   list(caption = "Quadrants", cells = cells)
 }
 
-near_note <- function(set) {
-  near <- sum(set$quadrants$near)
+near_note <- function(ans) {
+  near <- sum(ans$facets$quadrants$near)
   if (near) {
-    sprintf("%s %s within %s of a split.", count_of(near, item_noun(set$question)),
-      if (near == 1L) "is" else "are", set$quadrants$part$text)
+    sprintf("%s %s within %s of a split.", count_of(near, item_noun(ans$plan)),
+      if (near == 1L) "is" else "are", ans$facets$quadrants$part$text)
   }
 }
 
-outside_note <- function(set) {
-  names <- shown_name(measure_names(set$question)[1:2])
-  unsplit <- vapply(set$quadrants$lines, anyNA, NA)
+outside_note <- function(ans) {
+  names <- shown_name(measure_names(ans$plan)[1:2])
+  unsplit <- vapply(ans$facets$quadrants$lines, anyNA, NA)
   c(
     if (any(unsplit)) {
       sprintf("%s has no split where it has no value %s.", names[unsplit],
-        vapply(set$quadrants$asked[unsplit], as.character, ""))
+        vapply(ans$facets$quadrants$asked[unsplit], as.character, ""))
     },
     sprintf("%s outside: without a value of %s%s.",
-      count_of(sum(is.na(set$quadrants$number)), item_noun(set$question)), enumerate(names, "or"),
+      count_of(sum(is.na(ans$facets$quadrants$number)), item_noun(ans$plan)), enumerate(names, "or"),
       if (any(unsplit)) ", or without a split" else "")
   )
 }

@@ -42,8 +42,8 @@ answer_setup <- function(x, n, width) UseMethod("answer_setup")
 answer_setup.eggcrate_standings <- function(x, n, width) {
   setup <- standings_setup(x, n, width)
   setup$cells <- standings_cells(setup)
-  setup$title <- standings_title(setup$set)
-  setup$lines <- standings_lines(setup$set)
+  setup$title <- standings_title(setup$ans)
+  setup$lines <- standings_lines(setup$ans)
   setup$block <- tier_block(setup)
   setup
 }
@@ -52,24 +52,24 @@ answer_setup.eggcrate_standings <- function(x, n, width) {
 #' @noRd
 standings_setup <- function(x, n, width, always = integer()) {
   x <- drop_others(x)
-  set <- facts(x)
-  n <- n %||% if (length(set$only)) Inf else 10
+  ans <- answer_of(x)
+  n <- n %||% if (length(ans$facets$selection$text)) Inf else 10
   x <- unclass(x) # a plain list: printing needs no tibble
-  at <- whole_rows(set)
-  cell <- set$cell[at]
+  at <- whole_rows(ans)
+  cell <- ans$ranked$cell[at]
   place <- seq_along(cell) - match(cell, cell) + 1L
   keep <- place <= n
   # A rest of one is shown by its own name.
   keep <- keep | place == n + 1 & tabulate(cell)[cell] == n + 1
   keep <- keep | marked_places(x$highlighted, cell) <= n | at %in% always
-  rest <- fold_rows(set, at[keep])
-  rows <- rbind_rows(body_rows(x, set, at, keep), rest_rows(rest), total_rows(set))
-  extras <- extra_texts(extra_cells(x, set, keep, rest), rows, sum(keep))
+  rest <- rest_of(ans, at[keep])
+  rows <- rbind_rows(body_rows(x, ans, at, keep), rest_rows(rest), total_rows(ans))
+  extras <- extra_texts(extra_cells(x, ans, keep, rest), rows, sum(keep))
   order <- order(rows$cell, rows$kind)
   rows <- lapply(rows, function(column) column[order])
   list(
-    set = set, account = set, rows = rows, width = max(40L, width), groups = group_labels(set),
-    numbers = measure_formatter(set, missing = symbol("-", "\u2013")),
+    ans = ans, account = ans, rows = rows, width = max(40L, width), groups = group_labels(ans),
+    numbers = measure_formatter(ans, missing = symbol("-", "\u2013")),
     marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
@@ -83,13 +83,13 @@ standings_cells <- function(setup) {
   percent <- percent_formatter()
   cells <- list(
     rank = cell("rank", rows$rank), name = cell(setup_name_title(setup), rows$name, "left"),
-    value = cell(measure_title(setup$set, shown_name(setup$set$question$measure$name)),
+    value = cell(measure_title(setup$ans, shown_name(plan_measure(setup$ans$plan)$name)),
       setup$numbers(rows$value)),
     bar = cell("", bar_text(rows$value, rows$kind == 1L), "left"),
     share = cell("share", percent(rows$share)),
     cum_share = cell("cum. share", percent(rows$cum_share))
   )
-  if (is.null(setup$set$value)) cells[c("bar", "share", "cum_share")] <- NULL
+  if (!has_shares(setup$ans)) cells[c("bar", "share", "cum_share")] <- NULL
   for (name in names(setup$extras)) {
     cells[[name]] <- cell(shown_name(name), setup$extras[[name]]$text, setup$extras[[name]]$side)
   }
@@ -127,14 +127,14 @@ marks_of <- function(x) {
   if (length(column)) .subset2(x, column[1L])
 }
 
-body_rows <- function(x, set, at, keep) {
+body_rows <- function(x, ans, at, keep) {
   none <- rep(NA_real_, length(keep))
   list(
-    row = at[keep], cell = set$cell[at[keep]], kind = rep(1L, sum(keep)),
+    row = at[keep], cell = ans$ranked$cell[at[keep]], kind = rep(1L, sum(keep)),
     rank = rank_text(x$rank[keep]),
-    name = item_labels(lapply(x[names(set$question$by)], function(key) key[keep]),
-      names(set$question$by)),
-    value = x[[set$question$measure$name]][keep],
+    name = item_labels(lapply(x[names(ans$plan$by)], function(key) key[keep]),
+      names(ans$plan$by)),
+    value = x[[plan_measure(ans$plan)$name]][keep],
     share = (.subset2(x, "share") %||% none)[keep],
     cum_share = (.subset2(x, "cum_share") %||% none)[keep],
     mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
@@ -145,27 +145,27 @@ rank_text <- function(rank) ifelse(is.na(rank), symbol("-", "\u2013"), number_te
 
 # Further measures and columns to show, as text; empty for summary rows but for
 # the totals of measures.
-extra_cells <- function(x, set, keep, rest) {
-  measures <- vapply(set$question$measures[-1L], `[[`, "", "name")
-  shown <- c(names(set$question$show), intersect(c("tier", "tier_before"), names(x)))
+extra_cells <- function(x, ans, keep, rest) {
+  measures <- vapply(ans$plan$measures[-1L], `[[`, "", "name")
+  shown <- c(names(ans$plan$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
-  firm <- if (!is.null(set$firm)) {
+  firm <- if (has_facet(ans, "firmness")) {
     with_names(
       list(list(format = as.character, values = rank_interval(x, keep), totals = NULL,
         side = "left")),
-      sprintf("ranks, %s", set$firm$level$text))
+      sprintf("ranks, %s", ans$facets$firmness$level$text))
   }
-  format <- function(name) plain_formatter(c(.subset2(x, name), set$totals[[name]]), name)
+  format <- function(name) plain_formatter(c(.subset2(x, name), ans$ranked$totals[[name]]), name)
   c(
     firm, lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]],
-        totals = set$totals[[name]], side = "right")
+        totals = ans$ranked$totals[[name]], side = "right")
     }),
     lapply(with_names(shown, shown),
       function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL,
         side = "left")),
     lapply(with_names(gaps, sub("_", " ", gaps)),
-      function(name) list(format = gap_formatter(set), values = .subset2(x, name)[keep],
+      function(name) list(format = tier_formatter(ans), values = .subset2(x, name)[keep],
       totals = NULL, side = "right"))
   )
 }
@@ -177,11 +177,11 @@ rank_interval <- function(x, keep) {
 }
 
 # In units of the measure that the tiers are cut by.
-gap_formatter <- function(set) {
-  if (is.null(set$scheme$of)) {
-    measure_formatter(set)
+tier_formatter <- function(ans) {
+  if (tiers_ranked(ans)) {
+    measure_formatter(ans)
   } else {
-    plain_formatter(set$cuts$cut, set$scheme$of)
+    plain_formatter(ans$facets$tiers$cuts$cut, ans$facets$tiers$scheme$of)
   }
 }
 
@@ -202,15 +202,15 @@ rest_rows <- function(rest) {
     rest$value[some], rest$share[some])
 }
 
-total_rows <- function(set) {
-  groups <- seq_along(set$totals$items)
-  value <- set$totals[[set$question$measure$name]]
-  share <- if (is.null(set$value)) {
+total_rows <- function(ans) {
+  groups <- seq_along(ans$ranked$totals$items)
+  value <- ans$ranked$totals[[plan_measure(ans$plan)$name]]
+  share <- if (!has_shares(ans)) {
     rep(NA_real_, length(groups))
   } else {
-    share_of_base(set, set$total$value)
+    share_of(ans$ranked$share, ans$ranked$share$total)
   }
-  summary_rows(groups, 3L, sprintf("total (%s)", format_count(set$totals$items)), value, share)
+  summary_rows(groups, 3L, sprintf("total (%s)", format_count(ans$ranked$totals$items)), value, share)
 }
 
 summary_rows <- function(cell, kind, name, value, share) {
@@ -223,20 +223,17 @@ rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
 
 # Header, body, footer -----------------------------------------------------
 
-standings_title <- function(set) {
-  finding <- if (!is.null(set$highlight)) {
-    NULL
-  } else if (!is.null(set$reach) && length(set$total$value) == 1L) {
-    reach_finding(set)
-  } else if (one_tiered(set)) {
-    tier_finding(set)
+standings_title <- function(ans) {
+  for (facet in ans$facets[intersect(title_facets, names(ans$facets))]) {
+    title <- facet_title(facet, ans)
+    if (!is.null(title)) return(title)
   }
-  finding %||% question_text(set$question)
+  question_text(ans$plan)
 }
 
-standings_lines <- function(set) {
-  c(if (!is.null(set$question$where)) paste0("where ", set$question$where),
-    if (length(set$only)) paste0("only ", set$only, ": ", selected_words(set)))
+standings_lines <- function(ans) {
+  c(if (!is.null(plan_text(ans$plan))) paste0("where ", plan_text(ans$plan)),
+    if (length(ans$facets$selection$text)) paste0("only ", ans$facets$selection$text, ": ", selected_words(ans)))
 }
 
 header_lines <- function(setup) {
@@ -289,22 +286,22 @@ block_lines <- function(setup) {
 
 # Tiers of one group: with several the table would bury the items.
 tier_block <- function(setup) {
-  if (one_tiered(setup$set)) {
-    list(caption = scheme_title(setup$set$scheme), cells = tier_cells(setup))
+  if (one_tiered(setup$ans)) {
+    list(caption = shown_scheme(setup$ans$facets$tiers$scheme), cells = tier_cells(setup))
   }
 }
 
 tier_cells <- function(setup) {
-  set <- setup$set
-  table <- tier_counts(set)
-  value <- table[[set$question$measure$name]]
-  number <- if (is.null(set$scheme$of)) setup$numbers else gap_formatter(set)
-  cut <- cut_off_words(table, set, number)
+  ans <- setup$ans
+  table <- tier_counts(ans)
+  value <- table[[plan_measure(ans$plan)$name]]
+  number <- if (tiers_ranked(ans)) setup$numbers else tier_formatter(ans)
+  cut <- cut_off_words(table, ans, number)
   cells <- list(
     tier = cell("tier", as.character(table$tier), "left"),
-    cut = cell(if (is.null(set$scheme$of)) "cut-off" else shown_name(set$scheme$of), cut),
+    cut = cell(if (tiers_ranked(ans)) "cut-off" else shown_name(ans$facets$tiers$scheme$of), cut),
     items = cell("items", format_count(table$items)),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)), setup$numbers(value))
+    value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)), setup$numbers(value))
   )
   if (!is.null(table$share)) {
     cells$bar <- cell("", bar_text(value, rep(TRUE, length(value))), "left")
@@ -313,7 +310,7 @@ tier_cells <- function(setup) {
   cells
 }
 
-setup_name_title <- function(setup) enumerate(shown_name(names(setup$set$question$by)))
+setup_name_title <- function(setup) enumerate(shown_name(names(setup$ans$plan$by)))
 
 reach_sign <- function(mark) {
   ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
@@ -373,35 +370,28 @@ paint_marks <- function(lines, mark) {
 }
 
 group_line <- function(setup, group) {
-  set <- setup$set
+  ans <- setup$ans
   label <- setup$groups[group]
-  if (set$incomplete[group]) label <- paste(label, "(not complete)")
-  if (is.null(set$highlight) && !is.null(set$reach)) {
-    paste0(label, ": ", reach_finding(set, group))
-  } else {
-    label
-  }
+  if (ans$ranked$incomplete[group]) label <- paste(label, "(not complete)")
+  paste0(label, group_words(ans, group))
 }
 
 standings_footer <- function(setup) {
-  set <- setup$account
-  arithmetic <- set$receipt$value[set$receipt$fact == "arithmetic"]
-  legend <- if (setup$marked && length(set$cell)) {
-    paste(reach_sign(TRUE), setup$legend %||% mark_words(set))
+  ans <- setup$account
+  arithmetic <- ans$receipt$value[ans$receipt$fact == "arithmetic"]
+  legend <- if (setup$marked && length(ans$ranked$cell)) {
+    paste(reach_sign(TRUE), setup$legend %||% mark_words(ans))
   }
   narrow <- if (length(setup$no_room)) {
     sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
   }
-  account <- sprintf("%s. Arithmetic: %s.", rows_sentence(set$receipt), arithmetic)
-  lines <- c(legend, narrow, account, setup$reading %||% reading_notes(set), setup$notes)
+  account <- sprintf("%s. Arithmetic: %s.", rows_sentence(ans$receipt), arithmetic)
+  lines <- c(legend, narrow, account, setup$reading %||% reading_notes(ans), setup$notes)
   muted(unlist(lapply(lines, fold, width = setup$width)))
 }
 
-mark_words <- function(set) {
-  if (!is.null(set$highlight)) {
-    return(sprintf("%s: %s.", set$highlight, selected_words(set, set$highlighted)))
-  }
-  sprintf("among those that reach %s; the item that crosses the line is in.", set$reach$text)
+mark_words <- function(ans) {
+  facet_legend(mark_facet(ans), ans)
 }
 
 # Text ---------------------------------------------------------------------

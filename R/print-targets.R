@@ -10,33 +10,33 @@ status_signs <- function() {
 
 answer_setup.eggcrate_targets <- function(x, n, width) {
   x <- drop_others(x)
-  set <- facts(x)
-  n <- n %||% if (length(set$only)) Inf else 10
-  cell <- set$cell[whole_rows(set)]
+  ans <- answer_of(x)
+  n <- n %||% if (length(ans$facets$selection$text)) Inf else 10
+  cell <- ans$ranked$cell[whole_rows(ans)]
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
   keep <- place <= n | marked_places(.subset2(x, "highlighted"), cell) <= n
-  left <- tabulate(cell[!keep], length(set$totals$items))
-  setup <- lines_setup(x, set, target_lines(x, set, which(keep | left[cell] == 1L)), width)
+  left <- tabulate(cell[!keep], length(ans$ranked$totals$items))
+  setup <- lines_setup(x, ans, target_lines(x, ans, which(keep | left[cell] == 1L)), width)
   setup$cells <- target_cells(setup, x)
-  setup$title <- target_finding(set)
-  setup$lines <- c(target_ends_words(set), standings_lines(set),
-    sprintf("target: %s", set$targets$words))
+  setup$title <- target_finding(ans)
+  setup$lines <- c(target_ends_words(ans), standings_lines(ans),
+    sprintf("target: %s", ans$facets$targets$words))
   setup$block <- status_block(setup)
-  setup$notes <- target_notes(set)
+  setup$notes <- target_notes(ans)
   setup
 }
 
-target_lines <- function(x, set, shown) {
-  measure <- set$question$measure$name
+target_lines <- function(x, ans, shown) {
+  measure <- plan_measure(ans$plan)$name
   columns <- c(measure, "target", "gap", "attainment", "pace")
   named <- function(sums) {
     names(sums)[names(sums) == "value"] <- measure
     sums
   }
-  hidden <- replace(set$cell, whole_rows(set)[shown], NA)
-  rest <- target_sums(set, hidden, length(set$totals$items))
-  totals <- target_totals(set)
-  lines <- item_lines(x, set, shown, columns, named(rest), named(totals))
+  hidden <- replace(ans$ranked$cell, whole_rows(ans)[shown], NA)
+  rest <- target_sums(ans, hidden, length(ans$ranked$totals$items))
+  totals <- target_totals(ans)
+  lines <- item_lines(x, ans, shown, columns, named(rest), named(totals))
   for (sums in list(list(2L, rest, "all others"), list(3L, totals, "total"))) {
     partly <- lines$kind == sums[[1L]] & (sums[[2L]]$with < sums[[2L]]$items)[lines$cell]
     with <- sums[[2L]]$with[lines$cell[partly]]
@@ -49,15 +49,15 @@ target_lines <- function(x, set, shown) {
 
 target_cells <- function(setup, x) {
   rows <- setup$rows
-  set <- setup$set
-  name <- set$question$measure$name
+  ans <- setup$ans
+  name <- plan_measure(ans$plan)$name
   number <- function(column) ifelse(is.na(column), "", setup$numbers(column))
   status <- line_texts(x, "status", rows)
-  status <- shown_status(status, set$targets$open[rows$cell], set)
+  status <- shown_status(status, ans$facets$targets$open[rows$cell], ans)
   cells <- list(
     rank = cell("rank", line_texts(x, "rank", rows)),
     name = cell(setup_name_title(setup), rows$name, "left"),
-    value = cell(measure_title(set, shown_name(name)), number(rows[[name]])),
+    value = cell(measure_title(ans, shown_name(name)), number(rows[[name]])),
     target = cell("target", number(rows$target)),
     gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
     # The sign stands by the figure, where it is seen even without the word.
@@ -65,10 +65,10 @@ target_cells <- function(setup, x) {
       trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
     bar = cell("", target_bars(rows), "left"), status = cell("status", status, "left")
   )
-  if (any(set$targets$open) && !set$targets$prorated) {
+  if (any(ans$facets$targets$open) && !ans$facets$targets$prorated) {
     cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
   }
-  for (shown in names(set$question$show)) {
+  for (shown in names(ans$plan$show)) {
     cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")
   }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
@@ -95,20 +95,20 @@ target_bars <- function(rows, width = 10L) {
 }
 
 status_block <- function(setup) {
-  set <- setup$set
-  if (length(set$totals$items) != 1L) {
+  ans <- setup$ans
+  if (length(ans$ranked$totals$items) != 1L) {
     return(NULL)
   }
-  table <- status_counts(set)
+  table <- status_counts(ans)
   keep <- table$items > 0 | table$status != "no target"
   table <- lapply(table, function(column) column[keep])
-  status <- shown_status(as.character(table$status), set$targets$open, set)
+  status <- shown_status(as.character(table$status), ans$facets$targets$open, ans)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Statuses", cells = list(
     tier = cell("status", paste(status_sign(status), status), "left"),
-    items = cell(plural(item_noun(set$question)), format_count(table$items)),
-    value = cell(measure_title(set, shown_name(set$question$measure$name)),
-      number(table[[set$question$measure$name]])),
+    items = cell(plural(item_noun(ans$plan)), format_count(table$items)),
+    value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
+      number(table[[plan_measure(ans$plan)$name]])),
     target = cell("target", number(table$target)),
     gap = cell("gap", signed(number)(table$gap)),
     attainment = cell("attained", percent_formatter()(table$attainment))

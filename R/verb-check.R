@@ -23,16 +23,18 @@ check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal
       sheet = sheet), call)
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
-  source <- read_file(file, once, call = call)
-  columns <- do.call(rbind, Map(column_summary, source$columns, once, source$types))
+  typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
+  values <- lapply(typed, `[[`, "values")
+  columns <- do.call(rbind, Map(column_summary, values, once, vapply(typed, `[[`, "", "type")))
+  odd <- Filter(Negate(is.null), lapply(typed, `[[`, "odd"))
   findings <- c(
     lapply(unique(file$header[duplicated(file$header)]),
       function(name) finding(name, "column name stands more than once", sum(file$header == name))),
-    unname(lapply(source$reading,
+    unname(lapply(reading_facts(file, typed),
       function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
-    unname(Map(odd_finding, source$odd, names(source$odd))),
-    unlist(unname(Map(name_findings, source$columns, once)), recursive = FALSE),
-    unname(Map(late_finding, source$columns, once)), list(repeated_lines(source$columns))
+    unname(Map(odd_finding, odd, names(odd))),
+    unlist(unname(Map(name_findings, values, once)), recursive = FALSE),
+    unname(Map(late_finding, values, once)), list(repeated_lines(values))
   )
   structure(
     list(name = file$name, rows = file$rows, columns = columns,

@@ -19,22 +19,5 @@
 extremes <- function(x) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
-  set <- facts(drop_others(x))
-  table <- extreme_table(x, set)
-  structure(table$columns, row.names = .set_row_names(length(table$found$row)),
-    class = c("eggcrate_extremes", "tbl_df", "tbl", "data.frame"),
-    eggcrate = c(set, list(extremes = table$found)))
-}
-
-#' @rdname extremes
-#' @export
-print.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
-  writeLines(format(x, width = width))
-  invisible(x)
-}
-
-#' @rdname extremes
-#' @export
-format.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
-  format_answer(x, NULL, width)
+  as_extremes(x)
 }

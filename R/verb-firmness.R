@@ -33,53 +33,5 @@ firmness <- function(x, orders, ..., times = 1000, level = "90%", seed = 1) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  put_firmness(x, capture(substitute(orders), parent.frame()), times, level, seed, call)
-}
-
-put_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call = NULL) {
-  check_not_changes(x, "Firmness is", call)
-  if (is.null(orders)) {
-    stop_expression("`orders` is missing.",
-      hint = "Name the column of order numbers, such as `orders = order_no`.", call = call)
-  }
-  check_count(times, 20, 65535, "times", call)
-  check_count(seed, 0, 2^31 - 1, "seed", call)
-  level <- read_part(level, "level", call)
-  x <- drop_others(x)
-  set <- facts(x)
-  if (set$question$measure$kind != "additive") {
-    stop_not_additive(set$question$measure, "firmness", call)
-  }
-  asked <- held_data(x)
-  if (is.null(asked)) {
-    stop_data("gone", "The rows behind these standings are no longer at hand.",
-      i = "Make the standings again in this session.", call = call)
-  }
-  again <- as.list(asked)[c("data", "words", "rules", "name", "reading")]
-  again$words[c("show", "also", "having")] <- list(orders, NULL, NULL)
-  compiled <- compile_asked(again, NULL, call)
-  node <- compiled$question$show[1L]
-  tally <- tally_rows(compiled$source, compiled$question, c(compiled$question$keys, node), call)
-  entries <- order_entries(tally, compiled$question, set, names(node))
-  found <- firm_rows(set, entries, times, level, seed, eggcrate_threads())
-  set$firm <- list(level = level, times = times, seed = seed, orders = entries$orders)
-  set$receipt <- add_rows(set$receipt, list(receipt_rows("firmness", "orders drawn", entries$orders,
-    note = sprintf("%s times, seed %s", number_text(times), number_text(seed))),
-    if (entries$lone) {
-      receipt_rows("firmness", "rows without an order", entries$lone,
-        note = "each an order of its own")
-    }))
-  columns <- c(unclass(as_plain(x)), lapply(found, `[`, whole_rows(set)))
-  if (!is.null(set$gaps)) {
-    columns$to_cut <- pmin(set$gaps$to_next, set$gaps$spare, na.rm = TRUE)[whole_rows(set)]
-  }
-  rebuild(x, columns, set)
-}
-
-check_count <- function(x, least, most, arg, call = NULL) {
-  if (!is.numeric(x) || length(x) != 1L || is.na(x) || x < least || x > most || x != floor(x)) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be a whole number from %s to %s, not %s.", arg, number_text(least),
-      number_text(most), describe(x)), call = call)
-  }
+  ask_firmness(x, capture("orders", environment()), times, level, seed, call)
 }

@@ -31,51 +31,8 @@ movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), fr
   to = NULL, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  asked <- called_words(environment(), parent.frame(), c("of", "by", "over", "where"))
-  rules <- replace(default_rules(), c("best", "ties", "as_of"), list(best, ties, as_of))
-  check_scheme(scheme, call)
-  ask_movement(data, asked, rules, scheme, list(from = from, to = to), data_name(substitute(data)),
-    call = call)
-}
-
-ask_movement <- function(data, words, rules, scheme, pair = list(), name = "the data",
-  reading = list(), call = NULL) {
-  if (is.null(words$over)) {
-    stop_expression("`over` is missing.",
-      hint = "Say which periods to follow, such as `over = quarter(order_date)`.", call = call)
-  }
-  asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
-  compiled <- compile_asked(asked, NULL, call)
-  node <- compiled$question$over[[1L]]
-  coverage <- compiled$question$coverage(node_date(node), call, may_be_none = TRUE)
-  x <- put_tiers(answer_question(compiled$source, compiled$question, asked, call), scheme,
-    call = call)
-  put_movement(x, target_periods(compiled$question, TRUE, call)$numbers,
-    function(numbers) complete_period(numbers, node$period, coverage), pair, call)
-}
-
-put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
-  set <- facts(x)
-  taken <- intersect(names(set$question$keys), c("tier", "rank_change"))
-  if (length(taken)) stop_name_taken(taken[1L], "by", call)
-  set$rank <- .subset2(x, "rank")
-  set$movement <- c(movement_places(set, periods, complete), list(asked = pair))
-  if (length(unlist(pair)) && nrow(set$movement$row)) movement_pair(set, call = call)
-  set$receipt <- drop_empty_facts(add_rows(set$receipt, list(
-    receipt_rows("movement", "periods", length(set$movement$labels)),
-    receipt_rows("movement", "different items", nrow(set$movement$row)),
-    receipt_rows("movement", "periods without rows", sum(colSums(!is.na(set$movement$row)) == 0))
-  )))
-  rows <- movement_rows(set)
-  first <- there(set$movement$row)
-  by <- names(set$question$by)
-  keys <- lapply(set$tally$keys[by], function(key) key[set$order[first[rows$item]]])
-  columns <- c(with_names(list(set$movement$labels[rows$period]), names(set$question$over)),
-    list(rank = rows$rank, rank_change = rows$change), Map(key_column, keys, set$question$by),
-    with_names(list(quantity_real(set$quantity)[rows$row]), set$question$measure$name),
-    list(tier = rows$tier))
-  structure(columns, row.names = .set_row_names(length(rows$item)),
-    class = c("eggcrate_movement", "tbl_df", "tbl", "data.frame"), eggcrate = set)
+  source <- open_source(data, data_name(substitute(data)), call = call)
+  ask("movement", verb_args("movement", environment()), source, call)
 }
 
 #' Who moved between tiers
@@ -99,34 +56,13 @@ put_movement <- function(x, periods, complete, pair = list(), call = NULL) {
 transitions <- function(x, from = NULL, to = NULL) {
   call <- sys.call()[1L]
   check_result(x, "eggcrate_movement", "the result of `movement()`", call)
-  tibble::as_tibble(checked_transitions(facts(x), from, to, call))
-}
-
-# Where nothing is left there are none.
-checked_transitions <- function(set, from = NULL, to = NULL, call = NULL) {
-  if (nrow(set$movement$row)) {
-    transition_counts(set, movement_pair(set, from, to, call))
-  } else {
-    list(from = factor(), to = factor(), items = integer())
-  }
+  tibble::as_tibble(checked_transitions(answer_of(x), from, to, call))
 }
 
 #' @rdname transitions
 #' @export
 period_table <- function(x) {
   check_result(x, "eggcrate_movement", "the result of `movement()`", sys.call()[1L])
-  tibble::as_tibble(movement_counts(facts(x)))
+  tibble::as_tibble(movement_counts(answer_of(x)))
 }
 
-#' @rdname movement
-#' @export
-print.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
-  writeLines(format(x, n = n, width = width))
-  invisible(x)
-}
-
-#' @rdname movement
-#' @export
-format.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
-  movement_lines(facts(x), n, width)
-}

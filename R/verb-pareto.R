@@ -19,9 +19,8 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
                    all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  asked <- called_words(environment(), parent.frame())
-  ask_pareto(data, asked, called_rules(environment()), reach, name = data_name(substitute(data)),
-    call = call)
+  source <- open_source(data, data_name(substitute(data)), call = call)
+  ask("pareto", verb_args("pareto", environment()), source, call)
 }
 
 #' How many make 50, 80 or 95 %
@@ -44,41 +43,5 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
 threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10)) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
-  check_not_changes(x, "A table of thresholds is", call)
-  set <- facts(x)
-  if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
-  if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first))) {
-    stop_eggcrate("call", "unknown_value", "`first` must be whole numbers of items.", call = call)
-  }
-  parts <- lapply(as.list(make), read_part, arg = "make", call = call)
-  tibble::as_tibble(threshold_rows(set, parts, first))
+  tibble::as_tibble(thresholds_of(answer_of(x), make, first, call))
 }
-
-ask_pareto <- function(data, words, rules, reach, name = "the data", reading = list(),
-  call = NULL) {
-  part <- read_part(reach, "reach", call)
-  as_pareto(ask_standings(data, words, rules, name, reading, call), part, call)
-}
-
-as_pareto <- function(x, part, call = NULL) {
-  check_not_changes(x, "A Pareto reading is", call)
-  set <- facts(x)
-  if (is.null(set$value)) stop_not_additive(set$question$measure, "parts to reach", call)
-  check_total(set, call)
-  set$reach <- part
-  set$count <- reach_count(set, part)
-  set$half <- reach_count(set, read_part(0.5, "reach"))
-  set$receipt <- add_rows(set$receipt, list(
-    receipt_rows("reach", "part to reach", value = part$text,
-      note = "the item that crosses it is in"),
-    receipt_rows("reach", "items it takes", sum(set$count, na.rm = TRUE),
-      note = if (length(set$count) > 1L) "over all groups" else NA)
-  ))
-  columns <- c(unclass(as_plain(x)), list(reached = reach_rows(set, part)))
-  structure(columns,
-    row.names = .set_row_names(length(set$cell)), eggcrate = set,
-    class = c("eggcrate_pareto", "eggcrate_standings", "tbl_df", "tbl", "data.frame")
-  )
-}
-
-add_rows <- function(table, rows) Map(c, table, as_table(rows))

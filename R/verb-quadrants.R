@@ -37,108 +37,8 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
                       all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  asked <- called_words(environment(), parent.frame())
-  against <- capture(substitute(against), parent.frame())
-  ask_quadrants(data, asked, against, called_rules(environment()),
-    list(of = split_of, against = split_against), groups, near, name = data_name(substitute(data)),
-    call = call)
-}
-
-ask_quadrants <- function(data, words, against, rules, splits, groups = NULL, near = "5%",
-  name = "the data", reading = list(), call = NULL) {
-  if (is.null(against)) {
-    stop_expression("`against` is missing.",
-      hint =
-        "Name the second measure, such as `against = c(margin = sum(profit) / sum(net_sales))`.",
-      call = call)
-  }
-  near <- read_part(near, "near", call)
-  splits <- Map(check_split, splits, c("split_of", "split_against"), list(call))
-  words["also"] <- list(c(list(against), words$also))
-  put_quadrants(ask_standings(data, words, rules, name, reading, call), splits, groups, near, call)
-}
-
-# "median", "overall", 5000, or a number as text from the command line.
-check_split <- function(split, arg, call = NULL) {
-  number <- if (is.character(split) && length(split) == 1L) {
-    suppressWarnings(as.numeric(split))
-  } else {
-    split
-  }
-  if (is.null(split) || is.numeric(number) && length(number) == 1L && is.finite(number)) {
-    return(number)
-  }
-  if (!is.character(split) || length(split) != 1L || !split %in% split_rules) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be %s, not %s.", arg, enumerate(c(quoted(split_rules), "a number"), "or"),
-      describe(split)), call = call)
-  }
-  split
-}
-
-put_quadrants <- function(x, splits, groups, near, call = NULL) {
-  set <- facts(x)
-  columns <- unclass(as_plain(x))
-  check_free(quadrant_columns, columns, TRUE, call)
-  asked <- Map(function(split, measure) split %||% default_split(measure),
-    with_names(splits, c("of", "against")), set$question$measures[1:2])
-  set$quadrants <- quadrant_rows(set, asked, near)
-  set$quadrants$labels <- quadrant_labels(groups, measure_names(set$question)[1:2], call)
-  set$receipt <- quadrant_receipt(set)
-  columns <- c(columns,
-    list(
-      quadrant = shown_tier(labelled_tier(set$quadrants$number,
-        list(labels = set$quadrants$labels)))),
-    set$quadrants[quadrant_columns[-1L]])
-  set$rows <- quadrant_order(set)
-  out <- rebuild(x, lapply(columns, key_at, set$rows), set)
-  class(out) <- c("eggcrate_quadrants", class(x))
-  out
-}
-
-quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near")
-
-quadrant_labels <- function(groups, measures, call = NULL) {
-  if (is.null(groups)) {
-    return(sprintf("%s %s, %s %s", c("high", "high", "low", "low"), measures[1L],
-      c("high", "low", "high", "low"), measures[2L]))
-  }
-  if (!is.character(groups) || length(groups) != 4L || anyNA(groups) || any(!nzchar(groups)) ||
-    anyDuplicated(groups) || "(none)" %in% groups) {
-    stop_eggcrate("call", "unknown_value",
-      "`groups` must be four different names, in the order high-high, high-low, low-high, low-low.",
-      call = call)
-  }
-  groups
-}
-
-quadrant_receipt <- function(set) {
-  found <- set$quadrants
-  one <- length(set$totals$items) == 1L
-  split <- function(i, name) {
-    rule <- if (is.numeric(found$asked[[i]])) "as given" else found$asked[[i]]
-    receipt_rows("quadrants", paste("split of", name),
-      value = if (!one) {
-        "in each group"
-      } else if (is.na(found$lines[[i]])) {
-        "none"
-      } else {
-        number_text(found$lines[[i]])
-      }, note = rule)
-  }
-  names <- measure_names(set$question)
-  empty <- setdiff(1:4, found$number)
-  rows <- list(
-    split("of", names[1L]), split("against", names[2L]),
-    receipt_rows("quadrants", "items outside", sum(is.na(found$number)),
-      note = sprintf("without a value of %s%s", enumerate(names[1:2], "or"),
-      if (anyNA(unlist(found$lines))) ", or where a split has none" else "")),
-    receipt_rows("quadrants", "items near a split", sum(found$near), found$part$text,
-      "of the split, on either side"),
-    receipt_rows("quadrants", "empty quadrants", length(empty),
-      if (length(empty)) paste(found$labels[empty], collapse = "; "))
-  )
-  drop_empty_facts(add_rows(set$receipt, rows))
+  source <- open_source(data, data_name(substitute(data)), call = call)
+  ask("quadrants", verb_args("quadrants", environment()), source, call)
 }
 
 #' The table of quadrants
@@ -158,12 +58,5 @@ quadrant_receipt <- function(set) {
 #' quadrant_table(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
 quadrant_table <- function(x) {
   check_result(x, "eggcrate_quadrants", "the result of `quadrants()`", sys.call()[1L])
-  tibble::as_tibble(quadrant_counts(facts(x)))
-}
-
-check_result <- function(x, class, what, call = NULL) {
-  if (!inherits(x, class)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`x` must be %s, not %s.", what, describe(x)),
-      i = "A result that was changed by hand is a plain table.", call = call)
-  }
+  tibble::as_tibble(quadrant_counts(answer_of(x)))
 }

@@ -42,7 +42,7 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  keep_only(x, capture(substitute(which), parent.frame()), others, at_cut, call)
+  select_only(x, capture("which", environment()), isTRUE(others), at_cut, call)
 }
 
 #' @rdname only
@@ -51,93 +51,5 @@ highlight <- function(x, which, ..., at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  mark_items(x, capture(substitute(which), parent.frame()), at_cut, call)
-}
-
-keep_only <- function(x, expr, others = FALSE, at_cut = "keep", call = NULL) {
-  x <- drop_others(x)
-  found <- select_rows(expr, unclass(as_plain(x)), facts(x), at_cut, call)
-  set <- facts(x)
-  set$rows <- whole_rows(set)[found$rows]
-  set$only <- c(set$only, found$text)
-  set$receipt <- selection_receipt(set$receipt, "only", found, at_cut)
-  columns <- lapply(unclass(as_plain(x)), key_at, found$rows)
-  if (isTRUE(others)) {
-    rest <- others_rows(columns, set)
-    columns <- Map(join_columns, columns, rest$columns[names(columns)])
-    set$rows <- c(set$rows, rep(NA_integer_, length(rest$cell)))
-    if (length(set$totals$items) > 1L) {
-      at <- order(c(set$cell[set$rows[!is.na(set$rows)]], rest$cell))
-      columns <- lapply(columns, function(column) column[at])
-      set$rows <- set$rows[at]
-    }
-  }
-  rebuild(x, columns, set)
-}
-
-mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
-  x <- drop_others(x)
-  found <- select_rows(expr, unclass(as_plain(x)), facts(x), at_cut, call)
-  set <- facts(x)
-  set$highlight <- found$text
-  set$highlighted <- whole_rows(set)[found$rows]
-  set$receipt <- selection_receipt(set$receipt, "highlight", found, at_cut)
-  rebuild(x,
-    replace(unclass(as_plain(x)), "highlighted", list(replace(logical(nrow(x)), found$rows, TRUE))),
-    set)
-}
-
-selection_receipt <- function(receipt, step, found, at_cut) {
-  add_rows(receipt, list(
-    receipt_rows(step, "items", length(found$rows), found$text),
-    if (found$cut) {
-      receipt_rows(step, "tied items at the cut", found$cut, at_cut, cut_notes[[at_cut]])
-    }
-  ))
-}
-
-cut_notes <- c(keep = "a tie at the cut is in as a whole",
-  drop = "a tie at the cut is out as a whole", split = "a tie at the cut is split in row order")
-
-# The same kind of result with other columns and rows.
-rebuild <- function(x, columns, set) {
-  structure(columns, row.names = .set_row_names(length(columns[[1L]])), eggcrate = set,
-    class = class(x), names = names(columns))
-}
-
-# All others ---------------------------------------------------------------
-
-# A row of all others belongs to one selection, and goes before the next.
-drop_others <- function(x) {
-  set <- facts(x)
-  if (!anyNA(set$rows)) {
-    return(x)
-  }
-  keep <- !is.na(set$rows)
-  set$rows <- set$rows[keep]
-  rebuild(x, lapply(unclass(as_plain(x)), function(column) column[keep]), set)
-}
-
-# One row for each group that has a rest; what all others have no share in is missing.
-others_rows <- function(columns, set) {
-  rest <- fold_rows(set, set$rows)
-  cell <- which(rest$items > 0)
-  known <- c(
-    lapply(set$totals[group_names(set$question)], function(key) key[cell]),
-    with_names(list(sprintf("all others (%d)", rest$items[cell])), names(set$question$by)[1L]),
-    lapply(rest$values, function(value) value[cell]), list(share = rest$share[cell])
-  )
-  list(cell = cell, columns = lapply(with_names(names(columns), names(columns)),
-    function(name) known[[name]] %||% rep(columns[[name]][NA_integer_], length(cell))))
-}
-
-# A key that is a number or a date becomes text beside "all others".
-join_columns <- function(column, more) {
-  if (is.factor(column)) {
-    factor(c(as.character(column), as.character(more)), levels(column))
-  } else if (is.character(more) && !is.character(column)) {
-    c(written_text(column), more)
-  } else {
-    c(column, more)
-  }
+  mark_items(x, capture("which", environment()), at_cut, call)
 }

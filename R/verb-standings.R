@@ -95,223 +95,85 @@ standings <- function(data, of, by, where, ..., within, over, also, show, having
                       as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  asked <- called_words(environment(), parent.frame())
-  ask_standings(data, asked, called_rules(environment()), name = data_name(substitute(data)),
-    call = call)
+  source <- open_source(data, data_name(substitute(data)), call = call)
+  ask("standings", verb_args("standings", environment()), source, call)
 }
 
-data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
-
-#' The way of the data: source, filter, tally, standings.
-#' @param part Which items of other standings to ask about, from `part_of()`; NULL for
-#'   all rows.
-#' @noRd
-ask_standings <- function(data, words, rules, name = "the data", reading = list(), call = NULL,
-  part = NULL) {
-  asked <- list(data = data, words = words, rules = rules, name = name, reading = reading)
-  compiled <- compile_asked(asked, part, call)
-  answer_question(compiled$source, compiled$question, asked, call)
-}
-
-# The source with the columns in question, and the question compiled for it.
-compile_asked <- function(asked, part = NULL, call = NULL) {
-  read <- read_question(asked$words, asked$rules, call)
-  read$keys <- c(read$keys, setdiff(part$as_text, read$needed))
-  read$needed <- union(read$needed, part$columns)
-  source <- as_source(asked$data, asked$name, read$needed, read$keys, asked$reading, call)
-  question <- compile_question(read, source, call)
-  if (!is.null(part)) {
-    question$gates <- c(question$gates,
-      list(list(node = part$node, step = "filtered out", text = part$text)))
-    question$where <- paste(c(if (!is.null(question$where)) sprintf("(%s)", question$where),
-      part$text), collapse = " & ")
-  }
-  source$columns <- blank_dates(source$columns, question)
-  list(source = source, question = question)
-}
-
-# A column without any value that is asked for as a date is one of missing dates.
-blank_dates <- function(columns, question) {
-  keys <- c(question$over, question$by, question$within, question$show)
-  trees <- c(keys, lapply(question$gates, `[[`, "node"), lapply(question$aggregates, `[[`, "value"),
-    lapply(question$aggregates, `[[`, "when"))
-  used <- Filter(function(column) column$type == "date" && is.character(columns[[column$name]]),
-    unlist(lapply(unname(trees), node_columns),
-    recursive = FALSE))
-  for (name in unique(vapply(used, `[[`, "", "name"))) {
-    columns[[name]] <- structure(rep(NA_real_, length(columns[[name]])), class = "Date")
-  }
-  columns
-}
-
-#' @param asked What was asked, to ask again: `data`, `words`, `rules`, `name`, `reading`,
-#'   and `again`, a function of these and of a part, where the result is more than
-#'   standings.
-#' @param join What makes tally and question whole, such as with targets: a function of
-#'   both that returns both.
-#' @noRd
-answer_question <- function(source, question, asked, call = NULL, join = NULL) {
-  tally <- tally_frame(source, question, call = call)
-  if (!is.null(join)) {
-    joined <- join(tally, question)
-    tally <- joined$tally
-    question <- joined$question
-  }
-  ranked <- rank_tally(tally, question, whole_tally(source, question, call))
-  ranked$columns <- c(ranked$columns, show_columns(source, question, ranked, call))
-  ranked$asked <- hold_data(c(asked, list(source = source)))
-  new_standings(ranked, question, new_receipt(source, question, tally, ranked), source$name)
-}
-
-# A result can go back to its rows as long as it lives, but takes none of them along
-# when it is saved.
-hold_data <- function(asked) {
-  key <- new.env(parent = emptyenv())
-  # R copies any value of a weak reference but an environment.
-  list(key = key, reference = hold_(key, list2env(asked, parent = emptyenv())))
-}
-
-held_data <- function(x) held_(facts(x)$asked$reference)
-
-# What cannot be made from items is counted again for each group.
-whole_tally <- function(source, question, call = NULL) {
-  if (!any(vapply(question$measures, `[[`, "", "kind") == "holistic")) {
-    return(NULL)
-  }
-  tally_frame(source, question, group_keys(question), call)
-}
-
-# One value per item, or "(several)".
-show_columns <- function(source, question, ranked, call = NULL) {
-  columns <- lapply(names(question$show), function(name) {
-    seen <- tally_frame(source, replace(question, "aggregates", list(list())),
-      c(question$keys, question$show[name]), call)
-    known <- !is.na(seen$keys[[name]])
-    keys <- lapply(seen$keys, function(key) key[known])
-    items <- lapply(ranked$tally$keys, function(key) key[ranked$order])
-    code <- match_rows(Map(c, items, keys[names(items)]))
-    n <- length(ranked$cell)
-    at <- match(code[seq_len(n)], code[-seq_len(n)])
-    several <- code[seq_len(n)] %in% code[-seq_len(n)][duplicated(code[-seq_len(n)])]
-    value <- key_column(keys[[name]][at], question$show[[name]])
-    if (any(several)) value <- replace(as.character(value), several, "(several)")
-    value
-  })
-  with_names(columns, names(question$show))
-}
-
-# The object ---------------------------------------------------------------
-
-# What belongs to the result but is no column of it stays together in one
-# attribute: the question, the receipt, the exact values behind the columns.
-new_standings <- function(ranked, question, receipt, source) {
-  question$coverage <- NULL # knows the data
-  kept <- c("totals", "overall", "incomplete", "value", "running", "base", "counted", "cell",
-    "block", "total", "tally", "order", "quantity", "asked")
-  structure(
-    ranked$columns,
-    row.names = .set_row_names(length(ranked$cell)),
-    class = c("eggcrate_standings", "tbl_df", "tbl", "data.frame"),
-    eggcrate = c(list(question = question, receipt = receipt, source = source), ranked[kept])
-  )
-}
-
-facts <- function(x) attr(x, "eggcrate", exact = TRUE)
-
-check_standings <- function(x, arg = "x", call = NULL) {
-  if (!inherits(x, "eggcrate_standings")) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be standings, not %s.", arg, describe(x)),
-      i = "Make them with `standings()`; a result that was changed by hand is a plain table.",
-      call = call)
-  }
-}
-
-# Changes have no shares and no ranks of their own.
-check_not_changes <- function(x, what, call = NULL) {
-  if (inherits(x, "eggcrate_changes")) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("%s of standings, and `x` is changes between two periods.", what),
-      i = "Use `class_table()`, `bridge_table()`, `chart_changes()` or `chart_bridge()`.",
-      call = call)
-  }
-}
-
-# Changed by other means, it is a plain tibble: no stale receipt.
-as_plain <- function(x) {
-  attributes(x)[c("eggcrate", "reading")] <- NULL
-  class(x) <- c("tbl_df", "tbl", "data.frame")
-  x
-}
+# The object: changed by other means than ours it is a plain tibble ----------
 
 #' @export
-`[.eggcrate_standings` <- function(x, ...) {
+`[.eggcrate_answer` <- function(x, ...) {
   loadNamespace("tibble")
   as_plain(x)[...]
 }
 
 #' @export
-`[.eggcrate_sales` <- `[.eggcrate_standings`
-
-#' @export
-`[.eggcrate_extremes` <- `[.eggcrate_standings`
-
-#' @export
-`[.eggcrate_grid` <- `[.eggcrate_standings`
-
-#' @export
-`[.eggcrate_movement` <- `[.eggcrate_standings`
-
-#' @export
-`[.eggcrate_concentration` <- `[.eggcrate_standings`
-
-#' @export
-`[.eggcrate_findings` <- `[.eggcrate_standings`
-
-#' @export
-`[<-.eggcrate_standings` <- function(x, i, j, ..., value) {
+`[<-.eggcrate_answer` <- function(x, i, j, ..., value) {
   loadNamespace("tibble")
   x <- as_plain(x)
   NextMethod()
 }
 
 #' @export
-`[[<-.eggcrate_standings` <- `[<-.eggcrate_standings`
-
-#' @export
-`$<-.eggcrate_standings` <- `[<-.eggcrate_standings`
-
-#' @export
-`[<-.eggcrate_sales` <- `[<-.eggcrate_standings`
-
-#' @export
-`[[<-.eggcrate_sales` <- `[<-.eggcrate_standings`
-
-#' @export
-`$<-.eggcrate_sales` <- `[<-.eggcrate_standings`
-
-#' @export
-`names<-.eggcrate_standings` <- function(x, value) {
+`names<-.eggcrate_answer` <- function(x, value) {
   x <- as_plain(x)
   NextMethod()
 }
 
 #' @export
-rbind.eggcrate_standings <- function(...) {
+`[[<-.eggcrate_answer` <- `[<-.eggcrate_answer`
+
+#' @export
+`$<-.eggcrate_answer` <- `[<-.eggcrate_answer`
+
+#' @export
+as.data.frame.eggcrate_answer <- function(x, ...) as.data.frame(as_plain(x), ...)
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.eggcrate_answer <- function(x, ...) {
+  loadNamespace("tibble")
+  tibble::as_tibble(as_plain(x), ...)
+}
+
+#' @export
+rbind.eggcrate_answer <- function(...) {
   do.call(rbind, lapply(list(...), function(x) if (is.data.frame(x)) as_plain(x) else x))
 }
 
 #' @exportS3Method dplyr::dplyr_reconstruct
-dplyr_reconstruct.eggcrate_standings <- function(data, template) as_plain(data)
+dplyr_reconstruct.eggcrate_answer <- function(data, template) as_plain(data)
+
+#' @exportS3Method vctrs::vec_restore
+vec_restore.eggcrate_answer <- function(x, to, ...) as_plain(NextMethod())
+
+# A table that was read carries what was found in its file, and loses it like an answer.
+
+#' @export
+`[.eggcrate_sales` <- `[.eggcrate_answer`
+
+#' @export
+`[<-.eggcrate_sales` <- `[<-.eggcrate_answer`
+
+#' @export
+`names<-.eggcrate_sales` <- `names<-.eggcrate_answer`
+
+#' @export
+`[[<-.eggcrate_sales` <- `[<-.eggcrate_answer`
+
+#' @export
+`$<-.eggcrate_sales` <- `[<-.eggcrate_answer`
+
+#' @export
+as.data.frame.eggcrate_sales <- as.data.frame.eggcrate_answer
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.eggcrate_sales <- as_tibble.eggcrate_answer
 
 #' @exportS3Method dplyr::dplyr_reconstruct
-dplyr_reconstruct.eggcrate_sales <- dplyr_reconstruct.eggcrate_standings
+dplyr_reconstruct.eggcrate_sales <- dplyr_reconstruct.eggcrate_answer
 
 #' @exportS3Method vctrs::vec_restore
-vec_restore.eggcrate_standings <- function(x, to, ...) as_plain(NextMethod())
-
-#' @exportS3Method vctrs::vec_restore
-vec_restore.eggcrate_sales <- vec_restore.eggcrate_standings
+vec_restore.eggcrate_sales <- vec_restore.eggcrate_answer
 
 #' Receipt: what was done
 #'
@@ -330,8 +192,8 @@ receipt <- function(x) {
     record <- attr(x, "reading")
     as_table(c(list(receipt_rows("read", "rows", record$n, record$name)), record$reading))
   } else {
-    if (is.null(facts(x)$receipt)) check_standings(x, call = sys.call()[1L])
-    facts(x)$receipt
+    check_answer(x, call = sys.call()[1L])
+    answer_of(x)$receipt
   }
   tibble::as_tibble(rows)
 }

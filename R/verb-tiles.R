@@ -27,12 +27,12 @@ chart_tiles <- function(x, layout, top = 3, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
   check_standings(x, call = call)
-  set <- facts(drop_others(x))
-  table <- tile_rows(set, read_layout(layout, set, call), top, call = call)
-  if (!length(set$cell)) {
-    return(empty_chart(set, title))
+  ans <- answer_of(drop_others(x))
+  table <- tile_rows(ans, read_layout(table_given(layout, call), ans, call), top, call = call)
+  if (!length(ans$ranked$cell)) {
+    return(empty_chart(ans, title))
   }
-  draw_tiles(table, set, title)
+  draw_tiles(table, ans, title)
 }
 
 #' @rdname chart_tiles
@@ -40,41 +40,6 @@ chart_tiles <- function(x, layout, top = 3, title = NULL) {
 tile_table <- function(x, layout, top = 3) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
-  set <- facts(drop_others(x))
-  tibble::as_tibble(tile_rows(set, read_layout(layout, set, call), top, call = call))
-}
-
-# The column whose values are the tiles: that of the groups, else of the items.
-tile_key <- function(set, call = NULL) {
-  groups <- names(set$question$within)
-  names <- if (length(groups)) groups else names(set$question$by)
-  if (length(names) != 1L || length(set$question$over)) {
-    stop_eggcrate("call", "unknown_value",
-      "A tile layout shows standings by one column, or within one, of one time.", call = call)
-  }
-  names
-}
-
-read_layout <- function(layout, set, call = NULL) {
-  if (is.character(layout) && length(layout) == 1L) layout <- read_sales(layout)
-  key <- tile_key(set, call)
-  if (!is.data.frame(layout)) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`layout` must be a table, not %s.", describe(layout)), call = call)
-  }
-  for (name in c(key, "row", "column")) {
-    if (!name %in% names(layout)) stop_unknown_column(name, names(layout), "the layout", call)
-  }
-  places <- as.list(layout)[c("row", "column")]
-  if (!all(vapply(places, function(p) is.numeric(p) && !anyNA(p) && all(p == floor(p)), NA))) {
-    stop_data("value", "`row` and `column` of the layout must be whole numbers.", call = call)
-  }
-  label <- as.character(layout[[key]])
-  twice <- which(duplicated(paste(places$row, places$column)) | duplicated(label))
-  if (length(twice)) {
-    stop_data("value",
-      sprintf("The layout has %s twice, or another tile in its place.", quoted(label[twice[1L]])),
-      fields = list(item = label[twice[1L]]), call = call)
-  }
-  list(label = label, row = places$row, column = places$column)
+  ans <- answer_of(drop_others(x))
+  tibble::as_tibble(tile_rows(ans, read_layout(table_given(layout, call), ans, call), top, call = call))
 }

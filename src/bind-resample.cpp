@@ -3,27 +3,30 @@
 
 // Rank intervals by resampling orders, and the spread of each item's total. `start`, `item`
 // and `group` count from 0.
-[[cpp11::register]] cpp11::writable::list resample_ranks_(
-    cpp11::integers start, cpp11::integers item, cpp11::doubles value, cpp11::integers group,
-    bool highest, int times, double seed, int threads, double outside) {
-  using namespace cpp11::literals;
+// [[Rcpp::export(rng = false)]]
+SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times,
+                     SEXP seed, SEXP threads, SEXP outside) {
+  const R_xlen_t items = Rf_xlength(group);
+  bind::same_length(value, Rf_xlength(item), "value");
   eggcrate::Resampling r;
-  r.orders = static_cast<std::size_t>(start.size() - 1);
-  r.start = INTEGER_RO(start);
-  r.item = INTEGER_RO(item);
-  r.value = REAL_RO(value);
-  r.items = static_cast<std::size_t>(group.size());
-  r.group = INTEGER_RO(group);
-  r.highest = highest;
-  r.times = static_cast<std::uint32_t>(times);
-  r.seed = static_cast<std::uint64_t>(seed);
-  r.threads = threads;
-  r.outside = outside;
+  r.orders = static_cast<std::size_t>(Rf_xlength(start) - 1);
+  r.start = bind::whole(start, "start");
+  r.item = bind::whole(item, "item");
+  for (R_xlen_t i = 0; i < Rf_xlength(item); ++i)
+    if (r.item[i] < 0 || r.item[i] >= items) throw Rcpp::exception("an item is not there", false);
+  r.value = bind::real(value, "value");
+  r.items = static_cast<std::size_t>(items);
+  r.group = bind::whole(group, "group");
+  r.highest = bind::one_flag(highest, "highest");
+  r.times = static_cast<std::uint32_t>(bind::one_whole(times, "times"));
+  r.seed = static_cast<std::uint64_t>(bind::one_real(seed, "seed"));
+  r.threads = bind::one_whole(threads, "threads");
+  r.outside = bind::one_real(outside, "outside");
   r.stop = bind::interrupted;
-  cpp11::sexp low(Rf_allocVector(INTSXP, group.size())), high(Rf_allocVector(INTSXP, group.size()));
-  cpp11::sexp spread(Rf_allocVector(REALSXP, group.size()));
-  eggcrate::Status status = eggcrate::order_spread(r, REAL(spread));
-  if (status.ok()) status = eggcrate::resample_ranks(r, INTEGER(low), INTEGER(high));
-  return cpp11::writable::list(
-      {"status"_nm = bind::status(status), "low"_nm = low, "high"_nm = high, "spread"_nm = spread});
+  const bind::Held low(bind::allocate(INTSXP, items)), high(bind::allocate(INTSXP, items)),
+      spread(bind::allocate(REALSXP, items));
+  eggcrate::Status done = eggcrate::order_spread(r, REAL(spread));
+  if (done.ok()) done = eggcrate::resample_ranks(r, INTEGER(low), INTEGER(high));
+  const bind::Held status(bind::status(done));
+  return bind::named({{"status", status}, {"low", low}, {"high", high}, {"spread", spread}});
 }

@@ -1,7 +1,9 @@
+#include <climits>
+#include <cstring>
+
 #include "bind.h"
 #include "kernel/tally.hpp"
 
-using namespace cpp11::literals;
 using eggcrate::Kind;
 
 namespace {
@@ -52,25 +54,52 @@ bool odd_text(SEXP s) {
   return false;
 }
 
-eggcrate::Column column(SEXP x) {
-  eggcrate::Column c;
-  switch (TYPEOF(x)) {
-    case REALSXP: c.kind = Kind::real; c.data = REAL_RO(x); break;
-    case INTSXP: c.kind = Kind::whole; c.data = INTEGER_RO(x); break;
-    case LGLSXP: c.kind = Kind::whole; c.data = LOGICAL_RO(x); break;
-    case STRSXP: c.kind = Kind::text; c.data = STRING_PTR_RO(x); break;
-    default: cpp11::stop("a column of type %s reached the kernel", Rf_type2char(TYPEOF(x)));
+// The columns of a question, each of `n` rows. A factor is its codes, and they are checked
+// against its levels here, once.
+std::vector<eggcrate::Column> columns_of(SEXP list, R_xlen_t n, SEXP levels) {
+  bind::checked(list, VECSXP, "columns");
+  const int* most = bind::whole(levels, "levels");
+  bind::same_length(levels, Rf_xlength(list), "levels");
+  std::vector<eggcrate::Column> out;
+  for (R_xlen_t k = 0; k < Rf_xlength(list); ++k) {
+    SEXP x = VECTOR_ELT(list, k);
+    bind::same_length(x, n, "a column");
+    eggcrate::Column c;
+    switch (TYPEOF(x)) {
+      case REALSXP: c.kind = Kind::real; c.data = REAL_RO(x); break;
+      case INTSXP: c.kind = Kind::whole; c.data = INTEGER_RO(x); break;
+      case LGLSXP: c.kind = Kind::whole; c.data = LOGICAL_RO(x); break;
+      case STRSXP: c.kind = Kind::text; c.data = STRING_PTR_RO(x); break;
+      default: throw Rcpp::exception("a column of another type reached the kernel", false);
+    }
+    if (most[k] >= 0) {
+      const int* code = bind::whole(x, "a factor");
+      const unsigned last = static_cast<unsigned>(most[k]);
+      bool outside = false;
+      // Below 1 and above the levels at once: 0 - 1 is the greatest unsigned number.
+      for (R_xlen_t i = 0; i < n; ++i)
+        outside |= code[i] != NA_INTEGER && static_cast<unsigned>(code[i]) - 1u >= last;
+      if (outside) throw Rcpp::exception("a factor has a code outside its levels", false);
+    }
+    out.push_back(c);
   }
-  return c;
+  return out;
 }
 
-eggcrate::Program program(const cpp11::list& x) {
+eggcrate::Program program(SEXP x) {
   eggcrate::Program p;
-  cpp11::integers op(x["op"]), a(x["a"]), b(x["b"]), col(x["column"]), set(x["set"]);
-  cpp11::doubles number(x["number"]);
-  for (R_xlen_t i = 0; i < op.size(); ++i) {
+  SEXP op = bind::element(x, "op");
+  const R_xlen_t n = Rf_xlength(op);
+  const int *ops = bind::whole(op, "op"), *a = bind::whole(bind::element(x, "a"), "a"),
+            *b = bind::whole(bind::element(x, "b"), "b"),
+            *col = bind::whole(bind::element(x, "column"), "column"),
+            *set = bind::whole(bind::element(x, "set"), "set");
+  const double* number = bind::real(bind::element(x, "number"), "number");
+  for (const char* field : {"a", "b", "column", "set", "number"})
+    bind::same_length(bind::element(x, field), n, field);
+  for (R_xlen_t i = 0; i < n; ++i) {
     eggcrate::Instr in;
-    in.op = static_cast<eggcrate::Op>(static_cast<int>(op[i]));
+    in.op = static_cast<eggcrate::Op>(ops[i]);
     in.a = a[i] - 1;
     in.b = b[i] - 1;
     in.column = col[i] - 1;
@@ -80,50 +109,52 @@ eggcrate::Program program(const cpp11::list& x) {
   }
   p.same_text = same_text;
   p.places.assign(p.code.size(), 0);
-  for (SEXP s : cpp11::list(x["sets"])) {
-    cpp11::list one(s);
+  SEXP sets = bind::element(x, "sets"), tables = bind::element(x, "tables");
+  for (R_xlen_t k = 0; k < Rf_xlength(sets); ++k) {
+    SEXP one = VECTOR_ELT(sets, k), members = bind::element(one, "members");
+    const SEXP* m = bind::texts(members, "members");
     eggcrate::TextSet t;
-    SEXP members = one["members"];
     for (R_xlen_t i = 0; i < Rf_xlength(members); ++i)
-      t.members.push_back(reinterpret_cast<std::uint64_t>(STRING_ELT(members, i)));
-    t.missing_is_yes = cpp11::as_cpp<bool>(one["missing_is_yes"]);
+      t.members.push_back(reinterpret_cast<std::uint64_t>(m[i]));
+    t.missing_is_yes = bind::one_flag(bind::element(one, "missing_is_yes"), "missing_is_yes");
     t.blank = blank_text;
     p.sets.push_back(t);
   }
-  for (SEXP s : cpp11::list(x["tables"])) {
-    cpp11::integers one(s);
-    p.tables.emplace_back(one.begin(), one.end());
+  for (R_xlen_t k = 0; k < Rf_xlength(tables); ++k) {
+    SEXP one = VECTOR_ELT(tables, k);
+    const int* truth = bind::whole(one, "a table");
+    p.tables.emplace_back(truth, truth + Rf_xlength(one));
   }
   return p;
 }
 
-eggcrate::Key key(const cpp11::list& x, const std::vector<eggcrate::Column>& columns,
-                  eggcrate::Question& q) {
+eggcrate::Key key(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
   eggcrate::Key k;
-  SEXP made = x["program"];
+  SEXP made = bind::element(x, "program");
   if (made != R_NilValue) {
-    q.key_programs.push_back(program(cpp11::list(made)));
+    q.key_programs.push_back(program(made));
     k.program = static_cast<int>(q.key_programs.size()) - 1;
     return k;
   }
-  k.column = columns[static_cast<std::size_t>(cpp11::as_cpp<int>(x["column"]) - 1)];
-  k.codes = static_cast<std::size_t>(cpp11::as_cpp<int>(x["codes"]));
+  const int at = bind::one_whole(bind::element(x, "column"), "column");
+  k.column = columns.at(static_cast<std::size_t>(at - 1));
+  k.codes = static_cast<std::size_t>(bind::one_whole(bind::element(x, "codes"), "codes"));
   return k;
 }
 
-// Words as R holds them, in a vector of the type of `like`; `odd` gets the positions of
+// Words as R holds them, in a vector of the type `type`; `odd` gets the positions of
 // odd texts: they are near at hand just now.
 template <class Word>
-cpp11::sexp word_values(R_xlen_t n, Word word, SEXP like, cpp11::writable::integers& odd) {
+SEXP word_values(R_xlen_t n, Word word, int type, std::vector<int>& odd) {
   const auto text = [&](R_xlen_t i) { return reinterpret_cast<SEXP>(word(i)); };
-  if (TYPEOF(like) == STRSXP)
-    return bind::texts(n, text, [&](R_xlen_t i) {
+  if (type == STRSXP)
+    return bind::gathered(n, text, [&](R_xlen_t i) {
       if (odd_text(text(i))) odd.push_back(static_cast<int>(i) + 1);
     });
-  cpp11::sexp out(Rf_allocVector(TYPEOF(like), n));
+  SEXP out = bind::allocate(type, n);
   for (R_xlen_t i = 0; i < n; ++i) {
     const std::uint64_t w = word(i);
-    switch (TYPEOF(like)) {
+    switch (type) {
       case REALSXP: std::memcpy(&REAL(out)[i], &w, sizeof w); break;
       case LGLSXP: LOGICAL(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
       default: INTEGER(out)[i] = static_cast<int>(static_cast<std::int64_t>(w)); break;
@@ -134,26 +165,27 @@ cpp11::sexp word_values(R_xlen_t n, Word word, SEXP like, cpp11::writable::integ
 
 // The values of a key, item by item; or, `coded`, the number of each one's value and the
 // different values.
-cpp11::sexp key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, SEXP like,
-                       bool coded, cpp11::writable::integers& odd) {
+SEXP key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, int type, bool coded,
+                std::vector<int>& odd) {
   if (!coded)
     return word_values(
         static_cast<R_xlen_t>(t.items),
-        [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, like, odd);
+        [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, type, odd);
   eggcrate::TupleGroups different(1);  // slots of eight bytes: values are many, rows of each few
   std::vector<std::uint64_t> words(eggcrate::kChunk);
   std::vector<std::uint32_t> ids(eggcrate::kChunk);
-  cpp11::sexp code(Rf_allocVector(INTSXP, static_cast<R_xlen_t>(t.items)));
+  const bind::Held code(bind::allocate(INTSXP, static_cast<R_xlen_t>(t.items)));
+  int* c = INTEGER(code);
   for (std::size_t from = 0; from < t.items; from += eggcrate::kChunk) {
     const std::size_t n = std::min(eggcrate::kChunk, t.items - from);
     for (std::size_t i = 0; i < n; ++i) words[i] = t.words[(from + i) * width + k];
     different.locate(words.data(), n, ids.data(), eggcrate::Lanes());
-    for (std::size_t i = 0; i < n; ++i) INTEGER(code)[from + i] = static_cast<int>(ids[i]) + 1;
+    for (std::size_t i = 0; i < n; ++i) c[from + i] = static_cast<int>(ids[i]) + 1;
   }
-  const cpp11::sexp values = word_values(
+  const bind::Held values(word_values(
       static_cast<R_xlen_t>(different.size()),
-      [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, like, odd);
-  return cpp11::sexp(cpp11::writable::list({"code"_nm = code, "values"_nm = values}));
+      [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, type, odd));
+  return bind::named({{"code", code}, {"values", values}});
 }
 
 // Counted from 1; missing where there is none.
@@ -161,105 +193,134 @@ double row_number(std::size_t row) {
   return row == eggcrate::kNoRow ? NA_REAL : static_cast<double>(row) + 1;
 }
 
-cpp11::sexp counts(const std::vector<std::uint32_t>& x) {
-  if (x.empty()) return cpp11::sexp(R_NilValue);
-  cpp11::writable::doubles out(static_cast<R_xlen_t>(x.size()));
-  for (std::size_t i = 0; i < x.size(); ++i) out[static_cast<R_xlen_t>(i)] = x[i];
-  return cpp11::sexp(out);
+SEXP counts(const std::vector<std::uint32_t>& x) {
+  if (x.empty()) return R_NilValue;
+  SEXP out = bind::allocate(REALSXP, static_cast<R_xlen_t>(x.size()));
+  for (std::size_t i = 0; i < x.size(); ++i) REAL(out)[i] = x[i];
+  return out;
 }
 
-cpp11::sexp sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
-  cpp11::sexp total(Rf_allocVector(CPLXSXP, static_cast<R_xlen_t>(r.total.size())));
+SEXP numbers(const std::vector<double>& x) {
+  SEXP out = bind::allocate(REALSXP, static_cast<R_xlen_t>(x.size()));
+  std::copy(x.begin(), x.end(), REAL(out));
+  return out;
+}
+
+SEXP sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
+  const bind::Held total(bind::new_exact(static_cast<R_xlen_t>(r.total.size())));
   if (!r.total.empty())
     std::memcpy(COMPLEX(total), r.total.data(), r.total.size() * sizeof(eggcrate::i128));
-  const int places = s.value.places.back();
-  return cpp11::sexp(cpp11::writable::list({"total"_nm = total,
-                                "places"_nm = places == eggcrate::kNotDecimal ? NA_INTEGER : places,
-                                "lowest"_nm = s.lowest,
-                                "missing"_nm = counts(r.missing),
-                                "skipped"_nm = counts(r.skipped),
-                                "all_missing"_nm = static_cast<double>(r.all_missing),
-                                "first_missing"_nm = row_number(r.first_missing)}));
+  const int decimals = s.value.places.back();
+  const bind::Held places(bind::one(decimals == eggcrate::kNotDecimal ? NA_INTEGER : decimals)),
+      lowest(bind::one(s.lowest)), missing(counts(r.missing)), skipped(counts(r.skipped)),
+      all_missing(bind::one(static_cast<double>(r.all_missing))),
+      first_missing(bind::one(row_number(r.first_missing)));
+  return bind::named({{"total", total}, {"places", places}, {"lowest", lowest},
+                      {"missing", missing}, {"skipped", skipped}, {"all_missing", all_missing},
+                      {"first_missing", first_missing}});
 }
 
-}  // namespace
+eggcrate::Sum sum_of(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
+  eggcrate::Sum sum;
+  sum.measure = static_cast<eggcrate::Measure>(bind::one_whole(bind::element(x, "measure"), "measure"));
+  sum.value = program(bind::element(x, "value"));
+  SEXP of = bind::element(x, "of"), when = bind::element(x, "when");
+  if (of != R_NilValue) sum.of = key(of, columns, q);
+  sum.has_when = when != R_NilValue;
+  if (sum.has_when) sum.when = program(when);
+  return sum;
+}
 
-[[cpp11::register]] SEXP tally_(cpp11::list columns, double n, cpp11::list gates, cpp11::list keys,
-                                cpp11::list sums, bool apart, int threads) {
-  std::vector<eggcrate::Column> all;
-  for (SEXP x : columns) all.push_back(column(x));
-
-  if (keys.size() == 0) cpp11::stop("a tally needs a key");
-
-  eggcrate::Question q;
-  q.columns = all.data();
-  q.n = static_cast<std::size_t>(n);
-  q.apart = apart;
-  q.threads = threads;
-  q.stop = bind::interrupted;
-  for (SEXP g : gates) q.gates.push_back({program(cpp11::list(g)), 0, 0, eggcrate::kNoRow});
-  for (SEXP k : keys) q.keys.push_back(key(cpp11::list(k), all, q));
-  for (SEXP s : sums) {
-    cpp11::list one(s);
-    eggcrate::Sum sum;
-    sum.measure = static_cast<eggcrate::Measure>(cpp11::as_cpp<int>(one["measure"]));
-    sum.value = program(cpp11::list(one["value"]));
-    SEXP of = one["of"];
-    if (of != R_NilValue) sum.of = key(cpp11::list(of), all, q);
-    SEXP when = one["when"];
-    sum.has_when = when != R_NilValue;
-    if (sum.has_when) sum.when = program(cpp11::list(when));
-    q.sums.push_back(sum);
-  }
-
-  eggcrate::Tally t;
-  const eggcrate::Status s = eggcrate::tally(q, t);
-  if (s.code != eggcrate::Code::ok) return cpp11::writable::list({"status"_nm = bind::status(s)});
-
-  cpp11::writable::list key_list, sum_list, odd_list;
-  for (std::size_t k = 0; k < q.keys.size(); ++k) {
-    cpp11::list one(keys[static_cast<R_xlen_t>(k)]);
-    const bool made = q.keys[k].program >= 0;
-    const cpp11::sexp whole(Rf_allocVector(INTSXP, 0));
-    SEXP like = made ? SEXP(whole) : columns[cpp11::as_cpp<int>(one["column"]) - 1];
-    cpp11::writable::integers odd;
-    key_list.push_back(key_values(t, k, q.keys.size(), like, apart, odd));
-    odd_list.push_back(odd);
+// What the kernel found, as R's lists.
+SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, SEXP columns, SEXP keys,
+            bool apart, SEXP status) {
+  const R_xlen_t width = static_cast<R_xlen_t>(q.keys.size());
+  const bind::Held key_list(bind::allocate(VECSXP, width)), odd_list(bind::allocate(VECSXP, width)),
+      sum_list(bind::allocate(VECSXP, static_cast<R_xlen_t>(t.sums.size())));
+  for (R_xlen_t k = 0; k < width; ++k) {
+    const auto at = static_cast<std::size_t>(k);
+    SEXP one = VECTOR_ELT(keys, k);
+    const int type = q.keys[at].program >= 0
+                         ? INTSXP
+                         : TYPEOF(VECTOR_ELT(columns, bind::one_whole(bind::element(one, "column"), "column") - 1));
+    std::vector<int> odd;
+    SET_VECTOR_ELT(key_list, k, key_values(t, at, q.keys.size(), type, apart, odd));
+    const bind::Held places(bind::allocate(INTSXP, static_cast<R_xlen_t>(odd.size())));
+    std::copy(odd.begin(), odd.end(), INTEGER(places));
+    SET_VECTOR_ELT(odd_list, k, places);
   }
   for (std::size_t i = 0; i < t.sums.size(); ++i)
-    sum_list.push_back(sum_result(t.sums[i], q.sums[i]));
-  cpp11::writable::doubles rows(static_cast<R_xlen_t>(t.items)), refused, unsure, first;
-  for (std::size_t i = 0; i < t.items; ++i)
-    rows[static_cast<R_xlen_t>(i)] = static_cast<double>(t.rows[i]);
+    SET_VECTOR_ELT(sum_list, static_cast<R_xlen_t>(i), sum_result(t.sums[i], q.sums[i]));
+  std::vector<double> refused, unsure, first;
   for (const eggcrate::Gate& g : q.gates) {
     refused.push_back(static_cast<double>(g.refused));
     unsure.push_back(static_cast<double>(g.unsure));
     first.push_back(row_number(g.first));
   }
-  return cpp11::writable::list({"status"_nm = bind::status(s), "keys"_nm = key_list,
-                                "odd"_nm = odd_list, "rows"_nm = rows, "sums"_nm = sum_list,
-                                "refused"_nm = refused, "unsure"_nm = unsure, "first"_nm = first,
-                                "used"_nm = static_cast<double>(t.used)});
+  const bind::Held rows(bind::allocate(REALSXP, static_cast<R_xlen_t>(t.items))),
+      refused_(numbers(refused)), unsure_(numbers(unsure)), first_(numbers(first)),
+      used(bind::one(static_cast<double>(t.used)));
+  for (std::size_t i = 0; i < t.items; ++i) REAL(rows)[i] = static_cast<double>(t.rows[i]);
+  return bind::named({{"status", status}, {"keys", key_list}, {"odd", odd_list}, {"rows", rows},
+                      {"sums", sum_list}, {"refused", refused_}, {"unsure", unsure_},
+                      {"first", first_}, {"used", used}});
+}
+
+}  // namespace
+
+// `levels` says of each column how many levels it has, -1 for none of a factor.
+// [[Rcpp::export(rng = false)]]
+SEXP tally_(SEXP columns, SEXP n, SEXP levels, SEXP gates, SEXP keys, SEXP sums, SEXP apart,
+            SEXP threads) {
+  const double rows = bind::one_real(n, "n");
+  const std::vector<eggcrate::Column> all =
+      columns_of(columns, static_cast<R_xlen_t>(rows), levels);
+  if (Rf_xlength(keys) == 0) throw Rcpp::exception("a tally needs a key", false);
+  const bool each_row = bind::one_flag(apart, "apart");
+
+  eggcrate::Question q;
+  q.columns = all.data();
+  q.n = static_cast<std::size_t>(rows);
+  q.apart = each_row;
+  q.threads = bind::one_whole(threads, "threads");
+  q.stop = bind::interrupted;
+  for (R_xlen_t i = 0; i < Rf_xlength(gates); ++i)
+    q.gates.push_back({program(VECTOR_ELT(gates, i)), 0, 0, eggcrate::kNoRow});
+  for (R_xlen_t i = 0; i < Rf_xlength(keys); ++i) q.keys.push_back(key(VECTOR_ELT(keys, i), all, q));
+  for (R_xlen_t i = 0; i < Rf_xlength(sums); ++i)
+    q.sums.push_back(sum_of(VECTOR_ELT(sums, i), all, q));
+
+  eggcrate::Tally t;
+  const eggcrate::Status s = eggcrate::tally(q, t);
+  const bind::Held status(bind::status(s));
+  if (s.code != eggcrate::Code::ok) return bind::named({{"status", status}});
+  return answer(t, q, columns, keys, each_row, status);
 }
 
 // x[at], for positions that exist.
-[[cpp11::register]] SEXP texts_at_(SEXP x, SEXP at) {
-  const SEXP* s = STRING_PTR_RO(x);
-  const int* i = INTEGER_RO(at);
-  return bind::texts(Rf_xlength(at), [&](R_xlen_t k) { return s[i[k] - 1]; }, [](R_xlen_t) {});
+// [[Rcpp::export(rng = false)]]
+SEXP texts_at_(SEXP x, SEXP at) {
+  const SEXP* s = bind::texts(x, "x");
+  const R_xlen_t n = Rf_xlength(x);
+  const int* i = bind::groups(at, n > INT_MAX ? INT_MAX : static_cast<int>(n), "at");
+  return bind::gathered(Rf_xlength(at), [&](R_xlen_t k) { return s[i[k] - 1]; }, [](R_xlen_t) {});
 }
 
-[[cpp11::register]] SEXP blank_texts_(SEXP x) {
+// [[Rcpp::export(rng = false)]]
+SEXP blank_texts_(SEXP x) {
   const R_xlen_t n = Rf_xlength(x);
-  cpp11::sexp out(Rf_allocVector(LGLSXP, n));
-  for (R_xlen_t i = 0; i < n; ++i)
-    LOGICAL(out)[i] = blank_text(reinterpret_cast<std::uint64_t>(STRING_ELT(x, i)));
+  const SEXP* s = bind::texts(x, "x");
+  const bind::Held out(bind::allocate(LGLSXP, n));
+  int* o = LOGICAL(out);
+  for (R_xlen_t i = 0; i < n; ++i) o[i] = blank_text(reinterpret_cast<std::uint64_t>(s[i]));
   return out;
 }
 
 // Data that a result can go back to as long as it lives here: R writes nothing of a
 // weak reference to a file.
-[[cpp11::register]] SEXP hold_(SEXP key, SEXP value) {
-  return R_MakeWeakRef(key, value, R_NilValue, FALSE);
+// [[Rcpp::export(rng = false)]]
+SEXP hold_(SEXP key, SEXP value) {
+  return R_MakeWeakRef(bind::checked(key, ENVSXP, "key"), value, R_NilValue, FALSE);
 }
-[[cpp11::register]] SEXP held_(SEXP reference) { return R_WeakRefValue(reference); }
+// [[Rcpp::export(rng = false)]]
+SEXP held_(SEXP reference) { return R_WeakRefValue(bind::checked(reference, WEAKREFSXP, "reference")); }

@@ -18,7 +18,8 @@ enum class Code : int {
   stopped = 1,     // the caller's poll asked to stop
   not_finite = 2,  // NaN or an infinite number in the data, at `row`
   too_large = 3,   // an exact result does not fit 128 bits
-  no_memory = 4
+  no_memory = 4,
+  failed = 5  // anything else: a fault of the kernel's own
 };
 
 struct Status {

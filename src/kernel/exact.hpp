@@ -152,21 +152,29 @@ inline void spread_blocks(const std::int32_t* in, const std::int32_t* block, std
   }
 }
 
-// Running totals that restart where the cell changes.
-inline void running(const stored_i128* value, const std::int32_t* cell, std::size_t n,
+// Running totals that restart where the cell changes. False: more than 128 bits.
+inline bool running(const stored_i128* value, const std::int32_t* cell, std::size_t n,
                     stored_i128* out) noexcept {
   i128 sum = 0;
+  bool fits = true;
   for (std::size_t i = 0; i < n; ++i) {
     if (i > 0 && cell && cell[i] != cell[i - 1]) sum = 0;
-    sum += value[i];
+    if (__builtin_add_overflow(sum, i128(value[i]), &sum)) fits = false;
     out[i] = sum;
   }
+  return fits;
 }
 
-// Totals by group, numbered from 1.
-inline void sum_by(const stored_i128* value, const std::int32_t* group, std::size_t n,
+// Totals by group, numbered from 1. False: more than 128 bits.
+inline bool sum_by(const stored_i128* value, const std::int32_t* group, std::size_t n,
                    stored_i128* out) noexcept {
-  for (std::size_t i = 0; i < n; ++i) out[group[i] - 1] += value[i];
+  bool fits = true;
+  for (std::size_t i = 0; i < n; ++i) {
+    i128 sum;
+    if (__builtin_add_overflow(i128(out[group[i] - 1]), i128(value[i]), &sum)) fits = false;
+    out[group[i] - 1] = sum;
+  }
+  return fits;
 }
 
 // The least (or most) of each group; `out` starts as the first value that it can be.

@@ -12,12 +12,12 @@
 #include <cstring>
 #include <memory>
 #include <new>
-#include <thread>
 #include <unordered_set>
 #include <vector>
 
 #include "base.hpp"
 #include "pages.hpp"
+#include "threads.hpp"
 
 namespace eggcrate {
 
@@ -353,6 +353,8 @@ inline Status order_spread(const Resampling& r, double* spread) noexcept {
     return Status{};
   } catch (const std::bad_alloc&) {
     return Status{Code::no_memory, 0, -1};
+  } catch (...) {
+    return Status{Code::failed, 0, -1};
   }
 }
 
@@ -439,12 +441,11 @@ inline Status resample_ranks(const Resampling& asked, std::int32_t* low,
         }
       } catch (const std::bad_alloc&) {
         end = Code::no_memory;
+      } catch (...) {
+        end = Code::failed;
       }
     };
-    std::vector<std::thread> others;
-    for (int t = 1; t < threads; ++t) others.emplace_back(work, t);
-    work(0);
-    for (std::thread& other : others) other.join();
+    run_with_threads(threads, work);
     if (end != Code::ok) return Status{end, 0, -1};
 
     const double edge = r.outside * r.times;
@@ -466,6 +467,8 @@ inline Status resample_ranks(const Resampling& asked, std::int32_t* low,
     return Status{};
   } catch (const std::bad_alloc&) {
     return Status{Code::no_memory, 0, -1};
+  } catch (...) {
+    return Status{Code::failed, 0, -1};
   }
 }
 

@@ -8,10 +8,10 @@
 #include <algorithm>
 #include <atomic>
 #include <new>
-#include <thread>
 
 #include "groups.hpp"
 #include "program.hpp"
+#include "threads.hpp"
 
 namespace eggcrate {
 
@@ -503,10 +503,9 @@ class Pass {
   void run() {
     const int threads = q_.apart || q_.n < kWorthThreads || q_.threads < 1 ? 1 : q_.threads;
     for (int t = 0; t < threads; ++t) workers_.emplace_back(std::make_unique<Worker>(q_));
-    std::vector<std::thread> others;
-    for (int t = 1; t < threads; ++t) others.emplace_back([this, t] { work(*workers_[t], false); });
-    work(*workers_[0], true);
-    for (std::thread& t : others) t.join();
+    const int ran = run_with_threads(
+        threads, [this](int t) { work(*workers_[static_cast<std::size_t>(t)], t == 0); });
+    workers_.resize(static_cast<std::size_t>(ran));  // those that never ran know nothing
   }
   std::vector<std::unique_ptr<Worker>>& workers() noexcept { return workers_; }
 
@@ -527,6 +526,8 @@ class Pass {
       }
     } catch (const std::bad_alloc&) {
       w.status = Status{Code::no_memory, 0, -1};
+    } catch (...) {
+      w.status = Status{Code::failed, 0, -1};
     }
     halt_ = true;
   }
@@ -709,7 +710,7 @@ inline Status tally(Question& q, Tally& out) noexcept {
   } catch (const std::bad_alloc&) {
     return Status{Code::no_memory, 0, -1};
   } catch (...) {
-    return Status{Code::no_memory, 0, -1};
+    return Status{Code::failed, 0, -1};
   }
 }
 

@@ -1,21 +1,21 @@
 # Grids and movement as HTML: a table whose cells have the colours of their chart.
 
 html_parts.eggcrate_grid <- function(x, n, figures) {
-  set <- facts(x)
-  notes <- c(sprintf("%s.", rows_sentence(set$receipt)), reading_notes(set))
+  ans <- answer_of(x)
+  notes <- c(sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans))
   body <- html_nothing()
-  if (length(set$cell)) {
+  if (length(ans$ranked$cell)) {
     # Wide enough for all: a page can be moved to the side.
-    layout <- grid_layout(set, n %||% 20, figures, 1e6)
-    notes <- c(grid_notes(set, layout), blank_words(layout$table$shade), notes)
-    body <- list(html_ramp(set), html_grid(layout, set))
+    layout <- grid_layout(ans, n %||% 20, figures, 1e6)
+    notes <- c(grid_notes(ans, layout), blank_words(layout$table$shade), notes)
+    body <- list(html_ramp(ans), html_grid(layout, ans))
   }
-  list(title = grid_finding(set), lines = standings_lines(set), body = body, notes = notes)
+  list(title = grid_finding(ans), lines = standings_lines(ans), body = body, notes = notes)
 }
 
-html_grid <- function(layout, set) {
-  fill <- heat_colour(layout$table$shade, !is.null(set$grid$asked$centre))
-  names <- side_labels(set, "rows", 60L)
+html_grid <- function(layout, ans) {
+  fill <- heat_colour(layout$table$shade, !is.null(ans$facets$grid$asked$centre))
+  names <- side_labels(ans, "rows", 60L)
   rows <- lapply(layout$rows, function(row) {
     at <- (row - 1L) * layout$k + layout$columns
     list(name = names[row], text = if (layout$figures) layout$text[at] else rep("", length(at)),
@@ -25,15 +25,15 @@ html_grid <- function(layout, set) {
     list(list(name = "total", text = layout$bottom, class = "total",
       total = if (!is.null(layout$totals)) layout$all))
   }
-  html_cells(enumerate(plain_words_of(side_names(set, "rows"))),
+  html_cells(enumerate(plain_words_of(side_names(ans, "rows"))),
     c(layout$labels, if (!is.null(layout$totals)) "total"), c(rows, bottom))
 }
 
 # What the shades mean, from end to end.
-html_ramp <- function(set) {
-  signed <- !is.null(set$grid$asked$centre)
+html_ramp <- function(ans) {
+  signed <- !is.null(ans$facets$grid$asked$centre)
   ramp <- heat_colour(shade_ramp(signed, 9L), signed)
-  ends <- shade_labels(set)
+  ends <- shade_labels(ans)
   htmltools::tags$p(ends[1L],
     htmltools::tags$span(class = "ramp",
       style = sprintf("background:linear-gradient(to right,%s)", paste(ramp, collapse = ","))),
@@ -41,36 +41,36 @@ html_ramp <- function(set) {
 }
 
 html_parts.eggcrate_movement <- function(x, n, figures) {
-  set <- facts(x)
-  notes <- c(sprintf("%s.", rows_sentence(set$receipt)), movement_notes(set))
+  ans <- answer_of(x)
+  notes <- c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans))
   body <- html_nothing()
-  if (nrow(set$movement$row)) {
-    rows <- seq_len(min(n %||% 20, nrow(set$movement$row)))
-    notes <- c(if (anyNA(set$movement$row[rows, ])) "A blank cell: absent.",
-      not_shown(nrow(set$movement$row) - length(rows), item_noun(set$question)), notes)
-    pair <- pair_or_none(set)
-    body <- list(html_movement(set, rows),
-      if (!is.null(pair)) list(lapply(climb_lines(set, pair, 1e6), htmltools::tags$p),
-        html_transitions(set, pair)))
+  if (nrow(ans$facets$movement$row)) {
+    rows <- seq_len(min(n %||% 20, nrow(ans$facets$movement$row)))
+    notes <- c(if (anyNA(ans$facets$movement$row[rows, ])) "A blank cell: absent.",
+      not_shown(nrow(ans$facets$movement$row) - length(rows), item_noun(ans$plan)), notes)
+    pair <- pair_or_none(ans)
+    body <- list(html_movement(ans, rows),
+      if (!is.null(pair)) list(lapply(climb_lines(ans, pair, 1e6), htmltools::tags$p),
+        html_transitions(ans, pair)))
   }
-  list(title = movement_finding(set), lines = standings_lines(set), body = body, notes = notes)
+  list(title = movement_finding(ans), lines = standings_lines(ans), body = body, notes = notes)
 }
 
-html_movement <- function(set, rows) {
-  tiers <- vapply(seq_along(set$movement$labels),
-    function(period) as.character(movement_tiers(set, period)[rows]), character(length(rows)))
+html_movement <- function(ans, rows) {
+  tiers <- vapply(seq_along(ans$facets$movement$labels),
+    function(period) as.character(movement_tiers(ans, period)[rows]), character(length(rows)))
   tiers <- matrix(tiers, length(rows))
-  colours <- movement_colours(set)
-  names <- movement_names(set, rows)
-  html_cells(item_noun(set$question), period_names(set), lapply(rows, function(row) {
+  colours <- movement_colours(ans)
+  names <- movement_names(ans, rows)
+  html_cells(item_noun(ans$plan), period_names(ans), lapply(rows, function(row) {
     list(name = names[row], text = ifelse(tiers[row, ] == absent, "", tiers[row, ]),
       fill = unname(colours[tiers[row, ]]))
   }))
 }
 
-html_transitions <- function(set, pair) {
-  cells <- with_margins(transition_table(set, pair))
-  labels <- set$movement$labels[pair]
+html_transitions <- function(ans, pair) {
+  cells <- with_margins(transition_table(ans, pair))
+  labels <- ans$facets$movement$labels[pair]
   html_cells(sprintf("from %s to %s", labels[1L], labels[2L]), colnames(cells),
     lapply(seq_len(nrow(cells)), function(i) {
       list(name = rownames(cells)[i], text = format_count(cells[i, ]),

@@ -1,56 +1,83 @@
-# From a tally to standings: order, rank, share, running total, percentile.
+# From a tally to ranked items: order, ties, ranks, shares, totals of groups.
+
+#' @param tally The tally, in its own order.
+#' @param order Where in the tally each row's item is.
+#' @param cell Number of each row's group.
+#' @param block Number of each row's tie block.
+#' @param rank The rank along the rows, by the rule for ties.
+#' @param quantity The measure along the rows.
+#' @param share From `new_share()`, or NULL for a measure that has none.
+#' @param totals Columns of the groups, their items, and the total of each measure.
+#' @param total Exact totals of the groups, or NULL.
+#' @param overall The measures over all rows of each group, as quantities by name.
+#' @param incomplete Which groups lie in a period that is not complete.
+#' @param account What the receipt counts.
+#' @noRd
+new_ranked <- function(tally, order, cell, block, rank, quantity, share, totals, total, overall,
+  incomplete, account) {
+  n <- length(order)
+  stopifnot(length(cell) == n, length(block) == n, length(rank) == n,
+    length(quantity$missing) == n,
+    is.null(share) || length(share$value$value) == n,
+    length(incomplete) == length(totals$items))
+  structure(list(tally = tally, order = order, cell = cell, block = block, rank = rank,
+    quantity = quantity, share = share, totals = totals, total = total, overall = overall, incomplete = incomplete,
+    account = account), class = "eggcrate_ranked")
+}
 
 #' @param tally What a source answered.
-#' @param question The compiled question.
 #' @param whole For holistic measures, the tally of the groups themselves.
-#' @return A list: `columns` (the table, in row order); in row order the exact
-#'   `value`, `cell` (number of the group), `block` (tie block), `tally`; per group
-#'   `total` (exact), `totals` (a table) and `overall` (quantities by measure, over all
-#'   rows of the group); counts for the receipt.
+#' @return List of `ranked` and the `columns` of its table.
 #' @noRd
-rank_tally <- function(tally, question, whole = NULL) {
-  listed <- list_items(tally, question)
+rank_tally <- function(tally, plan, whole = NULL) {
+  listed <- list_items(tally, plan)
   tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, listed$valued)
-  cell <- number_cells(tally$keys[names(c(question$within, question$over))], length(tally$rows))
-  measured <- lapply(question$measures, measure_of, parts = tally$parts, tally = tally,
-    question = question)
-  bases <- share_bases(measured[[1L]], tally, cell, question)
+  cell <- number_cells(tally$keys[group_names(plan)], length(tally$rows))
+  measured <- lapply(plan$measures, measure_of, parts = tally$parts, tally = tally, plan = plan)
+  bases <- share_bases(measured[[1L]], tally, cell, plan)
 
-  met <- having_met(tally, question)
-  cells <- cell_totals(tally, cell, bases, question, whole)
-  incomplete <- incomplete_cells(tally, cell, question)
+  met <- having_met(tally, plan)
+  cells <- cell_totals(tally, cell, bases, plan, whole)
+  incomplete <- incomplete_cells(tally, cell, plan)
   if (!all(met)) {
     tally <- tally_at(tally, met)
     measured <- lapply(measured, quantity_at, met)
-    bases <- base_at(bases, met)
+    bases <- bases_at(bases, met)
     cell <- cell[met]
   }
   q <- measured[[1L]]
 
-  placed <- place_items(q, cell, question$best, tally$keys[names(question$by)])
-  order <- placed$order
-  ranked <- standing_columns(tally, measured, placed, base_at(bases, order), question)
-  list(
-    columns = ranked$columns, value = ranked$value, quantity = quantity_at(q, order),
-    running = ranked$running, base = ranked$base, counted = ranked$counted, cell = placed$cell,
-    block = placed$block, total = cells$total, totals = cells$table, overall = cells$overall,
-    incomplete = incomplete, tally = tally, order = order, dropped = sum(!listed$valued),
-    below_having = sum(!met), unranked = sum(q$missing),
-    tied = sum(placed$first != placed$last, na.rm = TRUE),
-    left_out = left_out_rows(listed$tally$parts, question$measures[[1L]]),
-    arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
-  )
+  placed <- place_items(q, cell, plan$rules$best, tally$keys[names(plan$by)])
+  measured <- lapply(measured, quantity_at, i = placed$order)
+  share <- placed_share(bases_at(bases, placed$order), placed$cell)
+  ranked <- new_ranked(tally, placed$order, placed$cell, placed$block,
+    ranks(placed, plan$rules$ties), measured[[1L]], share, cells$table, cells$total, cells$overall, incomplete,
+    list(
+      dropped = sum(!listed$valued), below_having = sum(!met), unranked = sum(q$missing),
+      tied = sum(placed$first != placed$last, na.rm = TRUE),
+      left_out = left_out_rows(listed$tally$parts, plan_measure(plan)),
+      arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
+    ))
+  list(ranked = ranked, columns = standing_columns(ranked, measured, placed, plan))
+}
+
+placed_share <- function(bases, cell) {
+  if (is.null(bases)) {
+    return(NULL)
+  }
+  new_share(bases$value, exact_running(counted_value(bases), cell), bases$base, bases$counted,
+    bases$total, bases$whole)
 }
 
 # Items --------------------------------------------------------------------
 
 # An item all of whose rows lack the measure is not an item, unless it was listed.
-list_items <- function(tally, question) {
-  if (!is.null(question$all_items)) tally <- add_items(tally, question)
-  first <- tally$parts[[main_part(question$measures[[1L]])]]
+list_items <- function(tally, plan) {
+  if (!is.null(plan$rules$all_items)) tally <- add_items(tally, plan)
+  first <- tally$parts[[main_part(plan_measure(plan))]]
   valued <- if (is.null(first$missing) && is.null(first$skipped)) {
     TRUE
-  } else if (length(question$measures[[1L]]$aggregates) > 1L) {
+  } else if (length(plan_measure(plan)$aggregates) > 1L) {
     contributing(first) > 0 | (first$listed %||% FALSE)
   } else {
     (first$missing %||% 0) < first$rows | (first$listed %||% FALSE)
@@ -61,7 +88,7 @@ list_items <- function(tally, question) {
 # Of several aggregates, the one that counts the rows that have all columns.
 main_part <- function(measure) {
   names <- names(measure$aggregates)
-  names[length(names)]
+  measure$main %||% names[length(names)]
 }
 
 left_out_rows <- function(parts, measure) {
@@ -70,8 +97,8 @@ left_out_rows <- function(parts, measure) {
 }
 
 # Items that must appear even without rows: their sums are 0, the rest is missing.
-add_items <- function(tally, question) {
-  wanted <- question$all_items
+add_items <- function(tally, plan) {
+  wanted <- plan$rules$all_items
   groups <- setdiff(names(tally$keys), names(wanted))
   if (length(groups)) wanted <- cross_groups(wanted, tally$keys[groups])
   wanted <- wanted[names(tally$keys)]
@@ -102,11 +129,11 @@ cross_groups <- function(items, keys) {
 }
 
 # `having` drops items before ranks, never from the base of the shares.
-having_met <- function(tally, question) {
-  if (is.null(question$having)) {
+having_met <- function(tally, plan) {
+  if (is.null(plan$having)) {
     return(rep(TRUE, length(tally$rows)))
   }
-  met <- having_truth(question$having, tally$parts)
+  met <- having_truth(plan$having, tally$parts)
   !is.na(met) & met
 }
 
@@ -121,57 +148,6 @@ having_truth <- function(node, parts) {
   sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
   sign[gap$missing] <- NA
   do.call(node$op, list(sign, 0))
-}
-
-# Shares -------------------------------------------------------------------
-
-#' What shares are of: for each item the exact base, or NULL where the measure has
-#' no shares. `share_base = "positive"` counts items above zero only.
-#' @noRd
-share_bases <- function(q, tally, cell, question) {
-  measure <- question$measures[[1L]]
-  if (measure$kind != "additive" && !measure$distinct) {
-    return(NULL)
-  }
-  part <- additive_part(q)
-  group <- switch(question$share_of,
-    group = cell, all = rep(1L, length(cell)),
-    period = number_cells(tally$keys[names(question$over)], length(cell))
-  )
-  counted <- if (question$share_base == "positive") exact_signs_(part$value) > 0L else TRUE
-  all <- all(counted)
-  base <- exact_sum_by_(if (all) part$value else part$value[counted],
-    if (all) group else group[counted], max(0L, group))
-  # One base for all stays one.
-  list(value = part,
-    base = new_exact(if (length(base) == 1L) base else base[group], part$places, part$lowest),
-    counted = counted)
-}
-
-# Shares are of sums; a rate divides all of them alike. Where exactness has ended
-# (a sum times a long number, say), doubles are counted in units of 2^-20.
-additive_part <- function(q) {
-  if (is_exact(q)) {
-    return(new_exact(q$num, q$places, q$lowest))
-  }
-  new_exact(exact_from_whole_(round(ifelse(q$missing, 0, q$real) * 2^20)), NA_integer_, -20L)
-}
-
-base_at <- function(bases, i) {
-  if (is.null(bases)) {
-    return(NULL)
-  }
-  each <- function(x, at) if (length(x) == 1L) x else x[at]
-  bases$value <- exact_at(bases$value, i)
-  bases$base$value <- each(bases$base$value, i)
-  bases$counted <- each(bases$counted, i)
-  bases
-}
-
-# `x` where the test holds, else missing. The test may be one for all.
-keep_where <- function(test, x) {
-  if (!all(test)) x[rep_len(!test, length(x))] <- NA_real_
-  x
 }
 
 # Order --------------------------------------------------------------------
@@ -227,47 +203,35 @@ append_unranked <- function(placed, q, cell, keys, size) {
 
 # Columns ------------------------------------------------------------------
 
-standing_columns <- function(tally, measured, placed, bases, question) {
-  order <- placed$order
+standing_columns <- function(ranked, measured, placed, plan) {
   keys <- function(nodes) {
-    Map(function(node, name) key_column(key_at(tally$keys[[name]], order), node), nodes,
-      names(nodes))
+    Map(function(node, name) key_column(key_at(ranked$tally$keys[[name]], ranked$order), node),
+      nodes, names(nodes))
   }
-  measured <- lapply(measured, quantity_at, i = order)
-  values <- lapply(measured, quantity_real)
-  names <- vapply(question$measures, `[[`, "", "name")
-  shares <- share_columns(bases, placed$cell, measured[[1L]])
-  list(
-    columns = c(
-      keys(question$within), keys(question$over), list(rank = ranks(placed, question$ties)),
-      keys(question$by), with_names(values[1L], names[1L]), shares$columns,
-      list(percentile = percentiles(placed)), with_names(values[-1L], names[-1L])
-    ),
-    value = bases$value, running = shares$running, base = bases$base, counted = bases$counted
-  )
+  values <- with_names(lapply(measured, quantity_real), measure_names(plan))
+  c(keys(plan$within), keys(plan$over), list(rank = ranked$rank),
+    keys(plan$by), values[1L], share_columns(ranked, measured[[1L]]),
+    list(percentile = percentiles(placed)), values[-1L])
 }
+
+# A key along the rows.
+row_key <- function(ranked, name) ranked$tally$keys[[name]][ranked$order]
 
 # As `key[i]`, which waits for each text in turn.
 key_at <- function(key, i) if (is.character(key)) texts_at_(key, i) else key[i]
 
 key_column <- function(key, node) if (node$op == "period") period_label(key, node$period) else key
 
-share_columns <- function(bases, cell, q) {
-  if (is.null(bases)) {
+share_columns <- function(ranked, q) {
+  share <- ranked$share
+  if (is.null(share)) {
     return(NULL)
   }
-  value <- bases$value
-  if (!all(bases$counted)) value$value[!bases$counted] <- zero_exact
-  running <- exact_running(value, cell)
-  above <- exact_signs_(bases$base$value) > 0L
-  share_of <- function(x) keep_where(above, exact_share(x, bases$base))
   over_days <- function(x) {
     if (is.null(q$den)) exact_real(x) else quantity_real(replace(q, "num", list(x$value)))
   }
-  list(running = running, columns = list(
-    share = keep_where(bases$counted, share_of(bases$value)), running = over_days(running),
-    cum_share = share_of(running)
-  ))
+  shares <- share_rows(share, ranked$cell)
+  list(share = shares$share, running = over_days(share$running), cum_share = shares$cum_share)
 }
 
 ranks <- function(placed, ties) {
@@ -291,29 +255,31 @@ percentiles <- function(placed) {
   keep_where(placed$size > 1L, (placed$size - placed$last) / (placed$size - 1))
 }
 
+# Sections -----------------------------------------------------------------
+
 # The whole in sections, such as quadrants, each a part of one group: for tables that
 # show them apart. Ranks and shares stay those of the group.
-section_set <- function(set, section, labels) {
+section_answer <- function(ans, section, labels) {
+  ranked <- ans$ranked
   at <- order(section)
   back <- order(at)
-  first <- match(seq_along(labels), section)
-  counts <- slot_counts(set, section, set$cell[first])
-  for (field in intersect(c("value", "running"), names(set))) {
-    set[[field]] <- exact_at(set[[field]], at)
+  cell <- ranked$cell[match(seq_along(labels), section)]
+  counts <- slot_counts(ans, section, cell)
+  share <- ranked$share
+  if (!is.null(share)) {
+    share <- new_share(exact_at(share$value, at), exact_at(share$running, at),
+      exact_at(share$base, cell), if (length(share$counted) > 1L) share$counted[at] else share$counted,
+      exact_sum_by(counted_value(share), section, length(labels)), share$whole)
   }
-  if (length(set$base$value) > 1L) set$base <- exact_at(set$base, at)
-  if (length(set$counted) > 1L) set$counted <- set$counted[at]
-  set$quantity <- quantity_at(set$quantity, at)
-  set[c("order", "block")] <- list(set$order[at], set$block[at])
-  set$incomplete <- set$incomplete[set$cell[first]]
-  set$cell <- section[at]
-  set$totals <- c(list(items = counts$items), counts$values)
-  if (!is.null(set$value)) set$total <- exact_sum_by(set$value, set$cell, length(labels))
-  set$rows <- back[set$rows]
-  set$highlighted <- back[set$highlighted]
-  set$sections <- labels
-  set["asked"] <- list(NULL) # rows are counted anew by group only
-  set
+  ans$ranked <- new_ranked(ranked$tally, ranked$order[at], section[at], ranked$block[at],
+    ranked$rank[at], quantity_at(ranked$quantity, at), share, c(list(items = counts$items), counts$values),
+    if (!is.null(share)) exact_sum_by(share$value, section[at], length(labels)), ranked$overall,
+    ranked$incomplete[cell], ranked$account)
+  ans$rows <- back[ans$rows]
+  if (has_facet(ans, "marks")) ans$facets$marks$rows <- back[ans$facets$marks$rows]
+  ans$sections <- labels
+  ans["handle"] <- list(NULL) # rows are counted anew by group only
+  ans
 }
 
 # Totals -------------------------------------------------------------------
@@ -323,11 +289,11 @@ section_set <- function(set, section, labels) {
 #' anew for holistic ones. A distinct count has both: the sum of its rows, and the
 #' different ones in all.
 #' @noRd
-cell_totals <- function(tally, cell, bases, question, whole = NULL) {
+cell_totals <- function(tally, cell, bases, plan, whole = NULL) {
   groups <- max(0L, cell)
   folded <- lapply(tally$parts, fold_part, group = cell, n = groups)
   first <- match(seq_len(groups), cell)
-  keys <- c(question$within, question$over)
+  keys <- plan_groups(plan)
   table <- c(
     Map(function(node, name) key_column(tally$keys[[name]][first], node), keys, names(keys)),
     list(items = tabulate(cell, groups))
@@ -335,9 +301,9 @@ cell_totals <- function(tally, cell, bases, question, whole = NULL) {
   at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
   firsts <- list(keys = lapply(tally$keys, function(key) key[first]), rows = numeric(groups))
   overall <- list()
-  for (measure in question$measures) {
+  for (measure in plan$measures) {
     parts <- if (needs_rows(measure)) tally_at(whole, at)$parts else folded
-    overall[[measure$name]] <- measure_of(measure, parts, firsts, question)
+    overall[[measure$name]] <- measure_of(measure, parts, firsts, plan)
     table[[measure$name]] <- quantity_real(overall[[measure$name]])
     if (measure$distinct) {
       overall[[measure$name]] <- evaluate_measure(measure$tree, tally_at(whole, at)$parts)
@@ -349,14 +315,14 @@ cell_totals <- function(tally, cell, bases, question, whole = NULL) {
 }
 
 # Which groups lie in a period that the data does not cover to its ends.
-incomplete_cells <- function(tally, cell, question) {
+incomplete_cells <- function(tally, cell, plan) {
   groups <- max(0L, cell)
-  if (!length(question$over) || !groups) {
+  if (!length(plan$over) || !groups) {
     return(logical(groups))
   }
-  node <- question$over[[1L]]
-  number <- tally$keys[[names(question$over)]][match(seq_len(groups), cell)]
-  !complete_period(number, node$period, question$coverage(node_date(node)))
+  node <- plan$over[[1L]]
+  number <- tally$keys[[names(plan$over)]][match(seq_len(groups), cell)]
+  !complete_period(number, node$period, plan_coverage(plan, node_date(node)))
 }
 
 match_cells <- function(keys, first, whole_keys) {
@@ -366,4 +332,10 @@ match_cells <- function(keys, first, whole_keys) {
   both <- Map(function(a, b) c(a[first], b), keys, whole_keys[names(keys)])
   code <- match_rows(both)
   match(code[seq_along(first)], code[-seq_along(first)])
+}
+
+# How each group reads; one without a name is "".
+group_labels <- function(ans) {
+  names <- group_names(ans$plan)
+  ans$sections %||% if (length(names)) item_labels(ans$ranked$totals, names) else ""
 }

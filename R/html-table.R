@@ -42,11 +42,11 @@ html_parts.default <- function(x, n, figures) {
 # A page of its own, for a file.
 html_lines <- function(x, n, figures = TRUE) {
   table <- html_table(x, n, figures)
-  set <- facts(x)
+  ans <- answer_of(x)
   page <- htmltools::tags$html(lang = "en",
     htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
     htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-    htmltools::tags$title(question_text(set$question))),
+    htmltools::tags$title(question_text(ans$plan))),
     htmltools::tags$body(table))
   c("<!DOCTYPE html>",
     strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
@@ -85,8 +85,8 @@ html_nothing <- function() {
 
 html_cell <- function(name, cell, i, lengths, setup) {
   text <- cell$text[i]
-  chip <- if (name == "tier" && nzchar(text) && !is.null(setup$set$scheme)) {
-    sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$set$scheme)[[text]])
+  chip <- if (name == "tier" && nzchar(text) && has_facet(setup$ans, "tiers")) {
+    sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$ans$facets$tiers$scheme)[[text]])
   }
   # The bar ends where the figure of the longest still has room beside it.
   bar <- if (name == "value" && lengths[i] > 0) {

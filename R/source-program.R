@@ -36,11 +36,11 @@ emit <- function(program, op, a = 0, b = 0, column = 0, set = 0, number = 0) {
 lower_node <- function(node, columns, program) {
   switch(node$op,
     column = emit(program, if (node$type == "flag") "flag" else "column",
-      column = column_place(node$name, columns)),
+      column = column_place(node, columns)),
     number = emit(program, "number", number = node$value),
     text_test = lower_text_test(node, columns, program),
-    same_text = emit(program, "same_text", column = column_place(node$args[[1L]]$name, columns),
-      set = column_place(node$args[[2L]]$name, columns)),
+    same_text = emit(program, "same_text", column = column_place(node$args[[1L]], columns),
+      set = column_place(node$args[[2L]], columns)),
     is_missing = lower_missing(node, columns, program),
     flag = lower_truth(node$value, program),
     period = emit(program, "period", a = lower_node(node$args[[1L]], columns, program),
@@ -59,16 +59,15 @@ lower_truth <- function(value, program) {
   emit(program, "==", a = one, b = emit(program, "number", number = as.numeric(value)))
 }
 
-column_place <- function(name, columns) {
-  at <- match(name, names(columns))
-  if (is.na(at)) internal_error(sprintf("the column `%s` was not loaded", name))
+column_place <- function(node, columns) {
+  at <- match(column_slot(node), names(columns))
+  if (is.na(at)) internal_error(sprintf("the column `%s` was not loaded", node$name))
   at
 }
 
 lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
-  name <- node$args[[1L]]$name
-  column <- columns[[name]]
-  at <- column_place(name, columns)
+  at <- column_place(node$args[[1L]], columns)
+  column <- columns[[at]]
   if (is.factor(column)) {
     program$tables[[length(program$tables) + 1L]] <- level_truth(levels(column), node$values,
       missing_is_yes)

@@ -1,0 +1,148 @@
+# What follows from an answer: the same question one level below, how firm its ranks are,
+# what stands out. All start from the answer's plan, with every condition that it has, and
+# from the source that is already open.
+
+#' The columns that a plan uses, with those of further expressions.
+#' @noRd
+plan_use <- function(plan, exprs = list()) {
+  nodes <- request_columns(new_request(plan$gates, c(all_keys(plan), plan$show),
+    plan_aggregates(plan)))
+  names <- vapply(nodes, `[[`, "", "name")
+  as_text <- vapply(nodes, function(node) isTRUE(node$as_text), NA)
+  join_use(used_columns(exprs), list(all = names, values = names[!as_text], keys = names[as_text]))
+}
+
+# The source behind an answer, and its columns.
+follow <- function(x, exprs, call = NULL) {
+  x <- drop_others(x)
+  ans <- answer_of(x)
+  source <- handle_source(ans$handle, call)
+  list(x = x, ans = ans, source = source,
+    schema = source_schema(source, plan_use(ans$plan, exprs), call))
+}
+
+# A plan with other keys or measures may need the days of other dates.
+covering <- function(plan, schema) {
+  known <- list2env(plan$coverage, parent = emptyenv())
+  coverage <- coverage_of(schema, plan$rules$as_of, known)
+  for (name in plan_dates(plan)) coverage(name, may_be_none = TRUE)
+  with_plan(plan, coverage = as.list(known))
+}
+
+# Drilling down ------------------------------------------------------------
+
+ask_drill <- function(x, item, by, call = NULL) {
+  by <- need_arg(read_expression(by, "by", call), "by",
+    "Say what to rank, such as `by = customer`.", call)
+  at <- follow(x, list(by = by), call)
+  found <- select_rows(chosen_items(item), unclass(as_plain(at$x)), at$ans, call = call)
+  if (!length(found$rows)) {
+    stop_data("unknown_item", sprintf("`%s` chooses no item.", found$text), call = call)
+  }
+  plan <- at$ans$plan
+  keys <- compile_keys(by, at$schema, "by", group_names(plan), call)
+  rows <- at$ans$ranked$order[whole_rows(at$ans)[found$rows]]
+  items <- lapply(at$ans$ranked$tally$keys, function(key) key[rows])
+  part <- new_gate(any_of_items(plan, items), "filtered out", found$text, asked = TRUE)
+  below <- plan_measures(plan_keys(plan_where(plan, part), by = keys), plan$measures, plan$counts)
+  check_measure_names(below$measures, names(all_keys(below)), call)
+  answer_again(at$ans, covering(below, at$schema), at$source, at$schema, call)
+}
+
+# A name is short for `items("name")`.
+chosen_items <- function(item) {
+  if (is.character(item) && !any(grepl("(", item, fixed = TRUE))) {
+    as.call(c(as.name("items"), as.list(item)))
+  } else {
+    item
+  }
+}
+
+#' The kind of answer that `ans` is, of another plan: two periods stay two periods, anything
+#' else is standings.
+#' @noRd
+answer_again <- function(ans, plan, source, schema, call = NULL) {
+  if (!has_facet(ans, "change")) {
+    return(answer_plan(plan, source, schema, call))
+  }
+  change <- ans$facets$change
+  asked <- list(plan = plan, schema = schema, spans = change$spans, measure = change$measure,
+    args = unclass(change)[c("tolerance", "lost_after")])
+  answer_changes(asked, source, call)
+}
+
+# Firmness -----------------------------------------------------------------
+
+firmness_words <- function(args, call) {
+  list(words = args[grammar_words], use = used_columns(list(by = args$orders)))
+}
+
+answer_firmness <- function(asked, source, call = NULL) {
+  args <- asked$args
+  ask_firmness(answer_standings(asked, source, call), args$orders, args$times, args$level, args$seed,
+    call)
+}
+
+ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call = NULL) {
+  ans <- answer_of(x)
+  check_not_changes(ans, "Firmness is", call)
+  need_arg(orders, "orders", "Name the column of order numbers, such as `orders = order_no`.", call)
+  check_count(times, 20, 65535, "times", call)
+  check_count(seed, 0, 2^31 - 1, "seed", call)
+  if (!is.list(level)) level <- read_part(level, "level", call)
+  measure <- plan_measure(ans$plan)
+  if (measure$kind != "additive") stop_not_additive(measure, "firmness", call)
+  orders <- read_expression(orders, "orders", call)
+  at <- follow(x, list(by = orders), call)
+  key <- compile_keys(orders, at$schema, "orders", call = call)[1L]
+  # Whatever else the order number is, here it has a name of its own.
+  names(key) <- "(order)"
+  plan <- at$ans$plan
+  request <- new_request(plan$gates, c(all_keys(plan), key), measure$aggregates, apart = TRUE)
+  entries <- order_entries(source_entries(at$source, request, call), plan, at$ans, names(key))
+  add_firmness(at$x, entries, times, level, seed)
+}
+
+add_firmness <- function(x, entries, times, level, seed) {
+  ans <- answer_of(x)
+  found <- firm_rows(ans, entries, times, level, seed, eggcrate_threads())
+  ans <- with_facet(ans, "firmness", level = level, times = times, seed = seed,
+    orders = entries$orders)
+  ans$receipt <- add_rows(without_step(ans$receipt, "firmness"), list(
+    receipt_rows("firmness", "orders drawn", entries$orders,
+      note = sprintf("%s times, seed %s", number_text(times), number_text(seed))),
+    if (entries$lone) {
+      receipt_rows("firmness", "rows without an order", entries$lone,
+        note = "each an order of its own")
+    }))
+  at <- whole_rows(ans)
+  columns <- unclass(as_plain(x))
+  columns[names(found)] <- lapply(found, `[`, at)
+  if (has_facet(ans, "tiers")) {
+    gaps <- ans$facets$tiers$gaps
+    columns$to_cut <- pmin(gaps$to_next, gaps$spare, na.rm = TRUE)[at]
+  }
+  rebuild(x, columns, ans)
+}
+
+check_count <- function(x, least, most, arg, call = NULL) {
+  if (!is.numeric(x) || length(x) != 1L || is.na(x) || x < least || x > most || x != floor(x)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a whole number from %s to %s, not %s.", arg, number_text(least),
+      number_text(most), describe(x)), call = call)
+  }
+}
+
+# Why ----------------------------------------------------------------------
+
+# Tiers only where a scheme is asked for: not all measures have them.
+answer_why <- function(asked, source, call = NULL) {
+  x <- answer_standings(asked, source, call)
+  if (!is.null(asked$args$scheme)) x <- add_tiers(x, asked$args$scheme, call = call)
+  explain(x, asked$args$item, call)
+}
+
+why_words <- function(args, call) {
+  need_arg(args$item, "item", "Say which item to explain, such as --item 'Varlow Boatyard'.", call)
+  list(words = args[grammar_words])
+}

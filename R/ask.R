@@ -1,0 +1,205 @@
+# The one actor. Verbs, the command, a study and a page ask through it:
+#
+#   args ─▶ read_args() ─▶ words ─▶ plan ─▶ request ─▶ source ─▶ tally ─▶ ranked ─▶ answer
+#
+# `ask()` answers; `check_asked()` goes as far as the plan and reads no row.
+
+#' @param command A command of the grammar.
+#' @param args Named list of its arguments: expressions or text, and values; what is not
+#'   there is as by default.
+#' @param source From `open_source()`.
+#' @return What the command's verb returns.
+#' @noRd
+ask <- function(command, args, source, call = NULL) {
+  asked <- prepare(command, args, function(use) source_schema(source, use, call), call)
+  x <- answers[[command]](asked, source, call)
+  select_asked(x, asked$args, call)
+}
+
+#' @param schema The columns of a source, or a function of the columns in use that
+#'   returns them.
+#' @return The plan, or an error.
+#' @noRd
+check_asked <- function(command, args, schema, call = NULL) {
+  prepare(command, args, if (is.function(schema)) schema else function(use) schema, call)$plan
+}
+
+# Everything up to the plan: no row is read but for the types and dates of columns.
+prepare <- function(command, args, schema_for, call = NULL) {
+  args <- read_args(command, args, call)
+  words <- (word_makers[[command]] %||% plain_words_asked)(args, call)
+  read <- read_words(words$words, args[grammar_rules], call)
+  schema <- schema_for(join_use(read$use, words$use))
+  asked <- list(command = command, args = args, words = words, schema = schema, read = read,
+    plan = compile_plan(read, schema, call))
+  (preparers[[command]] %||% identity_asked)(asked, call)
+}
+
+identity_asked <- function(asked, call) asked
+
+plain_words_asked <- function(args, call) list(words = args[grammar_words])
+
+# Columns in use by several expressions; what is used as a value anywhere is no mere key.
+join_use <- function(a, b) {
+  if (is.null(b)) {
+    return(a)
+  }
+  values <- union(a$values, b$values)
+  list(all = union(a$all, b$all), values = values, keys = setdiff(union(a$keys, b$keys), values))
+}
+
+# Arguments ----------------------------------------------------------------
+
+#' The arguments that a verb was called with, by the names that the grammar gives them.
+#' @param frame The verb's own environment.
+#' @noRd
+verb_args <- function(command, frame) {
+  arguments <- arguments_of(command)
+  arguments <- arguments[intersect(names(arguments), ls(frame, all.names = TRUE))]
+  Map(function(name, argument) {
+    if (argument$type %in% expression_types) {
+      code <- capture(name, frame)
+      if (isTRUE(argument$repeated) && !is.null(code)) list(code) else code
+    } else if (argument$type == "target") {
+      target_given(name, frame)
+    } else {
+      get(name, frame)
+    }
+  }, names(arguments), arguments)
+}
+
+data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
+
+#' Arguments as they are meant: defaults filled in, values read and checked. Expressions
+#' of words are read with the words.
+#' @noRd
+read_args <- function(command, args, call = NULL) {
+  arguments <- arguments_of(command)
+  all <- names(grammar_arguments)
+  out <- with_names(vector("list", length(all)), all)
+  out[grammar_rules] <- default_rules() # rules hold where a command does not offer them too
+  for (name in names(arguments)) {
+    value <- args[[name]] %||% arguments[[name]]$default
+    out[name] <- list(read_arg(value, name, arguments[[name]], call))
+  }
+  out
+}
+
+read_arg <- function(value, name, argument, call = NULL) {
+  if (is.null(value) || name %in% c(grammar_words, grammar_rules)) {
+    return(value)
+  }
+  switch(argument$type,
+    choice = check_choice(value, argument$choices, name, call),
+    part = read_part(value, name, call),
+    scheme = read_scheme(value, call),
+    span = read_period(value, name, call),
+    split = check_split(value, name, call),
+    tolerance = read_tolerance(value, call),
+    names = if (is.character(value) && length(value) == 1L) text_values(value, name, call) else value,
+    measure = , keys = , condition = read_expression(value, name, call),
+    value)
+}
+
+# `c("a", "b")` as text: plain values, never run as R code.
+text_values <- function(x, arg, call = NULL) {
+  expr <- read_expression(x, arg, call)
+  plain_value(expr, expr, call)
+}
+
+need_arg <- function(value, name, hint, call = NULL) {
+  if (is.null(value)) stop_expression(sprintf("`%s` is missing.", name), hint = hint, call = call)
+  value
+}
+
+# Answers ------------------------------------------------------------------
+
+#' The way from a plan to standings.
+#' @param tally What the source answered, where it was asked already.
+#' @param used Rows of the receipt that say what was used; those of the measure by default.
+#' @param further Measures that have an account of their own.
+#' @noRd
+answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = NULL,
+  further = plan$measures[-1L]) {
+  if (is.null(tally)) tally <- source_tally(source, plan_request(plan), call)
+  found <- rank_tally(tally, plan, whole_tally(source, plan, call))
+  columns <- c(found$columns, show_columns(source, plan, found$ranked, call))
+  receipt <- new_receipt(account_of(schema, plan), plan, tally, found$ranked, used, further)
+  new_answer(columns, found$ranked, plan, receipt, schema$name, new_handle(source))
+}
+
+# Of how the data was read, what touches this plan.
+account_of <- function(schema, plan) {
+  touched <- c(plan_use(plan)$all, schema$name)
+  schema$reading <- Filter(function(fact) fact$value %in% touched, schema$reading)
+  schema
+}
+
+answer_standings <- function(asked, source, call = NULL) {
+  answer_plan(asked$plan, source, asked$schema, call)
+}
+
+answer_pareto <- function(asked, source, call = NULL) {
+  add_reach(answer_standings(asked, source, call), asked$args$reach, call)
+}
+
+answer_extremes <- function(asked, source, call = NULL) {
+  as_extremes(answer_standings(asked, source, call))
+}
+
+# Of the same question, other rows: those of another time.
+words_with_earlier <- function(args, call) {
+  list(words = args[grammar_words], use = used_columns(list(where = args$compare_with)))
+}
+
+prepare_earlier <- function(asked, call) {
+  if (!is.null(asked$args$compare_with)) {
+    read <- asked$read
+    read$exprs["where"] <- list(asked$args$compare_with)
+    asked$earlier <- compile_plan(read, asked$schema, call)
+  }
+  asked
+}
+
+answer_earlier <- function(asked, source, call = NULL) {
+  if (!is.null(asked$earlier)) answer_plan(asked$earlier, source, asked$schema, call)
+}
+
+answer_tiers <- function(asked, source, call = NULL) {
+  x <- answer_standings(asked, source, call)
+  add_tiers(x, asked$args$scheme, answer_earlier(asked, source, call), call)
+}
+
+answer_concentration <- function(asked, source, call = NULL) {
+  as_concentration(answer_standings(asked, source, call), answer_earlier(asked, source, call), call)
+}
+
+# Selections ---------------------------------------------------------------
+
+select_asked <- function(x, args, call = NULL) {
+  if (!is.null(args$highlight)) x <- mark_items(x, args$highlight, args$at_cut, call)
+  if (!is.null(args$only)) x <- select_only(x, args$only, args$others, args$at_cut, call)
+  x
+}
+
+# Keeping some, with a row of all others where it is asked for.
+select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL) {
+  keep_only(x, which, if (others) rest_of, at_cut, call)
+}
+
+# What each command does -----------------------------------------------------
+
+# From arguments to the five words, where they are not the words as given.
+word_makers <- list(tiers = words_with_earlier, concentration = words_with_earlier,
+  quadrants = quadrant_words, changes = change_words, targets = target_words, grid = grid_words,
+  movement = movement_words, firmness = firmness_words, findings = findings_words, why = why_words)
+
+# What a plan needs besides, before anything is read.
+preparers <- list(tiers = prepare_earlier, concentration = prepare_earlier,
+  changes = prepare_change, targets = prepare_targets)
+
+answers <- list(standings = answer_standings, pareto = answer_pareto, tiers = answer_tiers,
+  quadrants = answer_quadrants, changes = answer_changes, targets = answer_targets,
+  extremes = answer_extremes, grid = answer_grid, movement = answer_movement,
+  concentration = answer_concentration, findings = answer_findings, firmness = answer_firmness,
+  why = answer_why)

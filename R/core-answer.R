@@ -1,0 +1,141 @@
+# The answer: what a verb returns, as a tibble of its own class. What belongs to it but is
+# no column stays together in one attribute: the plan, the ranked items, the receipt, the
+# facets, and a way back to the source.
+
+#' @param columns The table, a named list.
+#' @param ranked,plan What was ranked, and by which plan.
+#' @param receipt The receipt, a list of columns.
+#' @param source Name of the source.
+#' @param handle Way back to the rows, from `new_handle()`.
+#' @param facets Named list of facets.
+#' @param rows Rows of the whole that the table has, in its order; NULL for all in theirs.
+#' @param class Narrower classes.
+#' @noRd
+new_answer <- function(columns, ranked, plan, receipt, source, handle, facets = list(),
+  rows = NULL, class = "eggcrate_standings") {
+  stopifnot(inherits(plan, "eggcrate_plan"), inherits(ranked, "eggcrate_ranked"),
+    is.list(columns), is.list(facets))
+  answer_table_of(columns, list(plan = plan, ranked = ranked, receipt = receipt, source = source,
+    handle = handle, facets = facets, rows = rows), class)
+}
+
+# The same answer with other columns, and maybe of a narrower kind.
+answer_table_of <- function(columns, ans, class) {
+  structure(columns, row.names = .set_row_names(length(columns[[1L]])), names = names(columns),
+    class = unique(c(class, "eggcrate_answer", "tbl_df", "tbl", "data.frame")), eggcrate = packed(ans))
+}
+
+rebuild <- function(x, columns, ans, class = NULL) {
+  answer_table_of(columns, ans, c(class, setdiff(oldClass(x), c("eggcrate_answer", "tbl_df", "tbl", "data.frame"))))
+}
+
+# The same with its rows by rank, where the table stands in another order.
+in_rank_order <- function(x) {
+  ans <- answer_of(x)
+  if (is.null(ans$rows)) {
+    return(x)
+  }
+  at <- order(ans$rows)
+  ans$rows <- ans$rows[at]
+  if (identical(ans$rows, seq_along(ans$ranked$cell))) ans["rows"] <- list(NULL)
+  rebuild(x, lapply(unclass(as_plain(x)), function(column) column[at]), ans)
+}
+
+# What belongs to a result.
+answer_of <- function(x) unpacked(attr(x, "eggcrate", exact = TRUE))
+
+# Exact numbers at rest are whole numbers of R, which every way of saving keeps; the bits of
+# complex ones, as which they are reckoned with, are not kept by saving as text.
+packed <- function(x) {
+  if (is.complex(x)) {
+    return(structure(exact_pack_(x), class = "eggcrate_packed"))
+  }
+  if (is.list(x) && length(x)) x[] <- lapply(x, packed)
+  x
+}
+
+unpacked <- function(x) {
+  if (inherits(x, "eggcrate_packed")) {
+    return(exact_unpack_(x))
+  }
+  if (is.list(x) && length(x)) x[] <- lapply(x, unpacked)
+  x
+}
+
+# Changed by other means, it is a plain tibble: no stale receipt.
+as_plain <- function(x) {
+  attributes(x)[c("eggcrate", "reading")] <- NULL
+  class(x) <- c("tbl_df", "tbl", "data.frame")
+  x
+}
+
+# Facets -------------------------------------------------------------------
+
+#' What an answer has besides ranks: tiers, a reach, quadrants, a change, targets, a grid,
+#' movement, firmness, marks, a selection. Each kind is an object, of which the other layers
+#' ask the same things: its tables, its lines, its chart, its steps.
+#' @noRd
+new_facet <- function(kind, ...) {
+  stopifnot(kind %in% facet_kinds)
+  structure(list(...), class = c(paste0("eggcrate_facet_", kind), "eggcrate_facet"))
+}
+
+facet_kinds <- c("selection", "marks", "reach", "tiers", "quadrants", "change", "targets", "grid",
+  "movement", "firmness", "extremes", "concentration")
+
+with_facet <- function(ans, kind, ...) {
+  ans$facets[[kind]] <- new_facet(kind, ...)
+  ans
+}
+
+has_facet <- function(ans, kind) !is.null(ans$facets[[kind]])
+
+# Does the measure have shares?
+has_shares <- function(ans) !is.null(ans$ranked$share)
+
+# The measure that was asked for: of two periods that is not the change.
+asked_measure <- function(ans) ans$facets$change$measure %||% plan_measure(ans$plan)
+
+# Rows of the result among those of the whole.
+whole_rows <- function(ans) ans$rows %||% seq_along(ans$ranked$cell)
+
+# Checks -------------------------------------------------------------------
+
+check_standings <- function(x, arg = "x", call = NULL) {
+  if (!inherits(x, "eggcrate_standings")) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be standings, not %s.", arg, describe(x)),
+      i = "Make them with `standings()`; a result that was changed by hand is a plain table.",
+      call = call)
+  }
+}
+
+check_answer <- function(x, call = NULL) {
+  if (!inherits(x, "eggcrate_answer")) check_standings(x, call = call)
+}
+
+check_result <- function(x, class, what, call = NULL) {
+  if (!inherits(x, class)) {
+    stop_eggcrate("call", "unknown_value", sprintf("`x` must be %s, not %s.", what, describe(x)),
+      i = "A result that was changed by hand is a plain table.", call = call)
+  }
+}
+
+# Changes have no shares and no ranks of their own.
+check_not_changes <- function(ans, what, call = NULL) {
+  if (has_facet(ans, "change")) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("%s of standings, and `x` is changes between two periods.", what),
+      i = "Use `class_table()`, `bridge_table()`, `chart_changes()` or `chart_bridge()`.",
+      call = call)
+  }
+}
+
+check_shared <- function(ans, what, call = NULL) {
+  if (!has_shares(ans)) stop_not_additive(asked_measure(ans), what, call)
+}
+
+check_free <- function(names, columns, new, call = NULL) {
+  taken <- intersect(names, names(columns))
+  if (new && length(taken)) stop_name_taken(taken[1L], "by", call)
+}

@@ -1,0 +1,102 @@
+# Changes of an answer: its facet, its receipt, classes against other columns.
+
+# "2026-04" is a period, anything else an expression such as `latest(month)`.
+read_period <- function(x, arg, call = NULL) {
+  if (!is.character(x) || length(x) != 1L || is.na(x)) {
+    return(x)
+  }
+  named <- vapply(names(period_units), function(unit) !is.na(parse_period(x, new_period(unit))), NA)
+  if (any(named)) x else read_expression(x, arg, call)
+}
+
+read_tolerance <- function(x, call = NULL) {
+  number <- if (is.character(x) && length(x) == 1L) {
+    suppressWarnings(as.numeric(sub("%$", "", x)))
+  } else {
+    x
+  }
+  if (identical(as.numeric(number), 0)) NULL else read_part(x, "tolerance", call)
+}
+
+check_days <- function(days, call = NULL) {
+  if (!is.null(days) &&
+    (!is.numeric(days) || length(days) != 1L || is.na(days) || days < 0 || days != floor(days))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`lost_after` must be a whole number of days, not %s.", describe(days)), call = call)
+  }
+}
+
+#' What two periods add to standings of the change.
+#' @param spans What `change_periods()` found.
+#' @param measure The measure that was asked for.
+#' @noRd
+add_change <- function(x, spans, measure, tolerance, lost_after) {
+  ans <- with_facet(answer_of(x), "change", spans = spans, measure = measure)
+  found <- change_rows(ans, tolerance, lost_after)
+  ans <- with_facet(ans, "change", spans = spans, measure = measure, number = found$number,
+    history = found$history, tolerance = tolerance, lost_after = lost_after)
+  ans$receipt <- change_receipt(ans)
+  ans$rows <- change_order(ans)
+  had <- unclass(as_plain(x))
+  class <- shown_tier(labelled_tier(found$number, list(labels = change_classes)))
+  names <- names(c(ans$plan$within, ans$plan$by))
+  columns <- c(had[names], had[c("from", "to", "change")], found["percent"], list(class = class),
+    found[c("rank_from", "rank_to", "rank_change", "last_order")],
+    had[names(ans$plan$show)])
+  rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_changes")
+}
+
+change_receipt <- function(ans) {
+  spans <- ans$facets$change$spans
+  days <- function(span) sprintf("%s to %s", day_text(span[1L]), day_text(span[2L]))
+  facts <- list(
+    receipt_rows("periods", "from", value = spans$names[[1L]], note = days(spans$from)),
+    receipt_rows("periods", "to", value = spans$names[[2L]], note = days(spans$to)),
+    receipt_rows("periods", "days not there yet", if (spans$cut) diff(spans$days) else 0,
+      spans$names[[2L]], "the same days of both are compared"),
+    if (spans$late) {
+      receipt_rows("periods", "not complete", value = spans$names[[1L]],
+        note = "the data begin within it")
+    },
+    if (!ans$facets$change$history) {
+      receipt_rows("periods", "history", value = "none before from",
+        note = "who is called new may have been there before")
+    },
+    if (!is.null(ans$facets$change$tolerance)) {
+      receipt_rows("rule", "tolerance", value = ans$facets$change$tolerance$text,
+        note = "of from, up to which a change is level")
+    },
+    if (!is.null(ans$facets$change$lost_after)) {
+      receipt_rows("rule", "lost_after", ans$facets$change$lost_after, note = "days without an order")
+    }
+  )
+  table <- add_rows(ans$receipt, facts)
+  # Items left out are those of history alone; that some fall is no oddity.
+  keep <- !table$fact %in% c("items left out", "items below zero")
+  drop_empty_facts(lapply(table, function(column) column[keep]))
+}
+
+checked_bridge <- function(ans, call = NULL) {
+  check_shared(ans, "bridge", call)
+  bridge_rows(ans)
+}
+
+# Classes against other columns of the rows at hand.
+class_cross <- function(x, by, call = NULL) {
+  ans <- answer_of(x)
+  for (name in by) if (!name %in% names(x)) stop_unknown_column(name, names(x), "the changes", call)
+  at <- whole_rows(ans)
+  keys <- unclass(as_plain(x))[c(by, "class")]
+  keys$class <- as.integer(keys$class)
+  group <- match_rows(keys)
+  first <- !duplicated(group)
+  # What is not at hand has a slot of its own, which is left away.
+  slot <- replace(rep(sum(first) + 1L, length(ans$ranked$cell)), at, group)
+  counts <- slot_counts(ans, slot, rep(1L, sum(first) + 1L))
+  here <- seq_len(sum(first))
+  out <- c(lapply(keys, function(key) key[first]), list(items = counts$items[here]),
+    lapply(counts$values[c("from", "to", "change")], `[`, here))
+  out$class <- factor(levels(x$class)[out$class], levels(x$class))
+  order <- order_keys(c(lapply(out[by], plain_key), list(as.integer(out$class))))
+  lapply(out, function(column) column[order])
+}

@@ -1,0 +1,97 @@
+# Forms for other programs: CSV and JSON, with every digit.
+
+# Columns as text: every digit of a number, missing as it is.
+exact_text <- function(x) {
+  columns <- as.list(unclass(if (is.data.frame(x)) as_plain(x) else x))
+  lapply(columns, function(column) {
+    if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column
+  })
+}
+
+csv_lines <- function(x, escape) {
+  columns <- exact_text(x)
+  text <- !vapply(unclass(x), is.numeric, NA)
+  if (escape) columns[text] <- lapply(columns[text], as_written_text)
+  table <- as.data.frame(columns, check.names = FALSE, stringsAsFactors = FALSE)
+  names(table) <- names(columns)
+  # By way of a file: what goes to the console would be read as a format, so that "80 % of"
+  # came out as a number.
+  path <- tempfile(fileext = ".csv")
+  on.exit(unlink(path))
+  data.table::fwrite(table, path, na = "", quote = "auto", logical01 = FALSE, showProgress = FALSE)
+  readLines(path, encoding = "UTF-8", warn = FALSE)
+}
+
+# A spreadsheet would run it as a formula; an apostrophe makes it text.
+as_written_text <- function(x) {
+  if (!is.character(x)) {
+    return(x)
+  }
+  formula <- !is.na(x) & grepl("^[=+@\t\r-]", x)
+  x[formula] <- paste0("'", x[formula])
+  x
+}
+
+#' @param tables_asked Names of the tables to give besides items, totals and receipt.
+#' @noRd
+json_lines <- function(x, tables_asked = character()) {
+  ans <- answer_of(x)
+  plan <- ans$plan
+  answer <- list(
+    question = list(of = asked_measure(ans)$text, by = I(names(plan$by)),
+      within = I(as.character(names(plan$within))),
+      over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
+      also = I(lapply(further_measures(ans), `[[`, "text")), having = plan$having$text,
+      only = I(as.character(ans$facets$selection$text)), highlight = ans$facets$marks$text,
+      best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
+      share_base = plan$rules$share_base),
+    items = json_table(unclass(as_plain(x))), totals = json_table(answer_totals(ans)),
+    receipt = json_table(ans$receipt)
+  )
+  tables <- own_tables(ans)
+  tables <- lapply(tables[intersect(names(tables), tables_asked)],
+    function(table) tryCatch(json_table(table(ans)), eggcrate_error = function(e) NULL))
+  own <- c(list(scheme = if (has_facet(ans, "tiers")) shown_scheme(ans$facets$tiers$scheme),
+    periods = as.list(ans$facets$change$spans$names)), tables)
+  answer <- append(answer, Filter(length, own), after = 2L)
+  text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1,
+    Date = "ISO8601")
+  strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
+}
+
+# Of two periods both sides are of the one measure.
+further_measures <- function(ans) {
+  if (has_facet(ans, "change")) list() else ans$plan$measures[-1L]
+}
+
+# jsonlite writes at most 15 digits. Numbers go through it as marked text with
+# all of theirs, and the marks are taken off.
+number_mark <- "number-of-eggcrate:"
+
+json_table <- function(columns) {
+  marked <- lapply(columns, function(column) {
+    if (!is.numeric(column) || inherits(column, "Date")) {
+      return(column)
+    }
+    text <- number_text(column)
+    ifelse(is.na(text), NA, paste0(number_mark, text))
+  })
+  as.data.frame(marked, check.names = FALSE, stringsAsFactors = FALSE, col.names = names(columns))
+}
+
+release_numbers <- function(text) gsub(sprintf("\"%s([-+.0-9e]+)\"", number_mark), "\\1", text)
+
+receipt_lines <- function(receipt) {
+  n <- ifelse(is.na(receipt$n), "", format_count(receipt$n))
+  known <- function(x) ifelse(is.na(x), "", x)
+  detail <- trimws(paste0(n, ifelse(nzchar(n) & !is.na(receipt$value), "  ", ""),
+    known(receipt$value), ifelse(is.na(receipt$note), "", paste0("  (", receipt$note, ")"))))
+  sprintf("%s  %s  %s", align(receipt$step, "left"), align(receipt$fact, "left"), detail)
+}
+
+findings_json <- function(table) {
+  lapply(seq_along(table$kind), function(i) {
+    list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]),
+      value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
+  })
+}

@@ -1,0 +1,106 @@
+# Findings in words, each with its figure and its items; nothing where a table bears none
+# out.
+
+a_finding <- function(kind, text, value, items = character()) {
+  list(list(kind = kind, text = paste0(capital(text), "."), value = as.numeric(value),
+    items = items))
+}
+
+# At most half of the items make 80 % of the total.
+find_few <- function(ans) {
+  if (!has_shares(ans) || !length(ans$ranked$cell) || !above_zero(ans$ranked)) {
+    return(NULL)
+  }
+  ans <- reach_facet(ans, read_part("80%", "reach"))
+  count <- ans$facets$reach$count
+  if (is.na(count) || count > ans$ranked$totals$items / 2) {
+    return(NULL)
+  }
+  a_finding("few", reach_finding(ans), count,
+    item_names(ans, ans$ranked$order[seq_len(count)]))
+}
+
+# The item that is big and poor, by quadrants.
+poor_finding <- function(ans) {
+  row <- standing_out(ans)
+  if (length(row)) {
+    a_finding("poor", quadrant_finding(ans), quantity_real(quantity_at(second_quantity(ans), row)),
+      item_names(ans, ans$ranked$order[row]))
+  }
+}
+
+find_near <- function(ans) {
+  if (!has_facet(ans, "tiers")) {
+    return(NULL)
+  }
+  tiers <- ans$facets$tiers
+  side <- function(gap, line, verb) {
+    near <- near_tier(ans, tiers$gaps[[gap]], 0.05)
+    if (!length(near$rows)) return(NULL)
+    names <- item_names(ans, ans$ranked$order[near$rows])
+    first <- near$rows[1L]
+    text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s",
+      count_of(length(names), item_noun(ans$plan)), if (length(names) == 1L) "is" else "are",
+      line, names[1L], tiers$tier[first], verb, tier_formatter(ans)(tiers$gaps[[gap]][first]))
+    a_finding("near", text, near$part[1L], names)
+  }
+  # The floors of other schemes are where their last items stand, which are always near.
+  c(side("to_next", "the next tier up", "lacks"),
+    if (tiers$scheme$kind == "value") side("spare", "the floor of their tier", "has to spare"))
+}
+
+# Who is new at the top of the last two periods, and who is lost from it.
+top_findings <- function(x, ans, top) {
+  columns <- unclass(as_plain(x))
+  names <- item_names(ans, ans$ranked$order[whole_rows(ans)])
+  spans <- ans$facets$change$spans$names
+  noun <- plural(item_noun(ans$plan))
+  said <- function(at, kind, span, what) {
+    if (!length(at)) return(NULL)
+    text <- sprintf("%s of the first %s %s of %s %s %s: %s", format_count(length(at)),
+      format_count(top), noun, span, if (length(at) == 1L) "is" else "are", what,
+      enumerate(names[at]))
+    a_finding(kind, text, length(at), names[at])
+  }
+  c(said(at_the_top(columns, c("new", "returned"), "rank_to", top), "new at the top", spans[2L],
+    sprintf("new or returned since %s", spans[1L])),
+    said(at_the_top(columns, "lost", "rank_from", top), "lost from the top", spans[1L],
+      sprintf("lost in %s", spans[2L])))
+}
+
+# Gini of the last complete period against the one before.
+concentration_change <- function(ans, periods) {
+  if (!has_shares(ans)) {
+    return(NULL)
+  }
+  gini <- concentration_rows(periods)$gini
+  pair <- utils::tail(which(!periods$ranked$incomplete), 2L)
+  change <- diff(gini[pair])
+  if (length(pair) < 2L || is.na(change) || abs(change) < 0.01) {
+    return(NULL)
+  }
+  labels <- periods$ranked$totals[[group_names(periods$plan)]][pair]
+  three <- number_formatter(3L)
+  a_finding("concentration",
+    sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(ans), labels[2L],
+      if (change > 0) "more" else "less", labels[1L], three(gini[pair[2L]]), three(gini[pair[1L]])),
+    change)
+}
+
+# A complete period far from the others.
+far_period <- function(ans, periods) {
+  totals <- periods$ranked$totals
+  whole <- which(!periods$ranked$incomplete)
+  name <- plan_measure(periods$plan)$name
+  far <- far_value(totals[[name]][whole])
+  if (is.null(far)) {
+    return(NULL)
+  }
+  label <- totals[[group_names(periods$plan)]][whole[far$at]]
+  number <- measure_formatter(ans)
+  a_finding("far",
+    sprintf("%s is far %s the other %s: %s %s, %s in the middle", label,
+      if (far$score > 0) "above" else "below", plural(group_names(periods$plan)),
+      number(totals[[name]][whole[far$at]]), measure_words(ans), number(far$middle)), far$score,
+    label)
+}

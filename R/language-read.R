@@ -1,0 +1,87 @@
+# Reading: an expression from what a caller gave, and how it reads.
+
+# An expression from what a caller gave: code as it stands, or text.
+read_expression <- function(x, arg, call = NULL) {
+  if (!is.character(x)) {
+    return(x)
+  }
+  if (length(x) != 1L || is.na(x) || !nzchar(trimws(x))) {
+    stop_expression(sprintf("`%s` must be one expression, not %s.", arg, describe(x)), call = call)
+  }
+  found <- tryCatch(str2expression(x), error = function(e) {
+    stop_expression(sprintf("`%s` cannot be read: %s.", arg, syntax_complaint(e)), x, call = call)
+  })
+  if (length(found) != 1L) {
+    stop_expression(sprintf("`%s` must be one expression, not %d.", arg, length(found)), x,
+      call = call)
+  }
+  expr <- found[[1L]]
+  if (is.call(expr)) attr(expr, "typed") <- trimws(x)
+  expr
+}
+
+syntax_complaint <- function(e) {
+  line <- strsplit(conditionMessage(e), "\n", fixed = TRUE)[[1L]][1L]
+  line <- sub("^<text>:[0-9]+:0: unexpected end of input$", "it ends too early", line)
+  gsub("<text>:[0-9]+:([0-9]+): ", "at letter \\1, ", line)
+}
+
+# `margin = sum(profit) / sum(net_sales)` in text is a named expression.
+split_name <- function(expr) {
+  if (is.call(expr) && identical(expr[[1L]], as.name("=")) && is.name(expr[[2L]])) {
+    return(list(name = as.character(expr[[2L]]), expr = expr[[3L]]))
+  }
+  if (is_call_to(expr, "c") && length(expr) == 2L && !is.null(names(expr)) &&
+    nzchar(names(expr)[2L])) {
+    return(list(name = names(expr)[2L], expr = expr[[2L]]))
+  }
+  list(name = NULL, expr = expr)
+}
+
+# As it was typed, if it came as text.
+expr_text <- function(expr) {
+  attr(expr, "typed") %||% paste(trimws(deparse(expr, width.cutoff = 500L)), collapse = " ")
+}
+
+is_call_to <- function(expr, name) {
+  is.call(expr) && is.name(expr[[1L]]) && as.character(expr[[1L]]) %in% name
+}
+
+called <- function(expr, place, known, call = NULL) {
+  if (!is.name(expr[[1L]])) {
+    stop_expression(sprintf("Only functions of the language can be called in %s.", place),
+      expr_text(expr), call = call)
+  }
+  name <- as.character(expr[[1L]])
+  if (!name %in% known) {
+    stop_unknown_function(name, expr_text(expr), setdiff(known, "("), place, call = call)
+  }
+  name
+}
+
+# Parts of a whole ---------------------------------------------------------
+
+# `0.8` or "80%" as a decimal: list(value, digits, places, text).
+read_part <- function(x, arg, call = NULL) {
+  bad <- function(hint) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a part of the whole, such as 0.8 or \"80%%\", not %s.", arg,
+        describe(x)),
+      i = hint, fields = list(arg = arg, value = x), call = call)
+  }
+  if (length(x) != 1L || is.na(x) || !(is.numeric(x) || is.character(x))) bad(NULL)
+  text <- trimws(as.character(x))
+  percent <- is.character(x) && grepl("%$", text)
+  number <- suppressWarnings(as.numeric(sub("[[:space:]]*%$", "", text)))
+  if (is.na(number) || number < 0) bad(NULL)
+  if (!percent && number > 1) bad(sprintf("Did you mean \"%s%%\"?", text))
+  if (percent && number > 100) bad("100% is everything.")
+  value <- if (percent) number / 100 else number
+  if (value == 0) bad("It must be above 0.")
+  decimals <- decimal_places_(number)
+  if (is.na(decimals)) decimals <- 12L # such as 1/3: as near as it matters
+  list(
+    value = value, digits = round(number * 10^decimals), places = decimals + 2L * percent,
+    text = paste0(format(value * 100, digits = 12L), " %")
+  )
+}

@@ -1,0 +1,36 @@
+# The request: pure data, all that a source is ever asked.
+
+#' @param gates Conditions in order.
+#' @param keys Nodes to tally by.
+#' @param aggregates Components, by text.
+#' @param apart Whether each row that is used is a cell of its own.
+#' @param places Decimals of columns, by name, where the source cannot find them itself.
+#' @noRd
+new_request <- function(gates, keys, aggregates, apart = FALSE, places = NULL) {
+  stopifnot(is.list(gates), is.list(keys), length(keys) > 0L, !is.null(names(keys)),
+    is.list(aggregates), is.logical(apart))
+  structure(list(gates = gates, keys = keys, aggregates = aggregates, apart = apart,
+    places = places), class = "eggcrate_request")
+}
+
+plan_request <- function(plan, keys = all_keys(plan), aggregates = plan_aggregates(plan),
+  apart = FALSE) {
+  new_request(plan$gates, keys, aggregates, apart)
+}
+
+# Groups of a plan, or one of all rows.
+group_keys <- function(plan) {
+  groups <- plan_groups(plan)
+  if (length(groups)) groups else list(all = new_node("number", "number", value = 1))
+}
+
+# The nodes of all columns that a request needs.
+request_columns <- function(request) {
+  trees <- c(unname(request$keys), lapply(request$gates, `[[`, "node"),
+    lapply(request$aggregates, `[[`, "value"), lapply(request$aggregates, `[[`, "when"))
+  found <- unlist(lapply(unname(trees), node_columns), recursive = FALSE)
+  found[!duplicated(vapply(found, column_slot, ""))]
+}
+
+# A column of a file may be wanted as its values and as the text that was written.
+column_slot <- function(node) if (isTRUE(node$as_text)) paste0(node$name, "\ntext") else node$name

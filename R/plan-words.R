@@ -1,0 +1,88 @@
+# The words of a question, as they were given: captured, read as expressions, and looked
+# through for the columns that they use.
+
+#' The expression that an argument of a verb was given, with what `!!` and `{{ }}` put in;
+#' NULL where it is missing.
+#' @param name Name of the argument.
+#' @param frame The verb's own environment.
+#' @noRd
+capture <- function(name, frame) {
+  quo <- eval(as.call(list(rlang::enquo, as.name(name))), frame)
+  if (rlang::quo_is_missing(quo)) NULL else rlang::quo_squash(quo)
+}
+
+# Where the argument was written: the caller's environment, whatever functions it came through.
+capture_env <- function(name, frame) {
+  rlang::quo_get_env(eval(as.call(list(rlang::enquo, as.name(name))), frame))
+}
+
+#' @param words Named list of the words as code or text; `also` is a list of measures.
+#' @param rules List of `best`, `ties`, `share_of`, `share_base`, `as_of`, `all_items`.
+#' @return `exprs`: the words as expressions; `also`: the further measures; `rules`, checked;
+#'   `use`: the columns that are used as `values`, and those that are only `keys`.
+#' @noRd
+read_words <- function(words, rules, call = NULL) {
+  also <- words$also
+  words$also <- NULL
+  exprs <- Map(read_expression, words, names(words), list(call))
+  check_words(exprs, call)
+  also <- unlist(lapply(also, function(one) split_measures(read_expression(one, "also", call))),
+    recursive = FALSE)
+  list(exprs = exprs, also = also, rules = read_rules(rules, call), use = used_columns(exprs, also))
+}
+
+check_words <- function(exprs, call = NULL) {
+  hints <- c(of = "Say what to measure, such as `of = sum(net_sales)`.",
+    by = "Say what to rank, such as `by = customer`.")
+  for (word in names(hints)) {
+    if (is.null(exprs[[word]])) {
+      stop_expression(sprintf("`%s` is missing.", word), hint = hints[[word]], call = call)
+    }
+  }
+}
+
+read_rules <- function(rules, call = NULL) {
+  for (name in c("best", "ties", "share_of", "share_base")) {
+    check_choice(rules[[name]], grammar_arguments[[name]]$choices, name, call)
+  }
+  rules["as_of"] <- list(read_as_of(rules$as_of, call))
+  rules
+}
+
+# What is used as a key only stays, in a file, the text that was written.
+used_columns <- function(exprs, also = list()) {
+  key_words <- c("by", "within", "show")
+  plain <- function(exprs) unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr))))
+  keys <- plain(lapply(exprs[intersect(key_words, names(exprs))], plain_keys))
+  values <- plain(c(exprs[setdiff(names(exprs), key_words)], also,
+    lapply(exprs[intersect(c("by", "within"), names(exprs))], dated_keys)))
+  list(all = union(keys, values), values = values, keys = setdiff(keys, values))
+}
+
+# `c(orders = count(), sum(profit))` is several measures.
+split_measures <- function(expr) {
+  if (!is_call_to(expr, "c")) {
+    return(list(expr))
+  }
+  parts <- as.list(expr)[-1L]
+  names <- names(parts) %||% rep("", length(parts))
+  unname(Map(function(part, name) if (nzchar(name)) call("=", as.name(name), part) else part, parts,
+    names))
+}
+
+# Keys that are columns, and keys made of a date, which must be read as one.
+key_parts <- function(expr) if (is_call_to(expr, "c")) as.list(expr)[-1L] else list(expr)
+plain_keys <- function(expr) as.call(c(quote(c), Filter(is.name, key_parts(expr))))
+dated_keys <- function(expr) as.call(c(quote(c), Filter(is.call, key_parts(expr))))
+
+read_as_of <- function(x, call = NULL) {
+  if (is.null(x)) {
+    return(NULL)
+  }
+  day <- if (inherits(x, "Date")) x else parse_iso_date(as.character(x))
+  if (length(day) != 1L || is.na(day)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`as_of` must be a date such as \"2026-03-31\", not %s.", describe(x)), call = call)
+  }
+  as.numeric(day)
+}

@@ -1,0 +1,108 @@
+# Concentration as a table: a line for each group, and those of an earlier time below.
+
+#' @rdname concentration
+#' @export
+print.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
+  writeLines(format(x, width = width))
+  invisible(x)
+}
+
+#' @rdname concentration
+#' @export
+format.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
+  format_answer(x, NULL, width)
+}
+
+answer_setup.eggcrate_concentration <- function(x, n, width) {
+  ans <- answer_of(x)
+  groups <- length(x$items)
+  before <- has_before(ans)
+  # The same of then stands below, muted as what is not of now.
+  at <- if (before) rep(seq_len(groups), each = 2L) else seq_len(groups)
+  then <- if (before) rep(c(FALSE, TRUE), groups) else logical(groups)
+  list(
+    ans = ans, account = ans, width = max(40L, width),
+    rows = list(cell = rep(1L, length(at)), kind = ifelse(then, 2L, 1L),
+      mark = rep(NA, length(at))),
+    groups = "", marked = FALSE, title = concentration_finding(x, ans),
+    lines = c(standings_lines(ans), before_line(ans)),
+    cells = concentration_cells(x, ans, at, then),
+    reading = incomplete_note(ans) %||% character(),
+    notes = c(
+      sprintf(
+        "50 %%, 80 %%, 95 %%: how many %s make that part; effective: how many equal ones would be as concentrated.",
+        plural(item_noun(ans$plan))),
+      if (sum(x$left_out)) {
+        sprintf("%s at or below zero left out of Gini and Herfindahl.",
+          count_of(sum(x$left_out), item_noun(ans$plan)))
+      }
+    )
+  )
+}
+
+count_of_ones <- function(n) {
+  paste(number_formatter(0L)(n), "equal", if (round(n) == 1) "one" else "ones")
+}
+
+before_line <- function(ans) {
+  if (!has_before(ans)) {
+    return(NULL)
+  }
+  paste("before:",
+    if (is.null(plan_text(ans$facets$concentration$before$plan))) {
+      "all rows"
+    } else {
+      paste("where", plan_text(ans$facets$concentration$before$plan))
+    })
+}
+
+concentration_cells <- function(x, ans, at, then) {
+  column <- function(name) {
+    now <- .subset2(x, name)[at]
+    ifelse(then, (.subset2(x, paste0(name, "_before")) %||% now)[at], now)
+  }
+  count <- function(name) ifelse(is.na(column(name)), "", format_count(column(name)))
+  groups <- group_names(ans$plan)
+  three <- number_formatter(3L)
+  name <- if (length(groups)) group_labels(ans)[at] else rep("now", length(at))
+  cells <- list(
+    name = cell(paste(shown_name(groups), collapse = ", "),
+      ifelse(then, if (length(groups)) "  before" else "before", name), "left"),
+    items = cell(plural(item_noun(ans$plan)), count("items")),
+    value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
+      measure_formatter(ans)(column("total"))),
+    gini = cell("gini", three(column("gini"))),
+    herfindahl = cell("herfindahl", three(column("herfindahl"))),
+    effective = cell("effective", number_formatter(1L)(column("effective")))
+  )
+  for (part in c("50", "80", "95")) {
+    cells[[paste0("n_", part)]] <- cell(paste(part, "%"), count(paste0("n_", part)))
+  }
+  cells
+}
+
+#' "By net sales 241 customers weigh as much as 72 equal ones: Gini 0.573, less concentrated
+#' than before (0.581)".
+#' @noRd
+concentration_finding <- function(x, ans) {
+  if (length(x$items) != 1L || is.na(x$gini)) {
+    widest <- which.max(x$gini)
+    if (!length(widest)) {
+      return(question_text(ans$plan))
+    }
+    return(sprintf("%s most concentrated in %s (Gini %s)", capital(measure_words(ans)),
+      group_labels(ans)[widest], number_formatter(3L)(x$gini[widest])))
+  }
+  gap <- if (!is.null(.subset2(x, "gini_before"))) x$gini - .subset2(x, "gini_before") else NA
+  than <- if (is.na(gap)) {
+    ""
+  } else if (gap == 0) {
+    ", as concentrated as before"
+  } else {
+    sprintf(", %s concentrated than before (%s)",
+      if (gap > 0) "more" else "less", number_formatter(3L)(.subset2(x, "gini_before")))
+  }
+  sprintf("By %s %s %s as much as %s: Gini %s%s", measure_words(ans),
+    count_of(x$items, item_noun(ans$plan)), if (x$items == 1L) "weighs" else "weigh",
+    count_of_ones(x$effective), number_formatter(3L)(x$gini), than)
+}

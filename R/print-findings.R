@@ -1,0 +1,26 @@
+# Findings in letters.
+
+#' @rdname findings
+#' @export
+print.eggcrate_findings <- function(x, width = getOption("width"), ...) {
+  writeLines(format(x, width = width))
+  invisible(x)
+}
+
+#' @rdname findings
+#' @export
+format.eggcrate_findings <- function(x, width = getOption("width"), ...) {
+  ans <- answer_of(x)
+  head <- c(bold(fold(sprintf("Findings: %s", question_text(ans$plan)), width)),
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste("where", plan_text(ans$plan)), width)))
+  foot <- c("", muted(fold(sprintf("%s.", rows_sentence(ans$receipt)), width)))
+  if (!length(x$kind)) {
+    return(c(head, "", "Nothing stands out.", foot))
+  }
+  kinds <- align(x$kind, "left")
+  lines <- Map(function(kind, text) {
+    text <- strwrap(text, max(30L, width - nchar(kind, "width") - 2L))
+    paste0(c(kind, rep(strrep(" ", nchar(kind, "width")), length(text) - 1L)), "  ", text)
+  }, kinds, x$finding)
+  c(head, "", unlist(lines, use.names = FALSE), foot)
+}

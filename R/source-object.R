@@ -1,0 +1,154 @@
+# Sources hold rows and know their columns; they neither rank nor share. One is opened once,
+# for a question and all that follows from it, and is asked through these generics only:
+#
+#   source_schema(s, use)       columns and types, for the columns in use
+#   source_range(s, column)     first and last day of a date
+#   source_places(s, columns)   decimals of columns
+#   source_tally(s, request)    the tally
+#   source_entries(s, request)  what each row adds, with its keys: sums per item and order
+#   source_close(s)
+#
+# A source is an environment, so that what it has read is kept with it.
+
+#' @param kind The narrower class.
+#' @param name How messages call it.
+#' @param n Rows.
+#' @param ... What the kind needs besides.
+#' @noRd
+new_source <- function(kind, name, n, ...) {
+  stopifnot(is.character(name), length(name) == 1L, is.numeric(n), length(n) == 1L)
+  self <- list2env(list(name = name, n = n, ..., known = new.env(parent = emptyenv())),
+    parent = emptyenv())
+  structure(self, class = c(paste0("eggcrate_source_", kind), "eggcrate_source"))
+}
+
+#' A data frame, or the path of a file, as a source.
+#' @noRd
+open_source <- function(data, name = "the data", reading = list(), call = NULL) {
+  if (inherits(data, "eggcrate_source")) {
+    return(data)
+  }
+  if (is.data.frame(data)) {
+    return(source_frame(data, name))
+  }
+  if (is.character(data) && length(data) == 1L && !is.na(data)) {
+    return(source_file(data, reading, call))
+  }
+  stop_eggcrate("call", "unknown_value",
+    sprintf("`data` must be a data frame or the path of a file, not %s.", describe(data)),
+    call = call)
+}
+
+source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
+source_range <- function(s, column) UseMethod("source_range")
+source_places <- function(s, columns) UseMethod("source_places")
+source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
+source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
+source_close <- function(s) UseMethod("source_close")
+
+# The columns that a request needs, as vectors by slot. Internal to sources of rows.
+source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
+
+#' @param types Type of each column: "number", "text", "date", "flag", "blank", "other".
+#' @param odd For text columns that were meant as numbers: what stood in the way.
+#' @param as_text Columns that stay the text that was written.
+#' @param reading Facts for the receipt about how the data was read.
+#' @param header_rows Rows of a file before the first of data.
+#' @noRd
+new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
+  header_rows = 0L) {
+  list(name = s$name, types = types, odd = odd, as_text = as_text, reading = reading,
+    header_rows = header_rows, range = function(column) source_range(s, column))
+}
+
+# What a source of rows does alike, whatever its kind ------------------------
+
+#' @export
+#' @noRd
+source_tally.eggcrate_source <- function(s, request, call = NULL) {
+  tally_columns(source_columns(s, request_columns(request), call), s$n, request, call)
+}
+
+#' @export
+#' @noRd
+source_entries.eggcrate_source <- function(s, request, call = NULL) {
+  tally_rows(source_columns(s, request_columns(request), call), s$n, request, call)
+}
+
+#' @export
+#' @noRd
+source_range.eggcrate_source <- function(s, column) {
+  key <- paste0("range of ", column)
+  if (is.null(s$known[[key]])) {
+    values <- source_columns(s, list(date_column(column)))[[column]]
+    bare <- unclass(values)
+    days <- if (is.numeric(bare)) {
+      suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE)))
+    } else {
+      NA
+    }
+    assign(key, if (all(is.finite(days))) floor(days) else NA, s$known)
+  }
+  if (anyNA(s$known[[key]])) NULL else s$known[[key]]
+}
+
+#' @export
+#' @noRd
+source_places.eggcrate_source <- function(s, columns) {
+  vapply(with_names(columns, columns), function(name) {
+    values <- source_columns(s, list(new_node("column", "number", text = name, name = name)))[[1L]]
+    places <- decimal_places_(as.numeric(values[!is.na(values)]))
+    if (length(places)) max(places) else 0L
+  }, 0L)
+}
+
+#' @export
+#' @noRd
+source_close.eggcrate_source <- function(s) rm(list = ls(s$known, all.names = TRUE), envir = s$known)
+
+# Handles ------------------------------------------------------------------
+
+#' What a result keeps of its source: a way back to the rows as long as both live, and
+#' none of the rows when it is saved; of a file also where it is, and as of when.
+#' @noRd
+new_handle <- function(s) {
+  key <- new.env(parent = emptyenv())
+  # R copies any value of a weak reference but an environment.
+  list(key = key, reference = hold_(key, s), origin = s$origin)
+}
+
+#' The source behind a result.
+#' @noRd
+handle_source <- function(handle, call = NULL) {
+  held <- held_(handle$reference)
+  check_origin(handle$origin, call)
+  if (!is.null(held)) {
+    return(held)
+  }
+  if (is.null(handle$origin$path)) {
+    stop_data("gone", "The rows behind these standings are no longer at hand.",
+      i = "Make the standings again in this session.", call = call)
+  }
+  source_file(handle$origin$path, handle$origin$reading, call)
+}
+
+# The source where it is still at hand, else NULL.
+held_source <- function(handle) if (!is.null(handle)) held_(handle$reference)
+
+# A file that has changed would answer another question.
+check_origin <- function(origin, call = NULL) {
+  if (is.null(origin$path)) {
+    return(invisible())
+  }
+  now <- file.info(origin$path, extra_cols = FALSE)[c("size", "mtime")]
+  if (!identical(as.list(now), origin$stamp)) {
+    stop_data("gone", sprintf("'%s' has changed since these standings were made.",
+      basename(origin$path)), i = "Make the standings again.",
+      fields = list(path = origin$path), call = call)
+  }
+}
+
+new_origin <- function(path, reading) {
+  list(path = path, reading = reading,
+    stamp = as.list(file.info(path, extra_cols = FALSE)[c("size", "mtime")]))
+}

@@ -1,0 +1,62 @@
+# Going back to the rows for what cannot be made from items: medians of groups, and of the
+# rest of a group.
+
+#' The groups themselves, for holistic measures; NULL where there are none.
+#' @noRd
+whole_tally <- function(source, plan, call = NULL) {
+  if (any(vapply(plan$measures, `[[`, "", "kind") == "holistic")) {
+    source_tally(source, plan_request(plan, group_keys(plan)), call)
+  }
+}
+
+# Beyond this many items to leave out, asking each row takes too long.
+most_left_out <- 1000L
+
+#' What the rows that are not kept make together, per group, as from `fold_rows()`.
+#' @param keep Which rows of the whole are kept, as an index.
+#' @noRd
+rest_of <- function(ans, keep) fold_rows(ans, keep, recount_rest(ans, keep))
+
+# Components of the rest of each group, from the rows; NULL where they are not at
+# hand, or nobody needs them.
+recount_rest <- function(ans, keep) {
+  if (!any(vapply(ans$plan$measures, needs_rows, NA)) || length(keep) > most_left_out) {
+    return(NULL)
+  }
+  source <- held_source(ans$handle)
+  if (is.null(source)) {
+    return(NULL)
+  }
+  ranked <- ans$ranked
+  plan <- ans$plan
+  if (length(keep)) {
+    items <- lapply(ranked$tally$keys, function(key) key[ranked$order[keep]])
+    others <- new_node("!", "flag", list(any_of_items(plan, items)))
+    plan <- plan_where(plan, new_gate(others, "filtered out", "the rest"))
+  }
+  rest <- source_tally(source, plan_request(plan, group_keys(plan)))
+  first <- ranked$order[match(seq_along(ranked$totals$items), ranked$cell)]
+  tally_at(rest, match_cells(ranked$tally$keys[group_names(plan)], first, rest$keys))$parts
+}
+
+# Columns to show ----------------------------------------------------------
+
+#' One value per item, or "(several)".
+#' @noRd
+show_columns <- function(source, plan, ranked, call = NULL) {
+  columns <- lapply(names(plan$show), function(name) {
+    request <- new_request(plan$gates, c(all_keys(plan), plan$show[name]), list())
+    seen <- source_tally(source, request, call)
+    known <- !is.na(seen$keys[[name]])
+    keys <- lapply(seen$keys, function(key) key[known])
+    items <- lapply(ranked$tally$keys, function(key) key[ranked$order])
+    code <- match_rows(Map(c, items, keys[names(items)]))
+    n <- length(ranked$cell)
+    at <- match(code[seq_len(n)], code[-seq_len(n)])
+    several <- code[seq_len(n)] %in% code[-seq_len(n)][duplicated(code[-seq_len(n)])]
+    value <- key_column(keys[[name]][at], plan$show[[name]])
+    if (any(several)) value <- replace(as.character(value), several, "(several)")
+    value
+  })
+  with_names(columns, names(plan$show))
+}

@@ -1,0 +1,147 @@
+# From columns in memory to a tally: the kernel's part of the work.
+
+#' @param columns Vectors by slot.
+#' @param n Rows.
+#' @noRd
+tally_columns <- function(columns, n, request, call = NULL) {
+  columns <- as_compared(columns, request)
+  counted <- count_rows(columns, n, request, call)
+  values <- Map(function(values, node) {
+    if (node$op == "column") restore_key(values, columns[[column_slot(node)]]) else as.numeric(values)
+  }, counted$keys, request$keys)
+  parts <- Map(new_part, request$aggregates, counted$sums, list(counted$rows))
+  tally <- new_tally(with_names(values, names(request$keys)), counted$rows,
+    with_names(parts, names(request$aggregates)),
+    list(read = n, refused = counted$refused, unsure = counted$unsure, first = counted$first,
+      passed = counted$used))
+  united <- unite_texts(tally, counted$odd)
+  joined <- length(united$rows) < length(tally$rows)
+  if (!joined || !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) {
+    return(united)
+  }
+  # These cannot be joined, so the rows are counted again by the one text.
+  texts <- names(Filter(is.character, columns))
+  columns[texts] <- Map(as_key_text, columns[texts], sub("\ntext$", "", texts))
+  tally_columns(columns, n, request, call)
+}
+
+#' The rows that are used, each a cell of its own, in their order.
+#' @return `keys`: for each its different `values`, and their number in each row, `code`;
+#'   `rows` (all 1) and `parts` as in a tally.
+#' @noRd
+tally_rows <- function(columns, n, request, call = NULL) {
+  columns <- as_compared(columns, request)
+  counted <- count_rows(columns, n, request, call)
+  one_text <- function(key, odd, name) {
+    values <- restore_key(key$values, columns[[column_slot(request$keys[[name]])]])
+    if (!length(odd)) {
+      return(list(code = key$code, values = values))
+    }
+    values[odd] <- as_key_text(values[odd], name)
+    different <- unique(values)
+    list(code = match(values, different)[key$code], values = different)
+  }
+  parts <- Map(new_part, request$aggregates, counted$sums, list(counted$rows))
+  values <- Map(one_text, counted$keys, counted$odd, names(request$keys))
+  list(keys = with_names(values, names(request$keys)), rows = counted$rows,
+    parts = with_names(parts, names(request$aggregates)))
+}
+
+count_rows <- function(columns, n, request, call = NULL) {
+  counted <- tally_(
+    columns = unname(lapply(columns, bare_column)), n = as.numeric(n),
+    levels = vapply(unname(columns), level_count, 0L),
+    gates = lapply(request$gates, function(g) lower(g$node, columns)),
+    keys = lapply(unname(request$keys), key_spec, columns = columns),
+    sums = lapply(unname(request$aggregates), sum_spec, columns = columns),
+    apart = request$apart, threads = eggcrate_threads()
+  )
+  if (counted$status$code != 0L) {
+    stop_kernel(counted$status, status_columns(counted, request, columns), call)
+  }
+  counted
+}
+
+# A text is compared with a text, not with a level's number.
+as_compared <- function(columns, request) {
+  trees <- c(lapply(request$gates, `[[`, "node"), lapply(request$aggregates, `[[`, "when"))
+  names <- unlist(lapply(trees, compared_texts))
+  for (name in names) {
+    if (is.factor(columns[[name]])) columns[[name]] <- as.character(columns[[name]])
+  }
+  columns
+}
+
+compared_texts <- function(node) {
+  if (is.null(node)) {
+    return(character())
+  }
+  if (node$op == "same_text") {
+    vapply(node$args, column_slot, "")
+  } else {
+    unlist(lapply(node$args, compared_texts))
+  }
+}
+
+# How many levels a factor has; -1 for anything else.
+level_count <- function(x) if (is.factor(x)) nlevels(x) else -1L
+
+# Attributes would only be in the kernel's way; a factor is its codes.
+bare_column <- function(x) if (is.factor(x)) unclass(x) else x
+
+key_spec <- function(node, columns) {
+  if (node$op != "column") {
+    return(list(column = 0L, codes = 0L, program = lower(node, columns)))
+  }
+  column <- columns[[column_slot(node)]]
+  list(column = column_place(node, columns),
+    codes = if (is.factor(column)) nlevels(column) else 0L, program = NULL)
+}
+
+kernel_measures <- c(sum = 0L, count = 0L, mean = 0L, min = 1L, max = 2L, median = 3L,
+  distinct = 4L)
+
+sum_spec <- function(aggregate, columns) {
+  told_apart <- aggregate$op == "distinct"
+  value <- aggregate$value %||% new_node("number", "number", value = 1)
+  # For a distinct count the program says which texts are missing.
+  program <- if (!told_apart) {
+    value
+  } else if (value$type == "text") {
+    new_node("is_missing", "flag", list(value))
+  } else {
+    new_node("number", "number", value = 1)
+  }
+  list(
+    measure = kernel_measures[[aggregate$op]], value = lower(program, columns),
+    of = if (told_apart) key_spec(value, columns),
+    when = if (!is.null(aggregate$when)) lower(aggregate$when, columns)
+  )
+}
+
+# The kernel numbers keys, and then the columns told apart, from -2 down.
+status_columns <- function(counted, request, columns) {
+  if (counted$status$column >= -1L) {
+    return(sub("\ntext$", "", names(columns)))
+  }
+  apart <- vapply(request$aggregates, function(a) if (is.null(a$value)) "" else a$value$text, "")
+  c(NA, vapply(request$keys, `[[`, "", "text"), apart)
+}
+
+restore_key <- function(values, like) {
+  if (is.factor(like)) {
+    return(levels(like)[values])
+  }
+  if (inherits(like, "Date")) {
+    return(structure(as.numeric(values), class = "Date"))
+  }
+  if (is.character(like)) values else as.vector(values)
+}
+
+eggcrate_threads <- function() {
+  threads <- getOption("eggcrate.threads", 2L)
+  if (!is.numeric(threads) || length(threads) != 1L || is.na(threads) || threads < 1) {
+    stop_unknown_value("options(eggcrate.threads = )", threads, "a whole number from 1")
+  }
+  as.integer(threads)
+}

@@ -1,0 +1,95 @@
+# Words and small things that every layer uses.
+
+tick <- function(x) if (length(x)) paste0("`", x, "`") else character()
+quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
+
+enumerate <- function(x, last = "and", most = 12L) {
+  n <- length(x)
+  if (n > most) {
+    x <- c(x[seq_len(most)], sprintf("%s more", count_text(n - most)))
+    n <- length(x)
+  }
+  if (n < 2L) {
+    return(paste(x, collapse = ""))
+  }
+  paste(paste(x[-n], collapse = ", "), last, x[n])
+}
+
+describe <- function(x) {
+  if (is.null(x)) {
+    "NULL"
+  } else if (is.character(x) && length(x) == 1L) {
+    quoted(x)
+  } else if (is.atomic(x) && length(x) == 1L) {
+    sprintf("%s", format(x))
+  } else if (is.atomic(x)) {
+    sprintf("a vector of %d values", length(x))
+  } else {
+    sprintf("an object of class %s", class(x)[1L])
+  }
+}
+
+# Names at most a third of their letters away, nearest first.
+close_names <- function(x, known, most = 3L) {
+  known <- unique(known[nzchar(known)])
+  if (!length(known) || length(x) != 1L || is.na(x) || !nzchar(x)) {
+    return(character())
+  }
+  far <- utils::adist(tolower(x), tolower(known))[1L, ]
+  starts <- startsWith(tolower(known), tolower(x)) & nchar(x) >= 3L
+  near <- far <= pmax(1, floor(nchar(known) / 3)) | starts
+  utils::head(known[near][order(far[near])], most)
+}
+
+# How messages and receipts write a count: the same whatever is set for what is shown.
+count_text <- function(n) formatC(n, format = "d", big.mark = ",")
+
+# All digits of a double, no more.
+number_text <- function(x) {
+  out <- sprintf("%.15g", x)
+  short <- !is.na(x) & is.finite(x) & suppressWarnings(as.numeric(out)) != x
+  out[short] <- sprintf("%.17g", x[short])
+  out[is.na(x)] <- NA_character_
+  out
+}
+
+with_names <- function(x, names) {
+  names(x) <- names
+  x
+}
+
+`%||%` <- function(x, y) if (is.null(x)) y else x
+
+# A number that is a key reads as it does in a cell; whole ones have no decimals.
+written_text <- function(x) {
+  out <- if (inherits(x, "Date")) {
+    format(x)
+  } else if (is.numeric(x)) {
+    number_text(x)
+  } else {
+    as.character(x)
+  }
+  out[is.na(x)] <- NA_character_
+  out
+}
+
+# `net_sales` reads "net sales"; an expression stays as it is.
+spaced_words <- function(name) {
+  if (grepl("^[[:alnum:]_. ]+$", name)) gsub("_", " ", name, fixed = TRUE) else name
+}
+
+# "3 sheets".
+counted <- function(n, noun) paste(count_text(n), if (n == 1) noun else plural(noun))
+
+# The plural of a column's name, by the rules that hold for most English nouns.
+plural <- function(noun) {
+  if (grepl("(s|x|z|ch|sh)$", noun)) {
+    if (grepl("s$", noun) && !grepl("ss$", noun)) noun else paste0(noun, "es")
+  } else if (grepl("[^aeiou]y$", noun)) {
+    sub("y$", "ies", noun)
+  } else if (grepl("person$", noun)) {
+    sub("person$", "people", noun)
+  } else {
+    paste0(noun, "s")
+  }
+}
