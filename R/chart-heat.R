@@ -76,40 +76,6 @@ draw_heat <- function(layout, ans, title) {
   chart
 }
 
-# What the ends and the middle of the legend mean.
-# Shades from end to end.
-shade_ramp <- function(signed, n) seq(if (signed) -1 else 0, 1, length.out = n)
-
-shade_labels <- function(ans) {
-  asked <- ans$facets$grid$asked
-  where <- c(all = "of all", rows = "in its row", columns = "in its column")[[asked$along]]
-  number <- grid_number(ans)
-  if (asked$shade == "rank") {
-    return(c(paste("worst", where), "middle", paste("best", where)))
-  }
-  value <- quantity_real(ans$ranked$quantity)
-  ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE),
-    asked$ceiling %||% if (asked$along == "all") max(value, na.rm = TRUE))
-  if (ans$plan$rules$best == "lowest" && is.null(asked$floor) && is.null(asked$ceiling)) {
-    ends <- rev(ends)
-  }
-  if (!is.null(asked$centre)) {
-    reach <- if (length(ends) == 2L) max(abs(ends - asked$centre))
-    sides <- if (is.null(reach)) {
-      c("furthest below", "furthest above")
-    } else {
-      c(number(asked$centre - reach), number(asked$centre + reach))
-    }
-    if (ans$plan$rules$best == "lowest") sides <- rev(sides)
-    return(c(sides[1L], paste("centre", number(asked$centre)), sides[2L]))
-  }
-  if (length(ends) < 2L) {
-    return(c(paste("least", where), if (is.null(asked$target)) "half way" else number(asked$target),
-      paste("most", where)))
-  }
-  c(number(ends[1L]), number(asked$target %||% mean(ends)), number(ends[2L]))
-}
-
 heat_words <- function(layout, ans, title) {
   notes <- c(
     shade_words(ans), unit_words(ans), if (length(ans$facets$grid$incomplete)) "* not complete.",

@@ -35,8 +35,6 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL) {
   }
 }
 
-period_names <- function(ans) paste0(ans$facets$movement$labels, ifelse(ans$facets$movement$complete, "", " *"))
-
 # Tiers through time -------------------------------------------------------
 
 tiers_through_time <- function(ans, n) {
@@ -51,9 +49,6 @@ tiers_through_time <- function(ans, n) {
       tier = tier, letter = ifelse(tier == absent, "", letters[tier]))
   }))
 }
-
-# Those who are not there have a tile in the colour of the ground.
-movement_colours <- function(ans) c(tier_colours(ans$facets$tiers$scheme), with_names("#F4F4F1", absent))
 
 draw_tiers_through_time <- function(ans, n, title) {
   cells <- tiers_through_time(ans, n)
@@ -98,7 +93,7 @@ leading_items <- function(ans, n) {
   moved <- ans$facets$movement
   some <- which(colSums(!is.na(moved$row)) > 0L)
   last <- utils::tail(c(some, some[moved$complete[some]]), 1L)
-  rank <- ans$facets$movement$rank[moved$row[, last]]
+  rank <- ans$ranked$rank[moved$row[, last]]
   utils::head(order(rank), min(n, sum(!is.na(rank))))
 }
 
@@ -108,7 +103,7 @@ draw_rank_lines <- function(ans, n, title) {
   labels <- period_names(ans)
   names <- make.unique(cut_text(movement_names(ans, items), 26L), " ")
   points <- do.call(rbind, lapply(seq_along(items), function(i) {
-    rank <- ans$facets$movement$rank[moved$row[items[i], ]]
+    rank <- ans$ranked$rank[moved$row[items[i], ]]
     # A line breaks where the item is absent.
     data.frame(item = names[i], at = seq_along(labels), rank = rank, stretch = cumsum_of_gaps(rank))
   }))
@@ -157,7 +152,7 @@ end_names <- function(ends, last) {
 # "Sorrelby Boatyard is first in 6 of 11 quarters".
 ranks_finding <- function(ans) {
   moved <- ans$facets$movement
-  first <- rowSums(matrix(ans$facets$movement$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
+  first <- rowSums(matrix(ans$ranked$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
   leader <- which.max(first)
   sprintf("%s is first in %s of %s", movement_names(ans, leader), format_count(first[leader]),
     count_of(length(moved$labels), names(ans$plan$over)))

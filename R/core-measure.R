@@ -179,7 +179,7 @@ divide_quantities <- function(a, b) {
 # Integers that stand in the order of the values, equal ones alike.
 order_numbers <- function(q) {
   if (!is_exact(q)) {
-    return(exact_from_real_(ifelse(q$missing, 0, q$real)))
+    return(exact_from_real_(as.numeric(replace(q$real, q$missing, 0))))
   }
   if (is.null(q$den)) q$num else exact_number_fractions_(q$num, q$den)
 }

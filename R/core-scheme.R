@@ -145,7 +145,8 @@ scheme_makers <- list(tiers_by_value = scheme_value, tiers_by_share = scheme_sha
 #' values, never run as R code.
 #' @noRd
 read_scheme <- function(x, call = NULL) {
-  if (inherits(x, "eggcrate_scheme")) {
+  if (!is.character(x) && !is.language(x)) {
+    check_scheme(x, call)
     return(x)
   }
   expr <- read_expression(x, "scheme", call)

@@ -5,7 +5,7 @@
 #' @return One row per tile, in reading order: the key, `row`, `column`, `rank`, the measure,
 #'   `share`, `tier` and `top` where there are.
 #' @noRd
-tile_rows <- function(ans, layout, top, number = number_text, call = NULL) {
+tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
   key <- tile_key(ans, call)
   measure <- plan_measure(ans$plan)
   grouped <- length(ans$plan$within) > 0L

@@ -70,3 +70,29 @@ group_words <- function(ans, group) {
     ""
   }
 }
+
+# What a sign before the rank says; the first that there is.
+mark_columns <- c("highlighted", "reached")
+
+marks_of <- function(x) {
+  column <- intersect(mark_columns, names(x))
+  if (length(column)) .subset2(x, column[1L])
+}
+
+#' How sure ranks are, and by what.
+#' @noRd
+firm_words <- function(ans) {
+  sprintf("Ranks and whiskers: %s intervals, %s orders drawn anew %s times, seed %s.",
+    ans$facets$firmness$level$text, format_count(ans$facets$firmness$orders), format_count(ans$facets$firmness$times),
+    number_text(ans$facets$firmness$seed))
+}
+
+# The first of the highlighted items are shown wherever they stand.
+marked_places <- function(mark, cell) {
+  if (is.null(mark)) {
+    return(rep(Inf, length(cell)))
+  }
+  out <- rep(Inf, length(cell))
+  out[mark] <- seq_len(sum(mark)) - match(cell[mark], cell[mark]) + 1L
+  out
+}

@@ -365,3 +365,16 @@ compile_condition <- function(expr, schema, arg = "where", call = NULL) {
   node
 }
 
+column_type <- function(x) {
+  if (inherits(x, c("Date", "POSIXt"))) {
+    "date"
+  } else if (is.character(x) || is.factor(x)) {
+    "text"
+  } else if (is.logical(x)) {
+    "flag"
+  } else if (is.numeric(x) && !is.object(x)) {
+    "number"
+  } else {
+    "other"
+  }
+}

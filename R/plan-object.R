@@ -120,9 +120,11 @@ stop_no_dates <- function(name, call = NULL) {
 
 # What is said beside a figure: the days that the dates in question cover.
 plan_covered <- function(plan) {
-  gates <- Filter(function(gate) gate$asked, plan$gates)
+  # Of two periods the date is known by the rows that are left out for want of it.
+  of_gates <- function(gates) unlist(lapply(gates, function(gate) where_dates(gate$node)))
   dates <- unique(c(plan_dates(plan),
-    unlist(lapply(gates, function(gate) where_dates(gate$node)))))
+    of_gates(Filter(function(gate) gate$step == "left out", plan$gates)),
+    of_gates(Filter(function(gate) gate$asked, plan$gates))))
   spans <- vapply(dates, function(name) {
     coverage <- plan_coverage(plan, name, may_be_none = TRUE)
     if (is.null(coverage)) {

@@ -1,13 +1,5 @@
 # Changes as a table: the classes at the top, then the greatest losses and gains.
 
-class_signs <- function() {
-  plain <- c(new = "+", returned = "<", up = "^", level = "=", down = "v", lost = "x",
-    "(none)" = "?")
-  fancy <- c(new = "\u271a", returned = "\u21a9", up = "\u25b2", level = "=", down = "\u25bc",
-    lost = "\u2716", "(none)" = "?")
-  if (symbol("plain", "fancy") == "plain") plain else fancy
-}
-
 answer_setup.eggcrate_changes <- function(x, n, width) {
   x <- drop_others(x)
   ans <- answer_of(x)
@@ -22,19 +14,6 @@ answer_setup.eggcrate_changes <- function(x, n, width) {
   }
   setup
 }
-
-# The first half from the one end of each group, the second from the other; marked ones
-# wherever they stand.
-shown_ends <- function(ans, n, mark) {
-  cell <- ans$ranked$cell[whole_rows(ans)]
-  front <- stats::ave(seq_along(cell), cell, FUN = seq_along)
-  back <- stats::ave(-seq_along(cell), cell, FUN = rank_of_ends)
-  keep <- front <= ceiling(n / 2) | back <= floor(n / 2) | marked_places(mark, cell) <= n
-  left <- tabulate(cell[!keep], length(ans$ranked$totals$items))
-  which(keep | left[cell] == 1L)
-}
-
-rank_of_ends <- function(x) rev(seq_along(x))
 
 lines_setup <- function(x, ans, rows, width) {
   list(ans = ans, account = ans, rows = rows, width = max(40L, width), groups = group_labels(ans),
@@ -118,10 +97,6 @@ change_cells <- function(setup, x) {
   }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
-}
-
-change_title <- function(ans) {
-  sprintf("change of %s", measure_title(ans, shown_name(asked_measure(ans)$name)))
 }
 
 class_block <- function(setup) {

@@ -48,36 +48,6 @@ grid_layout <- function(ans, n, figures, width) {
     all = number(grid_total(ans)))
 }
 
-# All figures of a grid in one unit, and with as many decimals: sums in thousands or
-# millions, where they are so large.
-grid_number <- function(ans) {
-  unit <- grid_unit(ans)
-  number <- if (unit == 1) measure_formatter(ans) else number_formatter(1L)
-  function(x) ifelse(is.na(x), "", number(if (unit == 1) x else x / unit))
-}
-
-# What a figure of the grid counts; 1 where the measure says it itself.
-grid_unit <- function(ans) {
-  if (!has_shares(ans) || is_percentage(ans) || is_money(ans) && money_unit() != 1) {
-    return(1)
-  }
-  most <- max(abs(quantity_real(ans$ranked$quantity)), 0, na.rm = TRUE)
-  if (most >= 1e7) 1e6 else if (most >= 1e4) 1e3 else 1
-}
-
-unit_words <- function(ans) {
-  unit <- grid_unit(ans)
-  if (unit > 1) sprintf("Figures in %ss.", names(money_units)[match(unit, money_units)])
-}
-
-grid_total <- function(ans) {
-  if (!has_shares(ans) || !is.null(plan_measure(ans$plan)$per_day)) {
-    NA_real_
-  } else {
-    exact_real(exact_sum_by(ans$ranked$share$value, rep(1L, length(ans$ranked$cell)), 1L))
-  }
-}
-
 paint_grid <- function(layout, ans) {
   grid <- ans$facets$grid
   body <- vapply(layout$rows, function(row) {
@@ -102,13 +72,6 @@ paint_grid <- function(layout, ans) {
       "right"))
   }
   c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines, bottom)
-}
-
-# The names of a side, cut to a width; periods that are not complete are marked.
-side_labels <- function(ans, side, width, mark = "*") {
-  labels <- ans$facets$grid$labels[[side]]
-  open <- labels %in% ans$facets$grid$incomplete & (side == "columns") != ans$facets$grid$turned
-  paste0(cut_text(labels, width), ifelse(open, mark, ""))
 }
 
 # Names of the columns; without figures only as many as have room.
@@ -177,57 +140,11 @@ grid_notes <- function(ans, layout) {
     hidden_sides(ans, hidden))
 }
 
-# How many rows and columns are not shown.
-hidden_sides <- function(ans, hidden) {
-  noun <- function(side) plain_words(side_names(ans, side)[1L])
-  c(not_shown(hidden[1L], noun("rows")), not_shown(hidden[2L], noun("columns")))
-}
-
-blank_words <- function(shade) if (anyNA(shade)) "A blank cell has no rows."
-
 signs_note <- function() {
   if (!colours_wanted()) {
     sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
   }
 }
-
-# What the shade means.
-shade_words <- function(ans) {
-  asked <- ans$facets$grid$asked
-  where <- c(all = "among all cells", rows = "within each row",
-    columns = "within each column")[[asked$along]]
-  number <- measure_formatter(ans)
-  said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
-  lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
-  if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) &&
-    is.null(asked$ceiling)) {
-    ends <- range(quantity_real(ans$ranked$quantity), na.rm = TRUE)
-    lines <- c(sprintf("from %s to %s", number(ends[1L]), number(ends[2L])), lines)
-  }
-  sprintf("Shade: by %s %s%s%s.", asked$shade, where,
-    if (length(lines)) paste0(", ", paste(lines, collapse = ", ")) else "",
-    if (ans$plan$rules$best == "lowest") ", the lowest darkest" else "")
-}
-
-#' "Net sales are highest in Ambermouth, 2026-05 (52,532.34), lowest in …".
-#' @noRd
-grid_finding <- function(ans) {
-  q <- ans$ranked$quantity
-  value <- quantity_real(q)
-  if (!any(!is.na(value))) {
-    return(question_text(ans$plan))
-  }
-  at <- c(which.max(value), which.min(value))
-  name <- sprintf("%s, %s", ans$facets$grid$labels$rows[ans$facets$grid$row[at]],
-    ans$facets$grid$labels$columns[ans$facets$grid$column[at]])
-  number <- measure_formatter(ans)
-  sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(ans)),
-    enumerate(plain_words_of(side_names(ans, "rows"))),
-    enumerate(plain_words_of(side_names(ans, "columns"))),
-    name[1L], number(value[at[1L]]), name[2L], number(value[at[2L]]))
-}
-
-plain_words_of <- function(names) vapply(names, plain_words, "")
 
 #' @rdname heat_grid
 #' @export

@@ -15,25 +15,12 @@ movement_lines <- function(ans, n, width) {
     if (!is.null(pair)) c(climb_lines(ans, pair, width), "", transition_lines(ans, pair)), "", foot)
 }
 
-# The last two complete periods, where there are two.
-pair_or_none <- function(ans) {
-  if (nrow(ans$facets$movement$row)) tryCatch(movement_pair(ans), eggcrate_error_period = function(e) NULL)
-}
-
 # How many items each of the last periods has.
 present_words <- function(ans, most = 8L) {
   counts <- utils::tail(colSums(!is.na(ans$facets$movement$row)), most)
   labels <- utils::tail(period_names(ans), most)
   sprintf("%s in each %s: %s.", capital(plural(item_noun(ans$plan))), names(ans$plan$over),
     paste(sprintf("%s in %s", format_count(counts), labels), collapse = ", "))
-}
-
-# One letter for each tier: the first of its label where these differ, else its number.
-tier_letters <- function(ans) {
-  labels <- ans$facets$tiers$scheme$labels
-  first <- substr(labels, 1L, 1L)
-  letters <- if (anyDuplicated(first)) as.character(seq_along(labels)) else first
-  with_names(c(letters, "?", symbol(".", "\u00b7")), c(labels, "(none)", absent))
 }
 
 tier_lines <- function(ans, n, width) {
@@ -75,10 +62,6 @@ tier_legend <- function(ans, letters) {
     letters[[absent]])
 }
 
-movement_names <- function(ans, items) {
-  item_names(ans, ans$ranked$order[there(ans$facets$movement$row[items, , drop = FALSE])])
-}
-
 climb_lines <- function(ans, pair, width) {
   climbs <- movement_climbs(ans, pair, 3L)
   words <- function(side) {
@@ -90,15 +73,6 @@ climb_lines <- function(ans, pair, width) {
     ans$facets$movement$labels[pair[1L]], ans$facets$movement$labels[pair[2L]],
     c(words(climbs$climbers), words(climbs$fallers)))
   unlist(lapply(lines, fold, width = width))
-}
-
-# Rows are the tiers before, columns those after.
-transition_table <- function(ans, pair) {
-  table <- transition_counts(ans, pair)
-  labels <- levels(table$from)
-  counts <- matrix(table$items, length(labels), byrow = TRUE, dimnames = list(labels, labels))
-  used <- rowSums(counts) + colSums(counts) > 0
-  counts[used, used, drop = FALSE]
 }
 
 with_margins <- function(counts) {
@@ -120,27 +94,6 @@ movement_notes <- function(ans) {
   open <- ans$facets$movement$labels[!ans$facets$movement$complete]
   c(if (length(open)) sprintf("* Not complete, and in no transition: %s.", enumerate(open)),
     sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))
-}
-
-#' "From 2025-Q4 to 2026-Q1 31 of 241 customers rose a tier or more, 22 fell, 50 came, 23
-#' went".
-#' @noRd
-movement_finding <- function(ans) {
-  pair <- pair_or_none(ans)
-  if (is.null(pair)) {
-    return(question_text(ans$plan))
-  }
-  table <- transition_counts(ans, pair)
-  tiers <- ans$facets$tiers$scheme$labels
-  both <- table$from %in% tiers & table$to %in% tiers
-  count <- function(at) format_count(sum(table$items[at]))
-  sprintf("From %s to %s %s rose a tier or more, %s fell, %s came and %s went",
-    ans$facets$movement$labels[pair[1L]], ans$facets$movement$labels[pair[2L]],
-    paste(count(both & as.integer(table$to) < as.integer(table$from)), "of",
-      count_of(sum(table$items), item_noun(ans$plan))),
-    count(both & as.integer(table$to) > as.integer(table$from)),
-    count(table$from == absent & table$to != absent),
-    count(table$from != absent & table$to == absent))
 }
 
 #' @rdname movement

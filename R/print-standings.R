@@ -109,24 +109,6 @@ bar_text <- function(value, drawn, width = 10L) {
   paste0(strrep("\u2501", halves %/% 2), ifelse(halves %% 2 == 1, "\u2578", ""))
 }
 
-# The first of the highlighted items are shown wherever they stand.
-marked_places <- function(mark, cell) {
-  if (is.null(mark)) {
-    return(rep(Inf, length(cell)))
-  }
-  out <- rep(Inf, length(cell))
-  out[mark] <- seq_len(sum(mark)) - match(cell[mark], cell[mark]) + 1L
-  out
-}
-
-# What a sign before the rank says; the first that there is.
-mark_columns <- c("highlighted", "reached")
-
-marks_of <- function(x) {
-  column <- intersect(mark_columns, names(x))
-  if (length(column)) .subset2(x, column[1L])
-}
-
 body_rows <- function(x, ans, at, keep) {
   none <- rep(NA_real_, length(keep))
   list(
@@ -140,8 +122,6 @@ body_rows <- function(x, ans, at, keep) {
     mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
   )
 }
-
-rank_text <- function(rank) ifelse(is.na(rank), symbol("-", "\u2013"), number_text(rank))
 
 # Further measures and columns to show, as text; empty for summary rows but for
 # the totals of measures.
@@ -174,15 +154,6 @@ extra_cells <- function(x, ans, keep, rest) {
 rank_interval <- function(x, keep) {
   ends <- lapply(c("rank_low", "rank_high"), function(name) .subset2(x, name)[keep])
   ifelse(is.na(ends[[1L]]), "", paste(format_count(ends[[1L]]), "to", format_count(ends[[2L]])))
-}
-
-# In units of the measure that the tiers are cut by.
-tier_formatter <- function(ans) {
-  if (tiers_ranked(ans)) {
-    measure_formatter(ans)
-  } else {
-    plain_formatter(ans$facets$tiers$cuts$cut, ans$facets$tiers$scheme$of)
-  }
 }
 
 extra_texts <- function(cells, rows, n) {
@@ -395,26 +366,6 @@ mark_words <- function(ans) {
 }
 
 # Text ---------------------------------------------------------------------
-
-align <- function(x, side, width = max(0L, nchar(x, "width"))) {
-  pad <- strrep(" ", pmax(0L, width - nchar(x, "width")))
-  if (side == "left") paste0(x, pad) else paste0(pad, x)
-}
-
-cut_text <- function(x, width) {
-  long <- nchar(x, "width") > width
-  dots <- symbol("..", "\u2026")
-  x[long] <- paste0(trimws(strtrim(x[long], width - nchar(dots, "width")), "right"), dots)
-  x
-}
-
-fold <- function(x, width) {
-  if (length(x)) strwrap(x, width = width + 1L, exdent = 2L) else character()
-}
-
-symbol <- function(plain, fancy) {
-  if (l10n_info()[["UTF-8"]] && !isFALSE(getOption("cli.unicode"))) fancy else plain
-}
 
 # Colours only where they are wanted: cli knows about terminals and NO_COLOR.
 styled <- function(style) {

@@ -1,13 +1,6 @@
 # Targets as a table: the statuses at the top, then the items with a bar up to the target
 # and beyond.
 
-status_signs <- function() {
-  plain <- c(exceeded = "++", met = "+", missed = "x", "not yet" = "~", "no target" = "?")
-  fancy <- c(exceeded = "\u25b2", met = "\u2714", missed = "\u2716", "not yet" = "~",
-    "no target" = "?")
-  if (symbol("plain", "fancy") == "plain") plain else fancy
-}
-
 answer_setup.eggcrate_targets <- function(x, n, width) {
   x <- drop_others(x)
   ans <- answer_of(x)

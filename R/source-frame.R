@@ -64,20 +64,6 @@ stop_doubled_column <- function(column, name, call = NULL) {
     call = call)
 }
 
-column_type <- function(x) {
-  if (inherits(x, c("Date", "POSIXt"))) {
-    "date"
-  } else if (is.character(x) || is.factor(x)) {
-    "text"
-  } else if (is.logical(x)) {
-    "flag"
-  } else if (is.numeric(x) && !is.object(x)) {
-    "number"
-  } else {
-    "other"
-  }
-}
-
 # Vectors that the kernel can read where they lie.
 plain_column <- function(x) {
   if (inherits(x, "POSIXt")) {

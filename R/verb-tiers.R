@@ -44,7 +44,7 @@ tiers_by_value <- function(bounds, rest = "rest", of = NULL, colours = NULL) {
 #' @rdname tiers_by_value
 #' @export
 tiers_by_share <- function(bounds, rest = "rest", boundary = "reach", of = NULL, colours = NULL) {
-  scheme_share(bounds, rest, tier_measure(capture("of", environment())), boundary, colours,
+  scheme_share(bounds, rest, boundary, tier_measure(capture("of", environment())), colours,
     sys.call()[1L])
 }
 

@@ -78,3 +78,6 @@ refusals <- function(...) {
       strsplit(conditionMessage(e), "\n")[[1L]], ""), sep = "\n")
   }
 }
+
+# What belongs to a result but is no column of it.
+answer_of <- function(x) eggcrate:::answer_of(x)

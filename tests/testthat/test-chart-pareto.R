@@ -58,8 +58,8 @@ test_that("what cannot be drawn is said", {
   x <- standings(demo_orders(), of = units, by = product, within = category)
   panels <- chart_pareto(x)
   counts <- layer(panels, "GeomText", 1)$label
-  set <- attr(pareto(demo_orders(), of = units, by = product, within = category), "eggcrate")
-  expect_equal(counts, sprintf("%d of %d", set$count, set$totals$items))
+  set <- answer_of(pareto(demo_orders(), of = units, by = product, within = category))
+  expect_equal(counts, sprintf("%d of %d", set$facets$reach$count, set$ranked$totals$items))
   ends <- vapply(split(layer(panels, "GeomLine", 1), ~PANEL), function(line) line$y[nrow(line)], 0)
   expect_equal(unname(ends), rep(1, 6))
   expect_error(chart_pareto(only(x, top(3))), "only", class = "eggcrate_error_unknown_value")

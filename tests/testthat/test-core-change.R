@@ -159,8 +159,8 @@ test_that("order of rows does not matter; a filter before equals the filtered da
 
 test_that("the last two complete periods are compared; one that is not complete day for day", {
   span <- function(...) {
-    s <- attr(compare_periods(demo_orders(), of = sum(net_sales), by = region, ...),
-      "eggcrate")$question$spans
+    x <- compare_periods(demo_orders(), of = sum(net_sales), by = region, ...)
+    s <- answer_of(x)$facets$change$spans
     format(as.Date(c(s$from, s$to), origin = "1970-01-01"))
   }
   # The demo ends on 17 June 2026, a Wednesday.

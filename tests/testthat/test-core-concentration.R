@@ -39,7 +39,7 @@ test_that("in groups the indices are those of plain R, and how many make a part 
   }
   t <- threshold_table(s)
   expect_equal(x$n_80, t$items[t$threshold == "80 %"])
-  curve <- eggcrate:::concentration_curve(attr(x, "eggcrate"))
+  curve <- eggcrate:::concentration_curve(answer_of(x))
   one <- curve[curve$cell == 1, ]
   # Twice the area between the curve and the straight line is Gini.
   area <- sum(diff(one$items) * (one$share[-1] + one$share[-nrow(one)]) / 2)

@@ -14,10 +14,10 @@ test_that("a far value is found by the score of the source, and none among few o
 test_that("near a line is within a part of the value", {
   x <- assign_tiers(standings(data.frame(k = letters[1:5], v = c(100, 52, 49, 30, 10)), of = sum(v),
     by = k), tiers_by_value(c(A = 50), rest = "B"))
-  set <- attr(x, "eggcrate")
-  up <- eggcrate:::near_tier(set, set$gaps$to_next, 0.05)
+  set <- answer_of(x)
+  up <- eggcrate:::near_tier(set, set$facets$tiers$gaps$to_next, 0.05)
   expect_equal(up$rows, 3)
   expect_equal(up$part, 1 / 49)
-  down <- eggcrate:::near_tier(set, set$gaps$spare, 0.05)
+  down <- eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 0.05)
   expect_equal(down$rows, 2)
 })

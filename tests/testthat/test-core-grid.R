@@ -84,7 +84,7 @@ test_that("cells, margins and daily rates are those of plain R", {
   expect_equal(x$net_sales, sums[cbind(x$region, x$month)])
   expect_equal(x$shade,
     (nrow(x) - rank(-round(x$net_sales * 100), ties.method = "average")) / (nrow(x) - 1))
-  totals <- eggcrate:::totals_of(x)
+  totals <- eggcrate:::answer_totals(answer_of(x))
   expect_equal(totals$total[totals$side == "row"],
     as.vector(sort(tapply(plain$net_sales, plain$region, sum, na.rm = TRUE), decreasing = TRUE)))
   expect_equal(totals$total[totals$side == "column"], as.vector(colSums(sums, na.rm = TRUE)))
@@ -94,7 +94,7 @@ test_that("cells, margins and daily rates are those of plain R", {
   expect_equal(rates[["per_day(sum(net_sales))"]][at],
     sums[cbind(rates$region[at], "2026-06")] / 17)
   counts <- heat_grid(demo_orders(), of = distinct(order_no), by = region, across = category)
-  whole <- eggcrate:::totals_of(counts)
+  whole <- eggcrate:::answer_totals(answer_of(counts))
   expect_equal(whole$total[whole$name == "Midmark"],
     length(unique(plain$order_no[plain$region == "Midmark"])))
   expect_account(x)
@@ -106,7 +106,7 @@ test_that("a missing key stays missing and is no name; rows without a date are i
     sent = as.Date(c("2026-02-01", NA, "2026-02-02", NA, NA)), v = c(1, 5, 3, 2, 7))
   x <- heat_grid(lines, of = sum(v), by = k, across = month(day))
   expect_equal(x$k, c(NA, "(missing)", "a"))
-  totals <- eggcrate:::totals_of(x)
+  totals <- eggcrate:::answer_totals(answer_of(x))
   expect_equal(totals$total, c(5, 3, 1, 9))
   expect_equal(heat_grid(lines, of = sum(v), by = month(day), across = k)$k,
     c(NA, "(missing)", "a"))

@@ -83,27 +83,27 @@ test_that("shares exist for what adds up, and asking for others is an error", {
 
 test_that("totals and all others are made from components, not from the items' values", {
   data <- random_lines()
-  facts <- function(of) attr(standings(data, of = !!of, by = item), "eggcrate")$totals[[2]]
+  facts <- function(of) answer_of(standings(data, of = !!of, by = item))$ranked$totals[[2]]
   expect_equal(facts("mean(amount)"), mean(data$amount))
   expect_equal(facts("max(amount)"), max(data$amount))
   expect_equal(facts("sum(amount) / sum(units)"), sum(data$amount) / sum(data$units))
   expect_equal(facts("median(amount)"), stats::median(data$amount))
   x <- standings(data, of = mean(amount), by = item)
   rest <- !data$item %in% x$item[1:10]
-  others <- eggcrate:::fold_rows(attr(x, "eggcrate"), seq_len(nrow(x)) <= 10)
+  others <- eggcrate:::fold_rows(answer_of(x), seq_len(nrow(x)) <= 10)
   expect_equal(others$value, mean(data$amount[rest]))
 })
 
 test_that("a distinct count is shared on its rows, and its total says both", {
   orders <- demo_orders()
   x <- standings(orders, of = c(orders = distinct(order_no)), by = product)
-  totals <- attr(x, "eggcrate")$totals
+  totals <- answer_of(x)$ranked$totals
   expect_equal(totals$orders, sum(x$orders))
   expect_equal(totals[["orders in all"]], length(unique(orders$order_no)))
   expect_equal(sum(x$share), 1)
   grouped <- standings(orders, of = c(orders = distinct(order_no)), by = product, within = region)
   plain <- tapply(orders$order_no, orders$region, function(o) length(unique(o)))
-  expect_equal(attr(grouped, "eggcrate")$totals[["orders in all"]], as.vector(plain))
+  expect_equal(answer_of(grouped)$ranked$totals[["orders in all"]], as.vector(plain))
 })
 
 test_that("further measures and shown columns stand beside the item", {
@@ -192,14 +192,14 @@ test_that("a median of all others is counted anew from the rows, in groups too",
   data$grp[1:5] <- NA
   x <- standings(data, of = median(amount), by = c(item, units), within = grp)
   keep <- x$rank <= 2
-  others <- eggcrate:::fold_rows(attr(x, "eggcrate"), keep)
+  others <- eggcrate:::rest_of(answer_of(x), keep)
   kept <- paste(x$item, x$units, x$grp)[keep]
   rest <- data[!paste(data$item, data$units, data$grp) %in% kept, ]
   expect_equal(others$value, as.vector(tapply(rest$amount, addNA(factor(rest$grp)), stats::median)))
   path <- withr::local_tempfile()
   saveRDS(x, path)
   expect_lt(file.size(path), 40000)
-  expect_true(all(is.na(eggcrate:::fold_rows(attr(readRDS(path), "eggcrate"), keep)$value)))
+  expect_true(all(is.na(eggcrate:::rest_of(answer_of(readRDS(path)), keep)$value)))
 })
 
 test_that("keys in two encodings are one item, for medians and distinct counts too", {

@@ -83,8 +83,8 @@ test_that("relative bands hold under any filter, order of rows does not matter",
 
 test_that("climbers and fallers are the greatest changes of rank among those there in both", {
   x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
-  climbs <- eggcrate:::movement_climbs(attr(x, "eggcrate"),
-    eggcrate:::movement_pair(attr(x, "eggcrate")), 3)
+  climbs <- eggcrate:::movement_climbs(answer_of(x),
+    eggcrate:::movement_pair(answer_of(x)), 3)
   last <- x[x$quarter == "2026-Q1", ]
   expect_equal(climbs$climbers$from - climbs$climbers$to,
     sort(last$rank_change, decreasing = TRUE)[1:3])

@@ -33,7 +33,7 @@ test_that("targets of a table are joined from both sides, worked by hand", {
 
 test_that("what has no target counts in no total of targets", {
   x <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals)
-  totals <- eggcrate:::target_totals(attr(x, "eggcrate"))
+  totals <- eggcrate:::target_totals(answer_of(x))
   expect_equal(totals$value, c(150, 150.33))
   expect_equal(totals$target, c(150, 133.34))
   expect_equal(totals$gap, c(0, 16.99))

@@ -131,7 +131,7 @@ test_that("random text is answered or refused with a clear message, never run", 
     words <- list(of = "amount", by = "item")
     words[[word]] <- if (word == "also") list(text) else text
     outcome <- tryCatch(
-      eggcrate:::ask_standings(data, words, eggcrate:::default_rules()),
+      eggcrate:::ask("standings", words, eggcrate:::open_source(data)),
       eggcrate_error = function(e) e
     )
     expect_true(inherits(outcome, c("eggcrate_standings", "eggcrate_error")), info = text)

@@ -1,4 +1,37 @@
-# The shape of the package: what each layer may reach for.
+# The shape of the package: which layer a file belongs to, and what each may reach for.
+# A file is of the layer whose name it begins with, the longest that fits. Calls go down, or
+# stay in the layer; printing and charts do not know each other, and no verb calls another.
+layers <- c(words = 0, conditions = 0, grammar = 0, "eggcrate-package" = 0, RcppExports = 1,
+  "language-" = 2, "plan-" = 3, "core-" = 4, "source-" = 5, display = 6, format = 6,
+  "print-" = 7, "chart-" = 7, "html-" = 8, ask = 9, "verb-" = 10, demo = 11, "cli-" = 12)
+apart <- c(7, 10)
+
+layer_of <- function(file) {
+  fits <- names(layers)[startsWith(file, names(layers))]
+  if (length(fits)) layers[[fits[which.max(nchar(fits))]]] else NA
+}
+
+# Which file each name of the package is defined in.
+definitions <- function() {
+  files <- list.files(file.path(checkout(), "R"), "\\.R$", full.names = TRUE)
+  found <- lapply(files, function(file) {
+    names <- vapply(Filter(function(e) is.call(e) && as.character(e[[1L]])[1L] == "<-" &&
+      is.name(e[[2L]]), as.list(parse(file, keep.source = FALSE))),
+      function(e) as.character(e[[2L]]), "")
+    stats::setNames(rep(sub("\\.R$", "", basename(file)), length(names)), names)
+  })
+  unlist(found)
+}
+
+# The names that a definition takes from outside itself; a signature is for its reader.
+names_used <- function(object) {
+  if (is.function(object)) {
+    formals(object) <- lapply(formals(object), function(default) NULL)
+    codetools::findGlobals(object)
+  } else if (is.list(object)) {
+    unlist(lapply(object, names_used))
+  }
+}
 
 package_functions <- function(file) {
   code <- parse(file, keep.source = FALSE)
@@ -23,23 +56,59 @@ checkout <- function() {
   normalizePath(top)
 }
 
-test_that("the core reaches for no package of a shell, no file and no output", {
-  core <- list.files(file.path(checkout(), "R"), "^core-", full.names = TRUE)
-  expect_gt(length(core), 5)
+test_that("calls go down the layers, never up, and not between those that stand apart", {
+  defined <- definitions()
+  expect_identical(unique(defined[is.na(vapply(defined, layer_of, 0))]), character())
+  expect_gt(length(defined), 1000)
+  namespace <- asNamespace("eggcrate")
+  wrong <- unlist(lapply(names(defined), function(name) {
+    file <- defined[[name]]
+    used <- intersect(names_used(get(name, namespace)), names(defined))
+    other <- unname(defined[used])
+    up <- vapply(other, layer_of, 0) > layer_of(file)
+    family <- function(file) if (layer_of(file) == 7) sub("-.*$", "", file) else file
+    sideways <- layer_of(file) %in% apart & vapply(other, layer_of, 0) == layer_of(file) &
+      vapply(other, family, "") != family(file)
+    sprintf("%s in %s reaches for %s in %s", name, file, used, other)[up | sideways]
+  }))
+  expect_identical(as.character(wrong), character())
+})
+
+test_that("what is below the sources knows no file, no output, no package of a shell", {
+  files <- list.files(file.path(checkout(), "R"), "^(language|plan|core)-", full.names = TRUE)
+  expect_gt(length(files), 15)
   forbidden <- c("ggplot2", "scales", "cli", "pillar", "shiny", "htmltools", "jsonlite",
     "data.table", "optparse", "DBI", "ragg", "svglite", "print", "cat", "writeLines", "message",
-    "file", "readLines", "writeBin", "readBin", "unlink", "tempfile", "readRDS", "eval", "evalq",
-    "Sys.getenv", "commandArgs", "quit", "system", "system2", "format_count", "number_formatter")
-  for (file in core) {
-    used <- intersect(package_functions(file), forbidden)
-    expect_identical(used, character(), info = basename(file))
+    "file", "readLines", "writeBin", "readBin", "unlink", "tempfile", "readRDS", "evalq",
+    "Sys.getenv", "commandArgs", "quit", "system", "system2", "getOption", "options", "display")
+  for (file in files) {
+    expect_identical(intersect(package_functions(file), forbidden), character(),
+      info = basename(file))
+  }
+})
+
+test_that("messages and receipts are worded without display settings", {
+  files <- file.path(checkout(), "R", c("words.R", "conditions.R", "core-receipt.R"))
+  for (file in files) {
+    expect_identical(intersect(package_functions(file), c("getOption", "display", "format_count")),
+      character(), info = basename(file))
+  }
+})
+
+test_that("no chain of questions decides what kind an answer is", {
+  files <- list.files(file.path(checkout(), "R"), "\\.R$", full.names = TRUE)
+  for (file in files) {
+    lines <- sub("#.*$", "", readLines(file))
+    expect_identical(grep("is\\.null\\((set|ans)\\$facets\\$[a-z]+\\)", lines, value = TRUE),
+      character(), info = basename(file))
+    expect_lt(length(lines), 501)
   }
 })
 
 test_that("the kernel includes the standard library and itself only", {
   files <- list.files(file.path(checkout(), "src", "kernel"), full.names = TRUE)
   expect_gt(length(files), 5)
-  allowed <- c("sys/mman.h", "algorithm", "atomic", "cmath", "cstddef", "cstdint", "cstdlib",
+  allowed <- c("system_error", "utility", "sys/mman.h", "algorithm", "atomic", "cmath", "cstddef", "cstdint", "cstdlib",
     "cstring", "limits", "memory", "new", "string", "thread", "unordered_set", "vector")
   for (file in files) {
     lines <- grep("^#include", readLines(file), value = TRUE)
@@ -58,7 +127,7 @@ test_that("every test file is named after a file of the package", {
 })
 
 test_that("charts and printing do no sums", {
-  shown <- list.files(file.path(checkout(), "R"), "^(chart|print)-", full.names = TRUE)
+  shown <- list.files(file.path(checkout(), "R"), "^(chart|print|html|format)", full.names = TRUE)
   for (file in shown) {
     used <- intersect(package_functions(file),
       c("cumsum", "tapply", "aggregate", "rowsum", "standings", "rank"))
@@ -67,12 +136,6 @@ test_that("charts and printing do no sums", {
 })
 
 test_that("no name is defined twice", {
-  files <- list.files(file.path(checkout(), "R"), "\\.R$", full.names = TRUE)
-  defined <- unlist(lapply(files, function(file) {
-    vapply(Filter(function(e) is.call(e) && as.character(e[[1L]])[1L] == "<-" && is.name(e[[2L]]),
-      as.list(parse(file, keep.source = FALSE))),
-      function(e) as.character(e[[2L]]), "")
-  }))
-  expect_gt(length(defined), 500)
-  expect_identical(unique(defined[duplicated(defined)]), character())
+  defined <- definitions()
+  expect_identical(names(defined)[duplicated(names(defined))], character())
 })

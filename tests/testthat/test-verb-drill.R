@@ -18,16 +18,32 @@ test_that("it follows missing names, periods, groups and files", {
     over = year(order_date))
   y <- drill(x, top(1), by = customer)
   best <- only(x, top(1))
-  totals <- attr(y, "eggcrate")$totals
+  totals <- answer_of(y)$ranked$totals
   at <- match(paste(totals$region, totals$year), paste(best$region, best$year))
   expect_equal(totals$net_sales, best$net_sales[at])
   blank <- standings(demo_orders(), of = count(), by = salesperson)
   unnamed <- drill(blank, is_missing(salesperson), by = region)
   expect_equal(sum(unnamed[["count()"]]), sum(is.na(plain_orders()$salesperson)))
   path <- withr::local_tempfile()
-  saveRDS(x, path)
+  saveRDS(blank, path)
   expect_error(drill(readRDS(path), top(1), by = customer), class = "eggcrate_error_gone")
   expect_error(drill(blank, "Nobody", by = region), class = "eggcrate_error_unknown_item")
+})
+
+test_that("a saved result goes back to its file, as long as that is what it was", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  file.copy(orders_path(), file)
+  x <- standings(file, of = sum(net_sales), by = salesperson)
+  path <- withr::local_tempfile()
+  saveRDS(x, path)
+  saved <- drill(readRDS(path), top(1), by = customer)
+  now <- drill(x, top(1), by = customer)
+  expect_identical(columns_of(saved, names(now)), columns_of(now, names(now)))
+  cat("\n", file = file, append = TRUE)
+  expect_error(drill(readRDS(path), top(1), by = customer), "has changed",
+    class = "eggcrate_error_gone")
+  unlink(file)
+  expect_error(drill(x, top(1), by = customer), class = "eggcrate_error_gone")
 })
 
 test_that("a period of a file can be gone into, with the filter that was asked", {
@@ -37,7 +53,7 @@ test_that("a period of a file can be gone into, with the filter that was asked",
   direct <- standings(orders_path(), of = sum(net_sales), by = product,
     where = (category == "Rope" | category == "Paint") & month(order_date) == "2026-01")
   expect_equal(columns_of(y, names(y)), columns_of(direct, names(direct)))
-  expect_equal(attr(y, "eggcrate")$question$where,
+  expect_equal(eggcrate:::plan_text(answer_of(y)$plan),
     "(category == \"Rope\" | category == \"Paint\") & items(\"2026-01\")")
 })
 

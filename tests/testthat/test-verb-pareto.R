@@ -19,20 +19,20 @@ test_that("the item that crosses the line is in, and a tie at the line as a whol
 
 test_that("how many make it counts single items", {
   x <- pareto(lines, of = v, by = item, reach = "60%")
-  expect_identical(attr(x, "eggcrate")$count, 2L)
-  expect_identical(attr(x, "eggcrate")$half, 2L)
+  expect_identical(answer_of(x)$facets$reach$count, 2L)
+  expect_identical(answer_of(x)$facets$reach$half, 2L)
   expect_match(format(x)[1], "^2 of 6 items make 60 % of v$")
   five <- pareto(data.frame(item = letters[1:5], v = 1), of = v, by = item, reach = "50%")
-  expect_identical(attr(five, "eggcrate")$count, 3L)
+  expect_identical(answer_of(five)$facets$reach$count, 3L)
   expect_true(all(five$reached))
 })
 
 test_that("the line is drawn on integers", {
   thirds <- data.frame(item = c("a", "b", "c"), v = c(0.1, 0.1, 0.1))
-  expect_identical(attr(pareto(thirds, of = v, by = item, reach = 0.34), "eggcrate")$count, 2L)
+  expect_identical(answer_of(pareto(thirds, of = v, by = item, reach = 0.34))$facets$reach$count, 2L)
   tenths <- data.frame(item = letters[1:10],
     v = c(0.3, 0.2, 0.1, 0.1, 0.1, 0.1, 0.04, 0.03, 0.02, 0.01))
-  expect_identical(attr(pareto(tenths, of = v, by = item, reach = "60%"), "eggcrate")$count, 3L)
+  expect_identical(answer_of(pareto(tenths, of = v, by = item, reach = "60%"))$facets$reach$count, 3L)
 })
 
 test_that("once reached nothing later is in, whatever returns do", {
@@ -47,7 +47,7 @@ test_that("each group has its own line; one without a positive total has none", 
     v = c(9, 1, 5, 5, -1))
   x <- pareto(groups, of = v, by = item, within = g, reach = "80%")
   expect_identical(x$reached, c(TRUE, FALSE, TRUE, TRUE, NA))
-  expect_identical(attr(x, "eggcrate")$count, c(1L, 2L, NA))
+  expect_identical(answer_of(x)$facets$reach$count, c(1L, 2L, NA))
   expect_error(pareto(groups[5, ], of = v, by = item), "not above zero",
     class = "eggcrate_error_data")
 })
@@ -59,7 +59,7 @@ test_that("the demo's count agrees with a count in whole cents", {
   for (part in c(50, 80, 95)) {
     n <- which(cumsum(cents) * 100 >= part * sum(cents))[1]
     x <- pareto(orders, of = net_sales, by = product, reach = part / 100)
-    expect_identical(attr(x, "eggcrate")$count, unname(n))
+    expect_identical(answer_of(x)$facets$reach$count, unname(n))
     expect_identical(sum(x$reached), unname(n))
   }
 })

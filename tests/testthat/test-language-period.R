@@ -113,13 +113,13 @@ test_that("a rate is per calendar day that the data covers", {
   n <- table(orders$region[orders$order_date >= "2026-06-01"])
   expect_equal(whole$rate,
     as.vector(n[whole$region]) / as.numeric(max(orders$order_date) - as.Date("2026-05-31")))
-  expect_equal(sum(whole$running[nrow(whole)]), attr(whole, "eggcrate")$totals$rate)
+  expect_equal(sum(whole$running[nrow(whole)]), answer_of(whole)$ranked$totals$rate)
 })
 
 test_that("periods that are not complete are marked and counted", {
   x <- standings(plain_orders(), of = net_sales, by = region, over = month(order_date),
     where = order_date >= "2026-04-01")
-  expect_identical(attr(x, "eggcrate")$incomplete, c(FALSE, FALSE, TRUE))
+  expect_identical(answer_of(x)$ranked$incomplete, c(FALSE, FALSE, TRUE))
   r <- receipt(x)
   expect_identical(r$value[r$fact == "periods not complete"], "2026-06")
   expect_match(format(x), "^2026-06 \\(not complete\\)", all = FALSE)

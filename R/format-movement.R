@@ -1,0 +1,53 @@
+# Movement in words.
+
+# The last two complete periods, where there are two.
+pair_or_none <- function(ans) {
+  if (nrow(ans$facets$movement$row)) tryCatch(movement_pair(ans), eggcrate_error_period = function(e) NULL)
+}
+
+# One letter for each tier: the first of its label where these differ, else its number.
+tier_letters <- function(ans) {
+  labels <- ans$facets$tiers$scheme$labels
+  first <- substr(labels, 1L, 1L)
+  letters <- if (anyDuplicated(first)) as.character(seq_along(labels)) else first
+  with_names(c(letters, "?", symbol(".", "\u00b7")), c(labels, "(none)", absent))
+}
+
+movement_names <- function(ans, items) {
+  item_names(ans, ans$ranked$order[there(ans$facets$movement$row[items, , drop = FALSE])])
+}
+
+# Rows are the tiers before, columns those after.
+transition_table <- function(ans, pair) {
+  table <- transition_counts(ans, pair)
+  labels <- levels(table$from)
+  counts <- matrix(table$items, length(labels), byrow = TRUE, dimnames = list(labels, labels))
+  used <- rowSums(counts) + colSums(counts) > 0
+  counts[used, used, drop = FALSE]
+}
+
+#' "From 2025-Q4 to 2026-Q1 31 of 241 customers rose a tier or more, 22 fell, 50 came, 23
+#' went".
+#' @noRd
+movement_finding <- function(ans) {
+  pair <- pair_or_none(ans)
+  if (is.null(pair)) {
+    return(question_text(ans$plan))
+  }
+  table <- transition_counts(ans, pair)
+  tiers <- ans$facets$tiers$scheme$labels
+  both <- table$from %in% tiers & table$to %in% tiers
+  count <- function(at) format_count(sum(table$items[at]))
+  sprintf("From %s to %s %s rose a tier or more, %s fell, %s came and %s went",
+    ans$facets$movement$labels[pair[1L]], ans$facets$movement$labels[pair[2L]],
+    paste(count(both & as.integer(table$to) < as.integer(table$from)), "of",
+      count_of(sum(table$items), item_noun(ans$plan))),
+    count(both & as.integer(table$to) > as.integer(table$from)),
+    count(table$from == absent & table$to != absent),
+    count(table$from != absent & table$to == absent))
+}
+
+period_names <- function(ans) paste0(ans$facets$movement$labels, ifelse(ans$facets$movement$complete, "", " *"))
+
+# Those who are not there have a tile in the colour of the ground.
+movement_colours <- function(ans) c(tier_colours(ans$facets$tiers$scheme), with_names("#F4F4F1", absent))
