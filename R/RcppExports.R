@@ -29,6 +29,10 @@ exact_number_fractions_ <- function(num, den) {
     .Call(`_eggcrate_exact_number_fractions_`, num, den)
 }
 
+exact_fraction_signs_ <- function(a, b, c, d) {
+    .Call(`_eggcrate_exact_fraction_signs_`, a, b, c, d)
+}
+
 exact_from_real_ <- function(x) {
     .Call(`_eggcrate_exact_from_real_`, x)
 }

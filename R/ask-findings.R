@@ -49,21 +49,38 @@ find_poor <- function(at, against, call = NULL) {
     read_part(argument_of("quadrants", "near")$default, "near"), call)))
 }
 
+# The last two complete periods against each other, and each period against the rest. Where
+# there are not two complete ones, nothing is found.
 find_over <- function(at, over, top, call = NULL) {
   if (is.null(over)) {
     return(NULL)
   }
   keys <- compile_over(over, at$schema, names(all_keys(at$ans$plan)), call)
-  plan <- bare_plan(at$ans$plan)
-  plan <- covering(plan_over(with_plan(plan, rules = replace(plan$rules, "share_of", "group")), keys),
-    at$schema)
-  periods <- answer_of(answer_plan(plan, at$source, at$schema, call))
-  c(find_top(plan, at, top, call), concentration_change(at$ans, periods), far_period(at$ans, periods))
+  plan <- covering(plan_over(bare_plan(at$ans$plan), keys), at$schema)
+  tryCatch(
+    c(find_changes(plan, at, top, call), far_period(at$ans, period_values(plan, at, call))),
+    eggcrate_error_period = function(e) NULL)
 }
 
-find_top <- function(plan, at, top, call = NULL) {
-  asked <- list(plan = plan, schema = at$schema,
-    args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL))
-  x <- answer_changes(prepare_change(asked, call), at$source, call)
-  top_findings(x, answer_of(x), top)
+find_changes <- function(plan, at, top, call = NULL) {
+  asked <- prepare_change(list(plan = plan, schema = at$schema,
+    args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL)), call)
+  if (asked$spans$late) {
+    return(NULL)
+  }
+  x <- answer_changes(asked, at$source, call)
+  c(top_findings(x, answer_of(x), top), concentration_change(at$ans, answer_of(x)))
+}
+
+# What each period makes in all.
+period_values <- function(plan, at, call = NULL) {
+  alone <- plan_keys(plan, by = plan$over, within = list(), over = list())
+  x <- answer_plan(alone, at$source, at$schema, call)
+  node <- plan$over[[1L]]
+  ranked <- answer_of(x)$ranked
+  number <- row_key(ranked, names(plan$over))
+  order <- order(number)
+  list(label = period_label(number, node$period)[order], noun = names(plan$over),
+    value = quantity_real(ranked$quantity)[order],
+    complete = complete_period(number, node$period, plan_coverage(plan, node_date(node)))[order])
 }

@@ -46,6 +46,9 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
 # Bars and line of a panel share one scale: parts of the group's total.
 draw_panels <- function(x, ans, title) {
   known <- which(!is.na(ans$facets$reach$count))
+  if (!length(known)) {
+    return(empty_chart(ans, title, "No part can be reached: no total is above zero."))
+  }
   panels <- utils::head(known, most_panels)
   labels <- group_labels(ans)
   rows <- which(ans$ranked$cell %in% panels)
@@ -261,13 +264,13 @@ pareto_alt <- function(layout, ans) {
     enumerate(sprintf("%s with %s", best$label, percent_formatter()(best$share))))
 }
 
-empty_chart <- function(ans, title) {
+empty_chart <- function(ans, title,
+  words = "Nothing is left: no row passes the filter with a value.") {
   ggplot2::ggplot() +
-    ggplot2::annotate("text", x = 0, y = 0,
-      label = "Nothing is left: no row passes the filter with a value.",
+    ggplot2::annotate("text", x = 0, y = 0, label = words,
       colour = palette_eggcrate[["ink"]], size = 5) +
     ggplot2::labs(title = title %||% question_text(ans$plan), caption = caption_text(ans),
-      x = NULL, y = NULL, alt = "An empty chart: nothing is left after the filter.") +
+      x = NULL, y = NULL, alt = sprintf("An empty chart. %s", words)) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank())
 }

@@ -78,13 +78,13 @@ check_span <- function(span, name, coverage, call = NULL) {
 #' calendar where both begin on the same day of a month, else as many.
 #' @noRd
 same_days <- function(from, to, last) {
-  starts <- as.POSIXlt(structure(c(from[1L], to[1L]), class = "Date"))
-  end <- if (starts$mday[1L] == starts$mday[2L]) {
-    months <- diff(starts$year * 12 + starts$mon)
-    at <- as.POSIXlt(structure(last, class = "Date"))
-    month <- (at$year + 1900) * 12 + at$mon - months
+  starts <- civil(c(from[1L], to[1L]))
+  end <- if (starts$day[1L] == starts$day[2L]) {
+    months <- diff(starts$year * 12 + starts$month)
+    at <- civil(last)
+    month <- at$year * 12 + at$month - 1 - months
     begins <- period_first(month + 0:1, new_period("month"))
-    min(begins[1L] + at$mday - 1, begins[2L] - 1)
+    min(begins[1L] + at$day - 1, begins[2L] - 1)
   } else {
     from[1L] + last - to[1L]
   }
@@ -130,13 +130,28 @@ change_counts <- function(measure, date, during, spans, lost_after) {
         row_count("rows in to", both_nodes(during$to, present)))
     },
     row_count("rows before to", both_nodes(before, present)),
-    row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present)),
+    if (!adjacent(spans)) {
+      row_count("rows before from", both_nodes(compare_day("<", date, spans$from[1L]), present))
+    },
     last_day("last order", date, present),
     if (!is.null(lost_after)) {
       c(last_day("last before to", date, both_nodes(before, present)),
         last_day("first in to", date, both_nodes(during$to, present), "min"))
     }
   )
+}
+
+# Nothing lies between the two, so that what precedes `to` and is not in `from` precedes it.
+adjacent <- function(spans) spans$from[2L] + 1 == spans$to[1L]
+
+# Does any row precede `from`?
+any_history <- function(ans) {
+  before <- if (adjacent(ans$facets$change$spans)) {
+    part_rows(ans, "rows before to") - part_rows(ans, "rows in from")
+  } else {
+    part_rows(ans, "rows before from")
+  }
+  any(before > 0)
 }
 
 # The days of a span that the data cover, as far as conditions on the date go.
@@ -250,16 +265,17 @@ change_rows <- function(ans, tolerance = NULL, lost_after = NULL) {
   } else {
     part_rows(ans, "first in to") - part_rows(ans, "last before to") > lost_after
   }
-  moved <- change_direction(q$change, q$from, tolerance)
-  class <- ifelse(!rows$from & !rows$before, "new",
-    ifelse(!rows$from & back, "returned", ifelse(!rows$to & gone, "lost", moved)))
+  number <- change_direction(q$change, q$from, tolerance)
+  number[!rows$to & gone & rows$from] <- match("lost", change_classes)
+  number[!rows$from & back] <- match("returned", change_classes)
+  number[!rows$from & !rows$before] <- match("new", change_classes)
   ranks <- Map(function(q, present) side_ranks(q, present, ans), q[c("from", "to")],
     rows[c("from", "to")])
   list(
-    number = match(class, change_classes), percent = change_percent(q$change, q$from),
+    number = number, percent = change_percent(q$change, q$from),
     rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to,
     last_order = structure(last, class = "Date"),
-    history = any(part_rows(ans, "rows before from") > 0)
+    history = any_history(ans)
   )
 }
 
@@ -276,7 +292,7 @@ change_direction <- function(change, from, tolerance) {
     width <- multiply_quantities(absolute(from), number_quantity(tolerance$value, length(sign)))
     sign[which(quantity_against(absolute(change), width) <= 0)] <- 0
   }
-  c("down", "level", "up")[sign + 2]
+  match(c("down", "level", "up"), change_classes)[sign + 2]
 }
 
 absolute <- function(q) {
@@ -294,11 +310,14 @@ change_percent <- function(change, from) {
   keep_where(!is.na(some) & some, quantity_real(divide_quantities(change, from)))
 }
 
-# Ranks among the items that are there.
+# Ranks among the items that are there. Names tell ties apart only where equal values are
+# numbered.
 side_ranks <- function(q, present, ans) {
   rows <- which(present)
   ranked <- ans$ranked
-  keys <- lapply(ranked$tally$keys[names(ans$plan$by)], function(key) key[ranked$order[rows]])
+  keys <- if (ans$plan$rules$ties == "first") {
+    lapply(ranked$tally$keys[names(ans$plan$by)], function(key) key[ranked$order[rows]])
+  }
   placed <- place_items(quantity_at(q, rows), ans$ranked$cell[rows], ans$plan$rules$best, keys)
   out <- rep(NA_real_, length(present))
   out[rows[placed$order]] <- ranks(placed, ans$plan$rules$ties)

@@ -36,7 +36,7 @@ order_entries <- function(tally, plan, ans, name) {
   } else if (is.unsorted(place)) {
     order(place, method = "radix")
   } else {
-    TRUE
+    seq_along(place)
   }
   sizes <- tabulate(place)
   sizes <- sizes[sizes > 0L]

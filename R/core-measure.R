@@ -163,9 +163,13 @@ divide_quantities <- function(a, b) {
   }
   sign <- exact_signs_(b$num)
   missing <- a$missing | b$missing | sign == 0L
-  flip <- exact_from_whole_(as.numeric(ifelse(sign < 0L, -1, 1)))
-  num <- exact_multiply_(a$num, flip)
-  den <- exact_multiply_(b$num, flip)
+  num <- a$num
+  den <- b$num
+  if (any(sign < 0L)) {
+    flip <- exact_from_whole_(c(-1, 1, 1)[sign + 2L])
+    num <- exact_multiply_(num, flip)
+    den <- exact_multiply_(den, flip)
+  }
   # (a / 10^p) / (b / 10^q): what is left of the units goes to one side.
   more <- b$places - a$places
   if (more > 0L) num <- exact_combine_(num, 10^more, num, 0)
@@ -214,8 +218,7 @@ fraction_signs <- function(a, b) {
     return(NULL)
   }
   den <- lapply(list(a, b), function(q) q$den %||% rep(exact_from_whole_(1), n))
-  number <- exact_number_fractions_(unlist(num), unlist(den))
-  exact_signs_(exact_combine_(number[seq_len(n)], 1, number[n + seq_len(n)], -1))
+  exact_fraction_signs_(num[[1L]], den[[1L]], num[[2L]], den[[2L]])
 }
 
 quantity_at <- function(q, i) {

@@ -31,7 +31,7 @@ new_ranked <- function(tally, order, cell, block, rank, quantity, share, totals,
 #' @noRd
 rank_tally <- function(tally, plan, whole = NULL) {
   listed <- list_items(tally, plan)
-  tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, listed$valued)
+  tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, which(listed$valued))
   cell <- number_cells(tally$keys[group_names(plan)], length(tally$rows))
   measured <- lapply(plan$measures, measure_of, parts = tally$parts, tally = tally, plan = plan)
   bases <- share_bases(measured[[1L]], tally, cell, plan)
@@ -105,17 +105,19 @@ add_items <- function(tally, plan) {
   both <- Map(c, tally$keys, wanted)
   have <- length(tally$rows)
   code <- match_rows(both)
-  new <- setdiff(seq_along(code), seq_len(have))
-  new <- new[!code[new] %in% code[seq_len(have)] & !duplicated(code[new])]
-  at <- c(seq_len(have), new)
+  # Numbers grow with the firsts, so those beyond the known ones are new.
+  known <- max(0L, code[seq_len(have)])
+  asked <- code[have + seq_len(length(code) - have)]
+  at <- c(seq_len(have), have + which(asked > known & !duplicated(asked)))
+  listed <- replace(logical(max(0L, code)), asked, TRUE)
   tally$keys <- lapply(both, function(key) key[at])
-  tally$rows <- c(tally$rows, numeric(length(new)))
+  tally$rows <- c(tally$rows, numeric(length(at) - have))
   tally$parts <- lapply(tally$parts, function(part) {
-    part$total <- c(part$total, rep(zero_exact, length(new)))
+    part$total <- c(part$total, rep(zero_exact, length(at) - have))
     for (count in c("rows", "missing", "skipped")) {
-      if (!is.null(part[[count]])) part[[count]] <- c(part[[count]], numeric(length(new)))
+      if (!is.null(part[[count]])) part[[count]] <- c(part[[count]], numeric(length(at) - have))
     }
-    part$listed <- code[at] %in% code[-seq_len(have)]
+    part$listed <- listed[code[at]]
     part
   })
   tally
@@ -172,6 +174,7 @@ order_keys <- function(keys) {
 #' place.
 #' @return `order`, `cell`, and along the rows `block`, `first`, `last` (places that
 #'   the tie block spans, missing without a value) and `size` (ranked items).
+#' @param keys What ties stand by; NULL where it does not matter.
 #' @noRd
 place_items <- function(q, cell, best, keys) {
   n <- length(cell)
@@ -181,7 +184,8 @@ place_items <- function(q, cell, best, keys) {
   placed <- exact_order_(if (some) numbers[ranked] else numbers, if (some) cell[ranked] else cell,
     best == "highest")
   size <- tabulate(cell[ranked], max(0L, cell))
-  placed$order <- settle_ties_(ranked[placed$order], placed$block, keys)
+  placed$order <- ranked[placed$order]
+  if (!is.null(keys)) placed$order <- settle_ties_(placed$order, placed$block, keys)
   if (some) placed <- append_unranked(placed, q, cell, keys, size)
   placed$cell <- cell[placed$order]
   placed$size <- if (length(size) == 1L) size else size[placed$cell]

@@ -91,6 +91,7 @@ select_reaching <- function(expr, ans, asked, call) {
   check_choice(boundary, c("reach", "within"), "boundary", call)
   given$boundary <- NULL
   expr <- as.call(c(expr[[1L]], given))
+  check_not_changes(ans, "A part to reach is", call)
   check_shared(ans, "parts to reach", call)
   check_base(ans$ranked, ans$plan, call)
   part <- read_part(selection_values(expr, 1L, call)[[1L]], "reaching", call)

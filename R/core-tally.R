@@ -120,14 +120,30 @@ fold_tally <- function(tally, keys) {
 
 # For each row the number of the first row equal to it, counted among firsts.
 match_rows <- function(keys) {
-  code <- match(keys[[1L]], unique(keys[[1L]]))
+  code <- number_firsts(keys[[1L]])
   for (key in keys[-1L]) {
-    values <- match(key, unique(key))
+    values <- number_firsts(key)
     # Whole numbers below 2^53 for any number of rows that there may be.
-    pair <- (code - 1) * (max(0, values) + 1) + values
-    code <- match(pair, unique(pair))
+    code <- number_firsts((code - 1) * (max(0, values) + 1) + values)
   }
   code
+}
+
+number_firsts <- function(x) {
+  first <- match(x, x)
+  cumsum(first == seq_along(first))[first]
+}
+
+#' For each row of `keys` the row of `among` that is equal to it, missing where there is none.
+#' @noRd
+match_among <- function(keys, among) {
+  n <- length(keys[[1L]])
+  code <- match_rows(Map(c, keys, among[names(keys)]))
+  at <- rep(NA_integer_, max(0L, code))
+  theirs <- code[-seq_len(n)]
+  if (!n) theirs <- code
+  at[rev(theirs)] <- rev(seq_along(theirs)) # of equal ones the first
+  at[code[seq_len(n)]]
 }
 
 # Items by position, with all that belongs to them.

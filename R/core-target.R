@@ -201,6 +201,12 @@ earlier_plan <- function(plan, back, periods, call = NULL) {
   }
   earlier <- with_plan(plan_measures(plan, plan$measures[1L]),
     gates = earlier_gates(plan, periods$numbers, before, node, coverage))
+  # Nothing outside these periods is wanted.
+  if (length(before)) {
+    span <- c(period_first(min(before), node$period), period_last(max(before), node$period))
+    earlier <- plan_where(earlier, new_gate(days_node(span, node$args[[1L]]), "filtered out",
+      "the periods before"))
+  }
   list(plan = earlier, before = before)
 }
 
@@ -253,8 +259,7 @@ target_rows <- function(ans, exceed_at, days_alike, prorate = FALSE) {
   found <- ans$facets$targets$found
   keys <- lapply(ans$ranked$tally$keys[names(found$keys)], function(key) key[ans$ranked$order])
   n <- length(ans$ranked$cell)
-  code <- match_rows(Map(c, keys, found$keys))
-  at <- match(code[seq_len(n)], code[-seq_len(n)])
+  at <- match_among(keys, found$keys)
   target <- quantity_at(found$value, replace(at, is.na(at), 1L))
   if (!length(found$value$missing)) target <- number_quantity(0, n)
   target$missing <- is.na(at)
@@ -279,12 +284,14 @@ period_days <- function(ans) {
     none <- rep(NA_real_, length(ans$ranked$cell))
     return(list(gone = none, all = none))
   }
-  number <- ans$ranked$tally$keys[[names(ans$plan$over)]][ans$ranked$order]
+  number <- row_key(ans$ranked, names(ans$plan$over))
+  different <- unique(number)
   period <- ans$plan$over[[1L]]$period
-  first <- period_first(number, period)
-  last <- period_last(number, period)
-  list(gone = pmax(0, pmin(last, period_today(ans$plan) %||% NA_real_) - first + 1),
-    all = last - first + 1)
+  first <- period_first(different, period)
+  last <- period_last(different, period)
+  at <- match(number, different)
+  list(gone = pmax(0, pmin(last, period_today(ans$plan) %||% NA_real_) - first + 1)[at],
+    all = (last - first + 1)[at])
 }
 
 target_status <- function(q, target, above, exceed_at, best) {

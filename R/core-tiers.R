@@ -191,7 +191,7 @@ gap_to <- function(line, slot, cuts, scheme, sign) {
   known <- which(!is.na(slot))
   out <- rep(NA_real_, length(slot))
   gap <- subtract_quantities(quantity_at(cut, slot[known]), quantity_at(q, known), -1)
-  out[known] <- sign * quantity_real(gap)
+  out[known] <- sign * quantity_real(gap) + 0 # no gap is 0, never -0
   out
 }
 

@@ -69,38 +69,37 @@ top_findings <- function(x, ans, top) {
 }
 
 # Gini of the last complete period against the one before.
-concentration_change <- function(ans, periods) {
+concentration_change <- function(ans, changes) {
   if (!has_shares(ans)) {
     return(NULL)
   }
-  gini <- concentration_rows(periods)$gini
-  pair <- utils::tail(which(!periods$ranked$incomplete), 2L)
-  change <- diff(gini[pair])
-  if (length(pair) < 2L || is.na(change) || abs(change) < 0.01) {
+  gini <- vapply(changes$plan$measures[2:3], function(side) {
+    concentration_of(stats::na.omit(quantity_real(measure_rows(changes, side))))$gini
+  }, 0)
+  change <- diff(gini)
+  if (is.na(change) || abs(change) < 0.01) {
     return(NULL)
   }
-  labels <- periods$ranked$totals[[group_names(periods$plan)]][pair]
+  labels <- changes$facets$change$spans$names
   three <- number_formatter(3L)
   a_finding("concentration",
     sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(ans), labels[2L],
-      if (change > 0) "more" else "less", labels[1L], three(gini[pair[2L]]), three(gini[pair[1L]])),
-    change)
+      if (change > 0) "more" else "less", labels[1L], three(gini[2L]), three(gini[1L])), change)
 }
 
-# A complete period far from the others.
+#' A complete period far from the others.
+#' @param periods List of `label`, `value`, `complete`, and what they are called.
+#' @noRd
 far_period <- function(ans, periods) {
-  totals <- periods$ranked$totals
-  whole <- which(!periods$ranked$incomplete)
-  name <- plan_measure(periods$plan)$name
-  far <- far_value(totals[[name]][whole])
+  whole <- which(periods$complete)
+  far <- far_value(periods$value[whole])
   if (is.null(far)) {
     return(NULL)
   }
-  label <- totals[[group_names(periods$plan)]][whole[far$at]]
+  at <- whole[far$at]
   number <- measure_formatter(ans)
   a_finding("far",
-    sprintf("%s is far %s the other %s: %s %s, %s in the middle", label,
-      if (far$score > 0) "above" else "below", plural(group_names(periods$plan)),
-      number(totals[[name]][whole[far$at]]), measure_words(ans), number(far$middle)), far$score,
-    label)
+    sprintf("%s is far %s the other %s: %s %s, %s in the middle", periods$label[at],
+      if (far$score > 0) "above" else "below", plural(periods$noun), number(periods$value[at]),
+      measure_words(ans), number(far$middle)), far$score, periods$label[at])
 }

@@ -35,7 +35,7 @@ html_parts <- function(x, n, figures) UseMethod("html_parts")
 
 html_parts.default <- function(x, n, figures) {
   setup <- answer_setup(x, n, 1000L)
-  list(title = setup$title, lines = setup$lines, body = list(html_block(setup), html_rows(setup)),
+  list(title = setup$title, lines = setup$lines, body = c(html_blocks(setup), list(html_rows(setup))),
     notes = standings_footer(setup))
 }
 
@@ -85,9 +85,7 @@ html_nothing <- function() {
 
 html_cell <- function(name, cell, i, lengths, setup) {
   text <- cell$text[i]
-  chip <- if (name == "tier" && nzchar(text) && has_facet(setup$ans, "tiers")) {
-    sprintf("box-shadow:inset .7rem 0 %s", tier_colours(setup$ans$facets$tiers$scheme)[[text]])
-  }
+  chip <- if (name == "tier") tier_chip(text, setup$ans)
   # The bar ends where the figure of the longest still has room beside it.
   bar <- if (name == "value" && lengths[i] > 0) {
     sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
@@ -97,6 +95,12 @@ html_cell <- function(name, cell, i, lengths, setup) {
   second <- if (name %in% c("share", "cum_share")) "second"
   htmltools::tags$td(class = paste(c(cell$side, name, barred, second), collapse = " "),
     style = c(chip, bar), text)
+}
+
+# The colour of a tier beside its label.
+tier_chip <- function(text, ans) {
+  colours <- if (has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme)
+  if (text %in% names(colours)) sprintf("box-shadow:inset .7rem 0 %s", colours[[text]])
 }
 
 bar_lengths <- function(rows) {
@@ -118,19 +122,20 @@ row_class <- function(rows, i) {
   }
 }
 
-html_block <- function(setup) {
-  if (is.null(setup$block)) {
-    return(NULL)
-  }
+html_blocks <- function(setup) {
+  lapply(Filter(Negate(is.null), setup$blocks), html_block, setup = setup)
+}
+
+html_block <- function(block, setup) {
   tags <- htmltools::tags
-  cells <- setup$block$cells
+  cells <- block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
   body <- lapply(seq_along(cells[[1L]]$text), function(i) {
     cell <- function(name) html_cell(name, cells[[name]], i, rep(0, i), setup)
     tags$tr(lapply(names(cells), cell))
   })
-  tags$table(class = "groups", tags$caption(setup$block$caption),
+  tags$table(class = "groups", tags$caption(block$caption),
     tags$thead(tags$tr(unname(heads))), tags$tbody(body))
 }
 

@@ -5,12 +5,28 @@ period_units <- c(year = 0L, quarter = 1L, month = 2L, week = 3L, day = 4L)
 
 new_period <- function(unit, starts = 1L) list(unit = unit, starts = starts)
 
+# Days are counted from 1970-01-01, and years for this from March, so that a leap day is the
+# last of its year. As in H. Hinnant, chrono-Compatible Low-Level Date Algorithms (2013).
+
 civil <- function(days) {
-  date <- as.POSIXlt(structure(as.numeric(days), class = "Date"))
-  list(year = date$year + 1900L, month = date$mon + 1L)
+  shifted <- days + 719468
+  era <- shifted %/% 146097
+  of_era <- shifted - era * 146097
+  year <- (of_era - of_era %/% 1460 + of_era %/% 36524 - of_era %/% 146096) %/% 365
+  of_year <- of_era - (365 * year + year %/% 4 - year %/% 100)
+  month <- (5 * of_year + 2) %/% 153
+  late <- month >= 10 # January and February belong to the year that began in March
+  list(year = year + era * 400 + late, month = month + 3 - 12 * late,
+    day = of_year - (153 * month + 2) %/% 5 + 1)
 }
 
-day_number <- function(year, month, day = 1L) as.numeric(as.Date(ISOdate(year, month, day)))
+day_number <- function(year, month, day = 1) {
+  year <- year - (month <= 2)
+  era <- year %/% 400
+  of_era <- year - era * 400
+  of_year <- (153 * (month + ifelse(month > 2, -3, 9)) + 2) %/% 5 + day - 1
+  era * 146097 + of_era * 365 + of_era %/% 4 - of_era %/% 100 + of_year - 719468
+}
 
 #' @param days Days since 1970-01-01.
 #' @return The number of the period that each lies in.
@@ -43,7 +59,13 @@ period_first <- function(number, period) {
 
 period_last <- function(number, period) period_first(number + 1, period) - 1
 
+# Rows are many and periods few: each is put into words once.
 period_label <- function(number, period) {
+  different <- unique(number)
+  label_each(different, period)[match(number, different)]
+}
+
+label_each <- function(number, period) {
   out <- switch(period$unit,
     day = format(structure(as.numeric(number), class = "Date")),
     week = week_label(number),
@@ -173,9 +195,9 @@ year_before <- function(range) {
     if (last && next_day$month != civil(day)$month) {
       return(day_number(next_day$year - 1L, next_day$month) - 1)
     }
-    at <- as.POSIXlt(structure(day, class = "Date"))
-    moved <- day_number(at$year + 1899L, at$mon + 1L, at$mday)
-    if (is.na(moved)) day_number(at$year + 1899L, at$mon + 2L) - 1 else moved
+    at <- civil(day)
+    ends <- period_last((at$year - 1) * 12 + at$month - 1, new_period("month"))
+    min(day_number(at$year - 1, at$month, at$day), ends)
   }
   whole_weeks <- (range[2L] - range[1L] + 1) %% 7 == 0 && (range[1L] + 3) %% 7 == 0
   if (whole_weeks) range - 364 else c(shift(range[1L], FALSE), shift(range[2L], TRUE))

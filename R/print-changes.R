@@ -8,7 +8,7 @@ answer_setup.eggcrate_changes <- function(x, n, width) {
   setup$cells <- change_cells(setup, x)
   setup$title <- change_finding(ans)
   setup$lines <- c(period_notes(ans), standings_lines(ans))
-  setup$block <- class_block(setup)
+  setup$blocks <- list(class_block(setup))
   setup$notes <- if (!is.null(ans$facets$change$tolerance)) {
     sprintf("Level: within %s of %s.", ans$facets$change$tolerance$text, ans$facets$change$spans$names[1L])
   }
@@ -18,7 +18,7 @@ answer_setup.eggcrate_changes <- function(x, n, width) {
 lines_setup <- function(x, ans, rows, width) {
   list(ans = ans, account = ans, rows = rows, width = max(40L, width), groups = group_labels(ans),
     numbers = measure_formatter(ans, missing = symbol("-", "\u2013")),
-    marked = "highlighted" %in% names(x), least_name = 20L)
+    marked = any(mark_columns %in% names(x)), least_name = 20L)
 }
 
 change_lines <- function(x, ans, shown) {
@@ -48,7 +48,7 @@ item_lines <- function(x, ans, shown, columns, rest, totals) {
     name = c(item_names(ans, ans$ranked$order[at[shown]]),
       sprintf("all others (%s)", format_count(rest$items[some])),
       sprintf("total (%s)", format_count(ans$ranked$totals$items))),
-    mark = c(.subset2(x, "highlighted")[shown] %||% rep(NA, length(shown)), none),
+    mark = c(marks_of(x)[shown] %||% rep(NA, length(shown)), none),
     source = c(shown, none)
   )
   rows[columns] <- lapply(columns,

@@ -18,7 +18,7 @@ answer_setup.eggcrate_quadrants <- function(x, n, width) {
   setup$cells$near$title <- ""
   setup$title <- quadrant_finding(whole)
   setup$lines <- c(split_words(whole), standings_lines(whole))
-  setup$block <- quadrant_block(setup, whole)
+  setup$blocks <- list(quadrant_block(setup, whole))
   setup$notes <- c(near_note(whole), if (anyNA(whole$facets$quadrants$number)) outside_note(whole))
   setup
 }

@@ -27,15 +27,13 @@ format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), .
 
 format_answer <- function(x, n, width) {
   setup <- fit_setup(answer_setup(x, n, width))
-  block <- block_lines(setup)
-  c(header_lines(setup), "", block, if (length(block)) "", standings_body(setup), "",
-    standings_footer(setup))
+  c(header_lines(setup), "", block_lines(setup), standings_body(setup), "", standings_footer(setup))
 }
 
 # Setup --------------------------------------------------------------------
 
-# What letters and HTML show alike: `title`, `lines` below it, `block` (a table of
-# groups: `caption`, `cells`), `rows` (which of them are summary rows or marked) and their
+# What letters and HTML show alike: `title`, `lines` below it, `blocks` (tables of
+# groups: `caption`, `cells` each; NULL for none), `rows` (which of them are summary rows or marked) and their
 # `cells`, `groups` (names of the sections), and `notes` for the foot.
 answer_setup <- function(x, n, width) UseMethod("answer_setup")
 
@@ -44,7 +42,7 @@ answer_setup.eggcrate_standings <- function(x, n, width) {
   setup$cells <- standings_cells(setup)
   setup$title <- standings_title(setup$ans)
   setup$lines <- standings_lines(setup$ans)
-  setup$block <- tier_block(setup)
+  setup$blocks <- list(tier_block(setup))
   setup
 }
 
@@ -240,19 +238,22 @@ derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "
 # Columns that an answer is about.
 main_columns <- c("tier", "class", "attainment")
 
-# The table of groups above the items.
+# The tables of groups above the items.
 block_lines <- function(setup) {
-  if (is.null(setup$block)) {
-    return(NULL)
-  }
-  texts <- lapply(setup$block$cells, function(cell) align(c(cell$title, cell$text), cell$side))
+  unlist(lapply(Filter(Negate(is.null), setup$blocks), function(block) {
+    c(one_block(block, setup$width), "")
+  }))
+}
+
+one_block <- function(block, width) {
+  texts <- lapply(block$cells, function(cell) align(c(cell$title, cell$text), cell$side))
   for (drop in c("bar", "cut")) {
-    if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > setup$width) {
+    if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > width) {
       texts[[drop]] <- NULL
     }
   }
   lines <- trimws(do.call(paste, c(unname(texts), list(sep = "  "))), "right")
-  c(muted(fold(paste0(setup$block$caption, ":"), setup$width)), muted(lines[1L]), lines[-1L])
+  c(muted(fold(paste0(block$caption, ":"), width)), muted(lines[1L]), lines[-1L])
 }
 
 # Tiers of one group: with several the table would bury the items.

@@ -14,7 +14,7 @@ answer_setup.eggcrate_targets <- function(x, n, width) {
   setup$title <- target_finding(ans)
   setup$lines <- c(target_ends_words(ans), standings_lines(ans),
     sprintf("target: %s", ans$facets$targets$words))
-  setup$block <- status_block(setup)
+  setup$blocks <- list(status_block(setup), tier_block(setup))
   setup$notes <- target_notes(ans)
   setup
 }
@@ -60,6 +60,10 @@ target_cells <- function(setup, x) {
   )
   if (any(ans$facets$targets$open) && !ans$facets$targets$prorated) {
     cells <- append(cells, list(pace = cell("pace", percent_formatter()(rows$pace))), after = 6L)
+  }
+  if (has_facet(ans, "tiers")) {
+    cells$tier <- cell("tier", line_texts(x, "tier", rows), "left")
+    cells[["to next"]] <- cell("to next", tier_formatter(ans)(.subset2(x, "to_next")[rows$source]))
   }
   for (shown in names(ans$plan$show)) {
     cells[[shown]] <- cell(shown_name(shown), line_texts(x, shown, rows), "left")

@@ -6,9 +6,7 @@
 tally_columns <- function(columns, n, request, call = NULL) {
   columns <- as_compared(columns, request)
   counted <- count_rows(columns, n, request, call)
-  values <- Map(function(values, node) {
-    if (node$op == "column") restore_key(values, columns[[column_slot(node)]]) else as.numeric(values)
-  }, counted$keys, request$keys)
+  values <- Map(key_values, counted$keys, request$keys, list(columns))
   parts <- Map(new_part, request$aggregates, counted$sums, list(counted$rows))
   tally <- new_tally(with_names(values, names(request$keys)), counted$rows,
     with_names(parts, names(request$aggregates)),
@@ -33,7 +31,7 @@ tally_rows <- function(columns, n, request, call = NULL) {
   columns <- as_compared(columns, request)
   counted <- count_rows(columns, n, request, call)
   one_text <- function(key, odd, name) {
-    values <- restore_key(key$values, columns[[column_slot(request$keys[[name]])]])
+    values <- key_values(key$values, request$keys[[name]], columns)
     if (!length(odd)) {
       return(list(code = key$code, values = values))
     }
@@ -126,6 +124,11 @@ status_columns <- function(counted, request, columns) {
   }
   apart <- vapply(request$aggregates, function(a) if (is.null(a$value)) "" else a$value$text, "")
   c(NA, vapply(request$keys, `[[`, "", "text"), apart)
+}
+
+# What the kernel told apart, as the column has it; periods are numbers.
+key_values <- function(values, node, columns) {
+  if (node$op == "column") restore_key(values, columns[[column_slot(node)]]) else as.numeric(values)
 }
 
 restore_key <- function(values, like) {

@@ -91,6 +91,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// exact_fraction_signs_
+SEXP exact_fraction_signs_(SEXP a, SEXP b, SEXP c, SEXP d);
+RcppExport SEXP _eggcrate_exact_fraction_signs_(SEXP aSEXP, SEXP bSEXP, SEXP cSEXP, SEXP dSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type a(aSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type b(bSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type c(cSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type d(dSEXP);
+    rcpp_result_gen = Rcpp::wrap(exact_fraction_signs_(a, b, c, d));
+    return rcpp_result_gen;
+END_RCPP
+}
 // exact_from_real_
 SEXP exact_from_real_(SEXP x);
 RcppExport SEXP _eggcrate_exact_from_real_(SEXP xSEXP) {
@@ -371,6 +384,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_sum_by_", (DL_FUNC) &_eggcrate_exact_sum_by_, 3},
     {"_eggcrate_exact_extreme_by_", (DL_FUNC) &_eggcrate_exact_extreme_by_, 4},
     {"_eggcrate_exact_number_fractions_", (DL_FUNC) &_eggcrate_exact_number_fractions_, 2},
+    {"_eggcrate_exact_fraction_signs_", (DL_FUNC) &_eggcrate_exact_fraction_signs_, 4},
     {"_eggcrate_exact_from_real_", (DL_FUNC) &_eggcrate_exact_from_real_, 1},
     {"_eggcrate_real_from_exact_", (DL_FUNC) &_eggcrate_real_from_exact_, 1},
     {"_eggcrate_exact_from_whole_", (DL_FUNC) &_eggcrate_exact_from_whole_, 1},

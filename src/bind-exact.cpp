@@ -179,6 +179,19 @@ SEXP exact_number_fractions_(SEXP num, SEXP den) {
   return out;
 }
 
+// How a / b stands to c / d, element by element, for b, d > 0: -1, 0, 1.
+// [[Rcpp::export(rng = false)]]
+SEXP exact_fraction_signs_(SEXP a, SEXP b, SEXP c, SEXP d) {
+  const R_xlen_t n = Rf_xlength(a);
+  const stored_i128 *va = bind::exact(a, "a"), *vb = bind::exact(b, "b"), *vc = bind::exact(c, "c"),
+                    *vd = bind::exact(d, "d");
+  for (SEXP x : {b, c, d}) bind::same_length(x, n, "a fraction");
+  const bind::Held out(bind::allocate(INTSXP, n));
+  int* o = INTEGER(out);
+  for (R_xlen_t i = 0; i < n; ++i) o[i] = eggcrate::compare_fractions(va[i], vb[i], vc[i], vd[i]);
+  return out;
+}
+
 // Doubles as integers of the same order, and back.
 // [[Rcpp::export(rng = false)]]
 SEXP exact_from_real_(SEXP x) {

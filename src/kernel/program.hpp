@@ -100,6 +100,7 @@ inline void Program::settle() noexcept {
 // The values of one instruction for the rows of a chunk.
 struct Register {
   bool wide = false;      // integers in `w`, else in `z`
+  bool filled = false;    // with a constant
   double bound = 0;       // no integer of the chunk is larger than this
   bool any_missing = false;
   std::vector<double> d;
@@ -165,7 +166,7 @@ class Evaluator {
     const Instr& in = p_.code[i];
     switch (in.op) {
       case Op::column: return load(i, rows);
-      case Op::number: fill(i, rows.n); return Status();
+      case Op::number: fill(i); return Status();
       case Op::text_test: test_text(i, rows); return Status();
       case Op::code_test: test_code(i, rows); return Status();
       case Op::flag: load_flag(i, rows); return Status();
@@ -274,8 +275,11 @@ class Evaluator {
     return Status();
   }
 
-  void fill(std::size_t at, std::size_t n) {
+  // A constant stays in its register from chunk to chunk.
+  void fill(std::size_t at) {
     Register& r = registers_[at];
+    if (r.filled) return;
+    r.filled = true;
     const double x = p_.code[at].number;
     r.any_missing = r.wide = false;
     if (p_.places[at] == kNotDecimal) {
@@ -286,7 +290,6 @@ class Evaluator {
       r.z.assign(kChunk, m);
       r.bound = std::fabs(static_cast<double>(m));
     }
-    (void)n;
   }
 
   void load_flag(std::size_t at, const Rows& rows) {
@@ -396,12 +399,15 @@ class Evaluator {
       return;
     }
     const std::uint8_t* b = registers_[in.b].truth.data();
-    static const std::uint8_t and_[3][3] = {
-        {no, no, no}, {no, yes, unknown}, {no, unknown, unknown}};
-    static const std::uint8_t or_[3][3] = {
-        {no, yes, unknown}, {yes, yes, yes}, {unknown, yes, unknown}};
-    const auto& table = in.op == Op::both ? and_ : or_;
-    for (std::size_t i = 0; i < n; ++i) r.truth[i] = table[a[i]][b[i]];
+    std::uint8_t* out = r.truth.data();
+    static_assert(no == 0 && yes == 1 && unknown == 2, "the truth is reckoned with");
+    if (in.op == Op::both) {
+      for (std::size_t i = 0; i < n; ++i)
+        out[i] = (a[i] == no) | (b[i] == no) ? no : (a[i] | b[i]) == yes ? yes : unknown;
+    } else {
+      for (std::size_t i = 0; i < n; ++i)
+        out[i] = (a[i] == yes) | (b[i] == yes) ? yes : (a[i] | b[i]) == no ? no : unknown;
+    }
   }
 
   void join_missing(Register& r, const Register& a, const Register* b, std::size_t n) {
@@ -497,6 +503,27 @@ class Evaluator {
     }
   }
 
+  // Both in one unit, as they mostly are: whole numbers of 64 bits.
+  static void compare_whole(Register& r, const Register& a, const Register& b, Op op,
+                            std::size_t n) {
+    const std::int64_t *x = a.z.data(), *y = b.z.data();
+    std::uint8_t* out = r.truth.data();
+    const auto each = [=](auto holds) {
+      for (std::size_t i = 0; i < n; ++i) out[i] = holds(x[i], y[i]) ? yes : no;
+    };
+    switch (op) {
+      case Op::less: each([](auto p, auto q) { return p < q; }); break;
+      case Op::less_equal: each([](auto p, auto q) { return p <= q; }); break;
+      case Op::greater: each([](auto p, auto q) { return p > q; }); break;
+      case Op::greater_equal: each([](auto p, auto q) { return p >= q; }); break;
+      case Op::equal: each([](auto p, auto q) { return p == q; }); break;
+      default: each([](auto p, auto q) { return p != q; }); break;
+    }
+    if (!a.any_missing && !b.any_missing) return;
+    for (std::size_t i = 0; i < n; ++i)
+      if (a.is_missing_at(i) || b.is_missing_at(i)) out[i] = unknown;
+  }
+
   void compare(std::size_t at, std::size_t n) {
     const Instr& in = p_.code[at];
     Register& r = registers_[at];
@@ -505,6 +532,7 @@ class Evaluator {
     const Register& b = registers_[in.b];
     const int pa = p_.places[in.a], pb = p_.places[in.b];
     const bool exact = pa != kNotDecimal && pb != kNotDecimal;
+    if (exact && pa == pb && !a.wide && !b.wide) return compare_whole(r, a, b, in.op, n);
     const i128 fa = exact && pb > pa ? power_of_ten_exact(pb - pa) : 1;
     const i128 fb = exact && pa > pb ? power_of_ten_exact(pa - pb) : 1;
     const bool wide = a.bound * nearest(fa) >= 1e37 || b.bound * nearest(fb) >= 1e37;

@@ -66,6 +66,7 @@ struct SumResult {
   std::vector<i128> total;
   std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
   std::vector<std::uint32_t> skipped;  // rows that `when` passed over; empty: none
+  std::vector<std::uint32_t> met;      // on the way: rows that meet `when`
   std::uint64_t all_missing = 0;
   std::size_t first_missing = kNoRow;
 };
@@ -141,8 +142,13 @@ class Adder {
     } else if (high_.size() < items) {
       high_.resize(items);
     }
-    for (std::size_t i = 0; i < n; ++i) {
-      if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
+    const std::size_t met = meet(when, ids, n, items);
+    if (plain && !r.any_missing) {
+      for (std::size_t j = 0; j < met; ++j) low_[ids[met_[j]]] += r.z[met_[j]];
+      return;
+    }
+    for (std::size_t j = 0; j < met; ++j) {
+      const std::size_t i = met_[j];
       if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
       if (plain) low_[ids[i]] += r.z[i];
       else if (e.exact()) high_[ids[i]] += r.at(i);
@@ -155,16 +161,20 @@ class Adder {
   void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Evaluator* when,
                  const std::uint32_t* ids, const Rows& rows, std::size_t items) {
     const std::size_t n = rows.n;
-    if (!pairs_) pairs_ = std::make_unique<TupleGroups>(2);
-    pair_words_.clear();
-    for (std::size_t i = 0; i < n; ++i) {
-      if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
+    for (auto& words : pair_words_) words.clear();
+    const std::size_t met = meet(when, ids, n, items);
+    for (std::size_t j = 0; j < met; ++j) {
+      const std::size_t i = met_[j];
       if (missing[i]) { miss(ids[i], rows.row(i), items); continue; }
-      pair_words_.push_back(ids[i]);
-      pair_words_.push_back(words[i]);
+      auto& words_here = pair_words_[shard_of(words[i])];
+      words_here.push_back(ids[i]);
+      words_here.push_back(words[i]);
     }
     pair_ids_.resize(n);
-    pairs_->locate(pair_words_.data(), pair_words_.size() / 2, pair_ids_.data());
+    for (std::size_t s = 0; s < kShards; ++s) {
+      if (pair_words_[s].empty()) continue;
+      shard(s).locate(pair_words_[s].data(), pair_words_[s].size() / 2, pair_ids_.data());
+    }
   }
 
   double largest() const noexcept { return largest_; }
@@ -187,32 +197,35 @@ class Adder {
       else t += high_[i];
     }
     join(out.missing, missing_, ids, items);
-    join(out.skipped, skipped_, ids, items);
+    join(out.met, counts_, ids, items);
     out.all_missing += all_missing_;
     out.first_missing = std::min(out.first_missing, first_missing_);
   }
 
-  // Pairs and values of all threads come together in the first one's adder.
-  void take_pairs(const Adder& other, const std::vector<std::uint32_t>& ids) {
-    if (!other.pairs_) return;
-    if (!pairs_) pairs_ = std::make_unique<TupleGroups>(2);
-    const auto& theirs = other.pairs_->words();
-    pair_words_.resize(2 * kChunk);
-    pair_ids_.resize(kChunk);
+  // Pairs of all threads come together in the first one's adder, each shard by itself, so
+  // that the shards can be joined side by side.
+  void take_pairs(std::size_t s, const Adder& other, const std::vector<std::uint32_t>& ids) {
+    if (!other.pairs_[s]) return;
+    const auto& theirs = other.pairs_[s]->words();
+    std::vector<std::uint64_t> words(2 * kChunk);
+    std::vector<std::uint32_t> found(kChunk);
     for (std::size_t from = 0; from < theirs.size(); from += 2 * kChunk) {
       const std::size_t n = std::min(2 * kChunk, theirs.size() - from);
       for (std::size_t i = 0; i < n; i += 2) {
-        pair_words_[i] = ids[static_cast<std::size_t>(theirs[from + i])];
-        pair_words_[i + 1] = theirs[from + i + 1];
+        words[i] = ids[static_cast<std::size_t>(theirs[from + i])];
+        words[i + 1] = theirs[from + i + 1];
       }
-      pairs_->locate(pair_words_.data(), n / 2, pair_ids_.data());
+      shard(s).locate(words.data(), n / 2, found.data());
     }
   }
   void count_pairs(SumResult& out) const {
-    if (!pairs_) return;
-    const auto& all = pairs_->words();
-    for (std::size_t i = 0; i < all.size(); i += 2) ++out.total[static_cast<std::size_t>(all[i])];
+    for (const auto& pairs : pairs_) {
+      if (!pairs) continue;
+      const auto& all = pairs->words();
+      for (std::size_t i = 0; i < all.size(); i += 2) ++out.total[static_cast<std::size_t>(all[i])];
+    }
   }
+  static constexpr std::size_t kShards = 4;
   const std::vector<std::uint32_t>& value_ids() const noexcept { return value_ids_; }
   const std::vector<std::int64_t>& kept_values() const noexcept { return kept_values_; }
 
@@ -220,6 +233,15 @@ class Adder {
   static constexpr i128 kNothingMore = -(i128(1) << 126);
 
  private:
+  // A word is in the same shard in every thread.
+  static std::size_t shard_of(std::uint64_t word) noexcept {
+    return static_cast<std::size_t>((word * 0x9E3779B97F4A7C15ull) >> 62);
+  }
+  Groups& shard(std::size_t s) {
+    if (!pairs_[s]) pairs_[s] = std::make_unique<TupleGroups>(2);
+    return *pairs_[s];
+  }
+
   // Least and most of each item; all values of a median.
   void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
               std::size_t items, Measure measure) {
@@ -228,8 +250,9 @@ class Adder {
     const bool least = measure == Measure::least;
     if (high_.size() < items)
       high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
-    for (std::size_t i = 0; i < n; ++i) {
-      if (when && when->result().truth[i] != yes) { ++at(skipped_, ids[i], items); continue; }
+    const std::size_t met = meet(when, ids, n, items);
+    for (std::size_t j = 0; j < met; ++j) {
+      const std::size_t i = met_[j];
       if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
       const i128 v = e.exact() ? r.at(i) : i128(ordered(e.real_at(i)));
       if (measure == Measure::median) {
@@ -240,6 +263,26 @@ class Adder {
         high_[ids[i]] = v;
       }
     }
+  }
+
+  // Which rows of the chunk meet `when`: found without a branch, and counted for their items.
+  // Nothing is written for the others, which may be most.
+  std::size_t meet(const Evaluator* when, const std::uint32_t* ids, std::size_t n,
+                   std::size_t items) {
+    met_.resize(kChunk);
+    if (!when) {
+      for (std::size_t i = 0; i < n; ++i) met_[i] = static_cast<std::uint16_t>(i);
+      return n;
+    }
+    const std::uint8_t* truth = when->result().truth.data();
+    std::size_t met = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      met_[met] = static_cast<std::uint16_t>(i);
+      met += truth[i] == yes;
+    }
+    if (counts_.size() < items) counts_.resize(items);
+    for (std::size_t j = 0; j < met; ++j) ++counts_[ids[met_[j]]];
+    return met;
   }
 
   void miss(std::uint32_t id, std::size_t row, std::size_t items) {
@@ -288,11 +331,12 @@ class Adder {
   std::vector<i128> high_;
   double pending_ = 0;
   double largest_ = 0;
-  std::vector<std::uint32_t> missing_, skipped_;
+  std::vector<std::uint32_t> missing_, counts_;  // `counts_`: rows that meet `when`
+  std::vector<std::uint16_t> met_;
   std::uint64_t all_missing_ = 0;
   std::size_t first_missing_ = kNoRow;
-  std::unique_ptr<Groups> pairs_;
-  std::vector<std::uint64_t> pair_words_;
+  std::unique_ptr<Groups> pairs_[kShards];
+  std::vector<std::uint64_t> pair_words_[kShards];
   std::vector<std::uint32_t> pair_ids_;
   std::vector<std::uint32_t> value_ids_;   // median: one entry a row, in no order
   std::vector<std::int64_t> kept_values_;
@@ -654,6 +698,32 @@ inline std::vector<std::uint32_t> take_items(Groups& all, Worker& worker) {
   return ids;
 }
 
+inline void join_pairs(std::vector<std::unique_ptr<Worker>>& workers, std::size_t sum,
+                       const std::vector<std::vector<std::uint32_t>>& ids) {
+  std::atomic<std::size_t> next{0};
+  std::atomic<bool> full{false};
+  run_with_threads(static_cast<int>(workers.size()), [&](int) {
+    try {
+      for (std::size_t s = next++; s < Adder::kShards; s = next++)
+        for (std::size_t t = 1; t < workers.size(); ++t)
+          workers[0]->adders()[sum].take_pairs(s, workers[t]->adders()[sum], ids[t]);
+    } catch (...) {
+      full = true;
+    }
+  });
+  if (full) throw std::bad_alloc();
+}
+
+// The rows of each item that do not meet `when`.
+inline void passed_over(const Tally& t, SumResult& s) {
+  s.met.resize(t.items);
+  s.skipped.resize(t.items);
+  std::uint32_t any = 0;
+  for (std::size_t i = 0; i < t.items; ++i) any |= s.skipped[i] = t.rows[i] - s.met[i];
+  if (!any) s.skipped.clear();
+  s.met.clear();
+}
+
 inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tally& out) {
   Groups& all = workers[0]->groups();
   std::vector<std::vector<std::uint32_t>> ids(workers.size());
@@ -676,15 +746,20 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
     }
     for (std::size_t s = 0; s < q.sums.size(); ++s) {
       workers[t]->adders()[s].into(out.sums[s], q.sums[s].measure, ids[t], out.items);
-      if (t > 0) workers[0]->adders()[s].take_pairs(workers[t]->adders()[s], ids[t]);
     }
   }
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
-    if (q.sums[s].measure == Measure::distinct) workers[0]->adders()[s].count_pairs(out.sums[s]);
+    if (q.sums[s].measure == Measure::distinct) {
+      join_pairs(workers, s, ids);
+      workers[0]->adders()[s].count_pairs(out.sums[s]);
+    }
     if (q.sums[s].measure == Measure::median)
       find_medians(workers, s, ids, q.sums[s].value.places.back() != kNotDecimal, out);
   }
-  for (SumResult& s : out.sums) s.total.resize(out.items);
+  for (std::size_t s = 0; s < q.sums.size(); ++s) {
+    out.sums[s].total.resize(out.items);
+    if (q.sums[s].has_when) passed_over(out, out.sums[s]);
+  }
   drop_empty(out, q.keys.size());
 }
 
