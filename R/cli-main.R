@@ -74,7 +74,11 @@ report_error <- function(e) {
   if (grepl("SIGPIPE", text, fixed = TRUE)) {
     return(0L) # the reader of our output has had enough
   }
-  lines <- strsplit(text, "\n", fixed = TRUE)[[1L]]
+  lines <- if (inherits(e, "eggcrate_error")) {
+    c(e$header, error_lines(e$details, e$hints))
+  } else {
+    strsplit(text, "\n", fixed = TRUE)[[1L]]
+  }
   say(c(paste("eggcrate:", lines[1L]), if (length(lines) > 1L) paste0("  ", lines[-1L])))
   if (inherits(e, "eggcrate_error_call")) 2L else 1L
 }
@@ -102,7 +106,7 @@ make_parser <- function(usage, described, options) {
     flag <- is.null(option$value)
     optparse::make_option(option_name(name), dest = name,
       type = if (flag) "logical" else "character", action = if (flag) "store_true" else "store",
-      default = if (flag) FALSE, metavar = option$value, help = option$help)
+      default = if (flag) FALSE, metavar = option$value, help = help_of(option))
   }
   optparse::OptionParser(
     usage = usage, prog = "eggcrate", description = sprintf("\n%s", sentence(described$summary)),
@@ -167,7 +171,7 @@ check_options <- function(command, options, args) {
 
 # Questions ----------------------------------------------------------------
 
-set_display <- function(options) {
+asked_display <- function(options) {
   given <- unlist(options$label)
   if (length(given) && !all(grepl("^[^=]+=.", given))) {
     stop_eggcrate("call", "option",
@@ -175,8 +179,8 @@ set_display <- function(options) {
   }
   labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
-  display_settings(labels = labels, currency = options$currency, unit = options$unit %||% "one",
-    decimals = decimals, percent = unlist(options$percent), language = options$language %||% "en")
+  new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
+    options$language %||% "en")
 }
 
 run_question <- function(command, args) {
@@ -199,13 +203,13 @@ run_question <- function(command, args) {
     check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   }
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
-  before <- set_display(options)
-  on.exit(base::options(eggcrate.display = before))
-  source <- open_source(options$file, reading = reading_options(options))
-  x <- ask(command, asked_args(command, options), source)
   options$command <- command
-  switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
-    show_answer(x, options, targets, table))
+  with_display(asked_display(options), {
+    source <- open_source(options$file, reading = reading_options(options))
+    x <- ask(command, asked_args(command, options), source)
+    switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
+      show_answer(x, options, targets, table))
+  })
   0L
 }
 

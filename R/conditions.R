@@ -23,8 +23,9 @@
 #' * `eggcrate_error_needs`: an optional package is needed. Exit code 1.
 #'
 #' Each has a third, still narrower class, such as
-#' `eggcrate_error_unknown_column`, and carries the facts it words in fields:
-#' `column`, `row`, `path`, `known` and so on.
+#' `eggcrate_error_unknown_column`. What it says is there apart, in the fields `header`
+#' (what is wrong), `details` and `hints` (what to do), character vectors, and so are the
+#' facts that it words: `column`, `row`, `path`, `known` and so on.
 #'
 #' @name eggcrate_errors
 #' @examples
@@ -42,13 +43,19 @@ NULL
 #' @noRd
 stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NULL) {
   lines <- unlist(list(...))
-  if (length(lines)) {
-    lines <- paste(ifelse(names(lines) == "i", "i", "x"), lines)
-  }
+  details <- unname(lines[names(lines) != "i"])
+  hints <- unname(lines[names(lines) == "i"])
+  message <- paste(c(header, error_lines(details, hints)), collapse = "\n")
   stop(structure(
     class = c(paste0("eggcrate_error_", c(kind, family)), "eggcrate_error", "error", "condition"),
-    c(list(message = paste(c(header, lines), collapse = "\n"), call = call), fields)
+    c(list(message = message, call = call, header = header, details = details, hints = hints),
+      fields)
   ))
+}
+
+# Details first, then what to do.
+error_lines <- function(details, hints) {
+  c(if (length(details)) paste("x", details), if (length(hints)) paste("i", hints))
 }
 
 # A question that cannot be asked ------------------------------------------

@@ -27,6 +27,14 @@ display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", 
   percent = NULL, language = "en") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
+  settings <- new_display(labels, currency, unit, decimals, percent, language, call)
+  invisible(options(eggcrate.display = settings)[[1L]])
+}
+
+#' Display settings as a value.
+#' @noRd
+new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
+  percent = NULL, language = "en", call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
   if (!is.null(labels) &&
@@ -44,9 +52,22 @@ display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", 
     stop_eggcrate("call", "unknown_value",
       sprintf("`percent` must be names of measures, not %s.", describe(percent)), call = call)
   }
-  settings <- list(labels = labels, currency = currency, unit = unit, decimals = decimals,
+  list(labels = labels, currency = currency, unit = unit, decimals = decimals,
     percent = percent, language = language)
-  invisible(options(eggcrate.display = settings)[[1L]])
+}
+
+# What is in force while something is shown.
+the <- new.env(parent = emptyenv())
+
+#' Shows with settings of its own: what is asked, printed and drawn in `code` has these,
+#' whatever the session's are.
+#' @param settings From `new_display()`.
+#' @noRd
+with_display <- function(settings, code) {
+  before <- the$display
+  on.exit(the$display <- before)
+  the$display <- settings
+  force(code)
 }
 
 money_units <- c(one = 1, thousand = 1e3, million = 1e6)
@@ -56,7 +77,8 @@ number_marks <- list(
   fr = c("\u00a0", ","), sv = c("\u00a0", ","), ch = c("'", ".")
 )
 
-display <- function(setting) getOption("eggcrate.display")[[setting]]
+# One setting: of those given with `with_display()`, else of the session's.
+display <- function(setting) (the$display %||% getOption("eggcrate.display"))[[setting]]
 
 marks <- function() number_marks[[display("language") %||% "en"]]
 

@@ -29,21 +29,21 @@ grammar_arguments <- list(
   having = list(type = "condition",
     value = "CONDITION", help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
   share_of = list(type = "choice", choices = c("group", "period", "all"), default = "group",
-    value = "BASE", help = "what shares are of: group, period or all [group]"),
+    value = "BASE", help = "what shares are of: group, period or all"),
   share_base = list(type = "choice", choices = c("net", "positive"), default = "net",
-    value = "ITEMS", help = "net, or positive for shares of the items above zero only [net]"),
+    value = "ITEMS", help = "net, or positive for shares of the items above zero only"),
   all_items = list(type = "table",
     value = "FILE", help = "a CSV file of items that must appear even without sales"),
   as_of = list(type = "date",
     value = "DATE", help = "the day that counts as today [the latest date in the data]"),
   best = list(type = "choice", choices = c("highest", "lowest"), default = "highest",
-    value = "WHICH", help = "highest or lowest: which value ranks first [highest]"),
+    value = "WHICH", help = "highest or lowest: which value ranks first"),
   ties = list(type = "choice", choices = c("min", "max", "average", "dense", "first"), default = "min",
-    value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4) [min]"),
+    value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4)"),
   reach = list(type = "part", default = "80%",
-    value = "PART", help = "the part of the total to reach, such as 80% or 0.8 [80%]"),
+    value = "PART", help = "the part of the total to reach, such as 80% or 0.8"),
   scheme = list(type = "scheme",
-    value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")' [tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")]"),
+    value = "SCHEME", help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")'"),
   compare_with = list(type = "condition",
     value = "CONDITION", help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
   against = list(type = "measure",
@@ -55,20 +55,20 @@ grammar_arguments <- list(
   groups = list(type = "names",
     value = "NAMES", help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
   near = list(type = "part", default = "5%",
-    value = "PART", help = "how far from a split, as a part of it, is near it [5%]"),
+    value = "PART", help = "how far from a split, as a part of it, is near it"),
   from = list(type = "span",
     value = "PERIOD", help =
       "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]"),
   to = list(type = "span",
     value = "PERIOD", help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
   tolerance = list(type = "tolerance", default = 0,
-    value = "PART", help = "up to which part of the earlier value a change counts as level, such as 5% [0]"),
+    value = "PART", help = "up to which part of the earlier value a change counts as level, such as 5%"),
   lost_after = list(type = "number",
     value = "DAYS", help = "days without an order after which an item is lost [any absence]"),
   target = list(type = "target",
     value = "TARGET", help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
   exceed_at = list(type = "number", default = 1,
-    value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1 [1]"),
+    value = "NUMBER", help = "the attainment above which a target is exceeded, such as 1.1"),
   incomplete = list(type = "flag", default = FALSE,
     help = "show periods that are not complete too"),
   prorate = list(type = "flag", default = FALSE,
@@ -76,9 +76,9 @@ grammar_arguments <- list(
   across = list(type = "keys",
     value = "COLUMN", help = "what makes the columns, such as 'month(order_date)' or category"),
   shade = list(type = "choice", choices = c("rank", "value"), default = "rank",
-    value = "RULE", help = "what the shade of a cell goes by: rank or value [rank]"),
+    value = "RULE", help = "what the shade of a cell goes by: rank or value"),
   along = list(type = "choice", choices = c("all", "rows", "columns"), default = "all",
-    value = "SIDE", help = "what a cell is compared with: all, rows or columns [all]"),
+    value = "SIDE", help = "what a cell is compared with: all, rows or columns"),
   floor = list(type = "number",
     value = "NUMBER", help = "with --shade value: the value of the palest shade [the least]"),
   ceiling = list(type = "number",
@@ -88,13 +88,13 @@ grammar_arguments <- list(
   orders = list(type = "keys",
     value = "COLUMN", help = "the column of order numbers; lines of one order stay together"),
   times = list(type = "number", default = 1000,
-    value = "NUMBER", help = "how many times to draw [1000]"),
+    value = "NUMBER", help = "how many times to draw"),
   level = list(type = "part", default = "90%",
-    value = "PART", help = "the part of the draws within an interval [90%]"),
+    value = "PART", help = "the part of the draws within an interval"),
   seed = list(type = "number", default = 1,
-    value = "NUMBER", help = "where the draws begin; the same seed gives the same ranks [1]"),
+    value = "NUMBER", help = "where the draws begin; the same seed gives the same ranks"),
   top = list(type = "number", default = 10,
-    value = "NUMBER", help = "how many items count as the top [10]"),
+    value = "NUMBER", help = "how many items count as the top"),
   item = list(type = "name",
     value = "NAME", help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(type = "selection",
@@ -104,7 +104,7 @@ grammar_arguments <- list(
   others = list(type = "flag", default = FALSE,
     help = "with --only, one more row for all others in csv and json"),
   at_cut = list(type = "choice", choices = c("keep", "drop", "split"), default = "keep",
-    value = "RULE", help = "what becomes of a tie that a cut goes through: keep, drop or split [keep]")
+    value = "RULE", help = "what becomes of a tie that a cut goes through: keep, drop or split")
 )
 
 grammar_words <- c("of", "by", "where", "within", "over", "also", "show", "having")
@@ -178,7 +178,7 @@ grammar_commands$grid <- list(
   tables = c("items", "totals", "receipt"),
   help = list(by = "what makes the rows, such as region",
     target = "with --shade value: the value of the middle shade [half way]",
-    best = "highest or lowest: which values are darkest [highest]"),
+    best = "highest or lowest: which values are darkest"),
   example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
 )
 
@@ -191,7 +191,7 @@ grammar_commands$movement <- list(
   help = list(over = "the periods to follow, such as 'quarter(order_date)'",
     from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
     to = "the later of two periods [the last complete one]",
-    scheme = "how to cut the tiers of each period [tiers_equal(4)]"),
+    scheme = "how to cut the tiers of each period"),
   example = "movement orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png"
 )
 
@@ -296,6 +296,14 @@ argument_of <- function(command, name) {
   argument$help <- own$help[[name]] %||% argument$help
   argument$default <- if (name %in% names(own$defaults)) own$defaults[[name]] else argument$default
   argument
+}
+
+# Help of an argument, with the default behind it.
+help_of <- function(argument) {
+  default <- argument$default
+  if (is.null(default) || is.logical(default)) argument$help else {
+    sprintf("%s [%s]", argument$help, default)
+  }
 }
 
 arguments_of <- function(command) {
