@@ -1,6 +1,9 @@
 # make demo   installs what is missing, builds, and runs the main job on the demo data
 # make test   the same, then the kernel's tests, the package's tests and R CMD check
 # make test-newest  the package's tests against the newest CRAN versions of all it uses
+# make cross  a sample of all combinations of options, beyond the pairs in the tests
+# make mutate swaps operators in the core, one at a time, and counts what the tests notice
+# make same   the fixed set of questions, asked of an earlier commit too: make same BASE=COMMIT
 # make bench  side by side with other general packages, equal results checked first
 
 SHELL = /bin/sh
@@ -9,7 +12,7 @@ export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
 SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
   inst/extdata/* exec/* man/*)
 
-.PHONY: all demo test test-newest kernel-test bench document setup setup-test setup-bench clean
+.PHONY: all demo test test-newest kernel-test cross mutate same bench document setup setup-test setup-bench clean
 
 all: build/installed
 
@@ -43,11 +46,21 @@ test-newest:
 kernel-test: build/setup-test
 	@tools/kernel-test
 
+cross: build/installed build/setup-test
+	@tools/cross $(TIMES)
+
+mutate: build/installed build/setup-test
+	@tools/mutate $(TIMES)
+
+same: build/installed
+	@tools/same-answers $(BASE)
+
 bench: build/installed build/setup-bench
 	@Rscript bench/ranking.R
 	@Rscript bench/language.R
 	@Rscript bench/groups.R
 	@Rscript bench/comparisons.R
+	@Rscript bench/multiples.R
 	@Rscript bench/firmness.R
 	@Rscript bench/cold-start.R
 

@@ -79,7 +79,8 @@ firmness_words <- function(args, call) {
 
 answer_firmness <- function(asked, source, call = NULL) {
   args <- asked$args
-  ask_firmness(answer_standings(asked, source, call), args$orders, args$times, args$level, args$seed,
+  ask_firmness(answer_standings(asked, source, call), args$orders, args$times, args$level,
+    args$seed,
     call)
 }
 

@@ -57,7 +57,8 @@ target_words <- function(args, call) {
       hint = "Targets of an earlier time need periods, such as `over = month(order_date)`.",
       call = call)
   }
-  code <- if (is.list(target) && !is.data.frame(target)) target$code else target_expression(target, call)
+  code <- if (is.list(target) && !is.data.frame(target)) target$code else target_expression(target,
+    call)
   list(words = args[grammar_words], use = if (is.name(code)) used_columns(list(of = code)))
 }
 

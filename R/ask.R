@@ -96,7 +96,8 @@ read_arg <- function(value, name, argument, call = NULL) {
     span = read_period(value, name, call),
     split = check_split(value, name, call),
     tolerance = read_tolerance(value, call),
-    names = if (is.character(value) && length(value) == 1L) text_values(value, name, call) else value,
+    names = if (is.character(value) && length(value) == 1L) text_values(value, name,
+      call) else value,
     measure = , keys = , condition = read_expression(value, name, call),
     value)
 }

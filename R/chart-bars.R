@@ -166,7 +166,8 @@ bars_finding <- function(layout, ans) {
     return(tier_finding(ans))
   }
   if (length(ans$facets$selection$text)) {
-    return(sprintf("%s: %s", paste(ans$facets$selection$text, collapse = ", "), selected_words(ans)))
+    return(sprintf("%s: %s", paste(ans$facets$selection$text, collapse = ", "),
+      selected_words(ans)))
   }
   best <- layout$items[1L, ]
   if (layout$grouped) {

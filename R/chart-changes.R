@@ -92,7 +92,8 @@ changes_words <- function(layout, ans, title) {
   rest <- layout$rest
   others <- sum(rest$items)
   notes <- c(
-    period_notes(ans), if (length(ans$facets$selection$text)) sprintf("Only %s.", paste(ans$facets$selection$text, collapse = ", ")),
+    period_notes(ans), if (length(ans$facets$selection$text)) sprintf("Only %s.",
+      paste(ans$facets$selection$text, collapse = ", ")),
     if (others > 0 && layout$grouped) "The greatest losses and gains of each group.",
     if (others > 0 && !layout$grouped) {
       sprintf("%s not shown, together %s.", count_of(others, item_noun(ans$plan)),

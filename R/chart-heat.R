@@ -85,6 +85,7 @@ heat_words <- function(layout, ans, title) {
     title = wrapped_title(title %||% grid_finding(ans)), subtitle = wrapped_notes(notes),
     caption = caption_text(ans),
     alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(ans),
-      format_count(length(ans$facets$grid$labels$rows)), format_count(length(ans$facets$grid$labels$columns)),
+      format_count(length(ans$facets$grid$labels$rows)),
+        format_count(length(ans$facets$grid$labels$columns)),
       grid_finding(ans)))
 }

@@ -186,7 +186,8 @@ draw_transitions <- function(ans, pair, title) {
   tiers <- rownames(counts)
   cells <- data.frame(from = factor(rep(tiers, ncol(counts)), rev(tiers)),
     to = factor(rep(tiers, each = nrow(counts)), tiers), items = as.vector(counts))
-  place <- match(cells$to, ans$facets$tiers$scheme$labels) - match(cells$from, ans$facets$tiers$scheme$labels)
+  place <- match(cells$to, ans$facets$tiers$scheme$labels) - match(cells$from,
+    ans$facets$tiers$scheme$labels)
   kinds <- c("rose", "stayed", "fell", "came or went")
   cells$kind <- factor(ifelse(is.na(place),
     ifelse(as.character(cells$from) == as.character(cells$to), "stayed", "came or went"),
@@ -209,7 +210,8 @@ draw_transitions <- function(ans, pair, title) {
       subtitle = wrapped_notes(
         c(sprintf("%s in each tier, and how many went where.",
           capital(plural(item_noun(ans$plan)))),
-        sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))), caption = caption_text(ans),
+        sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))),
+          caption = caption_text(ans),
       alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L],
         movement_finding(ans))) +
     theme_eggcrate() +

@@ -67,9 +67,11 @@ draw_panels <- function(x, ans, title) {
     ggplot2::geom_col(ggplot2::aes(fill = .data$mark), width = 0.85) +
     ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share"),
       colour = palette_eggcrate[["ink"]], linewidth = 0.7) +
-    ggplot2::geom_hline(yintercept = ans$facets$reach$part$value, colour = palette_eggcrate[["clay"]],
+    ggplot2::geom_hline(yintercept = ans$facets$reach$part$value,
+      colour = palette_eggcrate[["clay"]],
       linetype = "dashed") +
-    ggplot2::geom_text(ggplot2::aes(x = Inf, y = ans$facets$reach$part$value, label = .data$text), data = words,
+    ggplot2::geom_text(ggplot2::aes(x = Inf, y = ans$facets$reach$part$value, label = .data$text),
+      data = words,
       hjust = 1.08, vjust = 1.6, size = 3.8, colour = palette_eggcrate[["clay"]]) +
     ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_x") +
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]),
@@ -98,7 +100,8 @@ panels_finding <- function(ans) {
   ends <- unique(c(which.min(part), which.max(part)))
   items <- format_count(ans$ranked$totals$items[ends])
   items[1L] <- count_of(ans$ranked$totals$items[ends[1L]], item_noun(ans$plan))
-  takes <- sprintf("%s of %s in %s", format_count(ans$facets$reach$count[ends]), items, labels[ends])
+  takes <- sprintf("%s of %s in %s", format_count(ans$facets$reach$count[ends]), items,
+    labels[ends])
   sprintf("%s of %s takes from %s", ans$facets$reach$part$text, measure_words(ans),
     paste(takes, collapse = " to "))
 }
@@ -122,7 +125,8 @@ pareto_layout <- function(x, ans, bars) {
   list(
     items = data.frame(at = at, label = item_labels(unclass(x), names(ans$plan$by)),
       rank = number_text(x$rank), value = value, height = value / top,
-      share = shares$share, cum_share = shares$cum_share, reached = x$reached, folded = seq_len(n) > shown),
+      share = shares$share, cum_share = shares$cum_share, reached = x$reached,
+        folded = seq_len(n) > shown),
     shown = shown, field = field, top = top, n = n
   )
 }
@@ -208,7 +212,8 @@ reach_lines <- function(layout, ans) {
   item <- layout$items[ans$facets$reach$count, ]
   left <- layout$items$cum_share[1L] < 0.7 * ans$facets$reach$part$value
   list(
-    ggplot2::geom_hline(yintercept = ans$facets$reach$part$value, colour = clay, linetype = "dashed"),
+    ggplot2::geom_hline(yintercept = ans$facets$reach$part$value, colour = clay,
+      linetype = "dashed"),
     if (item$folded) {
       ggplot2::annotate("point", x = item$at, y = item$cum_share, colour = clay, size = 3)
     } else {
@@ -217,7 +222,8 @@ reach_lines <- function(layout, ans) {
     },
     ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = ans$facets$reach$part$value,
       hjust = if (left) 0 else 1.05, vjust = if (left) -0.6 else 1.6, size = 3.8, colour = clay,
-      label = sprintf("%s is reached at no. %s", ans$facets$reach$part$text, format_count(ans$facets$reach$count)))
+      label = sprintf("%s is reached at no. %s", ans$facets$reach$part$text,
+        format_count(ans$facets$reach$count)))
   )
 }
 

@@ -47,8 +47,10 @@ quadrants_layout <- function(x, ans, size, labels) {
   apart <- if (length(panels) > 1L) 0.16 else 0.06
   across <- spread_axis(c(column(names[1L]), lines$of), apart)
   up <- spread_axis(c(column(names[2L]), lines$against), apart)
-  items <- data.frame(label = item_names(ans, ans$ranked$order[rows[shown]]), of = column(names[1L]),
-    against = column(names[2L]), quadrant = ans$facets$quadrants$labels[ans$facets$quadrants$number[rows[shown]]],
+  items <- data.frame(label = item_names(ans, ans$ranked$order[rows[shown]]),
+    of = column(names[1L]),
+    against = column(names[2L]),
+      quadrant = ans$facets$quadrants$labels[ans$facets$quadrants$number[rows[shown]]],
     group = group(cell[shown]), row = rows[shown])
   items$size <- if (is.null(size)) rep(NA_real_, nrow(items)) else pmax(column(size), 0)
   items$x <- across$to(items$of)
@@ -186,7 +188,8 @@ power_labels <- function(breaks, number) {
 
 # The splits with their rules and values, where no corner has its words.
 line_words <- function(layout, ans) {
-  rule <- vapply(ans$facets$quadrants$asked, function(split) if (is.numeric(split)) "split" else split, "")
+  rule <- vapply(ans$facets$quadrants$asked,
+    function(split) if (is.numeric(split)) "split" else split, "")
   lines <- layout$lines
   several <- layout$panels > 1L
   across <- if (several) short_numbers(ans) else measure_formatter(ans)
@@ -273,7 +276,8 @@ quadrants_words <- function(layout, ans, title) {
     },
     if (outside) sprintf("%s outside", count_of(outside, item_noun(ans$plan))),
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
-    if (length(ans$facets$selection$text)) paste("only", paste(ans$facets$selection$text, collapse = ", "))
+    if (length(ans$facets$selection$text)) paste("only",
+      paste(ans$facets$selection$text, collapse = ", "))
   )
   ggplot2::labs(
     x = measure_title(ans, measure_words(ans)), y = plain_words(names[2L]), shape = NULL,

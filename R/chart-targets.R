@@ -51,7 +51,8 @@ targets_layout <- function(x, ans, n) {
     value = column(plan_measure(ans$plan)$name), target = column("target"),
     attainment = column("attainment"),
     pace = column("pace"), open = ans$facets$targets$open[cell[shown]],
-    status = shown_status(as.character(column("status")), ans$facets$targets$open[cell[shown]], ans),
+    status = shown_status(as.character(column("status")), ans$facets$targets$open[cell[shown]],
+      ans),
     group = factor(labels[cell[shown]], unique(labels[panels])), place = place[shown],
     end = ifelse(rows %in% ends$best, "best", ifelse(rows %in% ends$worst, "worst", ""))
   )
@@ -67,7 +68,8 @@ draw_targets <- function(layout, ans, title) {
   items$reach <- pmax(items$value, items$target, 0, na.rm = TRUE)
   wide <- diff(range(0, items$value, items$target, na.rm = TRUE)) *
     if (layout$grouped) 0.02 else 0.007
-  all <- shown_status(target_statuses[ans$facets$targets$number], ans$facets$targets$open[ans$ranked$cell], ans)
+  all <- shown_status(target_statuses[ans$facets$targets$number],
+    ans$facets$targets$open[ans$ranked$cell], ans)
   names <- names(status_colours())
   counts <- vapply(names, function(name) sum(all == name), 0L)
   chart <- ggplot2::ggplot(items, ggplot2::aes(.data$value, .data$row)) +
@@ -122,9 +124,11 @@ targets_words <- function(layout, ans, title) {
   notes <- c(
     sprintf("Target: %s.", ans$facets$targets$words), if (!layout$grouped) target_ends_words(ans),
     if (!layout$grouped) target_notes(ans),
-    if (length(ans$facets$selection$text)) sprintf("Only %s.", paste(ans$facets$selection$text, collapse = ", ")),
+    if (length(ans$facets$selection$text)) sprintf("Only %s.",
+      paste(ans$facets$selection$text, collapse = ", ")),
     if (layout$grouped && length(ans$facets$targets$none)) {
-      sprintf("%s without a target.", count_of(length(ans$facets$targets$none), item_noun(ans$plan)))
+      sprintf("%s without a target.", count_of(length(ans$facets$targets$none),
+        item_noun(ans$plan)))
     },
     if (layout$others > 0 && layout$grouped) {
       sprintf("The first %s of each group.", format_count(max(layout$items$place)))

@@ -46,7 +46,8 @@ check_tiered <- function(x, call = NULL) {
   }
   if (length(ans$ranked$totals$items) > 1L) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("A picture of tiers shows one group, and `x` has %d.", length(ans$ranked$totals$items)),
+      sprintf("A picture of tiers shows one group, and `x` has %d.",
+        length(ans$ranked$totals$items)),
       i = "`chart_bars()` shows groups side by side, in the colours of their tiers.", call = call)
   }
   ans
@@ -60,7 +61,8 @@ tiers_layout <- function(ans) {
   at <- line$at %||% seq_along(ans$ranked$cell)
   tier <- ans$facets$tiers$number[at]
   known <- !is.na(tier)
-  items <- data.frame(at = seq_along(value), label = item_names(ans, ans$ranked$order[at]), value = value,
+  items <- data.frame(at = seq_along(value), label = item_names(ans, ans$ranked$order[at]),
+    value = value,
     tier = factor(ans$facets$tiers$scheme$labels[tier], ans$facets$tiers$scheme$labels))[known, ]
   table <- tier_counts(ans)
   held <- match(levels(items$tier), as.character(items$tier)) # first item of each tier

@@ -97,7 +97,8 @@ tile_ground <- function(ans, tiers) {
   }
   if (tiers) {
     return(list(tile(ggplot2::aes(fill = .data$tier)),
-      ggplot2::scale_fill_manual(values = tier_colours(ans$facets$tiers$scheme), limits = ans$facets$tiers$scheme$labels,
+      ggplot2::scale_fill_manual(values = tier_colours(ans$facets$tiers$scheme),
+        limits = ans$facets$tiers$scheme$labels,
         labels = function(tier) paste("tier", tier), na.value = "white")))
   }
   list(tile(ggplot2::aes(fill = .data$shade)),

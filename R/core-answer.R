@@ -22,11 +22,13 @@ new_answer <- function(columns, ranked, plan, receipt, source, handle, facets = 
 # The same answer with other columns, and maybe of a narrower kind.
 answer_table_of <- function(columns, ans, class) {
   structure(columns, row.names = .set_row_names(length(columns[[1L]])), names = names(columns),
-    class = unique(c(class, "eggcrate_answer", "tbl_df", "tbl", "data.frame")), eggcrate = packed(ans))
+    class = unique(c(class, "eggcrate_answer", "tbl_df", "tbl", "data.frame")),
+      eggcrate = packed(ans))
 }
 
 rebuild <- function(x, columns, ans, class = NULL) {
-  answer_table_of(columns, ans, c(class, setdiff(oldClass(x), c("eggcrate_answer", "tbl_df", "tbl", "data.frame"))))
+  answer_table_of(columns, ans, c(class,
+    setdiff(oldClass(x), c("eggcrate_answer", "tbl_df", "tbl", "data.frame"))))
 }
 
 # The same with its rows by rank, where the table stands in another order.

@@ -67,7 +67,8 @@ change_receipt <- function(ans) {
         note = "of from, up to which a change is level")
     },
     if (!is.null(ans$facets$change$lost_after)) {
-      receipt_rows("rule", "lost_after", ans$facets$change$lost_after, note = "days without an order")
+      receipt_rows("rule", "lost_after", ans$facets$change$lost_after,
+        note = "days without an order")
     }
   )
   table <- add_rows(ans$receipt, facts)

@@ -327,7 +327,8 @@ side_ranks <- function(q, present, ans) {
 # Greatest loss first; what has no change to speak of comes last.
 change_order <- function(ans) {
   falling <- ans$plan$rules$best == "highest"
-  order(ans$ranked$cell, ans$ranked$quantity$missing, if (falling) -ans$ranked$block else ans$ranked$block)
+  order(ans$ranked$cell, ans$ranked$quantity$missing,
+    if (falling) -ans$ranked$block else ans$ranked$block)
 }
 
 # Tables -------------------------------------------------------------------
@@ -375,7 +376,8 @@ bridge_rows <- function(ans) {
   c(
     lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
     list(step = rep(steps, groups), items = as.vector(rbind(NA, by_class(table$items), NA)),
-      amount = as.vector(rbind(ans$ranked$totals$from, by_class(table$change), ans$ranked$totals$to)), end = ends)
+      amount = as.vector(rbind(ans$ranked$totals$from, by_class(table$change),
+        ans$ranked$totals$to)), end = ends)
   )
 }
 
@@ -384,7 +386,8 @@ bridge_ends <- function(ans, change) {
   groups <- length(ans$ranked$totals$items)
   from <- ans$ranked$overall$from
   if (is_decimal(from) && is.null(from$den) && !is.na(ans$ranked$share$value$places)) {
-    sums <- exact_sum_by(ans$ranked$share$value, (ans$ranked$cell - 1L) * 6L + ans$facets$change$number, groups * 6L)
+    sums <- exact_sum_by(ans$ranked$share$value,
+      (ans$ranked$cell - 1L) * 6L + ans$facets$change$number, groups * 6L)
     first <- exact_combine_(from$num, 10^(sums$places - from$places), from$num, 0)
     at <- as.vector(rbind(seq_len(groups), matrix(groups + seq_len(6L * groups), nrow = 6L)))
     sums$value <- c(first, sums$value)[at]

@@ -16,7 +16,8 @@ concentration_rows <- function(ans) {
     function(part) reach_count(ans$ranked, read_part(part, "make")))
   c(
     lapply(ans$ranked$totals[group_names(ans$plan)], identity),
-    list(items = as.integer(field("items")), total = ans$ranked$totals[[plan_measure(ans$plan)$name]],
+    list(items = as.integer(field("items")),
+      total = ans$ranked$totals[[plan_measure(ans$plan)$name]],
       gini = field("gini"), herfindahl = field("herfindahl"), effective = 1 / field("herfindahl")),
     counts, list(left_out = as.integer(field("left_out")))
   )
@@ -42,7 +43,8 @@ concentration_curve <- function(ans) {
   value <- exact_real(ans$ranked$share$value)
   groups <- seq_along(ans$ranked$totals$items)
   curves <- lapply(groups, function(g) {
-    x <- sort(value[ans$ranked$cell == g & !ans$ranked$quantity$missing & value > 0], decreasing = TRUE)
+    x <- sort(value[ans$ranked$cell == g & !ans$ranked$quantity$missing & value > 0],
+      decreasing = TRUE)
     if (!length(x)) return(NULL)
     data.frame(cell = g, items = c(0, seq_along(x) / length(x)), share = c(0, cumsum(x) / sum(x)))
   })

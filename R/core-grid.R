@@ -232,12 +232,14 @@ grid_keys <- function(ans, table) {
     names <- side_names(ans, which)
     if (!is.null(grid$numbers[[which]])) {
       return(
-        with_names(list(period_label(grid$numbers[[which]], all_keys(ans$plan)[[names]]$period)[at]),
+        with_names(list(period_label(grid$numbers[[which]],
+          all_keys(ans$plan)[[names]]$period)[at]),
           names))
     }
     place <- if (which == "rows") grid$row else grid$column
     first <- match(seq_along(grid$labels[[which]]), place)
-    keys <- Map(key_column, lapply(ans$ranked$tally$keys[names], function(key) key[ans$ranked$order[first]]),
+    keys <- Map(key_column, lapply(ans$ranked$tally$keys[names],
+      function(key) key[ans$ranked$order[first]]),
       all_keys(ans$plan)[names])
     lapply(keys, function(key) key[at])
   }

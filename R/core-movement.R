@@ -20,7 +20,8 @@ movement_places <- function(ans, periods) {
   row <- matrix(NA_integer_, max(0L, code), length(numbers))
   row[cbind(code, match(number, numbers))] <- seq_along(code)
   row <- row[movement_order(row, ans, keys), , drop = FALSE]
-  list(numbers = numbers, labels = period_label(numbers, over$period), complete = complete_period(numbers, over$period, coverage),
+  list(numbers = numbers, labels = period_label(numbers, over$period),
+    complete = complete_period(numbers, over$period, coverage),
     row = row)
 }
 
@@ -159,7 +160,8 @@ as_movement <- function(x, periods, pair = list(), call = NULL) {
   ans$receipt <- drop_empty_facts(add_rows(ans$receipt, list(
     receipt_rows("movement", "periods", length(ans$facets$movement$labels)),
     receipt_rows("movement", "different items", nrow(ans$facets$movement$row)),
-    receipt_rows("movement", "periods without rows", sum(colSums(!is.na(ans$facets$movement$row)) == 0))
+    receipt_rows("movement", "periods without rows",
+      sum(colSums(!is.na(ans$facets$movement$row)) == 0))
   )))
   rows <- movement_rows(ans)
   first <- there(ans$facets$movement$row)

@@ -134,7 +134,8 @@ quadrant_counts <- function(ans) {
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
     list(share = counts$share), counts$values[-1L],
-    list(split_of = ans$facets$quadrants$lines$of[cell], split_against = ans$facets$quadrants$lines$against[cell])
+    list(split_of = ans$facets$quadrants$lines$of[cell],
+      split_against = ans$facets$quadrants$lines$against[cell])
   )
 }
 

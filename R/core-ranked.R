@@ -21,7 +21,8 @@ new_ranked <- function(tally, order, cell, block, rank, quantity, share, totals,
     is.null(share) || length(share$value$value) == n,
     length(incomplete) == length(totals$items))
   structure(list(tally = tally, order = order, cell = cell, block = block, rank = rank,
-    quantity = quantity, share = share, totals = totals, total = total, overall = overall, incomplete = incomplete,
+    quantity = quantity, share = share, totals = totals, total = total, overall = overall,
+      incomplete = incomplete,
     account = account), class = "eggcrate_ranked")
 }
 
@@ -51,7 +52,8 @@ rank_tally <- function(tally, plan, whole = NULL) {
   measured <- lapply(measured, quantity_at, i = placed$order)
   share <- placed_share(bases_at(bases, placed$order), placed$cell)
   ranked <- new_ranked(tally, placed$order, placed$cell, placed$block,
-    ranks(placed, plan$rules$ties), measured[[1L]], share, cells$table, cells$total, cells$overall, incomplete,
+    ranks(placed, plan$rules$ties), measured[[1L]], share, cells$table, cells$total, cells$overall,
+      incomplete,
     list(
       dropped = sum(!listed$valued), below_having = sum(!met), unranked = sum(q$missing),
       tied = sum(placed$first != placed$last, na.rm = TRUE),
@@ -272,11 +274,13 @@ section_answer <- function(ans, section, labels) {
   share <- ranked$share
   if (!is.null(share)) {
     share <- new_share(exact_at(share$value, at), exact_at(share$running, at),
-      exact_at(share$base, cell), if (length(share$counted) > 1L) share$counted[at] else share$counted,
+      exact_at(share$base, cell),
+        if (length(share$counted) > 1L) share$counted[at] else share$counted,
       exact_sum_by(counted_value(share), section, length(labels)), share$whole)
   }
   ans$ranked <- new_ranked(ranked$tally, ranked$order[at], section[at], ranked$block[at],
-    ranked$rank[at], quantity_at(ranked$quantity, at), share, c(list(items = counts$items), counts$values),
+    ranked$rank[at], quantity_at(ranked$quantity, at), share,
+      c(list(items = counts$items), counts$values),
     if (!is.null(share)) exact_sum_by(share$value, section[at], length(labels)), ranked$overall,
     ranked$incomplete[cell], ranked$account)
   ans$rows <- back[ans$rows]

@@ -64,7 +64,8 @@ select_end <- function(expr, ans, asked, best_end, call) {
   at <- places(ans$ranked)
   given <- selection_values(expr, 1L, call)[[1L]]
   # of each group
-  limit <- items_meant(given, at$size[match(seq_len(max(0L, ans$ranked$cell)), ans$ranked$cell)], expr, call)
+  limit <- items_meant(given, at$size[match(seq_len(max(0L, ans$ranked$cell)), ans$ranked$cell)],
+    expr, call)
   if (length(limit) > 1L) limit <- limit[ans$ranked$cell]
   in_order <- if (best_end) at$place else at$size - at$place + 1L
   at_the_cut(in_order <= limit, ans, asked)
@@ -116,7 +117,8 @@ select_tier <- function(expr, ans, call) {
   }
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
   for (label in wanted) {
-    if (!label %in% levels(ans$facets$tiers$tier)) stop_unknown_value("in_tier", label, levels(ans$facets$tiers$tier), call)
+    if (!label %in% levels(ans$facets$tiers$tier)) stop_unknown_value("in_tier", label,
+      levels(ans$facets$tiers$tier), call)
   }
   ans$facets$tiers$tier %in% wanted
 }

@@ -49,7 +49,8 @@ additive_part <- function(q) {
   if (is_exact(q)) {
     return(new_exact(q$num, q$places, q$lowest))
   }
-  new_exact(exact_from_whole_(round(as.numeric(replace(q$real, q$missing, 0)) * 2^20)), NA_integer_, -20L)
+  new_exact(exact_from_whole_(round(as.numeric(replace(q$real, q$missing, 0)) * 2^20)),
+    NA_integer_, -20L)
 }
 
 # Which of the items, in which order.

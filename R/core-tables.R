@@ -91,7 +91,8 @@ answer_table <- function(x, name = "items", layout = NULL, call = NULL) {
   ans <- answer_of(x)
   tables <- c(list(totals = answer_totals, receipt = function(ans) ans$receipt,
     thresholds = function(ans) thresholds_of(ans, call = call),
-    tiles = function(ans) tile_rows(drop_others_of(ans), read_layout(layout, ans, call), call = call)),
+    tiles = function(ans) tile_rows(drop_others_of(ans), read_layout(layout, ans, call),
+      call = call)),
     own_tables(ans))
   check_choice(name, names(tables), "table", call)
   tables[[name]](ans)

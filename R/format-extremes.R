@@ -28,7 +28,8 @@ extremes_finding <- function(ans, x) {
     return(question_text(ans$plan))
   }
   if (groups == 1L && ans$facets$extremes$equal) {
-    return(sprintf("All %s are equal with %s", count_of(ans$ranked$totals$items, item_noun(ans$plan)),
+    return(sprintf("All %s are equal with %s",
+      count_of(ans$ranked$totals$items, item_noun(ans$plan)),
       measure_formatter(ans)(ends$best$value)))
   }
   if (groups == 1L) {

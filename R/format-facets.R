@@ -83,7 +83,8 @@ marks_of <- function(x) {
 #' @noRd
 firm_words <- function(ans) {
   sprintf("Ranks and whiskers: %s intervals, %s orders drawn anew %s times, seed %s.",
-    ans$facets$firmness$level$text, format_count(ans$facets$firmness$orders), format_count(ans$facets$firmness$times),
+    ans$facets$firmness$level$text, format_count(ans$facets$firmness$orders),
+      format_count(ans$facets$firmness$times),
     number_text(ans$facets$firmness$seed))
 }
 

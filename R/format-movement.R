@@ -2,7 +2,8 @@
 
 # The last two complete periods, where there are two.
 pair_or_none <- function(ans) {
-  if (nrow(ans$facets$movement$row)) tryCatch(movement_pair(ans), eggcrate_error_period = function(e) NULL)
+  if (nrow(ans$facets$movement$row)) tryCatch(movement_pair(ans),
+    eggcrate_error_period = function(e) NULL)
 }
 
 # One letter for each tier: the first of its label where these differ, else its number.
@@ -47,7 +48,9 @@ movement_finding <- function(ans) {
     count(table$from != absent & table$to == absent))
 }
 
-period_names <- function(ans) paste0(ans$facets$movement$labels, ifelse(ans$facets$movement$complete, "", " *"))
+period_names <- function(ans) paste0(ans$facets$movement$labels,
+  ifelse(ans$facets$movement$complete, "", " *"))
 
 # Those who are not there have a tile in the colour of the ground.
-movement_colours <- function(ans) c(tier_colours(ans$facets$tiers$scheme), with_names("#F4F4F1", absent))
+movement_colours <- function(ans) c(tier_colours(ans$facets$tiers$scheme),
+  with_names("#F4F4F1", absent))

@@ -23,7 +23,8 @@ quadrant_finding <- function(ans) {
       format_count(at$first[row]), count_of(at$size[row], item_noun(ans$plan)),
       plain_words(names[1L]), plain_words(names[2L]),
       number(quantity_real(quantity_at(second_quantity(ans), row))),
-      if (is.numeric(rule)) "split at" else rule, number(ans$facets$quadrants$lines$against[group])))
+      if (is.numeric(rule)) "split at" else rule,
+        number(ans$facets$quadrants$lines$against[group])))
   }
   first <- which(tabulate(ans$facets$quadrants$number, 4L) > 0L)[1L]
   if (is.na(first)) {

@@ -40,14 +40,16 @@ target_finding <- function(ans) {
 # A target that is not reached while its period lasts is not missed yet; the part of it
 # for the days gone by is.
 shown_status <- function(status, open, ans) {
-  ifelse(open & status == "missed" & ans$plan$rules$best == "highest" & !ans$facets$targets$prorated,
+  ifelse(open & status == "missed" & ans$plan$rules$best == "highest" &
+    !ans$facets$targets$prorated,
     "not yet", status)
 }
 
 # "after 17 of 30 days": of a group whose period is not over.
 open_words <- function(ans, group) {
   period <- ans$plan$over[[1L]]$period
-  number <- ans$ranked$tally$keys[[names(ans$plan$over)]][ans$ranked$order[match(group, ans$ranked$cell)]]
+  number <- ans$ranked$tally$keys[[names(ans$plan$over)]][ans$ranked$order[match(group,
+    ans$ranked$cell)]]
   days <- c(min(period_today(ans$plan), period_last(number, period)), period_last(number, period)) -
     period_first(number, period) + 1
   sprintf("after %s of %s days", format_count(days[1L]), format_count(days[2L]))
@@ -61,7 +63,8 @@ target_ends_words <- function(ans) {
   }
   rows <- c(ends$best, ends$worst)
   sprintf("Best %s (%s), worst %s (%s).", item_names(ans, ans$ranked$order[rows[1L]]),
-    percent_formatter()(ans$facets$targets$attainment[rows[1L]]), item_names(ans, ans$ranked$order[rows[2L]]),
+    percent_formatter()(ans$facets$targets$attainment[rows[1L]]),
+      item_names(ans, ans$ranked$order[rows[2L]]),
     percent_formatter()(ans$facets$targets$attainment[rows[2L]]))
 }
 

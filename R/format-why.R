@@ -183,7 +183,8 @@ neighbours <- function(row, ans, at) {
     if (!is.finite(other)) {
       return(list(to = NA_real_, rank = NA))
     }
-    gap <- subtract_quantities(quantity_at(ans$ranked$quantity, other), quantity_at(ans$ranked$quantity, row), -1)
+    gap <- subtract_quantities(quantity_at(ans$ranked$quantity, other),
+      quantity_at(ans$ranked$quantity, row), -1)
     list(to = sign * quantity_real(gap), rank = at$first[other],
       name = item_names(ans, ans$ranked$order[other]))
   }

@@ -132,7 +132,8 @@ reach_finding <- function(ans, group = 1L, half = TRUE) {
   }
   make <- function(n) if (n == 1L) "makes" else "make"
   text <- sprintf("%s of %s %s %s of %s", format_count(count),
-    count_of(items, item_noun(ans$plan)), make(count), ans$facets$reach$part$text, measure_words(ans))
+    count_of(items, item_noun(ans$plan)), make(count), ans$facets$reach$part$text,
+      measure_words(ans))
   half_count <- ans$facets$reach$half[group]
   if (!half || ans$facets$reach$part$value == 0.5 || half_count == count) {
     return(text)
@@ -160,7 +161,8 @@ selected_words <- function(ans, rows = whole_rows(ans)) {
 }
 
 # What a legend says of the items that reach the part, and of the others.
-reach_legend <- function(ans) c(sprintf("among those that make %s", ans$facets$reach$part$text), "the rest")
+reach_legend <- function(ans) c(sprintf("among those that make %s", ans$facets$reach$part$text),
+  "the rest")
 
 #' The account of the rows, in a sentence.
 #' @noRd

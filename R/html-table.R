@@ -35,7 +35,8 @@ html_parts <- function(x, n, figures) UseMethod("html_parts")
 
 html_parts.default <- function(x, n, figures) {
   setup <- answer_setup(x, n, 1000L)
-  list(title = setup$title, lines = setup$lines, body = c(html_blocks(setup), list(html_rows(setup))),
+  list(title = setup$title, lines = setup$lines,
+    body = c(html_blocks(setup), list(html_rows(setup))),
     notes = standings_footer(setup))
 }
 

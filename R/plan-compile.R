@@ -29,7 +29,8 @@ compile_plan <- function(read, schema, call = NULL) {
 finish_plan <- function(plan, schema, dates, call = NULL) {
   late <- late_gates(plan, call)
   plan <- with_plan(plan, gates = c(late, plan$gates, undated_gates(plan$over)))
-  for (name in union(plan_dates(plan), unlist(lapply(plan$gates, function(g) where_dates(g$node))))) {
+  for (name in union(plan_dates(plan),
+    unlist(lapply(plan$gates, function(g) where_dates(g$node))))) {
     schema$coverage(name, call, may_be_none = TRUE)
   }
   plan <- with_plan(plan, coverage = as.list(dates))

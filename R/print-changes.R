@@ -3,14 +3,16 @@
 answer_setup.eggcrate_changes <- function(x, n, width) {
   x <- drop_others(x)
   ans <- answer_of(x)
-  shown <- shown_ends(ans, n %||% if (length(ans$facets$selection$text)) Inf else 10, .subset2(x, "highlighted"))
+  shown <- shown_ends(ans, n %||% if (length(ans$facets$selection$text)) Inf else 10,
+    .subset2(x, "highlighted"))
   setup <- lines_setup(x, ans, change_lines(x, ans, shown), width)
   setup$cells <- change_cells(setup, x)
   setup$title <- change_finding(ans)
   setup$lines <- c(period_notes(ans), standings_lines(ans))
   setup$blocks <- list(class_block(setup))
   setup$notes <- if (!is.null(ans$facets$change$tolerance)) {
-    sprintf("Level: within %s of %s.", ans$facets$change$tolerance$text, ans$facets$change$spans$names[1L])
+    sprintf("Level: within %s of %s.", ans$facets$change$tolerance$text,
+      ans$facets$change$spans$names[1L])
   }
   setup
 }

@@ -7,7 +7,8 @@ shade_signs <- function() {
 
 grid_lines <- function(ans, n, figures, width) {
   head <- c(bold(fold(grid_finding(ans), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)), "")
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)),
+      "")
   foot <- function(notes) {
     muted(
       unlist(lapply(c(notes, sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans)), fold,

@@ -3,7 +3,8 @@
 
 movement_lines <- function(ans, n, width) {
   head <- c(bold(fold(movement_finding(ans), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)), "")
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)),
+      "")
   foot <- muted(
     unlist(lapply(c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans)), fold,
       width = width)))

@@ -93,7 +93,8 @@ outside_note <- function(ans) {
         vapply(ans$facets$quadrants$asked[unsplit], as.character, ""))
     },
     sprintf("%s outside: without a value of %s%s.",
-      count_of(sum(is.na(ans$facets$quadrants$number)), item_noun(ans$plan)), enumerate(names, "or"),
+      count_of(sum(is.na(ans$facets$quadrants$number)), item_noun(ans$plan)),
+        enumerate(names, "or"),
       if (any(unsplit)) ", or without a split" else "")
   )
 }

@@ -179,7 +179,8 @@ total_rows <- function(ans) {
   } else {
     share_of(ans$ranked$share, ans$ranked$share$total)
   }
-  summary_rows(groups, 3L, sprintf("total (%s)", format_count(ans$ranked$totals$items)), value, share)
+  summary_rows(groups, 3L, sprintf("total (%s)", format_count(ans$ranked$totals$items)), value,
+    share)
 }
 
 summary_rows <- function(cell, kind, name, value, share) {
@@ -202,7 +203,8 @@ standings_title <- function(ans) {
 
 standings_lines <- function(ans) {
   c(if (!is.null(plan_text(ans$plan))) paste0("where ", plan_text(ans$plan)),
-    if (length(ans$facets$selection$text)) paste0("only ", ans$facets$selection$text, ": ", selected_words(ans)))
+    if (length(ans$facets$selection$text)) paste0("only ", ans$facets$selection$text, ": ",
+      selected_words(ans)))
 }
 
 header_lines <- function(setup) {

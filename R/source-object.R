@@ -104,7 +104,8 @@ source_places.eggcrate_source <- function(s, columns) {
 
 #' @export
 #' @noRd
-source_close.eggcrate_source <- function(s) rm(list = ls(s$known, all.names = TRUE), envir = s$known)
+source_close.eggcrate_source <- function(s) rm(list = ls(s$known, all.names = TRUE),
+  envir = s$known)
 
 # Handles ------------------------------------------------------------------
 

@@ -6,5 +6,6 @@ tile_table <- function(x, layout, top = 3) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
   ans <- answer_of(drop_others(x))
-  tibble::as_tibble(tile_rows(ans, read_layout(table_given(layout, call), ans, call), top, call = call))
+  tibble::as_tibble(tile_rows(ans, read_layout(table_given(layout, call), ans, call), top,
+    call = call))
 }

@@ -23,7 +23,8 @@ steps <- list(
   wide = function() standings(wide, of = sum(sales), by = key),
   changes = function() compare_periods(lines, of = sum(sales), by = key, over = quarter(day)),
   grid = function() heat_grid(lines, of = sum(sales), by = region, across = month(day)),
-  "four when sums" = function() standings(lines, of = c(a = sum(sales, when = type == "a")), by = key,
+  "four when sums" = function() standings(lines, of = c(a = sum(sales, when = type == "a")),
+    by = key,
     also = c(b = sum(sales, when = type == "b"), c = sum(sales, when = type == "c"),
       d = sum(sales, when = type == "d"))),
   "targets, the period before" = function() against_target(lines, of = sum(sales), by = key,
@@ -45,7 +46,8 @@ stopifnot(all.equal(sum(steps$grid()$sales), sum(lines$sales)))
 x <- steps[["four when sums"]]()
 stopifnot(all.equal(sum(x$a) + sum(x$b) + sum(x$c) + sum(x$d), sum(lines$sales)))
 x <- steps[["targets, the period before"]]()
-stopifnot(all.equal(sum(x$target, na.rm = TRUE), sum(lines$sales[lines$day < as.Date("2025-01-01")])))
+stopifnot(all.equal(sum(x$target, na.rm = TRUE),
+  sum(lines$sales[lines$day < as.Date("2025-01-01")])))
 x <- steps$distinct()
 plain <- tapply(lines$order_no, lines$key, function(o) length(unique(o)))
 stopifnot(all(x[[3]] == plain[x$key]))

@@ -1,7 +1,10 @@
 #include <testthat/vendor/catch.h>
 
 #include <map>
+#include <atomic>
+#include <chrono>
 #include <random>
+#include <stdexcept>
 
 #include "tally.hpp"
 
@@ -309,4 +312,27 @@ TEST_CASE("no rows make no items") {
   Tally t;
   REQUIRE(tally(q, t).ok());
   CHECK(t.items == 0);
+}
+
+TEST_CASE("work is shared out to as many threads as can be had") {
+  std::atomic<int> ran{0};
+  const auto work = [&](int) { ++ran; };
+  REQUIRE(run_with_threads(4, work) == 4);
+  REQUIRE(ran == 4);
+  ran = 0;
+  int started = 0;
+  const auto scarce = [&](auto job, int t) {
+    if (++started > 1) throw std::system_error(std::make_error_code(std::errc::resource_unavailable_try_again));
+    return std::thread(job, t);
+  };
+  REQUIRE(run_with_threads(8, work, scarce) == 2);
+  REQUIRE(ran == 2);
+  // Those that were started are waited for, whatever happens here.
+  ran = 0;
+  REQUIRE_THROWS_AS(run_with_threads(3, [&](int t) {
+    if (t == 0) throw std::runtime_error("here");
+    std::this_thread::sleep_for(std::chrono::milliseconds(20));
+    ++ran;
+  }), std::runtime_error);
+  REQUIRE(ran == 2);
 }

@@ -10,7 +10,8 @@ run_process <- function(args, env = character(), input = "/dev/null", reader = N
   status <- withr::with_envvar(
     c(R_LIBS = libs, R_TESTS = "", LC_ALL = "C.UTF-8", NO_COLOR = "1", env),
     system2("sh",
-      c("-c", shQuote(paste(c(shQuote(command), shQuote(args), if (!is.null(reader)) c("|", reader)),
+      c("-c", shQuote(paste(c(shQuote(command), shQuote(args),
+        if (!is.null(reader)) c("|", reader)),
         collapse = " ")), "<", shQuote(input)), stdout = out, stderr = err)
   )
   text <- function(path) readLines(path, encoding = "UTF-8", warn = FALSE)

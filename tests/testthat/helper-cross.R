@@ -95,13 +95,15 @@ cross_verbs <- function() {
     bars = function(x) ggplot2::ggplot_build(chart_bars(x)),
     chart = function(x) ggplot2::ggplot_build(ggplot2::autoplot(x)),
     tiers_chart = function(x) ggplot2::ggplot_build(chart_tiers(x)),
-    concentration = function(x) format(concentration(x)), extremes = function(x) format(extremes(x)),
+    concentration = function(x) format(concentration(x)),
+      extremes = function(x) format(extremes(x)),
     why = function(x) why(x, eggcrate:::item_names(answer_of(x))[1]),
     tiles = function(x) tile_table(x, tiles(x)),
     firmness = function(x) firmness(x, orders = order, times = 20),
     findings = function(x) format(findings(x, over = month(day))),
     again = function(x) assign_tiers(x, tiers_by_rank(c(A = 2), rest = "B")),
-    best = function(x) only(x, at_least(20) & !bottom(1)), drill = function(x) drill(x, top(1), by = units),
+    best = function(x) only(x, at_least(20) & !bottom(1)),
+      drill = function(x) drill(x, top(1), by = units),
     table_quadrants = quadrant_table, table_classes = class_table, table_statuses = status_table
   )
 }
@@ -118,7 +120,8 @@ cross_invariants <- function(x) {
   testthat::expect_equal(as.numeric(x[[name]])[some], value[at[some]], tolerance = 1e-12)
   groups <- length(ranked$totals$items)
   sums <- vapply(seq_len(groups), function(g) sum(value[ranked$cell == g], na.rm = TRUE), 0)
-  if (is.null(ans$facets$change)) testthat::expect_equal(ranked$totals[[name]], sums, tolerance = 1e-12)
+  if (is.null(ans$facets$change)) testthat::expect_equal(ranked$totals[[name]], sums,
+    tolerance = 1e-12)
   testthat::expect_equal(tabulate(ranked$cell, groups), as.vector(ranked$totals$items))
   if ("share" %in% names(x) && all(some)) cross_shares(x, ans, at)
   text <- eggcrate:::csv_lines(x, escape = FALSE)

@@ -210,7 +210,8 @@ test_that("a value put in with !! comes through a function of the caller's own",
   mine <- function(...) standings(demo_orders(), ...)
   direct <- standings(demo_orders(), of = sum(net_sales), by = customer, where = net_sales > 100)
   expect_identical(
-    columns_of(mine(of = sum(net_sales), by = customer, where = net_sales > !!limit), names(direct)),
+    columns_of(mine(of = sum(net_sales), by = customer, where = net_sales > !!limit),
+      names(direct)),
     columns_of(direct, names(direct)))
   ranked <- function(data, by) standings(data, of = sum(net_sales), by = {{ by }})
   expect_equal(ranked(demo_orders(), region)$region,

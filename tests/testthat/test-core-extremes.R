@@ -31,7 +31,8 @@ test_that("a tie is there as a whole; one item has no worst; equal ones are said
   expect_equal(nrow(make(c(5, 3), where = v > 9)), 0)
 })
 
-test_that("items without a value are neither best nor worst, and a base of nothing gives no share", {
+test_that("items without a value are neither best nor worst, and a base of nothing gives no share",
+  {
   lines <- data.frame(k = c("a", "b", "c"), p = c(1, 2, 3), s = c(2, 0, 3))
   x <- extremes(standings(lines, of = c(m = sum(p) / sum(s)), by = k))
   expect_equal(x$k, c("c", "a"))

@@ -47,3 +47,14 @@ test_that("settings that cannot be are refused", {
     display_settings(percent = TRUE), display_settings("EUR")
   ))
 })
+
+test_that("settings given as a value hold where they are given, and nowhere else", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = category)
+  plain <- format(x)
+  euro <- eggcrate:::new_display(currency = "\u20ac", language = "de")
+  expect_match(eggcrate:::with_display(euro, format(x)), "4.312.945,56", all = FALSE)
+  expect_identical(format(x), plain)
+  expect_error(eggcrate:::with_display(euro, stop("x")))
+  expect_identical(format(x), plain)
+  expect_null(getOption("eggcrate.display"))
+})

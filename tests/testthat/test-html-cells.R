@@ -21,7 +21,8 @@ test_that("a grid as HTML has the figures of the printed one, each on its shade,
   expect_match(html, "worst of all\\s*<span class=\"ramp\"", perl = TRUE)
 })
 
-test_that("incomplete periods are marked, whichever side they are on, and rows beyond n are named", {
+test_that("incomplete periods are marked, whichever side they are on, and rows beyond n are named",
+  {
   skip_if_not_installed("htmltools")
   o <- demo_orders()
   g <- heat_grid(o, of = sum(net_sales), by = region, across = quarter(order_date))

@@ -108,7 +108,8 @@ test_that("no chain of questions decides what kind an answer is", {
 test_that("the kernel includes the standard library and itself only", {
   files <- list.files(file.path(checkout(), "src", "kernel"), full.names = TRUE)
   expect_gt(length(files), 5)
-  allowed <- c("system_error", "utility", "sys/mman.h", "algorithm", "atomic", "cmath", "cstddef", "cstdint", "cstdlib",
+  allowed <- c("system_error", "utility", "sys/mman.h", "algorithm", "atomic", "cmath", "cstddef",
+    "cstdint", "cstdlib",
     "cstring", "limits", "memory", "new", "string", "thread", "unordered_set", "vector")
   for (file in files) {
     lines <- grep("^#include", readLines(file), value = TRUE)

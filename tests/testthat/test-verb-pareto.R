@@ -29,10 +29,12 @@ test_that("how many make it counts single items", {
 
 test_that("the line is drawn on integers", {
   thirds <- data.frame(item = c("a", "b", "c"), v = c(0.1, 0.1, 0.1))
-  expect_identical(answer_of(pareto(thirds, of = v, by = item, reach = 0.34))$facets$reach$count, 2L)
+  expect_identical(answer_of(pareto(thirds, of = v, by = item, reach = 0.34))$facets$reach$count,
+    2L)
   tenths <- data.frame(item = letters[1:10],
     v = c(0.3, 0.2, 0.1, 0.1, 0.1, 0.1, 0.04, 0.03, 0.02, 0.01))
-  expect_identical(answer_of(pareto(tenths, of = v, by = item, reach = "60%"))$facets$reach$count, 3L)
+  expect_identical(answer_of(pareto(tenths, of = v, by = item, reach = "60%"))$facets$reach$count,
+    3L)
 })
 
 test_that("once reached nothing later is in, whatever returns do", {
