@@ -105,8 +105,12 @@ scan_delimited_ <- function(path, separator, check_utf8, progress) {
     .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
 }
 
-tally_ <- function(columns, n, levels, gates, keys, sums, apart, threads) {
-    .Call(`_eggcrate_tally_`, columns, n, levels, gates, keys, sums, apart, threads)
+codes_fit_ <- function(code, levels) {
+    .Call(`_eggcrate_codes_fit_`, code, levels)
+}
+
+tally_ <- function(columns, n, gates, keys, sums, apart, threads) {
+    .Call(`_eggcrate_tally_`, columns, n, gates, keys, sums, apart, threads)
 }
 
 texts_at_ <- function(x, at) {

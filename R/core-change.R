@@ -350,7 +350,7 @@ class_counts <- function(ans) {
   cell <- rep(seq_len(groups), each = k)
   counts <- slot_counts(ans, (ans$ranked$cell - 1L) * k + replace(number, is.na(number), k), cell)
   c(
-    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    group_columns(ans, cell),
     list(class = factor(rep(labels, groups), labels), items = counts$items),
     counts$values[c("from", "to", "change")], counts["share_of_items"]
   )
@@ -367,14 +367,14 @@ bridge_rows <- function(ans) {
   steps <- c("from", change_classes, "to")
   cell <- rep(seq_len(groups), each = 8L)
   if (!groups) {
-    return(c(lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[0L]),
+    return(c(group_columns(ans, 0L),
       list(step = character(), items = integer(), amount = numeric(),
       end = numeric())))
   }
   by_class <- function(x) matrix(x, nrow = k)[seq_len(min(6L, k)), , drop = FALSE]
   ends <- bridge_ends(ans, matrix(by_class(table$change), nrow = 6L))
   c(
-    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    group_columns(ans, cell),
     list(step = rep(steps, groups), items = as.vector(rbind(NA, by_class(table$items), NA)),
       amount = as.vector(rbind(ans$ranked$totals$from, by_class(table$change),
         ans$ranked$totals$to)), end = ends)

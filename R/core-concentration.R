@@ -15,7 +15,7 @@ concentration_rows <- function(ans) {
   counts <- lapply(c(n_50 = "50%", n_80 = "80%", n_95 = "95%"),
     function(part) reach_count(ans$ranked, read_part(part, "make")))
   c(
-    lapply(ans$ranked$totals[group_names(ans$plan)], identity),
+    group_columns(ans),
     list(items = as.integer(field("items")),
       total = ans$ranked$totals[[plan_measure(ans$plan)$name]],
       gini = field("gini"), herfindahl = field("herfindahl"), effective = 1 / field("herfindahl")),

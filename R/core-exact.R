@@ -13,13 +13,21 @@ exact_at <- function(x, i) {
 }
 
 exact_running <- function(x, cell = NULL) {
-  x$value <- exact_running_(x$value, cell)
+  x$value <- exact_running_(x$value, cell) %||% stop_too_large()
   x
 }
 
 exact_sum_by <- function(x, group, n) {
-  x$value <- exact_sum_by_(x$value, group, n)
+  x$value <- sum_exact(x$value, group, n)
   x
+}
+
+# Totals by group, numbered from 1.
+sum_exact <- function(value, group, n) exact_sum_by_(value, group, n) %||% stop_too_large()
+
+stop_too_large <- function() {
+  stop_data("too_large", "A total has more than 37 digits.",
+    i = "Divide the amounts by a power of ten.")
 }
 
 # Both have the same unit, so a share is one division of integers.

@@ -46,7 +46,7 @@ order_entries <- function(tally, plan, ans, name) {
 
 # The row of the whole that each row of the data belongs to.
 item_rows <- function(keys, ans) {
-  whole <- lapply(ans$ranked$tally$keys[names(keys)], function(key) key[ans$ranked$order])
+  whole <- row_keys(ans$ranked, names(keys))
   if (length(keys) == 1L) {
     return(match(keys[[1L]]$values, whole[[1L]])[keys[[1L]]$code])
   }

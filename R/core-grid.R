@@ -18,7 +18,7 @@ grid_columns <- c("shade")
 #'   rows and columns, missing where there are none.
 #' @noRd
 grid_places <- function(ans, across, sides, periods) {
-  keys <- lapply(ans$ranked$tally$keys, function(key) key[ans$ranked$order])
+  keys <- row_keys(ans$ranked)
   side <- function(names, standing, periods) {
     if (length(names) == 1L && all_keys(ans$plan)[[names]]$op == "period") {
       return(calendar_side(keys[[names]], all_keys(ans$plan)[[names]]$period, periods, standing))
@@ -94,7 +94,7 @@ grid_shades <- function(ans, places, asked) {
 # The percentile, with tied cells at the mean of their block; a cell alone is in the
 # middle, and so are equal ones.
 rank_shades <- function(ans, group) {
-  keys <- lapply(ans$ranked$tally$keys, function(key) key[ans$ranked$order])
+  keys <- row_keys(ans$ranked)
   placed <- place_items(ans$ranked$quantity, group, ans$plan$rules$best, keys)
   placed$size <- rep_len(placed$size, length(group))
   shade <- ifelse(placed$size == 1L, 0.5,

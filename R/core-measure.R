@@ -238,7 +238,7 @@ fold_part <- function(part, group, n) {
     filled <- contributing(part) > 0
     part$total <- exact_extreme_by_(part$total[filled], group[filled], n, part$op == "min")
   } else {
-    part$total <- exact_sum_by_(part$total, group, n)
+    part$total <- sum_exact(part$total, group, n)
   }
   for (count in c("rows", "missing", "skipped")) {
     if (!is.null(part[[count]])) part[[count]] <- sum_groups(part[[count]], group, n)

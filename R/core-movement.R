@@ -13,7 +13,7 @@ absent <- "(absent)"
 movement_places <- function(ans, periods) {
   over <- ans$plan$over[[1L]]
   coverage <- plan_coverage(ans$plan, node_date(over), may_be_none = TRUE)
-  keys <- lapply(ans$ranked$tally$keys, function(key) key[ans$ranked$order])
+  keys <- row_keys(ans$ranked)
   number <- keys[[names(ans$plan$over)]]
   numbers <- sort(unique(c(number, periods)))
   code <- match_rows(keys[names(ans$plan$by)])

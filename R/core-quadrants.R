@@ -61,7 +61,7 @@ split_line <- function(q, asked, i, both, ans) {
 mean_by <- function(q, cell, groups) {
   size <- tabulate(cell, groups)
   if (is_decimal(q) && is.null(q$den)) {
-    total <- exact_quantity(exact_sum_by_(q$num, cell, groups), q$places, size == 0L)
+    total <- exact_quantity(sum_exact(q$num, cell, groups), q$places, size == 0L)
     return(divide_quantities(total, whole_quantity(size)))
   }
   value <- quantity_real(q)
@@ -130,7 +130,7 @@ quadrant_counts <- function(ans) {
   cell <- rep(seq_len(groups), each = k)
   counts <- slot_counts(ans, (ans$ranked$cell - 1L) * k + number, cell)
   c(
-    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    group_columns(ans, cell),
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
     list(share = counts$share), counts$values[-1L],

@@ -220,8 +220,16 @@ standing_columns <- function(ranked, measured, placed, plan) {
     list(percentile = percentiles(placed)), values[-1L])
 }
 
-# A key along the rows.
+# A key along the rows, and several.
 row_key <- function(ranked, name) ranked$tally$keys[[name]][ranked$order]
+row_keys <- function(ranked, names = base::names(ranked$tally$keys)) {
+  lapply(ranked$tally$keys[names], function(key) key[ranked$order])
+}
+
+# The columns that name the groups, for some groups in turn, or all.
+group_columns <- function(ans, cell = seq_along(ans$ranked$totals$items)) {
+  lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell])
+}
 
 # As `key[i]`, which waits for each text in turn.
 key_at <- function(key, i) if (is.character(key)) texts_at_(key, i) else key[i]

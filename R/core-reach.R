@@ -13,7 +13,7 @@ zero_exact <- complex(1L)
 
 reach_counts <- function(ranked, part, passes) {
   reach_counts_(ranked$share$running$value, ranked$cell, base_of(ranked)$value, part$digits,
-    part$places, passes)
+    part$places, passes) %||% stop_too_large()
 }
 
 #' How many single items, in row order, it takes to reach `part`, per group.
@@ -83,7 +83,7 @@ threshold_rows <- function(ans, parts, first) {
   running <- exact_at(ranked$share$running, upto)
   none <- is.na(items)
   c(
-    lapply(ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    group_columns(ans, cell),
     list(threshold = rep(c(vapply(parts, `[[`, "", "text"), sprintf("first %d", as.integer(first))),
       groups), items = as.integer(items),
       with_ties = as.integer(by_group(tied)), share_of_items = items / size[cell]),

@@ -319,7 +319,7 @@ drop_others <- function(x) {
 others_rows <- function(columns, ans, rest) {
   cell <- which(rest$items > 0)
   known <- c(
-    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    group_columns(ans, cell),
     with_names(list(sprintf("all others (%d)", rest$items[cell])), names(ans$plan$by)[1L]),
     lapply(rest$values, function(value) value[cell]), list(share = rest$share[cell])
   )

@@ -257,7 +257,7 @@ earlier_gates <- function(plan, numbers, before, node, coverage) {
 #' @noRd
 target_rows <- function(ans, exceed_at, days_alike, prorate = FALSE) {
   found <- ans$facets$targets$found
-  keys <- lapply(ans$ranked$tally$keys[names(found$keys)], function(key) key[ans$ranked$order])
+  keys <- row_keys(ans$ranked, names(found$keys))
   n <- length(ans$ranked$cell)
   at <- match_among(keys, found$keys)
   target <- quantity_at(found$value, replace(at, is.na(at), 1L))
@@ -336,7 +336,7 @@ target_sums <- function(ans, slot, n) {
 
 sum_rows <- function(q, with, slot, n) {
   if (is_decimal(q) && is.null(q$den)) {
-    return(exact_quantity(exact_sum_by_(q$num[with], slot[with], n), q$places, logical(n)))
+    return(exact_quantity(sum_exact(q$num[with], slot[with], n), q$places, logical(n)))
   }
   real_quantity(sum_groups(quantity_real(q)[with], slot[with], n), logical(n))
 }
@@ -349,7 +349,7 @@ status_counts <- function(ans) {
   sums <- target_sums(ans, (ans$ranked$cell - 1L) * 4L + ans$facets$targets$number, 4L * groups)
   apart <- rep(target_statuses, groups) == "no target"
   sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
-  c(lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+  c(group_columns(ans, cell),
     list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
     with_names(sums["value"], plan_measure(ans$plan)$name), sums[c("target", "gap", "attainment")])
 }

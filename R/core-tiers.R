@@ -31,7 +31,7 @@ tier_line <- function(ans, scheme, call = NULL) {
   }
   measure <- ans$plan$measures[[match(scheme$of, measures)]]
   q <- measure_rows(ans, measure)
-  keys <- lapply(ranked$tally$keys[names(ans$plan$by)], function(key) key[ranked$order])
+  keys <- row_keys(ranked, names(ans$plan$by))
   placed <- place_items(q, ranked$cell, "highest", keys)
   line <- list(quantity = quantity_at(q, placed$order), cell = placed$cell, block = placed$block,
     at = placed$order, best = "highest", measure = measure)
@@ -222,7 +222,7 @@ tier_counts <- function(ans) {
   cut[(tiers$cuts$cell - 1L) * k + tiers$cuts$tier] <- tiers$cuts$cut
   counts <- slot_counts(ans, slot, cell)
   c(
-    lapply(ans$ranked$totals[group_names(ans$plan)], function(key) key[cell]),
+    group_columns(ans, cell),
     list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = counts$items),
     counts$values[1L], counts[c("share_of_items", if (has_shares(ans)) "share")]
   )

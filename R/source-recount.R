@@ -49,7 +49,7 @@ show_columns <- function(source, plan, ranked, call = NULL) {
     seen <- source_tally(source, request, call)
     known <- !is.na(seen$keys[[name]])
     keys <- lapply(seen$keys, function(key) key[known])
-    items <- lapply(ranked$tally$keys, function(key) key[ranked$order])
+    items <- row_keys(ranked)
     code <- match_rows(Map(c, items, keys[names(items)]))
     n <- length(ranked$cell)
     at <- match(code[seq_len(n)], code[-seq_len(n)])

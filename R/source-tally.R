@@ -46,9 +46,9 @@ tally_rows <- function(columns, n, request, call = NULL) {
 }
 
 count_rows <- function(columns, n, request, call = NULL) {
+  check_columns(columns, n, call)
   counted <- tally_(
     columns = unname(lapply(columns, bare_column)), n = as.numeric(n),
-    levels = vapply(unname(columns), level_count, 0L),
     gates = lapply(request$gates, function(g) lower(g$node, columns)),
     keys = lapply(unname(request$keys), key_spec, columns = columns),
     sums = lapply(unname(request$aggregates), sum_spec, columns = columns),
@@ -81,8 +81,23 @@ compared_texts <- function(node) {
   }
 }
 
-# How many levels a factor has; -1 for anything else.
-level_count <- function(x) if (is.factor(x)) nlevels(x) else -1L
+# What the kernel reads past would be somebody else's memory: a data frame can be put together
+# wrongly.
+check_columns <- function(columns, n, call = NULL) {
+  for (slot in names(columns)) {
+    x <- columns[[slot]]
+    name <- sub("\ntext$", "", slot)
+    if (length(x) != n) {
+      stop_data("format", sprintf("`%s` has another length than the data: %s, not %s.", name,
+        count_text(length(x)), count_text(n)), fields = list(column = name), call = call)
+    }
+    if (is.factor(x) && !codes_fit_(unclass(x), nlevels(x))) {
+      stop_data("format", sprintf("`%s` is a factor with codes outside its levels.", name),
+        i = "Make it anew, for instance with `factor(as.integer(x))`.",
+        fields = list(column = name), call = call)
+    }
+  }
+}
 
 # Attributes would only be in the kernel's way; a factor is its codes.
 bare_column <- function(x) if (is.factor(x)) unclass(x) else x

@@ -316,20 +316,30 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// codes_fit_
+SEXP codes_fit_(SEXP code, SEXP levels);
+RcppExport SEXP _eggcrate_codes_fit_(SEXP codeSEXP, SEXP levelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type code(codeSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type levels(levelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(codes_fit_(code, levels));
+    return rcpp_result_gen;
+END_RCPP
+}
 // tally_
-SEXP tally_(SEXP columns, SEXP n, SEXP levels, SEXP gates, SEXP keys, SEXP sums, SEXP apart, SEXP threads);
-RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP levelsSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP) {
+SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP apart, SEXP threads);
+RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type n(nSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type levels(levelsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type gates(gatesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keys(keysSEXP);
     Rcpp::traits::input_parameter< SEXP >::type sums(sumsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type apart(apartSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, levels, gates, keys, sums, apart, threads));
+    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, gates, keys, sums, apart, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -403,7 +413,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_gaps_", (DL_FUNC) &_eggcrate_exact_gaps_, 5},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 9},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
-    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 8},
+    {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
+    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 7},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
     {"_eggcrate_hold_", (DL_FUNC) &_eggcrate_hold_, 2},

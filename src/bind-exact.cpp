@@ -16,7 +16,7 @@ const int* cells(SEXP cell, R_xlen_t n) {
 }
 
 SEXP no_memory() { throw Rcpp::exception("not enough memory", false); }
-SEXP too_large() { throw Rcpp::exception("a total has more than 37 digits", false); }
+SEXP too_large() { return R_NilValue; }  // 128 bits do not hold it: R words that
 
 // How two values stand: -1, 0, 1. Missing ones are last.
 template <class T>

@@ -54,12 +54,19 @@ bool odd_text(SEXP s) {
   return false;
 }
 
-// The columns of a question, each of `n` rows. A factor is its codes, and they are checked
-// against its levels here, once.
-std::vector<eggcrate::Column> columns_of(SEXP list, R_xlen_t n, SEXP levels) {
+bool fits(const int* code, R_xlen_t n, int levels) {
+  const unsigned last = static_cast<unsigned>(levels);
+  bool outside = false;
+  // Below 1 and above the levels at once: 0 - 1 is the greatest unsigned number.
+  for (R_xlen_t i = 0; i < n; ++i)
+    outside |= code[i] != NA_INTEGER && static_cast<unsigned>(code[i]) - 1u >= last;
+  return !outside;
+}
+
+// The columns of a question, each of `n` rows; whoever calls has checked that factors have no
+// codes outside their levels.
+std::vector<eggcrate::Column> columns_of(SEXP list, R_xlen_t n) {
   bind::checked(list, VECSXP, "columns");
-  const int* most = bind::whole(levels, "levels");
-  bind::same_length(levels, Rf_xlength(list), "levels");
   std::vector<eggcrate::Column> out;
   for (R_xlen_t k = 0; k < Rf_xlength(list); ++k) {
     SEXP x = VECTOR_ELT(list, k);
@@ -71,15 +78,6 @@ std::vector<eggcrate::Column> columns_of(SEXP list, R_xlen_t n, SEXP levels) {
       case LGLSXP: c.kind = Kind::whole; c.data = LOGICAL_RO(x); break;
       case STRSXP: c.kind = Kind::text; c.data = STRING_PTR_RO(x); break;
       default: throw Rcpp::exception("a column of another type reached the kernel", false);
-    }
-    if (most[k] >= 0) {
-      const int* code = bind::whole(x, "a factor");
-      const unsigned last = static_cast<unsigned>(most[k]);
-      bool outside = false;
-      // Below 1 and above the levels at once: 0 - 1 is the greatest unsigned number.
-      for (R_xlen_t i = 0; i < n; ++i)
-        outside |= code[i] != NA_INTEGER && static_cast<unsigned>(code[i]) - 1u >= last;
-      if (outside) throw Rcpp::exception("a factor has a code outside its levels", false);
     }
     out.push_back(c);
   }
@@ -268,13 +266,17 @@ SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, SEXP columns,
 
 }  // namespace
 
-// `levels` says of each column how many levels it has, -1 for none of a factor.
+// Are all codes of a factor within its levels, or missing?
 // [[Rcpp::export(rng = false)]]
-SEXP tally_(SEXP columns, SEXP n, SEXP levels, SEXP gates, SEXP keys, SEXP sums, SEXP apart,
-            SEXP threads) {
+SEXP codes_fit_(SEXP code, SEXP levels) {
+  return bind::one(fits(bind::whole(code, "code"), Rf_xlength(code), bind::one_whole(levels, "levels")));
+}
+
+// [[Rcpp::export(rng = false)]]
+SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP apart, SEXP threads) {
   const double rows = bind::one_real(n, "n");
   const std::vector<eggcrate::Column> all =
-      columns_of(columns, static_cast<R_xlen_t>(rows), levels);
+      columns_of(columns, static_cast<R_xlen_t>(rows));
   if (Rf_xlength(keys) == 0) throw Rcpp::exception("a tally needs a key", false);
   const bool each_row = bind::one_flag(apart, "apart");
 
