@@ -129,3 +129,7 @@ held_ <- function(reference) {
     .Call(`_eggcrate_held_`, reference)
 }
 
+number_rows_ <- function(columns, rows) {
+    .Call(`_eggcrate_number_rows_`, columns, rows)
+}
+

@@ -14,7 +14,7 @@ plan_use <- function(plan, exprs = list()) {
 
 # The source behind an answer, and its columns.
 follow <- function(x, exprs, call = NULL) {
-  x <- drop_others(x)
+  x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   source <- handle_source(ans$handle, call)
   list(x = x, ans = ans, source = source,

@@ -188,7 +188,7 @@ find_targets <- function(asked, tally, source, call = NULL) {
     number = constant_targets(tally, target$number),
     earlier = {
       earlier <- earlier_plan(plan, target$back, asked$periods, call)
-      earlier_targets(source_tally(source, plan_request(earlier$plan), call), earlier,
-        asked$periods)
+      if (!earlier$inside) tally <- source_tally(source, plan_request(earlier$plan), call)
+      earlier_targets(tally, earlier, asked$periods)
     })
 }

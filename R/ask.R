@@ -13,7 +13,7 @@
 ask <- function(command, args, source, call = NULL) {
   asked <- prepare(command, args, function(use) source_schema(source, use, call), call)
   x <- answers[[command]](asked, source, call)
-  select_asked(x, asked$args, call)
+  at_rest(select_asked(x, asked$args, call))
 }
 
 #' @param schema The columns of a source, or a function of the columns in use that

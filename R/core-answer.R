@@ -23,7 +23,7 @@ new_answer <- function(columns, ranked, plan, receipt, source, handle, facets = 
 answer_table_of <- function(columns, ans, class) {
   structure(columns, row.names = .set_row_names(length(columns[[1L]])), names = names(columns),
     class = unique(c(class, "eggcrate_answer", "tbl_df", "tbl", "data.frame")),
-      eggcrate = packed(ans))
+    eggcrate = ans)
 }
 
 rebuild <- function(x, columns, ans, class = NULL) {
@@ -44,10 +44,28 @@ in_rank_order <- function(x) {
 }
 
 # What belongs to a result.
-answer_of <- function(x) unpacked(attr(x, "eggcrate", exact = TRUE))
+answer_of <- function(x) {
+  ans <- attr(x, "eggcrate", exact = TRUE)
+  if (inherits(ans, "eggcrate_at_rest")) unpacked(unclass(ans)) else ans
+}
 
-# Exact numbers at rest are whole numbers of R, which every way of saving keeps; the bits of
-# complex ones, as which they are reckoned with, are not kept by saving as text.
+# A result as it is handed out. Exact numbers at rest are whole numbers of R, which every way
+# of saving keeps; the bits of complex ones, as which they are reckoned with, are not kept by
+# saving as text.
+at_rest <- function(x) {
+  ans <- attr(x, "eggcrate", exact = TRUE)
+  if (!is.null(ans) && !inherits(ans, "eggcrate_at_rest")) {
+    attr(x, "eggcrate") <- structure(packed(ans), class = "eggcrate_at_rest")
+  }
+  x
+}
+
+# The same to work on.
+at_hand <- function(x) {
+  attr(x, "eggcrate") <- answer_of(x)
+  x
+}
+
 packed <- function(x) {
   if (is.complex(x)) {
     return(structure(exact_pack_(x), class = "eggcrate_packed"))

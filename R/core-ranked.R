@@ -110,7 +110,7 @@ add_items <- function(tally, plan) {
   # Numbers grow with the firsts, so those beyond the known ones are new.
   known <- max(0L, code[seq_len(have)])
   asked <- code[have + seq_len(length(code) - have)]
-  at <- c(seq_len(have), have + which(asked > known & !duplicated(asked)))
+  at <- c(seq_len(have), have + which(first_seen(asked, known)))
   listed <- replace(logical(max(0L, code)), asked, TRUE)
   tally$keys <- lapply(both, function(key) key[at])
   tally$rows <- c(tally$rows, numeric(length(at) - have))

@@ -258,7 +258,7 @@ present <- function(x) {
 #'   others make; NULL where no row of them is wanted.
 #' @noRd
 keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
-  x <- drop_others(x)
+  x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   found <- select_rows(expr, unclass(as_plain(x)), ans, at_cut, call)
   ans$rows <- whole_rows(ans)[found$rows]
@@ -279,7 +279,7 @@ keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
 }
 
 mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
-  x <- drop_others(x)
+  x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   columns <- unclass(as_plain(x))
   check_free("highlighted", columns, !has_facet(ans, "marks"), call)

@@ -120,31 +120,21 @@ fold_tally <- function(tally, keys) {
 
 # For each row the number of the first row equal to it, counted among firsts.
 match_rows <- function(keys) {
-  code <- number_firsts(keys[[1L]])
-  for (key in keys[-1L]) {
-    values <- number_firsts(key)
-    # Whole numbers below 2^53 for any number of rows that there may be.
-    code <- number_firsts((code - 1) * (max(0, values) + 1) + values)
-  }
-  code
-}
-
-number_firsts <- function(x) {
-  first <- match(x, x)
-  cumsum(first == seq_along(first))[first]
+  plain <- lapply(unname(keys), function(key) if (is.character(key)) enc2utf8(key) else key)
+  number_rows_(plain, length(plain[[1L]]))
 }
 
 #' For each row of `keys` the row of `among` that is equal to it, missing where there is none.
 #' @noRd
 match_among <- function(keys, among) {
   n <- length(keys[[1L]])
-  code <- match_rows(Map(c, keys, among[names(keys)]))
-  at <- rep(NA_integer_, max(0L, code))
-  theirs <- code[-seq_len(n)]
-  if (!n) theirs <- code
-  at[rev(theirs)] <- rev(seq_along(theirs)) # of equal ones the first
-  at[code[seq_len(n)]]
+  code <- match_rows(Map(c, among[names(keys)], keys))
+  theirs <- seq_len(length(code) - n)
+  which(first_seen(code[theirs]))[code[length(theirs) + seq_len(n)]]
 }
+
+# Where numbers of firsts are new; those up to `known` are not.
+first_seen <- function(code, known = 0L) code > cummax(c(known, code))[seq_along(code)]
 
 # Items by position, with all that belongs to them.
 tally_at <- function(tally, i) {

@@ -40,7 +40,7 @@ target_source_words <- function(spec) {
 target_receipt <- function(ans) {
   found <- ans$facets$targets
   target <- ans$facets$targets$found
-  labels <- function(rows) if (length(rows)) enumerate(target_labels(ans, rows)) else NA_character_
+  labels <- function(rows) if (length(rows)) enumerate_targets(ans, rows) else NA_character_
   drop_empty_facts(add_rows(ans$receipt, list(
     receipt_rows("targets", "target", value = found$words),
     receipt_rows("targets", "targets read", target$read %||% 0),
@@ -63,6 +63,11 @@ target_receipt <- function(ans) {
     receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at),
       note = "exceeded above this attainment")
   )))
+}
+
+# Of many rows only those that are written are worded.
+enumerate_targets <- function(ans, rows, most = 12L) {
+  enumerate(target_labels(ans, utils::head(rows, most)), most = most, n = length(rows))
 }
 
 target_labels <- function(ans, rows) {

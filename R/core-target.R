@@ -46,9 +46,10 @@ without_incomplete <- function(plan, periods) {
   span <- c(period_first(min(periods$numbers), node$period),
     period_last(max(periods$numbers), node$period))
   names <- paste(period_label(sort(periods$left_out), node$period), collapse = ", ")
-  plan_where(plan, new_gate(days_node(span, date), "filtered out", names,
-    fact = "rows of periods not complete"))
+  plan_where(plan, new_gate(days_node(span, date), "filtered out", names, fact = incomplete_fact))
 }
+
+incomplete_fact <- "rows of periods not complete"
 
 # Where targets come from --------------------------------------------------
 
@@ -189,7 +190,8 @@ constant_targets <- function(tally, number) {
 #' date, as of the period that it is a target for. Of a period that is not complete, the
 #' same days.
 #' @param back `"previous"` or `"year_ago"`.
-#' @return `plan`; `before`: numbers of the periods that the targets are made of.
+#' @return `plan`; `before`: numbers of the periods that the targets are made of; `inside`:
+#'   whether the plan that the targets are for counts all their rows too.
 #' @noRd
 earlier_plan <- function(plan, back, periods, call = NULL) {
   node <- plan$over[[1L]]
@@ -199,15 +201,25 @@ earlier_plan <- function(plan, back, periods, call = NULL) {
   } else {
     vapply(periods$numbers, year_earlier, 0, period = node$period)
   }
-  earlier <- with_plan(plan_measures(plan, plan$measures[1L]),
-    gates = earlier_gates(plan, periods$numbers, before, node, coverage))
+  gates <- earlier_gates(plan, periods$numbers, before, node, coverage)
+  earlier <- with_plan(plan_measures(plan, plan$measures[1L]), gates = gates)
   # Nothing outside these periods is wanted.
   if (length(before)) {
     span <- c(period_first(min(before), node$period), period_last(max(before), node$period))
     earlier <- plan_where(earlier, new_gate(days_node(span, node$args[[1L]]), "filtered out",
       "the periods before"))
   }
-  list(plan = earlier, before = before)
+  list(plan = earlier, before = before,
+    inside = length(before) > 0L && all_counted(plan, gates, before, periods, coverage))
+}
+
+# Does a plan count all rows of the periods before? It does where no condition is other than
+# theirs, and the days of those that it does not look at are not in the data.
+all_counted <- function(plan, gates, before, periods, coverage) {
+  asked <- Filter(function(gate) !identical(gate$fact, incomplete_fact), plan$gates)
+  ends <- period_number(c(coverage$first, coverage$last), plan$over[[1L]]$period)
+  in_data <- before >= ends[1L] & before <= ends[2L]
+  identical(gates, asked) && all(before[in_data] %in% periods$numbers)
 }
 
 #' @param tally What the source answered to that plan.
@@ -298,13 +310,17 @@ target_status <- function(q, target, above, exceed_at, best) {
   turn <- if (best == "lowest") -1 else 1
   gap <- turn * quantity_against(q, target)
   factor <- number_quantity(exceed_at, length(gap))
-  far <- if (best == "lowest") {
+  far <- if (exceed_at == 1) {
+    gap
+  } else if (best == "lowest") {
     -quantity_against(multiply_quantities(q, factor), target)
   } else {
     quantity_against(q, multiply_quantities(target, factor))
   }
-  far <- ifelse(above, far, gap)
-  number <- ifelse(gap < 0, 3L, ifelse(far > 0, 1L, 2L))
+  number <- 2L - (far > 0)
+  below <- which(!above)
+  number[below] <- 2L - (gap[below] > 0)
+  number[which(gap < 0)] <- 3L
   number[target$missing] <- 4L
   number
 }

@@ -4,7 +4,7 @@
 #' @param compare_with Standings of the same items at another time, or NULL.
 #' @noRd
 add_tiers <- function(x, scheme, compare_with = NULL, call = NULL) {
-  x <- drop_others(x)
+  x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   check_not_changes(ans, "Tiers are", call)
   columns <- unclass(as_plain(x))

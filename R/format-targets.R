@@ -71,7 +71,7 @@ target_ends_words <- function(ans) {
 target_notes <- function(ans) {
   named <- function(rows, words) {
     if (length(rows)) {
-      sprintf(words, format_count(length(rows)), enumerate(target_labels(ans, rows), most = 4L))
+      sprintf(words, format_count(length(rows)), enumerate_targets(ans, rows, 4L))
     }
   }
   c(

@@ -32,5 +32,5 @@ concentration <- function(x, compare_with = NULL) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
-  as_concentration(x, compare_with, call)
+  at_rest(as_concentration(x, compare_with, call))
 }

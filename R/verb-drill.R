@@ -22,5 +22,5 @@ drill <- function(x, item, by, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  ask_drill(x, capture("item", environment()), capture("by", environment()), call)
+  at_rest(ask_drill(x, capture("item", environment()), capture("by", environment()), call))
 }

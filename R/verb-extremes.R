@@ -19,5 +19,5 @@
 extremes <- function(x) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
-  as_extremes(x)
+  at_rest(as_extremes(x))
 }

@@ -35,5 +35,6 @@ findings <- function(x, over, against, ..., top = 10) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  find_all(x, capture("over", environment()), capture("against", environment()), top, call)
+  at_rest(find_all(x, capture("over", environment()), capture("against", environment()), top,
+    call))
 }

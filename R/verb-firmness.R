@@ -33,5 +33,5 @@ firmness <- function(x, orders, ..., times = 1000, level = "90%", seed = 1) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  ask_firmness(x, capture("orders", environment()), times, level, seed, call)
+  at_rest(ask_firmness(x, capture("orders", environment()), times, level, seed, call))
 }

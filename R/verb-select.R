@@ -42,7 +42,7 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  select_only(x, capture("which", environment()), isTRUE(others), at_cut, call)
+  at_rest(select_only(x, capture("which", environment()), isTRUE(others), at_cut, call))
 }
 
 #' @rdname only
@@ -51,5 +51,5 @@ highlight <- function(x, which, ..., at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  mark_items(x, capture("which", environment()), at_cut, call)
+  at_rest(mark_items(x, capture("which", environment()), at_cut, call))
 }

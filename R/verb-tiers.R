@@ -104,7 +104,7 @@ assign_tiers <- function(x, scheme, ..., compare_with = NULL) {
   check_standings(x, call = call)
   check_scheme(scheme, call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
-  add_tiers(x, scheme, compare_with, call)
+  at_rest(add_tiers(x, scheme, compare_with, call))
 }
 
 #' The table of tiers

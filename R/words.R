@@ -3,8 +3,7 @@
 tick <- function(x) if (length(x)) paste0("`", x, "`") else character()
 quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
 
-enumerate <- function(x, last = "and", most = 12L) {
-  n <- length(x)
+enumerate <- function(x, last = "and", most = 12L, n = length(x)) {
   if (n > most) {
     x <- c(x[seq_len(most)], sprintf("%s more", count_text(n - most)))
     n <- length(x)

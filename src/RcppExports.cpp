@@ -385,6 +385,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// number_rows_
+SEXP number_rows_(SEXP columns, SEXP rows);
+RcppExport SEXP _eggcrate_number_rows_(SEXP columnsSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(number_rows_(columns, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_order_", (DL_FUNC) &_eggcrate_exact_order_, 3},
@@ -419,6 +430,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
     {"_eggcrate_hold_", (DL_FUNC) &_eggcrate_hold_, 2},
     {"_eggcrate_held_", (DL_FUNC) &_eggcrate_held_, 1},
+    {"_eggcrate_number_rows_", (DL_FUNC) &_eggcrate_number_rows_, 2},
     {NULL, NULL, 0}
 };
 

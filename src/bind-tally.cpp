@@ -326,3 +326,29 @@ SEXP hold_(SEXP key, SEXP value) {
 }
 // [[Rcpp::export(rng = false)]]
 SEXP held_(SEXP reference) { return R_WeakRefValue(bind::checked(reference, WEAKREFSXP, "reference")); }
+
+// For each row the number of the first row equal to it, counted among firsts. A text in two
+// encodings is two: keys are in UTF-8.
+// [[Rcpp::export(rng = false)]]
+SEXP number_rows_(SEXP columns, SEXP rows) {
+  const R_xlen_t n = bind::one_whole(rows, "rows");
+  std::vector<eggcrate::Key> keys;
+  for (const eggcrate::Column& column : columns_of(columns, n)) {
+    keys.emplace_back();
+    keys.back().column = column;
+  }
+  const auto groups = eggcrate::make_groups(keys, false);
+  const std::size_t width = keys.size();
+  std::vector<std::uint64_t> words(eggcrate::kChunk * width);
+  const bind::Held out(bind::allocate(INTSXP, n));
+  auto* ids = reinterpret_cast<std::uint32_t*>(INTEGER(out));
+  for (std::size_t from = 0; from < static_cast<std::size_t>(n); from += eggcrate::kChunk) {
+    const std::size_t m = std::min(eggcrate::kChunk, static_cast<std::size_t>(n) - from);
+    for (std::size_t k = 0; k < width; ++k)
+      for (std::size_t i = 0; i < m; ++i)
+        words[i * width + k] = eggcrate::detail::word_at(keys[k].column, from + i);
+    groups->locate(words.data(), m, ids + from, eggcrate::Lanes());
+    for (std::size_t i = 0; i < m; ++i) ++ids[from + i];
+  }
+  return out;
+}

@@ -68,21 +68,24 @@ class Groups {
   std::vector<std::uint64_t> words_;
 };
 
-// Open addressing on one word; the row count and the first sums live beside it.
-class WordGroups final : public Groups {
+// Open addressing on one word or two, which lie in the slot with the row count and the
+// first sums: half a line of memory in either case.
+template <int Width>
+class SlotGroups final : public Groups {
  public:
-  WordGroups() : Groups(1) { reset(10); }
+  SlotGroups() : Groups(Width) { reset(10); }
 
   void locate(const std::uint64_t* words, std::size_t n, std::uint32_t* ids,
               const Lanes& lanes) override {
     if (crowded(n, slots_.size())) grow(n);
-    if (lanes.values[1]) visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 2); });
+    if (kSums > 1 && lanes.values[kSums - 1])
+      visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, kSums); });
     else if (lanes.values[0])
       visit(words, n, ids, [&](Slot& s, std::size_t i) { add(s, i, lanes, 1); });
     else visit(words, n, ids, [&](Slot& s, std::size_t) { ++s.rows; });
   }
 
-  int lanes() const override { return kLanes; }
+  int lanes() const override { return kSums; }
   void drain(int lane, std::vector<i128>& to) override {
     for (Slot& s : slots_) {
       if (s.id == kNobody) continue;
@@ -94,24 +97,29 @@ class WordGroups final : public Groups {
   Gathered gather() const override {
     Gathered out;
     out.rows.resize(size());
-    for (auto& sum : out.sums) sum.resize(size());
+    for (int lane = 0; lane < kSums; ++lane) out.sums[lane].resize(size());
     out.walk.reserve(size());
     for (const Slot& s : slots_) {
       if (s.id == kNobody) continue;
       out.walk.push_back(s.id);
       out.rows[s.id] = s.rows;
-      for (int lane = 0; lane < kLanes; ++lane) out.sums[lane][s.id] = s.sum[lane];
+      for (int lane = 0; lane < kSums; ++lane) out.sums[lane][s.id] = s.sum[lane];
     }
     return out;
   }
 
  private:
+  static_assert(Width == 1 || Width == 2, "one word or two");
+  static constexpr int kSums = kLanes + 1 - Width;  // what is left of the 32 bytes
+
   struct Slot {
-    std::uint64_t word;
-    std::uint32_t id;
-    std::uint32_t rows;
-    std::int64_t sum[kLanes];
+    std::uint64_t word[Width];
+    std::uint32_t id = kNobody;
+    std::uint32_t rows = 0;
+    std::int64_t sum[kSums];
+    Slot() : word(), sum() {}
   };
+  static_assert(sizeof(Slot) == 32, "two slots fill a line of memory");
 
   static void add(Slot& s, std::size_t i, const Lanes& lanes, int used) noexcept {
     ++s.rows;
@@ -123,37 +131,44 @@ class WordGroups final : public Groups {
   template <class Count>
   void visit(const std::uint64_t* words, std::size_t n, std::uint32_t* ids, Count count) {
     const std::size_t first = n < kAhead ? n : kAhead;
-    for (std::size_t i = 0; i < first; ++i) prefetch(&slots_[place(words[i])]);
+    for (std::size_t i = 0; i < first; ++i) prefetch(&slots_[place(words + i * Width)]);
     for (std::size_t i = 0; i < n; ++i) {
-      if (i + kAhead < n) prefetch(&slots_[place(words[i + kAhead])]);
-      if ((i & 7) == 0) prefetch(words + i + kStreamAhead);
-      Slot& s = find(words[i]);
+      const std::uint64_t* w = words + i * Width;
+      if (i + kAhead < n) prefetch(&slots_[place(w + kAhead * Width)]);
+      if ((i & 7) == 0) prefetch(w + kStreamAhead);
+      Slot& s = find(w);
       if (s.id == kNobody) {
-        s.word = words[i];
-        s.id = static_cast<std::uint32_t>(words_.size());
-        words_.push_back(words[i]);
+        s.id = static_cast<std::uint32_t>(words_.size() / Width);
+        for (int k = 0; k < Width; ++k) s.word[k] = w[k];
+        words_.insert(words_.end(), w, w + Width);
       }
       count(s, i);
       ids[i] = s.id;
     }
   }
 
-  std::size_t place(std::uint64_t word) const noexcept {
-    return static_cast<std::size_t>((word * 0x9E3779B97F4A7C15ull) >> shift_);
+  std::size_t place(const std::uint64_t* w) const noexcept {
+    std::uint64_t h = w[0];
+    if (Width == 2) {
+      h *= 0x9E3779B97F4A7C15ull;
+      h ^= h >> 32 ^ w[Width - 1];
+    }
+    return static_cast<std::size_t>((h * 0x9E3779B97F4A7C15ull) >> shift_);
   }
-  bool here(std::size_t i, std::uint64_t word) const noexcept {
-    return slots_[i].word == word || slots_[i].id == kNobody;
+  bool here(std::size_t i, const std::uint64_t* w) const noexcept {
+    const Slot& s = slots_[i];
+    return (s.word[0] == w[0] && s.word[Width - 1] == w[Width - 1]) || s.id == kNobody;
   }
-  Slot& find(std::uint64_t word) noexcept {
-    std::size_t i = place(word);
-    if (here(i, word)) return slots_[i];
+  Slot& find(const std::uint64_t* w) noexcept {
+    std::size_t i = place(w);
+    if (here(i, w)) return slots_[i];
     // Then the other slot of the same line of memory, then line by line.
-    for (i ^= 1; !here(i, word); i = i & 1 ? (i + 1) & (slots_.size() - 1) : i + 1) {}
+    for (i ^= 1; !here(i, w); i = i & 1 ? (i + 1) & (slots_.size() - 1) : i + 1) {}
     return slots_[i];
   }
   void reset(int bits) {
     shift_ = 64 - bits;
-    slots_.assign(std::size_t(1) << bits, Slot{0, kNobody, 0, {0, 0}});
+    slots_.assign(std::size_t(1) << bits, Slot());
   }
   bool crowded(std::size_t n, std::size_t slots) const noexcept {
     return (size() + n) * (slots <= kRoomySlots ? 4 : 2) > slots;
@@ -295,10 +310,11 @@ constexpr std::size_t kMostCodes = std::size_t(1) << 22;
 // `apart`: each row is an item.
 inline std::unique_ptr<Groups> make_groups(const std::vector<Key>& keys, bool apart) {
   if (apart) return std::make_unique<RowGroups>(keys.size());
-  if (keys.size() > 1) return std::make_unique<TupleGroups>(keys.size());
+  if (keys.size() > 2) return std::make_unique<TupleGroups>(keys.size());
+  if (keys.size() == 2) return std::make_unique<SlotGroups<2>>();
   if (keys[0].codes > 0 && keys[0].codes <= kMostCodes)
     return std::make_unique<CodeGroups>(keys[0].codes);
-  return std::make_unique<WordGroups>();
+  return std::make_unique<SlotGroups<1>>();
 }
 
 }  // namespace eggcrate

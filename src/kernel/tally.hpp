@@ -9,13 +9,12 @@
 #include <atomic>
 #include <new>
 
+#include "adder.hpp"
 #include "groups.hpp"
 #include "program.hpp"
 #include "threads.hpp"
 
 namespace eggcrate {
-
-constexpr std::size_t kNoRow = std::numeric_limits<std::size_t>::max();
 
 // A condition that a row must meet to be used; a row is counted at the first
 // gate that it fails.
@@ -25,26 +24,6 @@ struct Gate {
   std::uint64_t unsure = 0;   // unknown
   std::size_t first = kNoRow;  // the first row that did not pass
 };
-
-// What is counted of a column's values.
-enum class Measure : int { sum = 0, least = 1, most = 2, median = 3, distinct = 4 };
-
-// A measure of `value` over the rows where `when` holds (all rows if there is none).
-struct Sum {
-  Measure measure = Measure::sum;
-  Program value;
-  Key of;  // distinct: whose values are told apart, instead of `value`
-  bool has_when = false;
-  Program when;
-  // Doubles that are not decimal are added as multiples of 2^lowest: integer
-  // sums do not depend on the order. Found by a pass of its own.
-  bool scanned = false;
-  double largest = 0;
-  int lowest = 0;
-};
-
-// 2^40 rows of the largest value stay below 2^126.
-constexpr int kHeadroomBits = 86;
 
 struct Question {
   const Column* columns = nullptr;
@@ -57,18 +36,6 @@ struct Question {
   int threads = 1;
   bool (*stop)(void*) = nullptr;  // polled by the calling thread only
   void* stop_with = nullptr;
-};
-
-// `total` holds integers in units of 10^-places, or of 2^lowest for sums of doubles.
-// Of other measures of doubles it holds `ordered()` doubles; of a median twice its
-// value in decimals, for it may lie between two.
-struct SumResult {
-  std::vector<i128> total;
-  std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
-  std::vector<std::uint32_t> skipped;  // rows that `when` passed over; empty: none
-  std::vector<std::uint32_t> met;      // on the way: rows that meet `when`
-  std::uint64_t all_missing = 0;
-  std::size_t first_missing = kNoRow;
 };
 
 struct Tally {
@@ -86,264 +53,24 @@ constexpr std::size_t kWorthThreads = 200000;
 
 namespace detail {
 
-inline i128 fixed_point(double x, int lowest) noexcept {
-  if (x == 0) return 0;
-  int e;
-  const double f = std::frexp(std::fabs(x), &e);
-  const i128 m = static_cast<i128>(std::ldexp(f, 53));
-  const int shift = e - 53 - lowest;
-  i128 v;
-  if (shift >= 0) v = m << shift;
-  else if (shift < -60) v = 0;
-  else v = (m + (i128(1) << (-shift - 1))) >> -shift;
-  return x < 0 ? -v : v;
+constexpr std::uint64_t kMissingReal = 0x7FF00000000007A2ull;
+
+// A column's word at a row, whether it is finite or not.
+inline std::uint64_t word_at(const Column& c, std::size_t row) noexcept {
+  if (c.kind == Kind::text) return static_cast<const std::uint64_t*>(c.data)[row];
+  if (c.kind == Kind::whole)
+    return static_cast<std::uint64_t>(
+        static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
+  const double x = static_cast<const double*>(c.data)[row];
+  // One pattern for all missing values, one for both zeros.
+  return is_missing(x) ? kMissingReal : bits_of(x == 0 ? 0.0 : x);
 }
 
-// Doubles as integers of the same order, and back.
-inline std::int64_t ordered(double x) noexcept {
-  const auto bits = static_cast<std::int64_t>(bits_of(x == 0 ? 0.0 : x));
-  return bits < 0 ? std::numeric_limits<std::int64_t>::min() - bits : bits;
+// Is it the word of a number that is finite, or missing?
+inline bool finite_word(std::uint64_t word) noexcept {
+  constexpr std::uint64_t exponent = 0x7FF0000000000000ull;
+  return (word & exponent) != exponent || word == kMissingReal;
 }
-inline double from_ordered(std::int64_t v) noexcept {
-  const std::int64_t bits = v < 0 ? std::numeric_limits<std::int64_t>::min() - v : v;
-  double x;
-  std::memcpy(&x, &bits, sizeof x);
-  return x;
-}
-
-// What a thread has gathered for one Sum.
-class Adder {
- public:
-  // The sum is kept in a lane of the thread's items where it can be.
-  void use_lane(Groups& groups, int lane) noexcept {
-    groups_ = &groups;
-    lane_ = lane;
-  }
-  int lane() const noexcept { return groups_ ? lane_ : -1; }
-
-  // A chunk's values, if each row has one and they can be added as they are.
-  const std::int64_t* whole_values(const Evaluator& e, std::size_t n) {
-    const Register& r = e.result();
-    return !r.any_missing && reserve(e, n) ? r.z.data() : nullptr;
-  }
-
-  void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
-           std::size_t items, const Sum& sum) {
-    if (sum.measure != Measure::sum) return gather(e, when, ids, rows, items, sum.measure);
-    const std::size_t n = rows.n;
-    const Register& r = e.result();
-    const bool plain = reserve(e, n);
-    if (plain) {
-      if (low_.size() < items) low_.resize(items);
-      if (!r.any_missing && !when) {
-        for (std::size_t i = 0; i < n; ++i) low_[ids[i]] += r.z[i];
-        return;
-      }
-    } else if (high_.size() < items) {
-      high_.resize(items);
-    }
-    const std::size_t met = meet(when, ids, n, items);
-    if (plain && !r.any_missing) {
-      for (std::size_t j = 0; j < met; ++j) low_[ids[met_[j]]] += r.z[met_[j]];
-      return;
-    }
-    for (std::size_t j = 0; j < met; ++j) {
-      const std::size_t i = met_[j];
-      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
-      if (plain) low_[ids[i]] += r.z[i];
-      else if (e.exact()) high_[ids[i]] += r.at(i);
-      else if (sum.scanned) high_[ids[i]] += fixed_point(e.real_at(i), sum.lowest);
-      else note(e.real_at(i));
-    }
-  }
-
-  // Different values: pairs of item and word.
-  void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Evaluator* when,
-                 const std::uint32_t* ids, const Rows& rows, std::size_t items) {
-    const std::size_t n = rows.n;
-    for (auto& words : pair_words_) words.clear();
-    const std::size_t met = meet(when, ids, n, items);
-    for (std::size_t j = 0; j < met; ++j) {
-      const std::size_t i = met_[j];
-      if (missing[i]) { miss(ids[i], rows.row(i), items); continue; }
-      auto& words_here = pair_words_[shard_of(words[i])];
-      words_here.push_back(ids[i]);
-      words_here.push_back(words[i]);
-    }
-    pair_ids_.resize(n);
-    for (std::size_t s = 0; s < kShards; ++s) {
-      if (pair_words_[s].empty()) continue;
-      shard(s).locate(pair_words_[s].data(), pair_words_[s].size() / 2, pair_ids_.data());
-    }
-  }
-
-  double largest() const noexcept { return largest_; }
-
-  // What is still pending; `in_lane` are the sums that the items kept.
-  void finish(const Gathered& in_lane) {
-    if (groups_) add_up(in_lane.sums[lane_]);
-    add_up(low_);
-  }
-
-  void into(SumResult& out, Measure measure, const std::vector<std::uint32_t>& ids,
-            std::size_t items) {
-    out.total.resize(items, measure == Measure::least  ? kNothingLess
-                            : measure == Measure::most ? kNothingMore
-                                                       : i128(0));
-    for (std::size_t i = 0; i < high_.size(); ++i) {
-      i128& t = out.total[ids[i]];
-      if (measure == Measure::least) t = std::min(t, high_[i]);
-      else if (measure == Measure::most) t = std::max(t, high_[i]);
-      else t += high_[i];
-    }
-    join(out.missing, missing_, ids, items);
-    join(out.met, counts_, ids, items);
-    out.all_missing += all_missing_;
-    out.first_missing = std::min(out.first_missing, first_missing_);
-  }
-
-  // Pairs of all threads come together in the first one's adder, each shard by itself, so
-  // that the shards can be joined side by side.
-  void take_pairs(std::size_t s, const Adder& other, const std::vector<std::uint32_t>& ids) {
-    if (!other.pairs_[s]) return;
-    const auto& theirs = other.pairs_[s]->words();
-    std::vector<std::uint64_t> words(2 * kChunk);
-    std::vector<std::uint32_t> found(kChunk);
-    for (std::size_t from = 0; from < theirs.size(); from += 2 * kChunk) {
-      const std::size_t n = std::min(2 * kChunk, theirs.size() - from);
-      for (std::size_t i = 0; i < n; i += 2) {
-        words[i] = ids[static_cast<std::size_t>(theirs[from + i])];
-        words[i + 1] = theirs[from + i + 1];
-      }
-      shard(s).locate(words.data(), n / 2, found.data());
-    }
-  }
-  void count_pairs(SumResult& out) const {
-    for (const auto& pairs : pairs_) {
-      if (!pairs) continue;
-      const auto& all = pairs->words();
-      for (std::size_t i = 0; i < all.size(); i += 2) ++out.total[static_cast<std::size_t>(all[i])];
-    }
-  }
-  static constexpr std::size_t kShards = 4;
-  const std::vector<std::uint32_t>& value_ids() const noexcept { return value_ids_; }
-  const std::vector<std::int64_t>& kept_values() const noexcept { return kept_values_; }
-
-  static constexpr i128 kNothingLess = (i128(1) << 126);
-  static constexpr i128 kNothingMore = -(i128(1) << 126);
-
- private:
-  // A word is in the same shard in every thread.
-  static std::size_t shard_of(std::uint64_t word) noexcept {
-    return static_cast<std::size_t>((word * 0x9E3779B97F4A7C15ull) >> 62);
-  }
-  Groups& shard(std::size_t s) {
-    if (!pairs_[s]) pairs_[s] = std::make_unique<TupleGroups>(2);
-    return *pairs_[s];
-  }
-
-  // Least and most of each item; all values of a median.
-  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
-              std::size_t items, Measure measure) {
-    const std::size_t n = rows.n;
-    const Register& r = e.result();
-    const bool least = measure == Measure::least;
-    if (high_.size() < items)
-      high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
-    const std::size_t met = meet(when, ids, n, items);
-    for (std::size_t j = 0; j < met; ++j) {
-      const std::size_t i = met_[j];
-      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
-      const i128 v = e.exact() ? r.at(i) : i128(ordered(e.real_at(i)));
-      if (measure == Measure::median) {
-        value_ids_.push_back(ids[i]);
-        kept_values_.push_back(static_cast<std::int64_t>(v));
-        too_wide_ |= v != kept_values_.back();
-      } else if (least ? v < high_[ids[i]] : v > high_[ids[i]]) {
-        high_[ids[i]] = v;
-      }
-    }
-  }
-
-  // Which rows of the chunk meet `when`: found without a branch, and counted for their items.
-  // Nothing is written for the others, which may be most.
-  std::size_t meet(const Evaluator* when, const std::uint32_t* ids, std::size_t n,
-                   std::size_t items) {
-    met_.resize(kChunk);
-    if (!when) {
-      for (std::size_t i = 0; i < n; ++i) met_[i] = static_cast<std::uint16_t>(i);
-      return n;
-    }
-    const std::uint8_t* truth = when->result().truth.data();
-    std::size_t met = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-      met_[met] = static_cast<std::uint16_t>(i);
-      met += truth[i] == yes;
-    }
-    if (counts_.size() < items) counts_.resize(items);
-    for (std::size_t j = 0; j < met; ++j) ++counts_[ids[met_[j]]];
-    return met;
-  }
-
-  void miss(std::uint32_t id, std::size_t row, std::size_t items) {
-    ++at(missing_, id, items);
-    if (all_missing_++ == 0) first_missing_ = row;  // a thread's rows only grow
-  }
-  static std::uint32_t& at(std::vector<std::uint32_t>& v, std::uint32_t id, std::size_t items) {
-    if (v.size() < items) v.resize(items);
-    return v[id];
-  }
-  static void join(std::vector<std::uint32_t>& out, const std::vector<std::uint32_t>& mine,
-                   const std::vector<std::uint32_t>& ids, std::size_t items) {
-    if (mine.empty()) return;
-    if (out.size() < items) out.resize(items);
-    for (std::size_t i = 0; i < mine.size(); ++i) out[ids[i]] += mine[i];
-  }
-  void note(double x) noexcept {
-    const double a = std::fabs(x);
-    if (a > largest_) largest_ = a;
-  }
-  void add_up(const std::vector<std::int64_t>& low) {
-    if (high_.size() < low.size()) high_.resize(low.size());
-    for (std::size_t i = 0; i < low.size(); ++i) high_[i] += low[i];
-  }
-  void carry() {
-    if (groups_) {
-      if (high_.size() < groups_->size()) high_.resize(groups_->size());
-      groups_->drain(lane_, high_);
-    }
-    add_up(low_);
-    std::fill(low_.begin(), low_.end(), 0);
-    pending_ = 0;
-  }
-  // Are these 64-bit integers, of which no sum overflows before the next carry()?
-  bool reserve(const Evaluator& e, std::size_t n) {
-    const double more = e.result().bound * static_cast<double>(n);
-    if (!e.exact() || e.result().wide || more > 9e18) return false;
-    if (pending_ + more > 9e18) carry();
-    pending_ += more;
-    return true;
-  }
-
-  Groups* groups_ = nullptr;
-  int lane_ = 0;
-  std::vector<std::int64_t> low_;  // until they could overflow
-  std::vector<i128> high_;
-  double pending_ = 0;
-  double largest_ = 0;
-  std::vector<std::uint32_t> missing_, counts_;  // `counts_`: rows that meet `when`
-  std::vector<std::uint16_t> met_;
-  std::uint64_t all_missing_ = 0;
-  std::size_t first_missing_ = kNoRow;
-  std::unique_ptr<Groups> pairs_[kShards];
-  std::vector<std::uint64_t> pair_words_[kShards];
-  std::vector<std::uint32_t> pair_ids_;
-  std::vector<std::uint32_t> value_ids_;   // median: one entry a row, in no order
-  std::vector<std::int64_t> kept_values_;
-
- public:
-  bool too_wide_ = false;  // a median of values beyond 64 bits
-};
 
 class Worker {
  public:
@@ -363,6 +90,8 @@ class Worker {
       whens_.emplace_back(s.when, q.columns);
     }
     for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
+    for (std::size_t s = 0; s < q.sums.size(); ++s)
+      if (q.sums[s].measure == Measure::distinct) adders_[s].use_pairs();
     int lane = 0;
     for (std::size_t s = 0; s < q.sums.size() && lane < groups_->lanes(); ++s)
       if (q.sums[s].measure == Measure::sum && !q.sums[s].has_when)
@@ -478,14 +207,9 @@ class Worker {
     }
     const Column& c = key.column;
     for (std::size_t i = 0; i < rows.n; ++i) {
-      std::uint64_t& word = out[i * stride];
       const std::size_t row = rows.row(i);
-      if (c.kind == Kind::text) {
-        word = static_cast<const std::uint64_t*>(c.data)[row];
-      } else if (c.kind == Kind::whole) {
-        word = static_cast<std::uint64_t>(
-            static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
-      } else if (!real_word(static_cast<const double*>(c.data)[row], word)) {
+      const std::uint64_t word = out[i * stride] = word_at(c, row);
+      if (c.kind == Kind::real && !finite_word(word)) {
         status = Status{Code::not_finite, row, name};
         return false;
       }
@@ -513,18 +237,6 @@ class Worker {
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
     }
     adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows, groups_->size());
-    return true;
-  }
-
-  static constexpr std::uint64_t kMissingReal = 0x7FF00000000007A2ull;
-
-  static bool real_word(double x, std::uint64_t& word) noexcept {
-    if (is_missing(x)) {
-      word = kMissingReal;  // one pattern for all missing values
-      return true;
-    }
-    if (!std::isfinite(x)) return false;
-    word = bits_of(x == 0 ? 0.0 : x);
     return true;
   }
 
@@ -698,15 +410,20 @@ inline std::vector<std::uint32_t> take_items(Groups& all, Worker& worker) {
   return ids;
 }
 
+// Pairs of all threads come together in the first one's.
 inline void join_pairs(std::vector<std::unique_ptr<Worker>>& workers, std::size_t sum,
                        const std::vector<std::vector<std::uint32_t>>& ids) {
+  Pairs& all = workers[0]->adders()[sum].pairs();
   std::atomic<std::size_t> next{0};
   std::atomic<bool> full{false};
   run_with_threads(static_cast<int>(workers.size()), [&](int) {
     try {
-      for (std::size_t s = next++; s < Adder::kShards; s = next++)
+      std::vector<std::uint32_t> table;
+      for (std::size_t at = next++; at < Pairs::kParts; at = next++) {
         for (std::size_t t = 1; t < workers.size(); ++t)
-          workers[0]->adders()[sum].take_pairs(s, workers[t]->adders()[sum], ids[t]);
+          all.take(at, workers[t]->adders()[sum].pairs(), ids[t]);
+        all.tidy(at, table);
+      }
     } catch (...) {
       full = true;
     }
@@ -751,7 +468,7 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     if (q.sums[s].measure == Measure::distinct) {
       join_pairs(workers, s, ids);
-      workers[0]->adders()[s].count_pairs(out.sums[s]);
+      workers[0]->adders()[s].pairs().count(out.sums[s].total);
     }
     if (q.sums[s].measure == Measure::median)
       find_medians(workers, s, ids, q.sums[s].value.places.back() != kNotDecimal, out);

@@ -2,6 +2,7 @@
 
 #include <map>
 #include <random>
+#include <set>
 
 #include "exact.hpp"
 #include "tally.hpp"
@@ -36,7 +37,7 @@ struct Lines {
 
 TEST_CASE("sums beside the keys follow them through a growing table, and can be drained") {
   std::mt19937_64 random(5);
-  WordGroups groups;
+  SlotGroups<1> groups;
   std::map<std::uint64_t, std::int64_t> first, second, rows;
   std::vector<i128> drained;
   for (int chunk = 0; chunk < 60; ++chunk) {
@@ -71,6 +72,60 @@ TEST_CASE("sums beside the keys follow them through a growing table, and can be 
     CHECK(static_cast<std::int64_t>(drained[id]) + all.sums[0][id] == first[word]);
     CHECK(all.sums[1][id] == second[word]);
   }
+}
+
+TEST_CASE("pairs of words are told apart by both, with one sum beside them") {
+  std::mt19937_64 random(8);
+  SlotGroups<2> groups;
+  REQUIRE(groups.lanes() == 1);
+  std::map<std::pair<std::uint64_t, std::uint64_t>, std::int64_t> sums;
+  for (int chunk = 0; chunk < 60; ++chunk) {
+    std::vector<std::uint64_t> words(2 * kChunk);
+    std::vector<std::int64_t> a(kChunk);
+    std::vector<std::uint32_t> ids(kChunk);
+    for (std::size_t i = 0; i < kChunk; ++i) {
+      words[2 * i] = 64 * (random() % 200);
+      words[2 * i + 1] = random() % (1 + static_cast<unsigned>(chunk));
+      a[i] = static_cast<std::int64_t>(random() % 1000) - 500;
+      sums[{words[2 * i], words[2 * i + 1]}] += a[i];
+    }
+    Lanes lanes;
+    lanes.values[0] = a.data();
+    groups.locate(words.data(), kChunk, ids.data(), lanes);
+    for (std::size_t i = 0; i < 2 * kChunk; ++i)
+      REQUIRE(groups.words()[2 * ids[i / 2] + i % 2] == words[i]);
+  }
+  const Gathered all = groups.gather();
+  REQUIRE(groups.size() == sums.size());
+  REQUIRE(all.walk.size() == sums.size());
+  for (std::uint32_t id = 0; id < groups.size(); ++id)
+    CHECK(all.sums[0][id] ==
+          sums[std::make_pair(groups.words()[2 * id], groups.words()[2 * id + 1])]);
+}
+
+TEST_CASE("different values are counted once, however often they come and in whatever thread") {
+  std::mt19937_64 random(9);
+  std::vector<std::set<std::uint64_t>> expected(40);
+  Pairs all, other;
+  // The other thread calls item 0 what is item 39 here, and so on.
+  std::vector<std::uint32_t> ids(40);
+  for (std::uint32_t i = 0; i < 40; ++i) ids[i] = 39 - i;
+  for (int i = 0; i < 400000; ++i) {
+    const auto id = static_cast<std::uint32_t>(random() % 40);
+    const std::uint64_t word = random() % 3 ? random() % 5 : random() % 20000;
+    expected[id].insert(word);
+    if (i % 2) all.add(id, word);
+    else other.add(39 - id, word);
+  }
+  std::vector<std::uint32_t> table;
+  for (std::size_t at = 0; at < Pairs::kParts; ++at) {
+    all.take(at, other, ids);
+    all.tidy(at, table);
+  }
+  std::vector<i128> total(40);
+  all.count(total);
+  for (std::size_t id = 0; id < 40; ++id)
+    CHECK(static_cast<std::size_t>(total[id]) == expected[id].size());
 }
 
 TEST_CASE("sums beside the keys carry into 128 bits before they overflow") {

@@ -156,6 +156,28 @@ test_that("exact values survive every way of saving", {
   expect_identical(dget(text), attr(x, "eggcrate")$ranked$share)
 })
 
+test_that("no answer that is handed out holds a number that saving as text would change", {
+  held <- function(x) is.complex(x) || is.list(x) && any(vapply(x, held, NA))
+  orders <- demo_orders()
+  x <- standings(orders, of = sum(net_sales), by = customer)
+  scheme <- tiers_by_share(c(A = "80%"), rest = "B")
+  handed <- list(x, pareto(orders, of = sum(net_sales), by = customer),
+    compare_periods(orders, of = sum(net_sales), by = customer, over = quarter(order_date)),
+    heat_grid(orders, of = sum(net_sales), by = region, across = quarter(order_date)),
+    movement(orders, of = sum(net_sales), by = region, over = quarter(order_date)),
+    quadrants(orders, of = sum(net_sales), against = sum(profit), by = region),
+    against_target(orders, of = sum(net_sales), by = region, target = 1e5),
+    only(x, top(3)), only(x, top(3), others = TRUE), highlight(x, top(3)),
+    assign_tiers(x, scheme), concentration(x), drill(x, top(1), by = product),
+    extremes(standings(orders, of = sum(net_sales), by = region, over = quarter(order_date))),
+    firmness(x, orders = order_no, times = 20), findings(x, over = quarter(order_date)))
+  for (answer in handed) {
+    expect_s3_class(answer, "eggcrate_answer")
+    expect_true(held(answer_of(answer)$ranked))
+    expect_false(held(attr(answer, "eggcrate")))
+  }
+})
+
 test_that("an interrupt in the kernel ends as an interrupt", {
   script <- withr::local_tempfile(fileext = ".R")
   writeLines(c(

@@ -42,3 +42,41 @@ test_that("the printed table says how many reached it, the best and the worst, a
   none <- against_target(o, of = sum(net_sales), by = region, target = 5, where = units > 1e9)
   expect_match(format(none), "Nothing is left", all = FALSE)
 })
+
+test_that("targets of the period before are the same, read off one tally or two", {
+  lines <- data.frame(who = rep(c("Ann", "Ben"), each = 6),
+    day = rep(as.Date("2025-01-01") + 31 * (0:5), 2), sales = c(1:6, 16:11), kind = "a")
+  tallies <- 0
+  registerS3method("source_tally", "counted", function(source, request, call = NULL) {
+    tallies <<- tallies + 1
+    NextMethod()
+  }, envir = asNamespace("eggcrate"))
+  source <- open_source(lines, "lines")
+  class(source) <- c("counted", class(source))
+  targets <- function(...) {
+    ask("targets", list(of = "sum(sales)", by = "who", over = "month(day)",
+      target = quote(previous()), ...), source)
+  }
+  columns <- c("month", "who", "sales", "target")
+  expected <- data.frame(month = rep(c("2025-02", "2025-03", "2025-04", "2025-05"), each = 2),
+    who = rep(c("Ben", "Ann"), 4), sales = c(15, 2, 14, 3, 13, 4, 12, 5),
+    target = c(16, 1, 15, 2, 14, 3, 13, 4))
+  plain <- function(x) {
+    x <- as.data.frame(x)[columns]
+    x <- x[x$month %in% expected$month, ]
+    rownames(x) <- NULL
+    x
+  }
+  # The last month is cut short, so that its target is of the same days only.
+  expect_equal(plain(targets(incomplete = TRUE)), expected)
+  expect_identical(tallies, 2)
+  # A condition on other columns holds of both.
+  tallies <- 0
+  expect_equal(plain(targets(where = "kind == 'a'")), expected)
+  expect_identical(tallies, 1)
+  # Of the days asked for, those before them are not counted.
+  tallies <- 0
+  late <- targets(where = "day >= '2025-03-01'", incomplete = TRUE)
+  expect_equal(plain(late), expected[3:8, ], ignore_attr = TRUE)
+  expect_identical(tallies, 2)
+})

@@ -1,0 +1,269 @@
+// What a thread gathers for one measure: sums, least and most, values, different ones.
+#pragma once
+
+#include <algorithm>
+
+#include "groups.hpp"
+#include "pairs.hpp"
+#include "program.hpp"
+
+namespace eggcrate {
+
+constexpr std::size_t kNoRow = std::numeric_limits<std::size_t>::max();
+
+// What is counted of a column's values.
+enum class Measure : int { sum = 0, least = 1, most = 2, median = 3, distinct = 4 };
+
+// A measure of `value` over the rows where `when` holds (all rows if there is none).
+struct Sum {
+  Measure measure = Measure::sum;
+  Program value;
+  Key of;  // distinct: whose values are told apart, instead of `value`
+  bool has_when = false;
+  Program when;
+  // Doubles that are not decimal are added as multiples of 2^lowest: integer
+  // sums do not depend on the order. Found by a pass of its own.
+  bool scanned = false;
+  double largest = 0;
+  int lowest = 0;
+};
+
+// 2^40 rows of the largest value stay below 2^126.
+constexpr int kHeadroomBits = 86;
+
+// `total` holds integers in units of 10^-places, or of 2^lowest for sums of doubles.
+// Of other measures of doubles it holds `ordered()` doubles; of a median twice its
+// value in decimals, for it may lie between two.
+struct SumResult {
+  std::vector<i128> total;
+  std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
+  std::vector<std::uint32_t> skipped;  // rows that `when` passed over; empty: none
+  std::vector<std::uint32_t> met;      // on the way: rows that meet `when`
+  std::uint64_t all_missing = 0;
+  std::size_t first_missing = kNoRow;
+};
+
+namespace detail {
+
+inline i128 fixed_point(double x, int lowest) noexcept {
+  if (x == 0) return 0;
+  int e;
+  const double f = std::frexp(std::fabs(x), &e);
+  const i128 m = static_cast<i128>(std::ldexp(f, 53));
+  const int shift = e - 53 - lowest;
+  i128 v;
+  if (shift >= 0) v = m << shift;
+  else if (shift < -60) v = 0;
+  else v = (m + (i128(1) << (-shift - 1))) >> -shift;
+  return x < 0 ? -v : v;
+}
+
+// Doubles as integers of the same order, and back.
+inline std::int64_t ordered(double x) noexcept {
+  const auto bits = static_cast<std::int64_t>(bits_of(x == 0 ? 0.0 : x));
+  return bits < 0 ? std::numeric_limits<std::int64_t>::min() - bits : bits;
+}
+inline double from_ordered(std::int64_t v) noexcept {
+  const std::int64_t bits = v < 0 ? std::numeric_limits<std::int64_t>::min() - v : v;
+  double x;
+  std::memcpy(&x, &bits, sizeof x);
+  return x;
+}
+
+// What a thread has gathered for one Sum.
+class Adder {
+ public:
+  // The sum is kept in a lane of the thread's items where it can be.
+  void use_lane(Groups& groups, int lane) noexcept {
+    groups_ = &groups;
+    lane_ = lane;
+  }
+  int lane() const noexcept { return groups_ ? lane_ : -1; }
+
+  // Different values are put aside as pairs.
+  void use_pairs() { pairs_ = std::make_unique<Pairs>(); }
+
+  // A chunk's values, if each row has one and they can be added as they are.
+  const std::int64_t* whole_values(const Evaluator& e, std::size_t n) {
+    const Register& r = e.result();
+    return !r.any_missing && reserve(e, n) ? r.z.data() : nullptr;
+  }
+
+  void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
+           std::size_t items, const Sum& sum) {
+    if (sum.measure != Measure::sum) return gather(e, when, ids, rows, items, sum.measure);
+    const std::size_t n = rows.n;
+    const Register& r = e.result();
+    const bool plain = reserve(e, n);
+    if (plain) {
+      if (low_.size() < items) low_.resize(items);
+      if (!r.any_missing && !when) {
+        for (std::size_t i = 0; i < n; ++i) low_[ids[i]] += r.z[i];
+        return;
+      }
+    } else if (high_.size() < items) {
+      high_.resize(items);
+    }
+    const std::size_t met = meet(when, ids, n, items);
+    if (plain && !r.any_missing) {
+      for (std::size_t j = 0; j < met; ++j) low_[ids[met_[j]]] += r.z[met_[j]];
+      return;
+    }
+    for (std::size_t j = 0; j < met; ++j) {
+      const std::size_t i = met_[j];
+      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
+      if (plain) low_[ids[i]] += r.z[i];
+      else if (e.exact()) high_[ids[i]] += r.at(i);
+      else if (sum.scanned) high_[ids[i]] += fixed_point(e.real_at(i), sum.lowest);
+      else note(e.real_at(i));
+    }
+  }
+
+  // Different values: pairs of item and word.
+  void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Evaluator* when,
+                 const std::uint32_t* ids, const Rows& rows, std::size_t items) {
+    const std::size_t met = meet(when, ids, rows.n, items);
+    for (std::size_t j = 0; j < met; ++j) {
+      const std::size_t i = met_[j];
+      if (missing[i]) miss(ids[i], rows.row(i), items);
+      else pairs_->add(ids[i], words[i]);
+    }
+  }
+  Pairs& pairs() noexcept { return *pairs_; }
+
+  double largest() const noexcept { return largest_; }
+
+  // What is still pending; `in_lane` are the sums that the items kept.
+  void finish(const Gathered& in_lane) {
+    if (groups_) add_up(in_lane.sums[lane_]);
+    add_up(low_);
+  }
+
+  void into(SumResult& out, Measure measure, const std::vector<std::uint32_t>& ids,
+            std::size_t items) {
+    out.total.resize(items, measure == Measure::least  ? kNothingLess
+                            : measure == Measure::most ? kNothingMore
+                                                       : i128(0));
+    for (std::size_t i = 0; i < high_.size(); ++i) {
+      i128& t = out.total[ids[i]];
+      if (measure == Measure::least) t = std::min(t, high_[i]);
+      else if (measure == Measure::most) t = std::max(t, high_[i]);
+      else t += high_[i];
+    }
+    join(out.missing, missing_, ids, items);
+    join(out.met, counts_, ids, items);
+    out.all_missing += all_missing_;
+    out.first_missing = std::min(out.first_missing, first_missing_);
+  }
+
+  const std::vector<std::uint32_t>& value_ids() const noexcept { return value_ids_; }
+  const std::vector<std::int64_t>& kept_values() const noexcept { return kept_values_; }
+
+  static constexpr i128 kNothingLess = (i128(1) << 126);
+  static constexpr i128 kNothingMore = -(i128(1) << 126);
+
+ private:
+  // Least and most of each item; all values of a median.
+  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
+              std::size_t items, Measure measure) {
+    const std::size_t n = rows.n;
+    const Register& r = e.result();
+    const bool least = measure == Measure::least;
+    if (high_.size() < items)
+      high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
+    const std::size_t met = meet(when, ids, n, items);
+    for (std::size_t j = 0; j < met; ++j) {
+      const std::size_t i = met_[j];
+      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
+      const i128 v = e.exact() ? r.at(i) : i128(ordered(e.real_at(i)));
+      if (measure == Measure::median) {
+        value_ids_.push_back(ids[i]);
+        kept_values_.push_back(static_cast<std::int64_t>(v));
+        too_wide_ |= v != kept_values_.back();
+      } else if (least ? v < high_[ids[i]] : v > high_[ids[i]]) {
+        high_[ids[i]] = v;
+      }
+    }
+  }
+
+  // Which rows of the chunk meet `when`: found without a branch, and counted for their items.
+  // Nothing is written for the others, which may be most.
+  std::size_t meet(const Evaluator* when, const std::uint32_t* ids, std::size_t n,
+                   std::size_t items) {
+    met_.resize(kChunk);
+    if (!when) {
+      for (std::size_t i = 0; i < n; ++i) met_[i] = static_cast<std::uint16_t>(i);
+      return n;
+    }
+    const std::uint8_t* truth = when->result().truth.data();
+    std::size_t met = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      met_[met] = static_cast<std::uint16_t>(i);
+      met += truth[i] == yes;
+    }
+    if (counts_.size() < items) counts_.resize(items);
+    for (std::size_t j = 0; j < met; ++j) ++counts_[ids[met_[j]]];
+    return met;
+  }
+
+  void miss(std::uint32_t id, std::size_t row, std::size_t items) {
+    ++at(missing_, id, items);
+    if (all_missing_++ == 0) first_missing_ = row;  // a thread's rows only grow
+  }
+  static std::uint32_t& at(std::vector<std::uint32_t>& v, std::uint32_t id, std::size_t items) {
+    if (v.size() < items) v.resize(items);
+    return v[id];
+  }
+  static void join(std::vector<std::uint32_t>& out, const std::vector<std::uint32_t>& mine,
+                   const std::vector<std::uint32_t>& ids, std::size_t items) {
+    if (mine.empty()) return;
+    if (out.size() < items) out.resize(items);
+    for (std::size_t i = 0; i < mine.size(); ++i) out[ids[i]] += mine[i];
+  }
+  void note(double x) noexcept {
+    const double a = std::fabs(x);
+    if (a > largest_) largest_ = a;
+  }
+  void add_up(const std::vector<std::int64_t>& low) {
+    if (high_.size() < low.size()) high_.resize(low.size());
+    for (std::size_t i = 0; i < low.size(); ++i) high_[i] += low[i];
+  }
+  void carry() {
+    if (groups_) {
+      if (high_.size() < groups_->size()) high_.resize(groups_->size());
+      groups_->drain(lane_, high_);
+    }
+    add_up(low_);
+    std::fill(low_.begin(), low_.end(), 0);
+    pending_ = 0;
+  }
+  // Are these 64-bit integers, of which no sum overflows before the next carry()?
+  bool reserve(const Evaluator& e, std::size_t n) {
+    const double more = e.result().bound * static_cast<double>(n);
+    if (!e.exact() || e.result().wide || more > 9e18) return false;
+    if (pending_ + more > 9e18) carry();
+    pending_ += more;
+    return true;
+  }
+
+  Groups* groups_ = nullptr;
+  int lane_ = 0;
+  std::vector<std::int64_t> low_;  // until they could overflow
+  std::vector<i128> high_;
+  double pending_ = 0;
+  double largest_ = 0;
+  std::vector<std::uint32_t> missing_, counts_;  // `counts_`: rows that meet `when`
+  std::vector<std::uint16_t> met_;
+  std::uint64_t all_missing_ = 0;
+  std::size_t first_missing_ = kNoRow;
+  std::unique_ptr<Pairs> pairs_;
+  std::vector<std::uint32_t> value_ids_;   // median: one entry a row, in no order
+  std::vector<std::int64_t> kept_values_;
+
+ public:
+  bool too_wide_ = false;  // a median of values beyond 64 bits
+};
+
+}  // namespace detail
+
+}  // namespace eggcrate
