@@ -2,10 +2,11 @@
 #pragma once
 
 #include <algorithm>
+#include <memory>
 
+#include "evaluate.hpp"
 #include "groups.hpp"
 #include "pairs.hpp"
-#include "program.hpp"
 
 namespace eggcrate {
 

@@ -1,0 +1,249 @@
+// The question to be answered, and what one thread does for it: gates, items and sums of
+// chunks of rows.
+#pragma once
+
+#include "adder.hpp"
+#include "evaluate.hpp"
+#include "groups.hpp"
+
+namespace eggcrate {
+
+// A condition that a row must meet to be used; a row is counted at the first
+// gate that it fails.
+struct Gate {
+  Program program;
+  std::uint64_t refused = 0;  // false
+  std::uint64_t unsure = 0;   // unknown
+  std::size_t first = kNoRow;  // the first row that did not pass
+};
+
+struct Question {
+  const Column* columns = nullptr;
+  std::size_t n = 0;
+  std::vector<Gate> gates;
+  std::vector<Key> keys;
+  std::vector<Program> key_programs;
+  std::vector<Sum> sums;
+  bool apart = false;  // each row is an item; in the order of the rows, so by one thread
+  int threads = 1;
+  bool (*stop)(void*) = nullptr;  // polled by the calling thread only
+  void* stop_with = nullptr;
+};
+
+struct Tally {
+  std::size_t items = 0;
+  std::vector<std::uint64_t> words;  // items x keys
+  std::vector<std::uint64_t> rows;   // per item
+  std::vector<SumResult> sums;
+  std::uint64_t used = 0;            // rows past all gates
+};
+
+// Rows a thread takes at a time; also how often a stop is asked for.
+constexpr std::size_t kStretch = 64 * kChunk;
+// Fewer rows than this are done before a second thread has started.
+constexpr std::size_t kWorthThreads = 200000;
+
+namespace detail {
+
+constexpr std::uint64_t kMissingReal = 0x7FF00000000007A2ull;
+
+// A column's word at a row, whether it is finite or not.
+inline std::uint64_t word_at(const Column& c, std::size_t row) noexcept {
+  if (c.kind == Kind::text) return static_cast<const std::uint64_t*>(c.data)[row];
+  if (c.kind == Kind::whole)
+    return static_cast<std::uint64_t>(
+        static_cast<std::int64_t>(static_cast<const std::int32_t*>(c.data)[row]));
+  const double x = static_cast<const double*>(c.data)[row];
+  // One pattern for all missing values, one for both zeros.
+  return is_missing(x) ? kMissingReal : bits_of(x == 0 ? 0.0 : x);
+}
+
+// Is it the word of a number that is finite, or missing?
+inline bool finite_word(std::uint64_t word) noexcept {
+  constexpr std::uint64_t exponent = 0x7FF0000000000000ull;
+  return (word & exponent) != exponent || word == kMissingReal;
+}
+
+class Worker {
+ public:
+  explicit Worker(const Question& q)
+      : q_(q),
+        groups_(make_groups(q.keys, q.apart)),
+        adders_(q.sums.size()),
+        refused_(q.gates.size()),
+        unsure_(q.gates.size()),
+        first_out_(q.gates.size(), kNoRow),
+        ids_(kChunk),
+        words_(kChunk * q.keys.size()),
+        selected_(kChunk) {
+    for (const Gate& g : q.gates) gates_.emplace_back(g.program, q.columns);
+    for (const Sum& s : q.sums) {
+      values_.emplace_back(s.value, q.columns);
+      whens_.emplace_back(s.when, q.columns);
+    }
+    for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
+    for (std::size_t s = 0; s < q.sums.size(); ++s)
+      if (q.sums[s].measure == Measure::distinct) adders_[s].use_pairs();
+    int lane = 0;
+    for (std::size_t s = 0; s < q.sums.size() && lane < groups_->lanes(); ++s)
+      if (q.sums[s].measure == Measure::sum && !q.sums[s].has_when)
+        adders_[s].use_lane(*groups_, lane++);
+  }
+
+  // One chunk. False: stop, `status` or `surprised_program` says why.
+  bool chunk(std::size_t base, std::size_t n) {
+    Rows rows{base, n, nullptr};
+    for (std::size_t g = 0; g < gates_.size(); ++g) {
+      if (!ran(gates_[g], rows, static_cast<int>(g), 0)) return false;
+      narrow(gates_[g].result().truth.data(), rows, g);
+      if (rows.n == 0) return true;
+    }
+    const std::uint64_t* words = key_words(rows);
+    if (!words) return false;
+    Lanes lanes;
+    if (!fill_lanes(rows, lanes)) return false;
+    groups_->locate(words, rows.n, ids_.data(), lanes);
+    for (std::size_t s = 0; s < values_.size(); ++s) {
+      if (adders_[s].lane() >= 0 && lanes.values[adders_[s].lane()]) continue;
+      const bool when = q_.sums[s].has_when;
+      if (when && !ran(whens_[s], rows, static_cast<int>(s), 2)) return false;
+      if (q_.sums[s].measure == Measure::distinct) {
+        if (!tell_apart(s, rows, when ? &whens_[s] : nullptr)) return false;
+        continue;
+      }
+      if (adders_[s].lane() < 0 && !ran(values_[s], rows, static_cast<int>(s), 1)) return false;
+      adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows, groups_->size(),
+                     q_.sums[s]);
+    }
+    used += rows.n;
+    return true;
+  }
+
+  // Puts what was gathered into vectors by item; each thread does so for itself.
+  void finish() {
+    gathered = groups_->gather();
+    for (Adder& a : adders_) a.finish(gathered);
+  }
+
+  Groups& groups() noexcept { return *groups_; }
+  std::vector<Adder>& adders() noexcept { return adders_; }
+  const std::vector<std::uint64_t>& refused() const noexcept { return refused_; }
+  const std::vector<std::uint64_t>& unsure() const noexcept { return unsure_; }
+  const std::vector<std::size_t>& first_out() const noexcept { return first_out_; }
+
+  Status status;
+  std::uint64_t used = 0;
+  Gathered gathered;
+  Surprise surprise;
+  int surprised_at = -1, surprised_role = -1;
+
+ private:
+  bool ran(Evaluator& e, const Rows& rows, int at, int role) {
+    status = e.run(rows);
+    if (!status.ok()) return false;
+    if (e.surprise().instr < 0) return true;
+    surprise = e.surprise();
+    surprised_at = at;
+    surprised_role = role;
+    return false;
+  }
+
+  bool fill_lanes(const Rows& rows, Lanes& lanes) {
+    for (std::size_t s = 0; s < adders_.size(); ++s) {
+      if (adders_[s].lane() < 0) continue;
+      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
+      lanes.values[adders_[s].lane()] = adders_[s].whole_values(values_[s], rows.n);
+    }
+    return true;
+  }
+
+  void narrow(const std::uint8_t* truth, Rows& rows, std::size_t gate) {
+    std::size_t kept = 0, unsure = 0;
+    for (std::size_t i = 0; i < rows.n && first_out_[gate] == kNoRow; ++i)
+      if (truth[i] != yes) first_out_[gate] = rows.row(i);
+    for (std::size_t i = 0; i < rows.n; ++i) {
+      const std::uint16_t at = rows.selected ? rows.selected[i] : static_cast<std::uint16_t>(i);
+      selected_[kept] = at;
+      kept += truth[i] == yes;
+      unsure += truth[i] == unknown;
+    }
+    refused_[gate] += rows.n - kept - unsure;
+    unsure_[gate] += unsure;
+    if (kept == rows.n) return;  // keep the quick way for whole chunks
+    rows.selected = selected_.data();
+    rows.n = kept;
+  }
+
+  const std::uint64_t* key_words(const Rows& rows) {
+    const std::size_t width = q_.keys.size();
+    for (std::size_t p = 0; p < key_values_.size(); ++p)
+      if (!ran(key_values_[p], rows, static_cast<int>(p), 3)) return nullptr;
+    if (width == 1 && q_.keys[0].program < 0 && q_.keys[0].column.kind == Kind::text &&
+        !rows.selected)
+      return static_cast<const std::uint64_t*>(q_.keys[0].column.data) + rows.base;
+    for (std::size_t k = 0; k < width; ++k)
+      if (!fill_words(q_.keys[k], rows, words_.data() + k, width, -2 - static_cast<int>(k)))
+        return nullptr;
+    return words_.data();
+  }
+
+  // The words of one key, `stride` apart; `name` stands for it in an error.
+  bool fill_words(const Key& key, const Rows& rows, std::uint64_t* out, std::size_t stride,
+                  int name) {
+    if (key.program >= 0) {
+      const Register& r = key_values_[static_cast<std::size_t>(key.program)].result();
+      for (std::size_t i = 0; i < rows.n; ++i)
+        out[i * stride] =
+            static_cast<std::uint64_t>(r.is_missing_at(i) ? std::int64_t(kMissingWhole) : r.z[i]);
+      return true;
+    }
+    const Column& c = key.column;
+    for (std::size_t i = 0; i < rows.n; ++i) {
+      const std::size_t row = rows.row(i);
+      const std::uint64_t word = out[i * stride] = word_at(c, row);
+      if (c.kind == Kind::real && !finite_word(word)) {
+        status = Status{Code::not_finite, row, name};
+        return false;
+      }
+    }
+    return true;
+  }
+
+  // Which words of a distinct count are missing: the text test of `value`, or the
+  // word itself.
+  bool tell_apart(std::size_t s, const Rows& rows, const Evaluator* when) {
+    const Sum& sum = q_.sums[s];
+    apart_.resize(kChunk);
+    missing_.assign(kChunk, 0);
+    if (!fill_words(sum.of, rows, apart_.data(), 1, -2 - static_cast<int>(q_.keys.size() + s)))
+      return false;
+    if (sum.of.column.kind == Kind::text) {
+      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
+      const auto& truth = values_[s].result().truth;
+      for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = truth[i] == yes;
+    } else {
+      const std::uint64_t none =
+          sum.of.column.kind == Kind::whole
+              ? static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole))
+              : kMissingReal;
+      for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
+    }
+    adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows, groups_->size());
+    return true;
+  }
+
+  const Question& q_;
+  std::unique_ptr<Groups> groups_;
+  std::vector<Evaluator> gates_, values_, whens_, key_values_;
+  std::vector<Adder> adders_;
+  std::vector<std::uint64_t> refused_, unsure_;
+  std::vector<std::size_t> first_out_;
+  std::vector<std::uint32_t> ids_;
+  std::vector<std::uint64_t> words_, apart_;
+  std::vector<std::uint16_t> selected_;
+  std::vector<std::uint8_t> missing_;
+};
+
+}  // namespace detail
+
+}  // namespace eggcrate
