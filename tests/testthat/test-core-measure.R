@@ -210,3 +210,15 @@ test_that("keys in two encodings are one item, for medians and distinct counts t
   expect_equal(columns_of(x, c("k", "median(v)", "orders", "all")),
     list(k = c("\u00c6gir", "b"), "median(v)" = c(5, 3), orders = c(2, 1), all = c(12, 3)))
 })
+
+test_that("a division whose sides no longer fit goes on in doubles", {
+  large <- exact_multiply_(exact_from_whole_(2^53), exact_from_whole_(2^53))
+  of <- function(num, places) exact_quantity(num, places, FALSE)
+  ratio <- divide_quantities(of(large, 0L), of(exact_from_whole_(7), 9L))
+  expect_null(ratio$den)
+  expect_equal(quantity_real(ratio), 2^106 / 7e-9)
+  # Where they fit it stays exact.
+  kept <- divide_quantities(of(exact_from_whole_(1), 0L), of(exact_from_whole_(3), 2L))
+  expect_equal(quantity_real(of(kept$num, 0L)), 100)
+  expect_equal(quantity_real(kept), 100 / 3)
+})

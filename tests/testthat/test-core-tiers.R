@@ -168,3 +168,9 @@ test_that("the table of tiers adds up to the whole, empty ones too", {
   expect_equal(sum(table$share_of_items), 1)
   expect_equal(table$cut_off, c(1e9, 1e5, 2e4, NA))
 })
+
+test_that("the sizes of tiers by percentile add up to where each ends", {
+  bounds <- tiers_by_percentile(c(A = "12.5%", B = "7.5%", C = "80%"))$bounds
+  expect_equal(vapply(bounds, `[[`, 0, "value"), c(0.125, 0.2))
+  expect_equal(vapply(bounds, `[[`, "", "text"), c("12.5 %", "20 %"))
+})
