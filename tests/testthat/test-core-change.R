@@ -229,3 +229,11 @@ test_that("the same days bound the classes too", {
   expect_equal(with_class(x$k, x$class), c(early = "lost", late = "returned"))
   expect_account(x)
 })
+
+test_that("a span is named by the periods that it fills, else by its days", {
+  name <- function(...) span_name(as.numeric(as.Date(c(...))), new_period("month"))
+  expect_equal(name("2025-01-01", "2025-01-31"), "2025-01")
+  expect_equal(name("2025-01-01", "2025-02-28"), "2025-01 to 2025-02")
+  expect_equal(name("2025-01-01", "2025-02-10"), "2025-01-01 to 2025-02-10")
+  expect_equal(name("2025-01-05", "2025-02-28"), "2025-01-05 to 2025-02-28")
+})

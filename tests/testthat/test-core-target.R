@@ -26,6 +26,7 @@ test_that("targets of a table are joined from both sides, worked by hand", {
   expect_equal(table$items, c(1, 1, 1, 1, 2, 0, 1, 0))
   expect_equal(table$sales[table$month == "2026-04"], c(50, 100, 0, 20))
   r <- receipt(x)
+  expect_equal(r$n[r$fact == "targets used"], 6)
   expect_equal(r$value[r$fact == "targets without sales"], "e 2026-04")
   expect_equal(r$value[r$fact == "items without a target"], "c 2026-04")
   expect_account(x)
