@@ -237,3 +237,13 @@ test_that("a span is named by the periods that it fills, else by its days", {
   expect_equal(name("2025-01-01", "2025-02-10"), "2025-01-01 to 2025-02-10")
   expect_equal(name("2025-01-05", "2025-02-28"), "2025-01-05 to 2025-02-28")
 })
+
+test_that("a month whose last days are a weekend without sales is complete, and not cut", {
+  until <- function(last) {
+    change_periods(new_period("month"), list(first = as.numeric(as.Date("2025-06-01")),
+      last = as.numeric(as.Date(last))), list(from = NULL, to = quote("2025-08")))
+  }
+  # 2025-08-31 is a Sunday.
+  expect_false(until("2025-08-29")$cut)
+  expect_true(until("2025-08-28")$cut)
+})

@@ -222,3 +222,8 @@ test_that("a division whose sides no longer fit goes on in doubles", {
   expect_equal(quantity_real(of(kept$num, 0L)), 100)
   expect_equal(quantity_real(kept), 100 / 3)
 })
+
+test_that("against one number a missing quantity has no sign, whatever the others have", {
+  q <- exact_quantity(exact_from_whole_(c(5, 1, 3)), 0L, c(TRUE, FALSE, FALSE))
+  expect_equal(quantity_against(q, number_quantity(3, 1L)), c(NA, -1, 0))
+})

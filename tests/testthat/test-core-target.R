@@ -223,3 +223,12 @@ test_that("rates have targets, and no sums of them; order of rows does not matte
     by = region, target = 0.3)
   expect_identical(columns_of(x, names(x)), columns_of(y, names(x)))
 })
+
+test_that("targets of amounts that are not decimal add up", {
+  parts <- data.frame(who = c("a", "a", "b"), sales = c(1, 2, 5))
+  x <- against_target(parts, of = sum(sales / 3), by = who, target = 1.5)
+  table <- status_table(x)
+  expect_equal(table$items, c(1, 0, 1, 0))
+  expect_equal(as.list(table)[[3]], c(5 / 3, 0, 1, 0))
+  expect_equal(table$gap[c(1, 3)], c(5 / 3 - 1.5, -0.5))
+})
