@@ -232,3 +232,16 @@ test_that("targets of amounts that are not decimal add up", {
   expect_equal(as.list(table)[[3]], c(5 / 3, 0, 1, 0))
   expect_equal(table$gap[c(1, 3)], c(5 / 3 - 1.5, -0.5))
 })
+
+test_that("a condition that needs a column which targets lack holds of the sales only", {
+  x <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals,
+    where = who == "a" | sales > 45)
+  expect_equal(paste(x$who, x$month, x$sales)[x$status != "no target" & x$sales > 0],
+    c("a 2026-04 100", "b 2026-04 50", "a 2026-05 110"))
+  r <- receipt(x)
+  expect_equal(r$n[r$fact == "targets used"], 6)
+  expect_false("targets filtered out" %in% r$fact)
+  both <- against_target(lines, of = sum(sales), by = who, over = month(day), target = goals,
+    where = who == "a" & sales > 45)
+  expect_equal(receipt(both)$n[receipt(both)$fact == "targets filtered out"], 4)
+})

@@ -21,6 +21,12 @@ test_that("a scheme that cannot be is refused when it is made, and says which ti
   ))
 })
 
+test_that("every tier has a label", {
+  for (bounds in list(c(10, 5), c(A = 10, 5), c(10, B = 5))) {
+    expect_error(tiers_by_value(bounds), "with labels", class = "eggcrate_error_scheme")
+  }
+})
+
 test_that("sizes are added up in decimals", {
   # not 1 in doubles
   expect_s3_class(tiers_by_percentile(c(A = 0.1, B = 0.2, C = 0.7)), "eggcrate_scheme")
