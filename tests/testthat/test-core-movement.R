@@ -90,3 +90,13 @@ test_that("climbers and fallers are the greatest changes of rank among those the
     sort(last$rank_change, decreasing = TRUE)[1:3])
   expect_equal(climbs$fallers$from - climbs$fallers$to, sort(last$rank_change)[1:3])
 })
+
+test_that("who keeps the rank neither climbs nor falls", {
+  d <- data.frame(who = rep(c("a", "b", "c"), 2),
+    day = rep(as.Date(c("2025-01-01", "2025-02-01")), each = 3), sales = c(9, 5, 1, 9, 1, 5))
+  x <- movement(d, of = sum(sales), by = who, over = month(day))
+  found <- movement_climbs(answer_of(x), 1:2, 5L)
+  expect_equal(lengths(found$climbers), c(item = 1, from = 1, to = 1))
+  expect_equal(c(found$climbers$from, found$climbers$to), c(3, 2))
+  expect_equal(c(found$fallers$from, found$fallers$to), c(2, 3))
+})

@@ -245,3 +245,11 @@ test_that("a condition that needs a column which targets lack holds of the sales
     where = who == "a" & sales > 45)
   expect_equal(receipt(both)$n[receipt(both)$fact == "targets filtered out"], 4)
 })
+
+test_that("one target that is not finite is enough to be refused", {
+  for (wrong in c(Inf, -Inf, NaN)) {
+    expect_error(against_target(lines, of = sum(sales), by = who, over = month(day),
+      target = transform(goals, target = replace(target, 2, wrong))),
+      class = "eggcrate_error_not_finite")
+  }
+})
