@@ -80,8 +80,7 @@ firmness_words <- function(args, call) {
 answer_firmness <- function(asked, source, call = NULL) {
   args <- asked$args
   ask_firmness(answer_standings(asked, source, call), args$orders, args$times, args$level,
-    args$seed,
-    call)
+    args$seed, call)
 }
 
 ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call = NULL) {

@@ -31,7 +31,7 @@ answer_grid <- function(asked, source, call = NULL) {
   cells <- answer_plan(plan, source, asked$schema, call, tally)
   sides <- lapply(list(rows = plan$by, columns = plan_groups(plan)), side_ranked, plan = plan,
     tally = tally, source = source, call = call)
-  as_grid(cells, sides, target_periods(plan, TRUE, call)$numbers, asked$words$turned,
+  as_grid(cells, sides, periods_in_view(plan, TRUE, call)$numbers, asked$words$turned,
     shading_of(asked$args), call)
 }
 
@@ -64,5 +64,5 @@ movement_words <- function(args, call) {
 answer_movement <- function(asked, source, call = NULL) {
   args <- asked$args
   x <- add_tiers(answer_standings(asked, source, call), args$scheme, call = call)
-  as_movement(x, target_periods(asked$plan, TRUE, call)$numbers, args[c("from", "to")], call)
+  as_movement(x, periods_in_view(asked$plan, TRUE, call)$numbers, args[c("from", "to")], call)
 }

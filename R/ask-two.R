@@ -57,17 +57,24 @@ target_words <- function(args, call) {
       hint = "Targets of an earlier time need periods, such as `over = month(order_date)`.",
       call = call)
   }
-  code <- if (is.list(target) && !is.data.frame(target)) target$code else target_expression(target,
-    call)
+  code <- target_parts(target, call)$code
   list(words = args[grammar_words], use = if (is.name(code)) used_columns(list(of = code)))
 }
 
 is_earlier_target <- function(target) {
-  code <- if (is.list(target) && !is.data.frame(target)) target$code else target_expression(target)
-  is_call_to(code, earlier_words)
+  is_call_to(target_parts(target)$code, earlier_words)
 }
 
 earlier_words <- c("previous", "year_ago")
+
+# A target as it was given: code, from a verb with the environment that it was written in or
+# from text, or a value as it is.
+target_parts <- function(target, call = NULL) {
+  if (is.list(target) && !is.data.frame(target)) {
+    return(target)
+  }
+  list(code = target_expression(target, call) %||% target)
+}
 
 # Text that is no file is an expression; NULL for anything but text.
 target_expression <- function(x, call = NULL) {
@@ -91,12 +98,9 @@ stop_no_target <- function(call = NULL) {
 #' @return List of `kind` ("table", "column", "number", "earlier") and what belongs to it.
 #' @noRd
 read_target <- function(target, schema, call = NULL) {
-  env <- NULL
-  if (is.list(target) && !is.data.frame(target)) {
-    env <- target$env
-    target <- target$code
-  }
-  target <- target_expression(target, call) %||% target
+  given <- target_parts(target, call)
+  env <- given$env
+  target <- given$code
   if (is.name(target)) {
     return(named_target(as.character(target), schema, env))
   }
@@ -152,7 +156,7 @@ prepare_targets <- function(asked, call) {
   asked$target <- read_target(args$target, asked$schema, call)
   plan <- asked$plan
   check_target_names(plan, call)
-  asked$periods <- target_periods(plan, isTRUE(args$incomplete), call)
+  asked$periods <- periods_in_view(plan, isTRUE(args$incomplete), call)
   if (asked$target$kind == "column") {
     asked$ends <- target_ends_of(asked$target$name, asked$schema, call)
     counts <- unlist(lapply(unname(asked$ends), `[[`, "aggregates"), recursive = FALSE)

@@ -204,13 +204,16 @@ run_question <- function(command, args) {
   }
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   options$command <- command
-  with_display(asked_display(options), {
-    source <- open_source(options$file, reading = reading_options(options))
-    x <- ask(command, asked_args(command, options), source)
-    switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
-      show_answer(x, options, targets, table))
-  })
+  with_display(asked_display(options), ask_and_show(command, options, targets, table))
   0L
+}
+
+ask_and_show <- function(command, options, targets, table) {
+  source <- open_source(options$file, reading = reading_options(options))
+  on.exit(source_close(source))
+  x <- ask(command, asked_args(command, options), source)
+  switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
+    show_answer(x, options, targets, table))
 }
 
 reading_options <- function(options) {

@@ -90,7 +90,7 @@ class_cross <- function(x, by, call = NULL) {
   keys <- unclass(as_plain(x))[c(by, "class")]
   keys$class <- as.integer(keys$class)
   group <- match_rows(keys)
-  first <- !duplicated(group)
+  first <- first_seen(group)
   # What is not at hand has a slot of its own, which is left away.
   slot <- replace(rep(sum(first) + 1L, length(ans$ranked$cell)), at, group)
   counts <- slot_counts(ans, slot, rep(1L, sum(first) + 1L))

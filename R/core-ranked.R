@@ -126,7 +126,7 @@ add_items <- function(tally, plan) {
 }
 
 cross_groups <- function(items, keys) {
-  first <- !duplicated(match_rows(keys))
+  first <- first_seen(match_rows(keys))
   keys <- lapply(keys, function(key) key[first])
   n <- length(items[[1L]])
   c(lapply(keys, rep, each = n), lapply(items, rep, times = sum(first)))
@@ -162,7 +162,7 @@ number_cells <- function(keys, n) {
     return(rep(1L, n))
   }
   group <- match_rows(keys)
-  firsts <- lapply(keys, function(key) key[!duplicated(group)])
+  firsts <- lapply(keys, function(key) key[first_seen(group)])
   match(group, order_keys(firsts))
 }
 

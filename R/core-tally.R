@@ -106,7 +106,7 @@ as_key_text <- function(x, name) {
 # Joins the items whose `keys` are equal.
 fold_tally <- function(tally, keys) {
   group <- match_rows(keys)
-  first <- !duplicated(group)
+  first <- first_seen(group)
   n <- sum(first)
   if (n == length(group)) {
     tally$keys <- keys

@@ -4,53 +4,6 @@
 target_statuses <- c("exceeded", "met", "missed", "no target")
 target_columns <- c("target", "gap", "attainment", "pace", "status")
 
-# Periods ------------------------------------------------------------------
-
-#' Which periods are looked at: those with days that pass the conditions on the date
-#' alone, without incomplete ones at either end unless asked for, or unless there are no
-#' others.
-#' @return `numbers`; `left_out`: numbers of incomplete ones; NULL without `over`.
-#' @noRd
-target_periods <- function(plan, incomplete, call = NULL) {
-  if (!length(plan$over)) {
-    return(NULL)
-  }
-  node <- plan$over[[1L]]
-  date <- node_date(node)
-  coverage <- plan_coverage(plan, date, call, may_be_none = TRUE)
-  if (is.null(coverage)) {
-    return(list(numbers = numeric(), left_out = numeric()))
-  }
-  days <- seq(coverage$first, coverage$last)
-  alone <- Filter(function(part) identical(unique(node_names(part)), date),
-    plan_conditions(plan))
-  for (part in alone) {
-    days <- days[which(node_values(part, with_names(list(structure(days, class = "Date")), date)))]
-  }
-  numbers <- unique(period_number(days, node$period))
-  whole <- complete_period(numbers, node$period, coverage)
-  if (incomplete || !any(whole)) {
-    list(numbers = numbers, left_out = numeric())
-  } else {
-    list(numbers = numbers[whole], left_out = numbers[!whole])
-  }
-}
-
-# Rows of periods that are not complete are not compared.
-without_incomplete <- function(plan, periods) {
-  if (!length(periods$left_out)) {
-    return(plan)
-  }
-  node <- plan$over[[1L]]
-  date <- node$args[[1L]]
-  span <- c(period_first(min(periods$numbers), node$period),
-    period_last(max(periods$numbers), node$period))
-  names <- paste(period_label(sort(periods$left_out), node$period), collapse = ", ")
-  plan_where(plan, new_gate(days_node(span, date), "filtered out", names, fact = incomplete_fact))
-}
-
-incomplete_fact <- "rows of periods not complete"
-
 # Where targets come from --------------------------------------------------
 
 #' Targets of a table: its rows, by the keys of the plan.

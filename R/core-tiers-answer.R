@@ -81,7 +81,7 @@ tier_cross <- function(x, ans, by, call = NULL) {
   keys <- unclass(as_plain(x))[c(by, "tier")]
   keys$tier <- as.integer(keys$tier)
   group <- match_rows(keys)
-  first <- !duplicated(group)
+  first <- first_seen(group)
   sums <- exact_sum_by(exact_at(ans$ranked$share$value, at), group, sum(first))
   # Of the rows at hand: a share of what they make together.
   counted <- exact_at(counted_value(ans$ranked$share), at)

@@ -148,3 +148,13 @@ test_that("where a measure has no value overall nothing is split by it, and it i
   # Of a total of 0 there is no share.
   expect_no_match(grep("^total", lines, value = TRUE), "%")
 })
+
+test_that("the mean of a group without rows is missing, exact or not", {
+  q <- list(exact_quantity(exact_from_whole_(c(3, 6)), 0L, logical(2)),
+    real_quantity(c(3, 6), logical(2)))
+  for (one in q) {
+    mean <- mean_by(one, c(1L, 1L), 2L)
+    expect_identical(mean$missing, c(FALSE, TRUE))
+    expect_equal(quantity_real(mean), c(4.5, NA))
+  }
+})
