@@ -109,8 +109,8 @@ codes_fit_ <- function(code, levels) {
     .Call(`_eggcrate_codes_fit_`, code, levels)
 }
 
-tally_ <- function(columns, n, gates, keys, sums, apart, threads) {
-    .Call(`_eggcrate_tally_`, columns, n, gates, keys, sums, apart, threads)
+tally_ <- function(columns, n, gates, keys, values, sums, apart, threads) {
+    .Call(`_eggcrate_tally_`, columns, n, gates, keys, values, sums, apart, threads)
 }
 
 texts_at_ <- function(x, at) {

@@ -254,8 +254,7 @@ change_account <- function(measure, tally) {
 #'   besides the measures, and whether any row precedes `from`.
 #' @noRd
 change_rows <- function(ans, tolerance = NULL, lost_after = NULL) {
-  q <- lapply(ans$plan$measures, measure_rows, ans = ans)
-  names(q) <- c("change", "from", "to")
+  q <- lapply(c(change = 1L, from = 2L, to = 3L), measure_rows, ans = ans)
   rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"),
     function(label) part_rows(ans, label) > 0)
   last <- part_rows(ans, "last order")
@@ -282,7 +281,7 @@ change_rows <- function(ans, tolerance = NULL, lost_after = NULL) {
 part_rows <- function(ans, label) {
   part <- ans$ranked$tally$parts[[label]]
   value <- exact_real(new_exact(part$total, part$places %||% 0L, part$lowest %||% 0L))
-  value[contributing(part) == 0 & part$op %in% c("min", "max")] <- NA
+  if (part$op %in% c("min", "max")) value[contributing(part) == 0] <- NA
   value[ans$ranked$order]
 }
 

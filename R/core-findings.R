@@ -43,6 +43,7 @@ near_tier <- function(ans, gap, part) {
 #' @param rank `rank_from` or `rank_to`.
 #' @noRd
 at_the_top <- function(columns, classes, rank, top) {
-  at <- which(columns$class %in% classes & !is.na(columns[[rank]]) & columns[[rank]] <= top)
+  first <- which(columns[[rank]] <= top)
+  at <- first[columns$class[first] %in% classes]
   at[order(columns[[rank]][at])]
 }

@@ -45,10 +45,9 @@ measure_of <- function(measure, parts, tally, plan) {
   evaluate_measure(measure$tree, parts, if (rate) rate_days(plan, tally))
 }
 
-# A measure along the rows of an answer.
-measure_rows <- function(ans, measure) {
-  tally <- ans$ranked$tally
-  quantity_at(measure_of(measure, tally$parts, tally, ans$plan), ans$ranked$order)
+# A measure of the plan along the rows of an answer, by its number.
+measure_rows <- function(ans, i) {
+  if (i == 1L) ans$ranked$quantity else ans$ranked$further[[i - 1L]]
 }
 
 # Neither its items' values nor their components tell that of a group.
@@ -116,7 +115,9 @@ quantity_real <- function(q) {
   } else {
     exact_ratio_(q$num, scaled_up(q$den, q$places))
   }
-  keep_where(!q$missing, real)
+  # In place: no copy is made of what nobody else has.
+  if (any(q$missing)) real[q$missing] <- NA_real_
+  real
 }
 
 # den * 10^places; places of a fraction are at most a few.
@@ -202,7 +203,8 @@ quantity_against <- function(a, b) {
     gap <- subtract_quantities(a, b, -1)
     sign <- if (is_exact(gap)) exact_signs_(gap$num) else sign(gap$real)
   }
-  sign[a$missing | b$missing] <- NA
+  unknown <- a$missing | b$missing
+  if (any(unknown)) sign[unknown] <- NA
   sign
 }
 
@@ -222,7 +224,7 @@ fraction_signs <- function(a, b) {
 }
 
 quantity_at <- function(q, i) {
-  for (field in intersect(c("num", "den", "real", "missing"), names(q))) {
+  for (field in c("num", "den", "real", "missing")) {
     if (!is.null(q[[field]])) q[[field]] <- q[[field]][i]
   }
   q

@@ -17,11 +17,12 @@ quadrant_rows <- function(ans, asked, near) {
   q <- list(of = ans$ranked$quantity, against = second_quantity(ans))
   both <- !q$of$missing & !q$against$missing
   lines <- Map(split_line, q, asked, 1:2, MoreArgs = list(both = both, ans = ans))
-  at <- lapply(lines, quantity_at, i = ans$ranked$cell)
-  low <- Map(function(q, line) quantity_against(q, line) < 0, q, at)
-  gaps <- Map(function(q, line) keep_where(both, quantity_real(subtract_quantities(q, line, -1))),
-    q, at)
-  close <- Map(near_line, q, at, MoreArgs = list(near = near))
+  cell <- ans$ranked$cell
+  low <- Map(function(q, line) quantity_against(q, line_of(line, cell)) < 0, q, lines)
+  gaps <- Map(function(q, line) {
+    keep_where(both, quantity_real(subtract_quantities(q, quantity_at(line, cell), -1)))
+  }, q, lines)
+  close <- Map(near_line, q, lines, MoreArgs = list(near = near, cell = cell))
   number <- 1L + 2L * low$of + low$against
   number[!both] <- NA
   list(
@@ -31,7 +32,7 @@ quadrant_rows <- function(ans, asked, near) {
   )
 }
 
-second_quantity <- function(ans) measure_rows(ans, ans$plan$measures[[2L]])
+second_quantity <- function(ans) measure_rows(ans, 2L)
 
 # Rates are split at what they are overall, anything else at the middle item.
 default_split <- function(measure) if (is_rate(measure$tree)) "overall" else "median"
@@ -94,11 +95,15 @@ middle_by <- function(q, cell, groups) {
   real_quantity((quantity_real(low) + quantity_real(high)) / 2, none)
 }
 
-# Within a part of the line on either side.
-near_line <- function(q, line, near) {
+# A line of each group for what stands against it: one line stays one.
+line_of <- function(line, cell) if (length(line$missing) == 1L) line else quantity_at(line, cell)
+
+# Within a part of the line of each group on either side.
+near_line <- function(q, line, near, cell) {
   width <- multiply_quantities(line, number_quantity(near$value, length(line$missing)))
-  edges <- lapply(c(-1, 1),
-    function(side) quantity_against(q, subtract_quantities(line, width, side)))
+  edges <- lapply(c(-1, 1), function(side) {
+    quantity_against(q, line_of(subtract_quantities(line, width, side), cell))
+  })
   inside <- edges[[1L]] * edges[[2L]] <= 0
   !is.na(inside) & inside
 }

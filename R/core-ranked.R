@@ -5,7 +5,7 @@
 #' @param cell Number of each row's group.
 #' @param block Number of each row's tie block.
 #' @param rank The rank along the rows, by the rule for ties.
-#' @param quantity The measure along the rows.
+#' @param quantities The plan's measures along the rows, the one that ranks first.
 #' @param share From `new_share()`, or NULL for a measure that has none.
 #' @param totals Columns of the groups, their items, and the total of each measure.
 #' @param total Exact totals of the groups, or NULL.
@@ -13,17 +13,17 @@
 #' @param incomplete Which groups lie in a period that is not complete.
 #' @param account What the receipt counts.
 #' @noRd
-new_ranked <- function(tally, order, cell, block, rank, quantity, share, totals, total, overall,
+new_ranked <- function(tally, order, cell, block, rank, quantities, share, totals, total, overall,
   incomplete, account) {
   n <- length(order)
   stopifnot(length(cell) == n, length(block) == n, length(rank) == n,
-    length(quantity$missing) == n,
+    all(vapply(quantities, function(q) length(q$missing) == n, NA)),
     is.null(share) || length(share$value$value) == n,
     length(incomplete) == length(totals$items))
   structure(list(tally = tally, order = order, cell = cell, block = block, rank = rank,
-    quantity = quantity, share = share, totals = totals, total = total, overall = overall,
-      incomplete = incomplete,
-    account = account), class = "eggcrate_ranked")
+    quantity = quantities[[1L]], further = quantities[-1L], share = share, totals = totals,
+    total = total, overall = overall, incomplete = incomplete, account = account),
+    class = "eggcrate_ranked")
 }
 
 #' @param tally What a source answered.
@@ -52,7 +52,7 @@ rank_tally <- function(tally, plan, whole = NULL) {
   measured <- lapply(measured, quantity_at, i = placed$order)
   share <- placed_share(bases_at(bases, placed$order), placed$cell)
   ranked <- new_ranked(tally, placed$order, placed$cell, placed$block,
-    ranks(placed, plan$rules$ties), measured[[1L]], share, cells$table, cells$total, cells$overall,
+    ranks(placed, plan$rules$ties), measured, share, cells$table, cells$total, cells$overall,
       incomplete,
     list(
       dropped = sum(!listed$valued), below_having = sum(!met), unranked = sum(q$missing),
@@ -287,7 +287,7 @@ section_answer <- function(ans, section, labels) {
       exact_sum_by(counted_value(share), section, length(labels)), share$whole)
   }
   ans$ranked <- new_ranked(ranked$tally, ranked$order[at], section[at], ranked$block[at],
-    ranked$rank[at], quantity_at(ranked$quantity, at), share,
+    ranked$rank[at], lapply(c(list(ranked$quantity), ranked$further), quantity_at, at), share,
       c(list(items = counts$items), counts$values),
     if (!is.null(share)) exact_sum_by(share$value, section[at], length(labels)), ranked$overall,
     ranked$incomplete[cell], ranked$account)

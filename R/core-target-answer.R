@@ -12,12 +12,13 @@ check_target_names <- function(plan, call = NULL) {
 #' @param joined The targets, by the keys of the plan.
 #' @noRd
 add_targets <- function(x, spec, joined, exceed_at, prorate = FALSE) {
-  ans <- with_facet(answer_of(x), "targets", found = joined)
+  ans <- answer_of(x)
   # Targets of an earlier time are those of the same days already.
   prorate <- prorate && spec$kind != "earlier" && any(ans$ranked$incomplete)
-  found <- target_rows(ans, exceed_at, spec$kind == "earlier", prorate)
+  found <- target_rows(ans, joined, exceed_at, spec$kind == "earlier", prorate)
   alone <- which(found$number < 4L & ans$ranked$tally$rows[ans$ranked$order] == 0)
-  ans <- do.call(with_facet, c(list(ans, "targets", found = joined), found,
+  account <- joined[setdiff(names(joined), c("keys", "value"))]
+  ans <- do.call(with_facet, c(list(ans, "targets", account = account), found,
     list(prorated = prorate, exceed_at = exceed_at, words = target_source_words(spec),
       open = ans$ranked$incomplete, alone = alone, none = which(found$number == 4L))))
   ans$receipt <- target_receipt(ans)
@@ -39,7 +40,7 @@ target_source_words <- function(spec) {
 
 target_receipt <- function(ans) {
   found <- ans$facets$targets
-  target <- ans$facets$targets$found
+  target <- found$account
   labels <- function(rows) if (length(rows)) enumerate_targets(ans, rows) else NA_character_
   drop_empty_facts(add_rows(ans$receipt, list(
     receipt_rows("targets", "target", value = found$words),

@@ -180,12 +180,17 @@ all_counted <- function(plan, gates, before, periods, coverage) {
 earlier_targets <- function(tally, earlier, periods) {
   over <- names(earlier$plan$over)
   at <- match(tally$keys[[over]], earlier$before)
-  tally <- tally_at(tally, !is.na(at))
+  inside <- which(!is.na(at))
+  tally <- tally_at(tally, inside)
   q <- measure_of(plan_measure(earlier$plan), tally$parts, tally, earlier$plan)
-  tally$keys[[over]] <- periods$numbers[at[!is.na(at)]]
-  some <- !q$missing
-  list(keys = lapply(tally$keys, function(key) key[some]), value = quantity_at(q, some),
-    rows = sum(tally$rows))
+  tally$keys[[over]] <- periods$numbers[at[inside]]
+  rows <- sum(tally$rows)
+  if (any(q$missing)) {
+    some <- which(!q$missing)
+    tally$keys <- lapply(tally$keys, function(key) key[some])
+    q <- quantity_at(q, some)
+  }
+  list(keys = tally$keys, value = q, rows = rows)
 }
 
 year_earlier <- function(number, period) {
@@ -216,19 +221,20 @@ earlier_gates <- function(plan, numbers, before, node, coverage) {
 # Joining ------------------------------------------------------------------
 
 #' What each row makes of its target.
+#' @param found The targets, by the keys of the plan.
 #' @param prorate Whether the target of a period that is not over counts for the days gone by.
 #' @return Along the rows of the whole: `target`, `gap` (quantities), `attainment`, `pace`,
 #'   `number` of the status.
 #' @noRd
-target_rows <- function(ans, exceed_at, days_alike, prorate = FALSE) {
-  found <- ans$facets$targets$found
+target_rows <- function(ans, found, exceed_at, days_alike, prorate = FALSE) {
   keys <- row_keys(ans$ranked, names(found$keys))
   n <- length(ans$ranked$cell)
   at <- match_among(keys, found$keys)
   target <- quantity_at(found$value, replace(at, is.na(at), 1L))
   if (!length(found$value$missing)) target <- number_quantity(0, n)
   target$missing <- is.na(at)
-  days <- period_days(ans)
+  # Days gone by are looked at only where they matter.
+  days <- if (prorate || !days_alike) period_days(ans)
   if (prorate && any(days$gone < days$all)) {
     target <- divide_quantities(multiply_quantities(target, whole_quantity(days$gone)),
       whole_quantity(days$all))
@@ -238,7 +244,7 @@ target_rows <- function(ans, exceed_at, days_alike, prorate = FALSE) {
   attainment <- keep_where(!is.na(above) & above, quantity_real(ratio))
   list(target = target, gap = subtract_quantities(ans$ranked$quantity, target, -1),
     attainment = attainment,
-    pace = attainment / if (days_alike || prorate) 1 else days$gone / days$all,
+    pace = if (days_alike || prorate) attainment else attainment / (days$gone / days$all),
     number = target_status(ans$ranked$quantity, target, above, exceed_at, ans$plan$rules$best))
 }
 

@@ -29,8 +29,9 @@ tier_line <- function(ans, scheme, call = NULL) {
   if (!scheme$of %in% measures) {
     stop_unknown_value("of", scheme$of, measures, call)
   }
-  measure <- ans$plan$measures[[match(scheme$of, measures)]]
-  q <- measure_rows(ans, measure)
+  number <- match(scheme$of, measures)
+  measure <- ans$plan$measures[[number]]
+  q <- measure_rows(ans, number)
   keys <- row_keys(ranked, names(ans$plan$by))
   placed <- place_items(q, ranked$cell, "highest", keys)
   line <- list(quantity = quantity_at(q, placed$order), cell = placed$cell, block = placed$block,

@@ -52,15 +52,16 @@ find_near <- function(ans) {
 # Who is new at the top of the last two periods, and who is lost from it.
 top_findings <- function(x, ans, top) {
   columns <- unclass(as_plain(x))
-  names <- item_names(ans, ans$ranked$order[whole_rows(ans)])
+  rows <- ans$ranked$order[whole_rows(ans)]
   spans <- ans$facets$change$spans$names
   noun <- plural(item_noun(ans$plan))
   said <- function(at, kind, span, what) {
     if (!length(at)) return(NULL)
+    names <- item_names(ans, rows[at])
     text <- sprintf("%s of the first %s %s of %s %s %s: %s", format_count(length(at)),
       format_count(top), noun, span, if (length(at) == 1L) "is" else "are", what,
-      enumerate(names[at]))
-    a_finding(kind, text, length(at), names[at])
+      enumerate(names))
+    a_finding(kind, text, length(at), names)
   }
   c(said(at_the_top(columns, c("new", "returned"), "rank_to", top), "new at the top", spans[2L],
     sprintf("new or returned since %s", spans[1L])),
@@ -73,7 +74,7 @@ concentration_change <- function(ans, changes) {
   if (!has_shares(ans)) {
     return(NULL)
   }
-  gini <- vapply(changes$plan$measures[2:3], function(side) {
+  gini <- vapply(2:3, function(side) {
     concentration_of(stats::na.omit(quantity_real(measure_rows(changes, side))))$gini
   }, 0)
   change <- diff(gini)

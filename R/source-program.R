@@ -12,11 +12,21 @@ kernel_ops <- c(
 #' @return The program that `tally_()` takes.
 #' @noRd
 lower <- function(node, columns) {
+  program <- new_program()
+  lower_node(node, columns, program)
+  program_parts(program)
+}
+
+new_program <- function() {
   program <- new.env(parent = emptyenv())
   program$code <- list()
   program$sets <- list()
   program$tables <- list()
-  lower_node(node, columns, program)
+  program$known <- new.env(parent = emptyenv())
+  program
+}
+
+program_parts <- function(program) {
   field <- function(name) vapply(program$code, function(i) i[[name]], 0)
   list(
     op = as.integer(field("op")), a = as.integer(field("a")), b = as.integer(field("b")),
@@ -25,11 +35,16 @@ lower <- function(node, columns) {
   )
 }
 
+# What is there already is not reckoned twice.
 emit <- function(program, op, a = 0, b = 0, column = 0, set = 0, number = 0) {
-  program$code[[length(program$code) + 1L]] <- list(
-    op = kernel_ops[[op]], a = a, b = b, column = column, set = set, number = number
-  )
-  length(program$code)
+  known <- sprintf("%s %d %d %d %d %a", op, a, b, column, set, number)
+  if (is.null(program$known[[known]])) {
+    program$code[[length(program$code) + 1L]] <- list(
+      op = kernel_ops[[op]], a = a, b = b, column = column, set = set, number = number
+    )
+    assign(known, length(program$code), program$known)
+  }
+  program$known[[known]]
 }
 
 # Returns the register that holds the node's values.
@@ -69,14 +84,21 @@ lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
   at <- column_place(node$args[[1L]], columns)
   column <- columns[[at]]
   if (is.factor(column)) {
-    program$tables[[length(program$tables) + 1L]] <- level_truth(levels(column), node$values,
-      missing_is_yes)
-    return(emit(program, "code_test", column = at, set = length(program$tables)))
+    truth <- level_truth(levels(column), node$values, missing_is_yes)
+    return(emit(program, "code_test", column = at, set = kept(program, "tables", truth)))
   }
-  program$sets[[length(program$sets) + 1L]] <- list(
-    members = in_every_encoding(node$values), missing_is_yes = missing_is_yes
-  )
-  emit(program, "text_test", column = at, set = length(program$sets))
+  set <- list(members = in_every_encoding(node$values), missing_is_yes = missing_is_yes)
+  emit(program, "text_test", column = at, set = kept(program, "sets", set))
+}
+
+# The place of a set or table among those of a program.
+kept <- function(program, where, what) {
+  same <- which(vapply(program[[where]], identical, NA, what))
+  if (length(same)) {
+    return(same[1L])
+  }
+  program[[where]] <- c(program[[where]], list(what))
+  length(program[[where]])
 }
 
 lower_missing <- function(node, columns, program) {

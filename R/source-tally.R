@@ -47,11 +47,13 @@ tally_rows <- function(columns, n, request, call = NULL) {
 
 count_rows <- function(columns, n, request, call = NULL) {
   check_columns(columns, n, call)
+  program <- new_program()
+  sums <- lapply(unname(request$aggregates), sum_spec, columns = columns, program = program)
   counted <- tally_(
     columns = unname(lapply(columns, bare_column)), n = as.numeric(n),
     gates = lapply(request$gates, function(g) lower(g$node, columns)),
     keys = lapply(unname(request$keys), key_spec, columns = columns),
-    sums = lapply(unname(request$aggregates), sum_spec, columns = columns),
+    values = program_parts(program), sums = sums,
     apart = request$apart, threads = eggcrate_threads()
   )
   if (counted$status$code != 0L) {
@@ -114,11 +116,14 @@ key_spec <- function(node, columns) {
 kernel_measures <- c(sum = 0L, count = 0L, mean = 0L, min = 1L, max = 2L, median = 3L,
   distinct = 4L)
 
-sum_spec <- function(aggregate, columns) {
+#' @param program Where the instructions of all sums are gathered.
+#' @return `measure` and `of`, and the registers of its values and of the rows to use, 0 for all.
+#' @noRd
+sum_spec <- function(aggregate, columns, program) {
   told_apart <- aggregate$op == "distinct"
   value <- aggregate$value %||% new_node("number", "number", value = 1)
-  # For a distinct count the program says which texts are missing.
-  program <- if (!told_apart) {
+  # For a distinct count the values say which texts are missing.
+  tree <- if (!told_apart) {
     value
   } else if (value$type == "text") {
     new_node("is_missing", "flag", list(value))
@@ -126,9 +131,9 @@ sum_spec <- function(aggregate, columns) {
     new_node("number", "number", value = 1)
   }
   list(
-    measure = kernel_measures[[aggregate$op]], value = lower(program, columns),
+    measure = kernel_measures[[aggregate$op]], value = lower_node(tree, columns, program),
     of = if (told_apart) key_spec(value, columns),
-    when = if (!is.null(aggregate$when)) lower(aggregate$when, columns)
+    when = if (is.null(aggregate$when)) 0L else lower_node(aggregate$when, columns, program)
   )
 }
 

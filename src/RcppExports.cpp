@@ -328,18 +328,19 @@ BEGIN_RCPP
 END_RCPP
 }
 // tally_
-SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP apart, SEXP threads);
-RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP) {
+SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart, SEXP threads);
+RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP valuesSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type n(nSEXP);
     Rcpp::traits::input_parameter< SEXP >::type gates(gatesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type sums(sumsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type apart(apartSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, gates, keys, sums, apart, threads));
+    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, gates, keys, values, sums, apart, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -425,7 +426,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 9},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
-    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 7},
+    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 8},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
     {"_eggcrate_hold_", (DL_FUNC) &_eggcrate_hold_, 2},

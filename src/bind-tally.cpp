@@ -204,11 +204,10 @@ SEXP numbers(const std::vector<double>& x) {
   return out;
 }
 
-SEXP sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
+SEXP sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s, int decimals) {
   const bind::Held total(bind::new_exact(static_cast<R_xlen_t>(r.total.size())));
   if (!r.total.empty())
     std::memcpy(COMPLEX(total), r.total.data(), r.total.size() * sizeof(eggcrate::i128));
-  const int decimals = s.value.places.back();
   const bind::Held places(bind::one(decimals == eggcrate::kNotDecimal ? NA_INTEGER : decimals)),
       lowest(bind::one(s.lowest)), missing(counts(r.missing)), skipped(counts(r.skipped)),
       all_missing(bind::one(static_cast<double>(r.all_missing))),
@@ -221,11 +220,13 @@ SEXP sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s) {
 eggcrate::Sum sum_of(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
   eggcrate::Sum sum;
   sum.measure = static_cast<eggcrate::Measure>(bind::one_whole(bind::element(x, "measure"), "measure"));
-  sum.value = program(bind::element(x, "value"));
-  SEXP of = bind::element(x, "of"), when = bind::element(x, "when");
+  const int n = static_cast<int>(q.program.code.size());
+  sum.value = bind::one_whole(bind::element(x, "value"), "value") - 1;
+  sum.when = bind::one_whole(bind::element(x, "when"), "when") - 1;
+  if (sum.value < 0 || sum.value >= n || sum.when >= n)
+    throw Rcpp::exception("a sum of no register", false);
+  SEXP of = bind::element(x, "of");
   if (of != R_NilValue) sum.of = key(of, columns, q);
-  sum.has_when = when != R_NilValue;
-  if (sum.has_when) sum.when = program(when);
   return sum;
 }
 
@@ -248,7 +249,7 @@ SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, SEXP columns,
     SET_VECTOR_ELT(odd_list, k, places);
   }
   for (std::size_t i = 0; i < t.sums.size(); ++i)
-    SET_VECTOR_ELT(sum_list, static_cast<R_xlen_t>(i), sum_result(t.sums[i], q.sums[i]));
+    SET_VECTOR_ELT(sum_list, static_cast<R_xlen_t>(i), sum_result(t.sums[i], q.sums[i], q.places_of(q.sums[i])));
   std::vector<double> refused, unsure, first;
   for (const eggcrate::Gate& g : q.gates) {
     refused.push_back(static_cast<double>(g.refused));
@@ -273,7 +274,8 @@ SEXP codes_fit_(SEXP code, SEXP levels) {
 }
 
 // [[Rcpp::export(rng = false)]]
-SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP apart, SEXP threads) {
+SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart,
+            SEXP threads) {
   const double rows = bind::one_real(n, "n");
   const std::vector<eggcrate::Column> all =
       columns_of(columns, static_cast<R_xlen_t>(rows));
@@ -289,6 +291,7 @@ SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP sums, SEXP apart, 
   for (R_xlen_t i = 0; i < Rf_xlength(gates); ++i)
     q.gates.push_back({program(VECTOR_ELT(gates, i)), 0, 0, eggcrate::kNoRow});
   for (R_xlen_t i = 0; i < Rf_xlength(keys); ++i) q.keys.push_back(key(VECTOR_ELT(keys, i), all, q));
+  q.program = program(values);
   for (R_xlen_t i = 0; i < Rf_xlength(sums); ++i)
     q.sums.push_back(sum_of(VECTOR_ELT(sums, i), all, q));
 

@@ -15,13 +15,13 @@ constexpr std::size_t kNoRow = std::numeric_limits<std::size_t>::max();
 // What is counted of a column's values.
 enum class Measure : int { sum = 0, least = 1, most = 2, median = 3, distinct = 4 };
 
-// A measure of `value` over the rows where `when` holds (all rows if there is none).
+// A measure of `value` over the rows where `when` holds: registers of the question's program;
+// -1 stands for none, which is all rows.
 struct Sum {
   Measure measure = Measure::sum;
-  Program value;
+  int value = -1;
   Key of;  // distinct: whose values are told apart, instead of `value`
-  bool has_when = false;
-  Program when;
+  int when = -1;
   // Doubles that are not decimal are added as multiples of 2^lowest: integer
   // sums do not depend on the order. Found by a pass of its own.
   bool scanned = false;
@@ -39,7 +39,7 @@ struct SumResult {
   std::vector<i128> total;
   std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
   std::vector<std::uint32_t> skipped;  // rows that `when` passed over; empty: none
-  std::vector<std::uint32_t> met;      // on the way: rows that meet `when`
+  std::vector<std::uint32_t> met;      // on the way: rows that meet `when`, per item
   std::uint64_t all_missing = 0;
   std::size_t first_missing = kNoRow;
 };
@@ -71,6 +71,48 @@ inline double from_ordered(std::int64_t v) noexcept {
   return x;
 }
 
+// Which rows of a chunk count, by their places in it.
+struct Met {
+  const std::uint16_t* at;
+  std::size_t n;
+};
+
+inline void join_counts(std::vector<std::uint32_t>& out, const std::vector<std::uint32_t>& mine,
+                        const std::vector<std::uint32_t>& ids, std::size_t items) {
+  if (mine.empty()) return;
+  if (out.size() < items) out.resize(items);
+  for (std::size_t i = 0; i < mine.size(); ++i) out[ids[i]] += mine[i];
+}
+
+// A condition that sums share: which rows meet it, and how many of each item do.
+class Condition {
+ public:
+  explicit Condition(int at) : at_(at), met_(kChunk) {}
+  int at() const noexcept { return at_; }
+
+  // Found without a branch; nothing is written for the others, which may be most.
+  void judge(const std::uint8_t* truth, std::size_t n) noexcept {
+    n_ = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      met_[n_] = static_cast<std::uint16_t>(i);
+      n_ += truth[i] == yes;
+    }
+  }
+  Met met() const noexcept { return Met{met_.data(), n_}; }
+
+  void count(const std::uint32_t* ids, std::size_t items) {
+    if (counts_.size() < items) counts_.resize(items);
+    for (std::size_t j = 0; j < n_; ++j) ++counts_[ids[met_[j]]];
+  }
+  const std::vector<std::uint32_t>& counts() const noexcept { return counts_; }
+
+ private:
+  int at_;  // the register of its truth
+  std::vector<std::uint16_t> met_;
+  std::size_t n_ = 0;
+  std::vector<std::uint32_t> counts_;
+};
+
 // What a thread has gathered for one Sum.
 class Adder {
  public:
@@ -84,48 +126,42 @@ class Adder {
   // Different values are put aside as pairs.
   void use_pairs() { pairs_ = std::make_unique<Pairs>(); }
 
-  // A chunk's values, if each row has one and they can be added as they are.
-  const std::int64_t* whole_values(const Evaluator& e, std::size_t n) {
-    const Register& r = e.result();
-    return !r.any_missing && reserve(e, n) ? r.z.data() : nullptr;
+  // A chunk's values, nought where a row does not count, if they can be added as they are.
+  const std::int64_t* whole_values(const Values& v, const Met& met, std::size_t n) {
+    if (v.r.any_missing || !reserve(v, n)) return nullptr;
+    const std::int64_t* z = v.r.z.data();
+    if (met.n == n) return z;
+    in_lane_.assign(n, 0);
+    for (std::size_t j = 0; j < met.n; ++j) in_lane_[met.at[j]] = z[met.at[j]];
+    return in_lane_.data();
   }
 
-  void add(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
+  void add(const Values& v, const Met& met, const std::uint32_t* ids, const Rows& rows,
            std::size_t items, const Sum& sum) {
-    if (sum.measure != Measure::sum) return gather(e, when, ids, rows, items, sum.measure);
-    const std::size_t n = rows.n;
-    const Register& r = e.result();
-    const bool plain = reserve(e, n);
-    if (plain) {
-      if (low_.size() < items) low_.resize(items);
-      if (!r.any_missing && !when) {
-        for (std::size_t i = 0; i < n; ++i) low_[ids[i]] += r.z[i];
-        return;
-      }
-    } else if (high_.size() < items) {
-      high_.resize(items);
-    }
-    const std::size_t met = meet(when, ids, n, items);
+    if (sum.measure != Measure::sum) return gather(v, met, ids, rows, items, sum.measure);
+    const Register& r = v.r;
+    const bool plain = reserve(v, rows.n);
+    if (plain && low_.size() < items) low_.resize(items);
+    if (!plain && high_.size() < items) high_.resize(items);
     if (plain && !r.any_missing) {
-      for (std::size_t j = 0; j < met; ++j) low_[ids[met_[j]]] += r.z[met_[j]];
+      for (std::size_t j = 0; j < met.n; ++j) low_[ids[met.at[j]]] += r.z[met.at[j]];
       return;
     }
-    for (std::size_t j = 0; j < met; ++j) {
-      const std::size_t i = met_[j];
+    for (std::size_t j = 0; j < met.n; ++j) {
+      const std::size_t i = met.at[j];
       if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
       if (plain) low_[ids[i]] += r.z[i];
-      else if (e.exact()) high_[ids[i]] += r.at(i);
-      else if (sum.scanned) high_[ids[i]] += fixed_point(e.real_at(i), sum.lowest);
-      else note(e.real_at(i));
+      else if (v.exact()) high_[ids[i]] += r.at(i);
+      else if (sum.scanned) high_[ids[i]] += fixed_point(v.real_at(i), sum.lowest);
+      else note(v.real_at(i));
     }
   }
 
   // Different values: pairs of item and word.
-  void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Evaluator* when,
+  void add_words(const std::uint64_t* words, const std::uint8_t* missing, const Met& met,
                  const std::uint32_t* ids, const Rows& rows, std::size_t items) {
-    const std::size_t met = meet(when, ids, rows.n, items);
-    for (std::size_t j = 0; j < met; ++j) {
-      const std::size_t i = met_[j];
+    for (std::size_t j = 0; j < met.n; ++j) {
+      const std::size_t i = met.at[j];
       if (missing[i]) miss(ids[i], rows.row(i), items);
       else pairs_->add(ids[i], words[i]);
     }
@@ -151,8 +187,7 @@ class Adder {
       else if (measure == Measure::most) t = std::max(t, high_[i]);
       else t += high_[i];
     }
-    join(out.missing, missing_, ids, items);
-    join(out.met, counts_, ids, items);
+    join_counts(out.missing, missing_, ids, items);
     out.all_missing += all_missing_;
     out.first_missing = std::min(out.first_missing, first_missing_);
   }
@@ -165,46 +200,23 @@ class Adder {
 
  private:
   // Least and most of each item; all values of a median.
-  void gather(const Evaluator& e, const Evaluator* when, const std::uint32_t* ids, const Rows& rows,
+  void gather(const Values& v, const Met& met, const std::uint32_t* ids, const Rows& rows,
               std::size_t items, Measure measure) {
-    const std::size_t n = rows.n;
-    const Register& r = e.result();
     const bool least = measure == Measure::least;
     if (high_.size() < items)
       high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
-    const std::size_t met = meet(when, ids, n, items);
-    for (std::size_t j = 0; j < met; ++j) {
-      const std::size_t i = met_[j];
-      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
-      const i128 v = e.exact() ? r.at(i) : i128(ordered(e.real_at(i)));
+    for (std::size_t j = 0; j < met.n; ++j) {
+      const std::size_t i = met.at[j];
+      if (v.r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
+      const i128 x = v.exact() ? v.r.at(i) : i128(ordered(v.real_at(i)));
       if (measure == Measure::median) {
         value_ids_.push_back(ids[i]);
-        kept_values_.push_back(static_cast<std::int64_t>(v));
-        too_wide_ |= v != kept_values_.back();
-      } else if (least ? v < high_[ids[i]] : v > high_[ids[i]]) {
-        high_[ids[i]] = v;
+        kept_values_.push_back(static_cast<std::int64_t>(x));
+        too_wide_ |= x != kept_values_.back();
+      } else if (least ? x < high_[ids[i]] : x > high_[ids[i]]) {
+        high_[ids[i]] = x;
       }
     }
-  }
-
-  // Which rows of the chunk meet `when`: found without a branch, and counted for their items.
-  // Nothing is written for the others, which may be most.
-  std::size_t meet(const Evaluator* when, const std::uint32_t* ids, std::size_t n,
-                   std::size_t items) {
-    met_.resize(kChunk);
-    if (!when) {
-      for (std::size_t i = 0; i < n; ++i) met_[i] = static_cast<std::uint16_t>(i);
-      return n;
-    }
-    const std::uint8_t* truth = when->result().truth.data();
-    std::size_t met = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-      met_[met] = static_cast<std::uint16_t>(i);
-      met += truth[i] == yes;
-    }
-    if (counts_.size() < items) counts_.resize(items);
-    for (std::size_t j = 0; j < met; ++j) ++counts_[ids[met_[j]]];
-    return met;
   }
 
   void miss(std::uint32_t id, std::size_t row, std::size_t items) {
@@ -214,12 +226,6 @@ class Adder {
   static std::uint32_t& at(std::vector<std::uint32_t>& v, std::uint32_t id, std::size_t items) {
     if (v.size() < items) v.resize(items);
     return v[id];
-  }
-  static void join(std::vector<std::uint32_t>& out, const std::vector<std::uint32_t>& mine,
-                   const std::vector<std::uint32_t>& ids, std::size_t items) {
-    if (mine.empty()) return;
-    if (out.size() < items) out.resize(items);
-    for (std::size_t i = 0; i < mine.size(); ++i) out[ids[i]] += mine[i];
   }
   void note(double x) noexcept {
     const double a = std::fabs(x);
@@ -239,9 +245,9 @@ class Adder {
     pending_ = 0;
   }
   // Are these 64-bit integers, of which no sum overflows before the next carry()?
-  bool reserve(const Evaluator& e, std::size_t n) {
-    const double more = e.result().bound * static_cast<double>(n);
-    if (!e.exact() || e.result().wide || more > 9e18) return false;
+  bool reserve(const Values& v, std::size_t n) {
+    const double more = v.r.bound * static_cast<double>(n);
+    if (!v.exact() || v.r.wide || more > 9e18) return false;
     if (pending_ + more > 9e18) carry();
     pending_ += more;
     return true;
@@ -253,8 +259,8 @@ class Adder {
   std::vector<i128> high_;
   double pending_ = 0;
   double largest_ = 0;
-  std::vector<std::uint32_t> missing_, counts_;  // `counts_`: rows that meet `when`
-  std::vector<std::uint16_t> met_;
+  std::vector<std::uint32_t> missing_;
+  std::vector<std::int64_t> in_lane_;
   std::uint64_t all_missing_ = 0;
   std::size_t first_missing_ = kNoRow;
   std::unique_ptr<Pairs> pairs_;

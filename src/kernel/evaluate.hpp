@@ -40,6 +40,14 @@ struct Surprise {
   int places = 0;
 };
 
+// The values of a register, with how they are meant.
+struct Values {
+  const Register& r;
+  int places;
+  bool exact() const noexcept { return places != kNotDecimal; }
+  double real_at(std::size_t i) const noexcept;
+};
+
 class Evaluator {
  public:
   Evaluator(const Program& program, const Column* columns)
@@ -56,12 +64,13 @@ class Evaluator {
   }
   const Surprise& surprise() const noexcept { return surprise_; }
   const Register& result() const noexcept { return registers_.back(); }
-  bool exact() const noexcept { return p_.places.back() != kNotDecimal; }
-  double real_at(std::size_t i) const noexcept {
-    return real(registers_.back(), p_.places.back(), i);
+  const Register& result(int at) const noexcept {
+    return registers_[static_cast<std::size_t>(at)];
+  }
+  Values values(int at) const noexcept {
+    return Values{result(at), p_.places[static_cast<std::size_t>(at)]};
   }
 
- private:
   static double real(const Register& r, int places, std::size_t i) noexcept {
     if (places == kNotDecimal) return r.d[i];
     if (!r.wide && places <= 22 && r.z[i] < (std::int64_t(1) << 53) &&
@@ -70,6 +79,7 @@ class Evaluator {
     return ratio(r.at(i), power_of_ten_exact(places));
   }
 
+ private:
   Status step(std::size_t i, const Rows& rows) {
     const Instr& in = p_.code[i];
     switch (in.op) {
@@ -283,17 +293,28 @@ class Evaluator {
     r.z.resize(kChunk);
     const int places = p_.places[in.a];
     const Unit unit = static_cast<Unit>(in.set);
-    std::int64_t last_day = 0, last = period_of(0, unit, static_cast<int>(in.number));
+    const int starts = static_cast<int>(in.number);
+    std::vector<Dated>& known = dated(at, unit, starts);
     for (std::size_t i = 0; i < n; ++i) {
       const auto day = places == 0 && !a.wide
                            ? a.z[i]
                            : static_cast<std::int64_t>(std::floor(real(a, places, i)));
-      if (day != last_day) {  // dates come in runs
-        last_day = day;
-        last = period_of(day, unit, static_cast<int>(in.number));
-      }
-      r.z[i] = last;
+      Dated& d = known[static_cast<std::uint64_t>(day) % kDated];
+      if (d.day != day) d = Dated{day, period_of(day, unit, starts)};
+      r.z[i] = d.period;
     }
+  }
+
+  // Days are few where rows are many: what a day lies in is found once.
+  struct Dated {
+    std::int64_t day, period;
+  };
+  static constexpr std::size_t kDated = 1024;
+
+  std::vector<Dated>& dated(std::size_t at, Unit unit, int starts) {
+    dated_.resize(p_.code.size());
+    if (dated_[at].empty()) dated_[at].assign(kDated, Dated{0, period_of(0, unit, starts)});
+    return dated_[at];
   }
 
   void connect(std::size_t at, std::size_t n) {
@@ -301,20 +322,24 @@ class Evaluator {
     Register& r = registers_[at];
     r.truth.resize(kChunk);
     const std::uint8_t* a = registers_[in.a].truth.data();
+    std::uint8_t* out = r.truth.data();
+    // Reckoned with, for there is no branch in it: unknown is above no and yes.
+    static_assert(no == 0 && yes == 1 && unknown == 2, "the truth is reckoned with");
+    const auto at_most_unknown = [](int x) {
+      return static_cast<std::uint8_t>(x > unknown ? unknown : x);
+    };
     if (in.op == Op::opposite) {
-      static const std::uint8_t flip[] = {yes, no, unknown};
-      for (std::size_t i = 0; i < n; ++i) r.truth[i] = flip[a[i]];
+      for (std::size_t i = 0; i < n; ++i) out[i] = at_most_unknown(a[i] ^ 1);
       return;
     }
     const std::uint8_t* b = registers_[in.b].truth.data();
-    std::uint8_t* out = r.truth.data();
-    static_assert(no == 0 && yes == 1 && unknown == 2, "the truth is reckoned with");
     if (in.op == Op::both) {
-      for (std::size_t i = 0; i < n; ++i)
-        out[i] = (a[i] == no) | (b[i] == no) ? no : (a[i] | b[i]) == yes ? yes : unknown;
+      for (std::size_t i = 0; i < n; ++i) out[i] = at_most_unknown(a[i] * b[i]);
     } else {
-      for (std::size_t i = 0; i < n; ++i)
-        out[i] = (a[i] == yes) | (b[i] == yes) ? yes : (a[i] | b[i]) == no ? no : unknown;
+      for (std::size_t i = 0; i < n; ++i) {
+        const int any = a[i] | b[i];
+        out[i] = static_cast<std::uint8_t>(any & 1 ? yes : any);
+      }
     }
   }
 
@@ -465,7 +490,12 @@ class Evaluator {
   const Column* columns_;
   std::vector<Register> registers_;
   std::vector<std::vector<Verdict>> verdicts_;
+  std::vector<std::vector<Dated>> dated_;
   Surprise surprise_;
 };
+
+inline double Values::real_at(std::size_t i) const noexcept {
+  return Evaluator::real(r, places, i);
+}
 
 }  // namespace eggcrate

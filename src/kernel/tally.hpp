@@ -60,10 +60,7 @@ class Pass {
 inline void settle_all(Question& q) {
   for (Gate& g : q.gates) g.program.settle();
   for (Program& p : q.key_programs) p.settle();
-  for (Sum& s : q.sums) {
-    s.value.settle();
-    s.when.settle();
-  }
+  q.program.settle();
 }
 
 // Takes what the workers learned into the question. True: count again.
@@ -73,8 +70,7 @@ inline bool learned(Question& q, std::vector<std::unique_ptr<Worker>>& workers) 
     if (w->surprise.instr < 0) continue;
     const std::size_t at = static_cast<std::size_t>(w->surprised_at);
     Program& p = w->surprised_role == 0   ? q.gates[at].program
-                 : w->surprised_role == 1 ? q.sums[at].value
-                 : w->surprised_role == 2 ? q.sums[at].when
+                 : w->surprised_role == 1 ? q.program
                                           : q.key_programs[at];
     int& places = p.places[w->surprise.instr];
     if (places != kNotDecimal && (w->surprise.places == kNotDecimal || w->surprise.places > places))
@@ -89,7 +85,7 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
   bool again = false;
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     Sum& sum = q.sums[s];
-    if (sum.measure != Measure::sum || sum.value.places.back() != kNotDecimal || sum.scanned)
+    if (sum.measure != Measure::sum || q.places_of(sum) != kNotDecimal || sum.scanned)
       continue;
     for (auto& w : workers) sum.largest = std::max(sum.largest, w->adders()[s].largest());
     int e = 0;
@@ -204,6 +200,16 @@ inline void passed_over(const Tally& t, SumResult& s) {
   s.met.clear();
 }
 
+// The sum of a constant, from the rows that count.
+inline void add_counted(const Question& q, const Sum& sum, const Tally& t, SumResult& s) {
+  std::int64_t each = 0;
+  as_decimal(q.program.code[static_cast<std::size_t>(sum.value)].number, q.places_of(sum), each);
+  for (std::size_t i = 0; i < t.items; ++i) {
+    const std::uint64_t rows = sum.when < 0 ? t.rows[i] : i < s.met.size() ? s.met[i] : 0;
+    s.total[i] = i128(each) * rows;
+  }
+}
+
 inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tally& out) {
   Groups& all = workers[0]->groups();
   std::vector<std::vector<std::uint32_t>> ids(workers.size());
@@ -226,6 +232,8 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
     }
     for (std::size_t s = 0; s < q.sums.size(); ++s) {
       workers[t]->adders()[s].into(out.sums[s], q.sums[s].measure, ids[t], out.items);
+      if (const auto* met = workers[t]->rows_that_meet(s))
+        join_counts(out.sums[s].met, *met, ids[t], out.items);
     }
   }
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
@@ -234,11 +242,12 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
       workers[0]->adders()[s].pairs().count(out.sums[s].total);
     }
     if (q.sums[s].measure == Measure::median)
-      find_medians(workers, s, ids, q.sums[s].value.places.back() != kNotDecimal, out);
+      find_medians(workers, s, ids, q.places_of(q.sums[s]) != kNotDecimal, out);
   }
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     out.sums[s].total.resize(out.items);
-    if (q.sums[s].has_when) passed_over(out, out.sums[s]);
+    if (q.is_count(q.sums[s])) add_counted(q, q.sums[s], out, out.sums[s]);
+    if (q.sums[s].when >= 0) passed_over(out, out.sums[s]);
   }
   drop_empty(out, q.keys.size());
 }

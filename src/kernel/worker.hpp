@@ -23,11 +23,20 @@ struct Question {
   std::vector<Gate> gates;
   std::vector<Key> keys;
   std::vector<Program> key_programs;
+  Program program;  // the values and conditions of all sums: what several need is there once
   std::vector<Sum> sums;
   bool apart = false;  // each row is an item; in the order of the rows, so by one thread
   int threads = 1;
   bool (*stop)(void*) = nullptr;  // polled by the calling thread only
   void* stop_with = nullptr;
+  int places_of(const Sum& s) const noexcept {
+    return program.places[static_cast<std::size_t>(s.value)];
+  }
+  // A constant is as often in its sum as there are rows, which are counted anyway.
+  bool is_count(const Sum& s) const noexcept {
+    return s.measure == Measure::sum && places_of(s) != kNotDecimal &&
+           program.code[static_cast<std::size_t>(s.value)].op == Op::number;
+  }
 };
 
 struct Tally {
@@ -69,24 +78,26 @@ class Worker {
   explicit Worker(const Question& q)
       : q_(q),
         groups_(make_groups(q.keys, q.apart)),
+        values_(q.program, q.columns),
+        condition_of_(q.sums.size(), -1),
         adders_(q.sums.size()),
         refused_(q.gates.size()),
         unsure_(q.gates.size()),
         first_out_(q.gates.size(), kNoRow),
         ids_(kChunk),
         words_(kChunk * q.keys.size()),
-        selected_(kChunk) {
+        selected_(kChunk),
+        every_(kChunk) {
+    for (std::size_t i = 0; i < kChunk; ++i) every_[i] = static_cast<std::uint16_t>(i);
     for (const Gate& g : q.gates) gates_.emplace_back(g.program, q.columns);
-    for (const Sum& s : q.sums) {
-      values_.emplace_back(s.value, q.columns);
-      whens_.emplace_back(s.when, q.columns);
-    }
+    for (std::size_t s = 0; s < q.sums.size(); ++s)
+      if (q.sums[s].when >= 0) condition_of_[s] = condition_at(q.sums[s].when);
     for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
     for (std::size_t s = 0; s < q.sums.size(); ++s)
       if (q.sums[s].measure == Measure::distinct) adders_[s].use_pairs();
     int lane = 0;
     for (std::size_t s = 0; s < q.sums.size() && lane < groups_->lanes(); ++s)
-      if (q.sums[s].measure == Measure::sum && !q.sums[s].has_when)
+      if (q.sums[s].measure == Measure::sum && !q.is_count(q.sums[s]))
         adders_[s].use_lane(*groups_, lane++);
   }
 
@@ -99,24 +110,29 @@ class Worker {
       if (rows.n == 0) return true;
     }
     const std::uint64_t* words = key_words(rows);
-    if (!words) return false;
-    Lanes lanes;
-    if (!fill_lanes(rows, lanes)) return false;
+    if (!words || !ran(values_, rows, 0, 1)) return false;
+    for (Condition& c : conditions_) c.judge(values_.result(c.at()).truth.data(), rows.n);
+    const Lanes lanes = fill_lanes(rows);
     groups_->locate(words, rows.n, ids_.data(), lanes);
-    for (std::size_t s = 0; s < values_.size(); ++s) {
+    for (Condition& c : conditions_) c.count(ids_.data(), groups_->size());
+    for (std::size_t s = 0; s < adders_.size(); ++s) {
+      if (q_.is_count(q_.sums[s])) continue;
       if (adders_[s].lane() >= 0 && lanes.values[adders_[s].lane()]) continue;
-      const bool when = q_.sums[s].has_when;
-      if (when && !ran(whens_[s], rows, static_cast<int>(s), 2)) return false;
       if (q_.sums[s].measure == Measure::distinct) {
-        if (!tell_apart(s, rows, when ? &whens_[s] : nullptr)) return false;
+        if (!tell_apart(s, rows)) return false;
         continue;
       }
-      if (adders_[s].lane() < 0 && !ran(values_[s], rows, static_cast<int>(s), 1)) return false;
-      adders_[s].add(values_[s], when ? &whens_[s] : nullptr, ids_.data(), rows, groups_->size(),
-                     q_.sums[s]);
+      adders_[s].add(values_.values(q_.sums[s].value), met(s, rows), ids_.data(), rows,
+                     groups_->size(), q_.sums[s]);
     }
     used += rows.n;
     return true;
+  }
+
+  // Rows of each item that meet the condition of a sum; none where it has none.
+  const std::vector<std::uint32_t>* rows_that_meet(std::size_t sum) const noexcept {
+    const int at = condition_of_[sum];
+    return at < 0 ? nullptr : &conditions_[static_cast<std::size_t>(at)].counts();
   }
 
   // Puts what was gathered into vectors by item; each thread does so for itself.
@@ -148,17 +164,31 @@ class Worker {
     return false;
   }
 
-  bool fill_lanes(const Rows& rows, Lanes& lanes) {
-    for (std::size_t s = 0; s < adders_.size(); ++s) {
-      if (adders_[s].lane() < 0) continue;
-      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
-      lanes.values[adders_[s].lane()] = adders_[s].whole_values(values_[s], rows.n);
-    }
-    return true;
+  Lanes fill_lanes(const Rows& rows) {
+    Lanes lanes;
+    for (std::size_t s = 0; s < adders_.size(); ++s)
+      if (adders_[s].lane() >= 0)
+        lanes.values[adders_[s].lane()] = adders_[s].whole_values(
+            values_.values(q_.sums[s].value), met(s, rows), rows.n);
+    return lanes;
+  }
+
+  int condition_at(int when) {
+    for (std::size_t c = 0; c < conditions_.size(); ++c)
+      if (conditions_[c].at() == when) return static_cast<int>(c);
+    conditions_.emplace_back(when);
+    return static_cast<int>(conditions_.size()) - 1;
+  }
+
+  Met met(std::size_t sum, const Rows& rows) const noexcept {
+    const int at = condition_of_[sum];
+    return at < 0 ? Met{every_.data(), rows.n} : conditions_[static_cast<std::size_t>(at)].met();
   }
 
   void narrow(const std::uint8_t* truth, Rows& rows, std::size_t gate) {
-    std::size_t kept = 0, unsure = 0;
+    std::size_t met = 0, kept = 0, unsure = 0;
+    for (std::size_t i = 0; i < rows.n; ++i) met += truth[i] == yes;
+    if (met == rows.n) return;  // the quick way for whole chunks
     for (std::size_t i = 0; i < rows.n && first_out_[gate] == kNoRow; ++i)
       if (truth[i] != yes) first_out_[gate] = rows.row(i);
     for (std::size_t i = 0; i < rows.n; ++i) {
@@ -169,7 +199,6 @@ class Worker {
     }
     refused_[gate] += rows.n - kept - unsure;
     unsure_[gate] += unsure;
-    if (kept == rows.n) return;  // keep the quick way for whole chunks
     rows.selected = selected_.data();
     rows.n = kept;
   }
@@ -177,7 +206,7 @@ class Worker {
   const std::uint64_t* key_words(const Rows& rows) {
     const std::size_t width = q_.keys.size();
     for (std::size_t p = 0; p < key_values_.size(); ++p)
-      if (!ran(key_values_[p], rows, static_cast<int>(p), 3)) return nullptr;
+      if (!ran(key_values_[p], rows, static_cast<int>(p), 2)) return nullptr;
     if (width == 1 && q_.keys[0].program < 0 && q_.keys[0].column.kind == Kind::text &&
         !rows.selected)
       return static_cast<const std::uint64_t*>(q_.keys[0].column.data) + rows.base;
@@ -211,15 +240,14 @@ class Worker {
 
   // Which words of a distinct count are missing: the text test of `value`, or the
   // word itself.
-  bool tell_apart(std::size_t s, const Rows& rows, const Evaluator* when) {
+  bool tell_apart(std::size_t s, const Rows& rows) {
     const Sum& sum = q_.sums[s];
     apart_.resize(kChunk);
     missing_.assign(kChunk, 0);
     if (!fill_words(sum.of, rows, apart_.data(), 1, -2 - static_cast<int>(q_.keys.size() + s)))
       return false;
     if (sum.of.column.kind == Kind::text) {
-      if (!ran(values_[s], rows, static_cast<int>(s), 1)) return false;
-      const auto& truth = values_[s].result().truth;
+      const auto& truth = values_.result(sum.value).truth;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = truth[i] == yes;
     } else {
       const std::uint64_t none =
@@ -228,19 +256,23 @@ class Worker {
               : kMissingReal;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
     }
-    adders_[s].add_words(apart_.data(), missing_.data(), when, ids_.data(), rows, groups_->size());
+    adders_[s].add_words(apart_.data(), missing_.data(), met(s, rows), ids_.data(), rows,
+                         groups_->size());
     return true;
   }
 
   const Question& q_;
   std::unique_ptr<Groups> groups_;
-  std::vector<Evaluator> gates_, values_, whens_, key_values_;
+  Evaluator values_;
+  std::vector<Evaluator> gates_, key_values_;
+  std::vector<Condition> conditions_;
+  std::vector<int> condition_of_;  // of each sum, among those; -1 for none
   std::vector<Adder> adders_;
   std::vector<std::uint64_t> refused_, unsure_;
   std::vector<std::size_t> first_out_;
   std::vector<std::uint32_t> ids_;
   std::vector<std::uint64_t> words_, apart_;
-  std::vector<std::uint16_t> selected_;
+  std::vector<std::uint16_t> selected_, every_;
   std::vector<std::uint8_t> missing_;
 };
 

@@ -25,9 +25,10 @@ struct Lines {
     Instr in;
     in.op = Op::column;
     in.column = 0;
+    q.program.code = {in};
+    q.program.places = {0};
     Sum sum;
-    sum.value.code = {in};
-    sum.value.places = {0};
+    sum.value = 0;
     q.sums.assign(static_cast<std::size_t>(sums), sum);
     return q;
   }

@@ -30,10 +30,23 @@ Program program(std::vector<Instr> code) {
   return p;
 }
 
-Sum sum_of(std::vector<Instr> code) {
+// Adds instructions to a question's program; the answer is the register of the last one.
+int add_code(Question& q, const std::vector<Instr>& code) {
+  const int from = static_cast<int>(q.program.code.size());
+  for (Instr in : code) {
+    if (in.a >= 0) in.a += from;
+    if (in.b >= 0) in.b += from;
+    q.program.code.push_back(in);
+  }
+  q.program.places.assign(q.program.code.size(), 0);
+  return static_cast<int>(q.program.code.size()) - 1;
+}
+
+void add_sum(Question& q, const std::vector<Instr>& code, int when = -1) {
   Sum s;
-  s.value = program(std::move(code));
-  return s;
+  s.value = add_code(q, code);
+  s.when = when;
+  q.sums.push_back(s);
 }
 
 struct Data {
@@ -61,10 +74,10 @@ std::map<std::uint64_t, i128> totals(const Tally& t, std::size_t sum = 0) {
 TEST_CASE("sums of decimals are integers, and late places are found") {
   Data d{{8, 16, 8, 16, 8}, {1, 2, 3, 0.25, 0.1}, {1, 1, 1, 1, 1}, {}};
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0)}));
+  add_sum(q, {column(0)});
   Tally t;
   REQUIRE(tally(q, t).ok());
-  CHECK(q.sums[0].value.places[0] == 2);
+  CHECK(q.program.places[0] == 2);
   auto sums = totals(t);
   CHECK(static_cast<std::int64_t>(sums[8]) == 410);
   CHECK(static_cast<std::int64_t>(sums[16]) == 225);
@@ -85,10 +98,10 @@ TEST_CASE("the same bits for any order of rows and number of threads, decimal or
     for (const int threads : {1, 2, 3}) {
       Question q = d.question();
       q.threads = threads;
-      q.sums.push_back(sum_of({column(0)}));
+      add_sum(q, {column(0)});
       Tally t;
       REQUIRE(tally(q, t).ok());
-      CHECK((q.sums[0].value.places[0] == kNotDecimal) == !decimal);
+      CHECK((q.program.places[0] == kNotDecimal) == !decimal);
       const auto now = totals(t);
       if (seen.empty()) seen = now;
       CHECK(now == seen);
@@ -105,7 +118,7 @@ TEST_CASE("the same bits for any order of rows and number of threads, decimal or
     std::map<std::uint64_t, long double> plain;
     for (std::size_t i = 0; i < d.key.size(); ++i) plain[d.key[i]] += d.x[i];
     Question q = d.question();
-    q.sums.push_back(sum_of({column(0)}));
+    add_sum(q, {column(0)});
     Tally t;
     REQUIRE(tally(q, t).ok());
     for (const auto& item : totals(t)) {
@@ -123,8 +136,8 @@ TEST_CASE("totals beyond 64 bits are carried") {
   d.x.assign(20000, large);
   d.y.assign(20000, 1);
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0)}));
-  q.sums.push_back(sum_of({column(0), column(0), apply(Op::multiply, 0, 1)}));
+  add_sum(q, {column(0)});
+  add_sum(q, {column(0), column(0), apply(Op::multiply, 0, 1)});
   Tally t;
   REQUIRE(tally(q, t).ok());
   CHECK((t.sums[0].total[0] == i128(20000) * i128(2000000000000000)));
@@ -137,7 +150,7 @@ TEST_CASE("values near 64 bits are carried within a chunk") {
   d.x.assign(1000, 1.5e9);
   d.y.assign(1000, 2.5e9);
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0), column(1), apply(Op::multiply, 0, 1)}));
+  add_sum(q, {column(0), column(1), apply(Op::multiply, 0, 1)});
   Tally t;
   REQUIRE(tally(q, t).ok());
   CHECK((t.sums[0].total[0] == i128(1000) * i128(3750000000000000000)));
@@ -146,7 +159,7 @@ TEST_CASE("values near 64 bits are carried within a chunk") {
 TEST_CASE("more digits than 128 bits hold is an error, never a wrong total") {
   Data d{{8}, {2e15}, {1}, {}};
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0), apply(Op::multiply, 0, 0), apply(Op::multiply, 1, 0)}));
+  add_sum(q, {column(0), apply(Op::multiply, 0, 0), apply(Op::multiply, 1, 0)});
   Tally t;
   CHECK(tally(q, t).code == Code::too_large);
 }
@@ -154,9 +167,9 @@ TEST_CASE("more digits than 128 bits hold is an error, never a wrong total") {
 TEST_CASE("a missing value leaves its row out of the sum and is counted") {
   Data d{{8, 8, 16}, {1, kMissing, kMissing}, {2, 0, 4}, {}};
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0)}));
-  q.sums.push_back(sum_of({column(0), column(1), apply(Op::divide, 0, 1)}));
-  q.sums.push_back(sum_of({column(1), column(1), apply(Op::divide, 0, 1)}));
+  add_sum(q, {column(0)});
+  add_sum(q, {column(0), column(1), apply(Op::divide, 0, 1)});
+  add_sum(q, {column(1), column(1), apply(Op::divide, 0, 1)});
   Tally t;
   REQUIRE(tally(q, t).ok());
   CHECK(t.sums[0].missing == std::vector<std::uint32_t>({1, 1}));
@@ -168,14 +181,14 @@ TEST_CASE("a missing value leaves its row out of the sum and is counted") {
 TEST_CASE("NaN and infinite values are errors with their row, unless filtered out") {
   Data d{{8, 8, 8}, {1, INFINITY, 2}, {1, 0, 1}, {}};
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0)}));
+  add_sum(q, {column(0)});
   Tally t;
   Status s = tally(q, t);
   CHECK(s.code == Code::not_finite);
   CHECK(s.row == 1);
   CHECK(s.column == 0);
   Question f = d.question();
-  f.sums.push_back(sum_of({column(0)}));
+  add_sum(f, {column(0)});
   f.gates.push_back({program({column(1), number(0), apply(Op::greater, 0, 1)}), 0, 0});
   Tally u;
   REQUIRE(tally(f, u).ok());
@@ -191,7 +204,7 @@ TEST_CASE("conditions have three values and compare decimals as integers") {
   for (const auto& c : cases) {
     Question q = d.question();
     q.gates.push_back({program({column(0), number(0.3), apply(c.op, 0, 1)}), 0, 0});
-    q.sums.push_back(sum_of({column(1)}));
+    add_sum(q, {column(1)});
     Tally t;
     REQUIRE(tally(q, t).ok());
     CHECK(t.used == c.kept);
@@ -253,10 +266,10 @@ TEST_CASE("least, most, median and different values, for any number of threads")
       Question q = d.question();
       q.threads = threads;
       for (const Measure m : {Measure::least, Measure::most, Measure::median}) {
-        q.sums.push_back(sum_of({column(0)}));
+        add_sum(q, {column(0)});
         q.sums.back().measure = m;
       }
-      q.sums.push_back(sum_of({number(1)}));
+      add_sum(q, {number(1)});
       q.sums.back().measure = Measure::distinct;
       q.sums.back().of = {d.columns[0], 0};
       Tally t;
@@ -299,7 +312,7 @@ TEST_CASE("a poll can stop the count") {
   d.x.assign(500000, 1);
   d.y.assign(500000, 1);
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0)}));
+  add_sum(q, {column(0)});
   q.stop = [](void*) { return true; };
   Tally t;
   CHECK(tally(q, t).code == Code::stopped);
@@ -308,7 +321,7 @@ TEST_CASE("a poll can stop the count") {
 TEST_CASE("no rows make no items") {
   Data d;
   Question q = d.question();
-  q.sums.push_back(sum_of({column(0)}));
+  add_sum(q, {column(0)});
   Tally t;
   REQUIRE(tally(q, t).ok());
   CHECK(t.items == 0);

@@ -20,4 +20,7 @@ test_that("near a line is within a part of the value", {
   expect_equal(up$part, 1 / 49)
   down <- eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 0.05)
   expect_equal(down$rows, 2)
+  # As far as the part is within it.
+  expect_equal(eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 2 / 52)$rows, 2)
+  expect_length(eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 2 / 53)$rows, 0)
 })
