@@ -33,7 +33,7 @@ near_tier <- function(ans, gap, part) {
     quantity_real(quantity_at(line$quantity, order(line$at)))
   }
   share <- gap / abs(value)
-  rows <- which(!is.na(share) & is.finite(share) & share <= part)
+  rows <- which(share <= part)
   rows <- rows[order(share[rows], rows)]
   list(rows = rows, part = share[rows])
 }

@@ -131,7 +131,7 @@ value_shades <- function(value, group, asked, best) {
   target <- rep_len(asked$target %||% NA_real_, length(value))
   middle <- ifelse(is.na(target), (floor + ceiling) / 2, target)
   part <- function(x, from, to) {
-    ifelse(from == to, ifelse(x == from, 0.5, as.numeric((x > from) == (to >= from))),
+    ifelse(from == to, ifelse(x == from, 0.5, as.numeric(x > from)),
       (x - from) / (to - from))
   }
   below <- (value - middle) * sign(ceiling - floor) <= 0

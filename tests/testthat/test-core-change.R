@@ -247,3 +247,11 @@ test_that("a month whose last days are a weekend without sales is complete, and 
   expect_false(until("2025-08-29")$cut)
   expect_true(until("2025-08-28")$cut)
 })
+
+test_that("lost after no day at all is a number of days, less is none", {
+  x <- data.frame(k = c("a", "b"), day = as.Date(c("2026-01-05", "2026-02-28")), v = 1)
+  changes <- function(days) compare_periods(x, of = sum(v), by = k, over = month(day), lost_after = days)
+  expect_equal(as.character(changes(0)$class[changes(0)$k == "a"]), "lost")
+  expect_error(changes(-1), class = "eggcrate_error_unknown_value")
+  expect_error(changes(1.5), class = "eggcrate_error_unknown_value")
+})

@@ -40,3 +40,9 @@ test_that("items without a value are neither best nor worst, and a base of nothi
   none <- extremes(standings(data.frame(k = c("a", "b"), v = c(-1, -2)), of = sum(v), by = k))
   expect_equal(none$share, c(NA_real_, NA_real_))
 })
+
+test_that("one item alone is best, and is not said to be equal to others", {
+  x <- standings(data.frame(g = c("p", "q", "q"), k = c("a", "b", "c"), v = c(1, 2, 2)), of = sum(v),
+    by = k, within = g)
+  expect_equal(eggcrate:::extreme_rows(answer_of(x))$equal, c(FALSE, TRUE))
+})

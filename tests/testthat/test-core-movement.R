@@ -100,3 +100,9 @@ test_that("who keeps the rank neither climbs nor falls", {
   expect_equal(c(found$climbers$from, found$climbers$to), c(3, 2))
   expect_equal(c(found$fallers$from, found$fallers$to), c(2, 3))
 })
+
+test_that("with one complete period there is nothing to compare", {
+  x <- movement(data.frame(k = "a", day = as.Date(c("2026-01-01", "2026-01-31")), v = 1),
+    of = sum(v), by = k, over = month(day))
+  expect_error(eggcrate:::movement_pair(answer_of(x)), class = "eggcrate_error_period")
+})

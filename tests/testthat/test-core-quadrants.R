@@ -158,3 +158,11 @@ test_that("the mean of a group without rows is missing, exact or not", {
     expect_equal(quantity_real(mean), c(4.5, NA))
   }
 })
+
+test_that("each quadrant has a name of its own", {
+  x <- data.frame(k = c("a", "b"), v = c(1, 2), w = c(2, 1))
+  for (wrong in list(c("a", "", "c", "d"), c("a", "a", "c", "d"), c("a", NA, "c", "d"), letters[1:3])) {
+    expect_error(quadrants(x, of = sum(v), against = sum(w), by = k, groups = wrong),
+      class = "eggcrate_error_unknown_value")
+  }
+})

@@ -102,3 +102,11 @@ test_that("selections in groups equal SQLite's windows, ties and all", {
     expect_equal(only(x, top(7))$rank, sql$rank[sql$rank <= 7])
   }
 })
+
+test_that("a selection says how many values it takes", {
+  x <- standings(data.frame(k = c("a", "b"), v = 2:1), of = sum(v), by = k)
+  for (wrong in list(quote(items()), quote(top()), quote(top(1, 2, 3)), quote(between(v, 1)))) {
+    expect_error(only(x, !!wrong), class = "eggcrate_error_expression", info = deparse(wrong))
+  }
+  expect_equal(only(x, items("b"))$k, "b")
+})

@@ -174,3 +174,10 @@ test_that("the sizes of tiers by percentile add up to where each ends", {
   expect_equal(vapply(bounds, `[[`, 0, "value"), c(0.125, 0.2))
   expect_equal(vapply(bounds, `[[`, "", "text"), c("12.5 %", "20 %"))
 })
+
+test_that("a part of all that a group never reaches leaves the whole group in", {
+  x <- standings(data.frame(g = c("p", "p", "q", "q"), k = 1:4, v = c(60, 30, 6, 4)), of = sum(v),
+    by = k, within = g, share_of = "all")
+  got <- assign_tiers(x, tiers_by_share(c(A = "70%"), rest = "B", boundary = "within"))
+  expect_equal(as.character(got$tier), c("A", "B", "A", "A"))
+})
