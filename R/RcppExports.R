@@ -97,6 +97,34 @@ exact_gaps_ <- function(value, slot, cut, places, minus) {
     .Call(`_eggcrate_exact_gaps_`, value, slot, cut, places, minus)
 }
 
+file_kind_ <- function(path) {
+    .Call(`_eggcrate_file_kind_`, path)
+}
+
+write_out_ <- function(lines) {
+    .Call(`_eggcrate_write_out_`, lines)
+}
+
+write_new_ <- function(lines, path) {
+    .Call(`_eggcrate_write_new_`, lines, path)
+}
+
+copy_into_ <- function(from, to) {
+    .Call(`_eggcrate_copy_into_`, from, to)
+}
+
+take_after_ <- function(path, old) {
+    .Call(`_eggcrate_take_after_`, path, old)
+}
+
+place_file_ <- function(from, to, replace) {
+    .Call(`_eggcrate_place_file_`, from, to, replace)
+}
+
+process_lives_ <- function(pid) {
+    .Call(`_eggcrate_process_lives_`, pid)
+}
+
 resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside) {
     .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside)
 }

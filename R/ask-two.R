@@ -102,7 +102,7 @@ read_target <- function(target, schema, call = NULL) {
   env <- given$env
   target <- given$code
   if (is.name(target)) {
-    return(named_target(as.character(target), schema, env))
+    return(named_target(name_text(target), schema, env))
   }
   if (is_call_to(target, earlier_words)) {
     return(earlier_target(target, call))

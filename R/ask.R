@@ -11,9 +11,11 @@
 #' @return What the command's verb returns.
 #' @noRd
 ask <- function(command, args, source, call = NULL) {
-  asked <- prepare(command, args, function(use) source_schema(source, use, call), call)
-  x <- answers[[command]](asked, source, call)
-  at_rest(select_asked(x, asked$args, call))
+  in_utf8({
+    asked <- prepare(command, args, function(use) source_schema(source, use, call), call)
+    x <- answers[[command]](asked, source, call)
+    at_rest(select_asked(x, asked$args, call))
+  })
 }
 
 #' @param schema The columns of a source, or a function of the columns in use that
@@ -21,7 +23,8 @@ ask <- function(command, args, source, call = NULL) {
 #' @return The plan, or an error.
 #' @noRd
 check_asked <- function(command, args, schema, call = NULL) {
-  prepare(command, args, if (is.function(schema)) schema else function(use) schema, call)$plan
+  in_utf8(prepare(command, args, if (is.function(schema)) schema else function(use) schema,
+    call)$plan)
 }
 
 # Everything up to the plan: no row is read but for the types and dates of columns.

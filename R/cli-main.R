@@ -19,7 +19,7 @@ run_command <- function(args = commandArgs(TRUE)) {
     on.exit(options(before))
   }
   status <- withCallingHandlers(
-    tryCatch(dispatch(args), error = report_error, interrupt = function(e) 130L),
+    tryCatch(in_utf8(dispatch(args)), error = report_error, interrupt = report_interrupt),
     warning = function(w) {
       say(paste("Warning:", conditionMessage(w)))
       invokeRestart("muffleWarning")
@@ -28,14 +28,24 @@ run_command <- function(args = commandArgs(TRUE)) {
   invisible(status)
 }
 
+# What the command `eggcrate` runs: a process of its own with a temporary folder of its own. It
+# tidies up after itself, and after those that could not.
+run_alone <- function(args = commandArgs(TRUE)) {
+  scratch <- Sys.getenv("EGGCRATE_SCRATCH")
+  status <- run_command(args)
+  clear_litter(dirname(scratch))
+  unlink(scratch, recursive = TRUE)
+  quit(save = "no", status = status)
+}
+
 dispatch <- function(args) {
   command <- if (length(args)) args[1L] else "--help"
   if (command %in% c("--help", "-h", "help")) {
-    writeLines(overview(), if (length(args)) stdout() else stderr())
+    if (length(args)) write_out(overview()) else say(overview())
     return(if (length(args)) 0L else 2L)
   }
   if (command == "--version") {
-    writeLines(paste("eggcrate", utils::packageVersion("eggcrate")))
+    write_out(paste("eggcrate", utils::packageVersion("eggcrate")))
     return(0L)
   }
   if (command == "demo") {
@@ -83,7 +93,12 @@ report_error <- function(e) {
   if (inherits(e, "eggcrate_error_call")) 2L else 1L
 }
 
-say <- function(lines) writeLines(lines, stderr())
+report_interrupt <- function(e) {
+  say("eggcrate: interrupted; nothing was written that is not whole.")
+  130L
+}
+
+say <- function(lines) writeLines(enc2utf8(lines), stderr(), useBytes = TRUE)
 
 # Options ------------------------------------------------------------------
 
@@ -113,6 +128,11 @@ make_parser <- function(usage, described, options) {
     epilogue = sprintf("Example:\n  eggcrate %s", described$example),
     option_list = unname(Map(make, names(options), options)), add_help_option = FALSE
   )
+}
+
+show_help <- function(parser) {
+  write_out(utils::capture.output(optparse::print_help(parser)))
+  0L
 }
 
 sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), ".")
@@ -185,8 +205,7 @@ asked_display <- function(options) {
 
 run_question <- function(command, args) {
   if ("--help" %in% args || "-h" %in% args) {
-    optparse::print_help(option_parser(command))
-    return(0L)
+    return(show_help(option_parser(command)))
   }
   options <- parse_options(command, args)
   if (length(options$file) != 1L) {
@@ -238,11 +257,11 @@ option_name <- function(name) paste0("--", gsub("_", "-", name))
 show_reasons <- function(reasons, targets) {
   put_lines(switch(targets$format,
     table = format(reasons),
-    csv = csv_lines(reasons, escape = !is.null(targets$out)),
+    csv = csv_text(reasons, escape = !is.null(targets$out)),
     json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
     stop_eggcrate("call", "option", "The reasons have no HTML form.",
       i = "Use --format table, csv or json.")
-  ), targets$out)
+  ), targets)
 }
 
 show_findings <- function(x, targets) {
@@ -250,7 +269,7 @@ show_findings <- function(x, targets) {
   receipt <- receipt(x)
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
-    csv = csv_lines(
+    csv = csv_text(
       as.data.frame(replace(table, "items", list(vapply(table$items, paste, "", collapse = "; ")))),
       escape = !is.null(targets$out)),
     json = release_numbers(
@@ -258,7 +277,7 @@ show_findings <- function(x, targets) {
         receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
     stop_eggcrate("call", "option", "Findings have no HTML form.",
       i = "Use --format table, csv or json.")
-  ), targets$out)
+  ), targets)
   if (targets$format == "csv") say(receipt_lines(receipt))
 }
 
@@ -281,8 +300,7 @@ check_options_table <- c("format", "out", "overwrite", "encoding", "separator", 
 run_check <- function(args) {
   options <- parse_with(check_parser(), "check", shell_arguments[check_options_table], args)
   if (options$help) {
-    optparse::print_help(check_parser())
-    return(0L)
+    return(show_help(check_parser()))
   }
   if (length(options$file) != 1L) {
     stop_eggcrate("call", "option", "One file is looked through at a time.",
@@ -294,12 +312,12 @@ run_check <- function(args) {
     sheet = options$sheet)
   lines <- switch(targets$format,
     table = format(x, width = terminal_width()),
-    csv = csv_lines(x$columns, escape = !is.null(targets$out)),
+    csv = csv_text(x$columns, escape = !is.null(targets$out)),
     json = release_numbers(
       jsonlite::toJSON(lapply(unclass(x)[c("columns", "findings")], json_table), na = "null",
         pretty = 1))
   )
-  put_lines(lines, targets$out)
+  put_lines(lines, targets)
   0L
 }
 
@@ -313,9 +331,9 @@ check_parser <- function() {
 run_demo <- function(args) {
   if (length(args) != 2L || args[1L] != "--out") {
     known <- length(args) == 1L && args %in% c("--help", "-h")
-    writeLines(c("Usage: eggcrate demo --out FOLDER", "",
-      "Writes the demo order book and its companions into a folder."),
-      if (known) stdout() else stderr())
+    usage <- c("Usage: eggcrate demo --out FOLDER", "",
+      "Writes the demo order book and its companions into a folder.")
+    if (known) write_out(usage) else say(usage)
     return(if (known) 0L else 2L)
   }
   folder <- args[2L]
@@ -323,9 +341,11 @@ run_demo <- function(args) {
     stop_data("file", sprintf("The folder '%s' cannot be made.", folder))
   }
   files <- list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE)
-  taken <- file.exists(file.path(folder, basename(files)))
-  if (any(taken)) stop_file_exists(file.path(folder, basename(files)[taken][1L]))
-  file.copy(files, folder)
+  to <- file.path(folder, basename(files))
+  for (path in to) check_target(path, overwrite = FALSE)
+  for (i in seq_along(files)) {
+    write_whole(to[i], function(path) copy_into_(files[i], path))
+  }
   say(sprintf("Wrote %s to %s.", enumerate(basename(files)), folder))
   0L
 }

@@ -18,18 +18,26 @@ check_targets <- function(options) {
   }
   if (!is.null(options$chart)) chart_device(options$chart)
   for (path in c(options$out, options$chart)) check_target(path, options$overwrite)
-  list(format = format %||% "table", out = options$out, chart = options$chart)
+  list(format = format %||% "table", out = options$out, chart = options$chart,
+    overwrite = options$overwrite)
 }
 
 check_target <- function(path, overwrite) {
-  if (!dir.exists(dirname(path))) {
-    stop_data("file", sprintf("There is no folder '%s' to write to.", dirname(path)))
+  if (is_stream(path)) {
+    return()
   }
-  if (dir.exists(path)) stop_data("file", sprintf("'%s' is a folder.", path))
-  if (file.access(dirname(path), 2L) != 0L) {
-    stop_data("file", sprintf("The folder '%s' may not be written to.", dirname(path)))
+  place <- followed(path)
+  kind <- file_kind_(place)
+  folder <- dirname(place)
+  if (!dir.exists(folder)) stop_data("file", sprintf("There is no folder '%s' to write to.", folder))
+  if (kind == "folder") stop_data("file", sprintf("'%s' is a folder.", path))
+  if (kind == "file" && !overwrite) stop_file_exists(path)
+  if (kind != "none" && file.access(place, 2L) != 0L) {
+    stop_data("file", sprintf("The file '%s' may not be written to.", path))
   }
-  if (file.exists(path) && !overwrite) stop_file_exists(path)
+  if (file.access(folder, 2L) != 0L) {
+    stop_data("file", sprintf("The folder '%s' may not be written to.", folder))
+  }
 }
 
 stop_file_exists <- function(path) {
@@ -50,7 +58,7 @@ show_answer <- function(x, options, targets, table) {
   lines <- switch(targets$format,
     table = answer_lines(x, table, terminal_width(), if (options$all) Inf,
       figures_asked(options), layout),
-    csv = csv_lines(answer_table(x, table, layout), escape = !is.null(targets$out)),
+    csv = csv_text(answer_table(x, table, layout), escape = !is.null(targets$out)),
     json = json_lines(x, grammar_commands[[options$command]]$tables),
     html = html_lines(x, if (options$all) Inf, figures_asked(options) %||% TRUE)
   )
@@ -59,9 +67,9 @@ show_answer <- function(x, options, targets, table) {
   if (!is.null(targets$chart)) {
     attach_usual_packages()
     chart <- asked_chart(x, options, table, layout)
-    write_whole(targets$chart, function(path) write_chart(chart, path))
+    write_whole(targets$chart, function(path) write_picture(chart, path), targets$overwrite)
   }
-  put_lines(lines, targets$out)
+  put_lines(lines, targets)
   if (targets$format == "csv") say(receipt_lines(answer_of(x)$receipt))
   if (!is.null(targets$chart)) say_written(targets$chart)
 }
@@ -90,30 +98,18 @@ asked_chart <- function(x, options, table, layout) {
 
 yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"
 
-put_lines <- function(lines, out) {
-  if (is.null(out)) {
-    writeLines(lines, stdout())
+put_lines <- function(lines, targets) {
+  if (is.null(targets$out)) {
+    write_out(lines)
   } else {
-    write_whole(out, function(path) writeLines(lines, path, useBytes = TRUE))
-    say_written(out)
+    write_whole(targets$out, function(path) write_new_(enc2utf8(lines), path), targets$overwrite)
+    say_written(targets$out)
   }
 }
 
 say_written <- function(path) say(sprintf("Wrote %s.", path))
 
 terminal_width <- function() if (isatty(stdout())) cli::console_width() else getOption("width")
-
-#' Written beside its place and renamed: a file is there whole or not at all.
-#' @noRd
-write_whole <- function(path, write) {
-  beside <- tempfile("eggcrate-", tmpdir = dirname(path),
-    fileext = paste0(".", tools::file_ext(path)))
-  on.exit(unlink(beside))
-  write(beside)
-  if (!suppressWarnings(file.rename(beside, path))) {
-    stop_data("file", sprintf("The file '%s' cannot be written.", path), fields = list(path = path))
-  }
-}
 
 # The command starts R bare, which is quicker; plotting packages count on what R
 # attaches as a rule.

@@ -117,7 +117,7 @@ thresholds_of <- function(ans, make = c("50%", "80%", "95%"), first = c(1, 5, 10
 #' What the rows that are not kept make together, per group: items and the measure,
 #' from components; medians from `recounted` components, where there are such.
 #' @param keep Which rows of the whole are kept, as an index.
-#' @param recounted Components of the rest of each group, counted anew, or NULL.
+#' @param recounted The `groups` whose rest was counted anew, and its `parts`.
 #' @return A list with `items`, `value`, `share` and `values` (by measure), one per group.
 #' @noRd
 fold_rows <- function(ans, keep, recounted = NULL) {
@@ -126,12 +126,16 @@ fold_rows <- function(ans, keep, recounted = NULL) {
   parts <- rest_parts(ranked, ranked$order[keep], groups)
   firsts <- tally_at(ranked$tally, ranked$order[match(seq_len(groups), ranked$cell)])
   values <- lapply(ans$plan$measures, function(measure) {
-    from <- if (needs_rows(measure)) recounted else parts
-    if (is.null(from)) {
-      rep(NA_real_, groups)
-    } else {
-      quantity_real(measure_of(measure, from, firsts, ans$plan))
+    if (!needs_rows(measure)) {
+      return(quantity_real(measure_of(measure, parts, firsts, ans$plan)))
     }
+    value <- rep(NA_real_, groups)
+    at <- recounted$groups
+    if (length(at)) {
+      of_rest <- measure_of(measure, recounted$parts, tally_at(firsts, at), ans$plan)
+      value[at] <- quantity_real(of_rest)
+    }
+    value
   })
   list(items = tabulate(ranked$cell, groups) - tabulate(ranked$cell[keep], groups),
     value = values[[1L]], values = with_names(values, measure_names(ans$plan)),

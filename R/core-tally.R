@@ -90,19 +90,6 @@ unite_texts <- function(tally, odd) {
   if (any(lengths(odd) > 0L)) fold_tally(tally, tally$keys) else tally
 }
 
-as_key_text <- function(x, name) {
-  blank <- blank_texts_(x)
-  x <- enc2utf8(x)
-  x[blank] <- NA_character_
-  wrong <- !is.na(x) & !validUTF8(x)
-  if (any(wrong)) {
-    stop_data("value", sprintf("`%s` has text that is not valid UTF-8.", name),
-      i = "Say in which encoding it is, for instance with `Encoding(x) <- \"latin1\"`.",
-      fields = list(column = name))
-  }
-  x
-}
-
 # Joins the items whose `keys` are equal.
 fold_tally <- function(tally, keys) {
   group <- match_rows(keys)

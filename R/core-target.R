@@ -14,15 +14,9 @@ target_columns <- c("target", "gap", "attainment", "pace", "status")
 #'   are `periods`) and `kept`.
 #' @noRd
 table_targets <- function(table, plan, periods, call = NULL) {
-  for (name in names(plan$by)) {
-    if (!name %in% names(table)) {
-      stop_unknown_column(name, names(table), "the table of targets", call)
-    }
-  }
-  keys <- intersect(names(all_keys(plan)), names(table))
+  columns <- given_keys(table, given_nodes(plan, table), "the table of targets", call)
+  keys <- names(columns)
   value <- target_column(table, keys, call)
-  columns <- lapply(with_names(keys, keys),
-    function(name) target_key(table[[name]], name, all_keys(plan)[[name]], call))
   number <- as.numeric(table[[value]])
   check_targets_finite(number, value, call)
   known <- !is.na(number)
@@ -59,29 +53,6 @@ target_column <- function(table, keys, call = NULL) {
       i = "Name it `target`, or leave the others away.", call = call)
   }
   rest
-}
-
-target_key <- function(x, name, node, call = NULL) {
-  if (node$op != "period") {
-    x <- plain_key(x)
-    if (node$type == "text") x <- as_key_text(as.character(x), name)
-    return(if (inherits(x, "Date")) as.numeric(x) else x)
-  }
-  if (inherits(x, "Date")) {
-    return(period_number(x, node$period))
-  }
-  text <- unique(as.character(x))
-  number <- vapply(text, parse_period, 0, period = node$period)
-  bad <- text[is.na(number) & !is.na(text)]
-  if (length(bad)) {
-    stop_data("value",
-      sprintf("The table of targets has %s in `%s`, which is no %s.", quoted(bad[1L]), name,
-        node$period$unit),
-      i = sprintf("Write it as \"%s\".",
-        period_label(period_number(20543, node$period), node$period)),
-      fields = list(column = name, value = bad[1L]), call = call)
-  }
-  unname(number[match(as.character(x), text)])
 }
 
 check_targets_finite <- function(number, name, call = NULL) {

@@ -80,14 +80,16 @@ read_layout <- function(layout, ans, call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`layout` must be a table, not %s.", describe(layout)), call = call)
   }
-  for (name in c(key, "row", "column")) {
-    if (!name %in% names(layout)) stop_unknown_column(name, names(layout), "the layout", call)
+  for (name in setdiff(c(key, "row", "column"), names(layout))) {
+    stop_unknown_column(name, names(layout), "the layout", call)
   }
   places <- as.list(layout)[c("row", "column")]
   if (!all(vapply(places, function(p) is.numeric(p) && !anyNA(p) && all(p == floor(p)), NA))) {
     stop_data("value", "`row` and `column` of the layout must be whole numbers.", call = call)
   }
-  label <- as.character(layout[[key]])
+  node <- all_keys(ans$plan)[key]
+  given <- given_keys(layout, node, "the layout", call)
+  label <- item_labels(Map(key_column, given, node), key)
   twice <- which(duplicated(paste(places$row, places$column)) | duplicated(label))
   if (length(twice)) {
     stop_data("value",

@@ -58,11 +58,6 @@ change_text <- function(ans) {
     if (length(plan$within)) paste(" within", enumerate(names(plan$within))))
 }
 
-# At the head of a sentence; an expression stays as it is.
-capital <- function(x) {
-  ifelse(!grepl("[(_]", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
-}
-
 #' What is to be known of the two periods; none when both are whole.
 #' @noRd
 period_notes <- function(ans) {

@@ -8,18 +8,35 @@ exact_text <- function(x) {
   })
 }
 
-csv_lines <- function(x, escape) {
+csv_text <- function(x, escape) {
   columns <- exact_text(x)
   text <- !vapply(unclass(x), is.numeric, NA)
-  if (escape) columns[text] <- lapply(columns[text], as_written_text)
+  if (escape) {
+    columns[text] <- lapply(columns[text], as_written_text)
+    names(columns) <- as_written_text(names(columns))
+  }
   table <- as.data.frame(columns, check.names = FALSE, stringsAsFactors = FALSE)
   names(table) <- names(columns)
   # By way of a file: what goes to the console would be read as a format, so that "80 % of"
   # came out as a number.
   path <- tempfile(fileext = ".csv")
   on.exit(unlink(path))
-  data.table::fwrite(table, path, na = "", quote = "auto", logical01 = FALSE, showProgress = FALSE)
-  readLines(path, encoding = "UTF-8", warn = FALSE)
+  data.table::fwrite(table, path, na = "", quote = "auto", eol = "\n", logical01 = FALSE,
+    showProgress = FALSE)
+  text <- readBin(path, "raw", file.size(path))
+  # Where the disk is full the writer stops without a word.
+  breaks <- function(x) {
+    x <- grep("\n", x, fixed = TRUE, value = TRUE)
+    sum(lengths(regmatches(x, gregexpr("\n", x, fixed = TRUE))))
+  }
+  within <- vapply(c(list(names(table)), table[vapply(table, is.character, NA)]), breaks, 0)
+  if (sum(text == as.raw(10L)) != nrow(table) + 1L + sum(within)) {
+    stop_data("file", sprintf("The temporary folder '%s' is full.", dirname(path)),
+      i = "Make room, or name another with the environment variable TMPDIR.")
+  }
+  text <- rawToChar(text[-length(text)])
+  Encoding(text) <- "UTF-8"
+  text
 }
 
 # A spreadsheet would run it as a formula; an apostrophe makes it text.

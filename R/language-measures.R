@@ -36,10 +36,10 @@ compile_measure <- function(expr, schema, arg = "of", call = NULL) {
 
 default_measure_name <- function(expr) {
   if (is.name(expr)) {
-    return(as.character(expr))
+    return(name_text(expr))
   }
   if (is_call_to(expr, "sum") && length(expr) == 2L && is.name(expr[[2L]])) {
-    return(as.character(expr[[2L]]))
+    return(name_text(expr[[2L]]))
   }
   expr_text(expr)
 }
@@ -50,7 +50,7 @@ measure_node <- function(expr, schema, call = NULL) {
     return(list(op = "number", value = as.numeric(expr), kind = 0L, text = text))
   }
   if (is.name(expr)) {
-    column_node(as.character(expr), schema, call)
+    column_node(name_text(expr), schema, call)
     stop_expression(sprintf("`%s` must be added up before it can be part of a measure.", text),
       text, sprintf("Write `sum(%s)`.", text), call)
   }

@@ -8,7 +8,7 @@ read_expression <- function(x, arg, call = NULL) {
   if (length(x) != 1L || is.na(x) || !nzchar(trimws(x))) {
     stop_expression(sprintf("`%s` must be one expression, not %s.", arg, describe(x)), call = call)
   }
-  found <- tryCatch(str2expression(x), error = function(e) {
+  found <- tryCatch(str2expression(enc2utf8(x)), error = function(e) {
     stop_expression(sprintf("`%s` cannot be read: %s.", arg, syntax_complaint(e)), x, call = call)
   })
   if (length(found) != 1L) {
@@ -16,7 +16,7 @@ read_expression <- function(x, arg, call = NULL) {
       call = call)
   }
   expr <- found[[1L]]
-  if (is.call(expr)) attr(expr, "typed") <- trimws(x)
+  if (is.call(expr)) attr(expr, "typed") <- enc2utf8(trimws(x))
   expr
 }
 
@@ -29,7 +29,7 @@ syntax_complaint <- function(e) {
 # `margin = sum(profit) / sum(net_sales)` in text is a named expression.
 split_name <- function(expr) {
   if (is.call(expr) && identical(expr[[1L]], as.name("=")) && is.name(expr[[2L]])) {
-    return(list(name = as.character(expr[[2L]]), expr = expr[[3L]]))
+    return(list(name = name_text(expr[[2L]]), expr = expr[[3L]]))
   }
   if (is_call_to(expr, "c") && length(expr) == 2L && !is.null(names(expr)) &&
     nzchar(names(expr)[2L])) {
@@ -40,8 +40,11 @@ split_name <- function(expr) {
 
 # As it was typed, if it came as text.
 expr_text <- function(expr) {
-  attr(expr, "typed") %||% paste(trimws(deparse(expr, width.cutoff = 500L)), collapse = " ")
+  attr(expr, "typed") %||%
+    enc2utf8(paste(trimws(deparse(expr, width.cutoff = 500L)), collapse = " "))
 }
+
+name_text <- function(name) enc2utf8(as.character(name))
 
 is_call_to <- function(expr, name) {
   is.call(expr) && is.name(expr[[1L]]) && as.character(expr[[1L]]) %in% name

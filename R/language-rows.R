@@ -46,7 +46,7 @@ new_node <- function(op, type, args = list(), text = "", ...) {
 compile_row <- function(expr, schema, place, call = NULL) {
   text <- expr_text(expr)
   if (is.name(expr)) {
-    return(column_node(as.character(expr), schema, call))
+    return(column_node(name_text(expr), schema, call))
   }
   if (is.atomic(expr)) {
     return(literal_node(expr, text, call))

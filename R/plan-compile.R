@@ -18,9 +18,11 @@ compile_plan <- function(read, schema, call = NULL) {
   show <- compile_keys(exprs$show, schema, "show",
     taken = c(names(c(within, over, by)), vapply(measures, `[[`, "", "name")), call = call)
   rules <- read$rules
-  rules["all_items"] <- list(check_items(rules$all_items, by, call))
   gates <- if (!is.null(where)) list(new_gate(where, "filtered out", where$text, asked = TRUE))
-  plan <- new_plan(measures, by, within, over, show, as.list(gates), having, rules)
+  items <- rules$all_items
+  plan <- new_plan(measures, by, within, over, show, as.list(gates), having,
+    replace(rules, "all_items", list(NULL)))
+  plan <- plan_items(plan, check_items(items, given_nodes(plan, items), call))
   check_shares(plan, call)
   finish_plan(plan, schema, dates, call)
 }
@@ -122,7 +124,7 @@ undated_gates <- function(over) {
 
 # Items --------------------------------------------------------------------
 
-check_items <- function(items, by, call = NULL) {
+check_items <- function(items, nodes, call = NULL) {
   if (is.null(items)) {
     return(NULL)
   }
@@ -130,13 +132,8 @@ check_items <- function(items, by, call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`all_items` must be a table of items, not %s.", describe(items)), call = call)
   }
-  for (name in names(by)) {
-    if (!name %in% names(items)) stop_unknown_column(name, names(items), "`all_items`", call)
-  }
-  lapply(unclass(items), plain_key)
+  given_keys(items, nodes, "`all_items`", call)
 }
-
-plain_key <- function(x) if (is.factor(x)) as.character(x) else x
 
 # Of keys and conditions ---------------------------------------------------
 

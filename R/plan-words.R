@@ -52,7 +52,7 @@ read_rules <- function(rules, call = NULL) {
 # What is used as a key only stays, in a file, the text that was written.
 used_columns <- function(exprs, also = list()) {
   key_words <- c("by", "within", "show")
-  plain <- function(exprs) unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr))))
+  plain <- function(exprs) name_text(unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr)))))
   keys <- plain(lapply(exprs[intersect(key_words, names(exprs))], plain_keys))
   values <- plain(c(exprs[setdiff(names(exprs), key_words)], also,
     lapply(exprs[intersect(c("by", "within"), names(exprs))], dated_keys)))

@@ -5,7 +5,7 @@
 #' @param width How many letters a line may have.
 #' @export
 print.eggcrate_check <- function(x, width = getOption("width"), ...) {
-  writeLines(format(x, width = width))
+  print_lines(format(x, width = width))
   invisible(x)
 }
 

@@ -3,7 +3,7 @@
 #' @rdname concentration
 #' @export
 print.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
-  writeLines(format(x, width = width))
+  print_lines(format(x, width = width))
   invisible(x)
 }
 

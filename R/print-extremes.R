@@ -54,7 +54,7 @@ share_marks <- function(share, width = 10L) {
 #' @rdname extremes
 #' @export
 print.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
-  writeLines(format(x, width = width))
+  print_lines(format(x, width = width))
   invisible(x)
 }
 

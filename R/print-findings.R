@@ -3,7 +3,7 @@
 #' @rdname findings
 #' @export
 print.eggcrate_findings <- function(x, width = getOption("width"), ...) {
-  writeLines(format(x, width = width))
+  print_lines(format(x, width = width))
   invisible(x)
 }
 

@@ -150,7 +150,7 @@ signs_note <- function() {
 #' @rdname heat_grid
 #' @export
 print.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("width"), ...) {
-  writeLines(format(x, n = n, figures = figures, width = width))
+  print_lines(format(x, n = n, figures = figures, width = width))
   invisible(x)
 }
 

@@ -100,7 +100,7 @@ movement_notes <- function(ans) {
 #' @rdname movement
 #' @export
 print.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
-  writeLines(format(x, n = n, width = width))
+  print_lines(format(x, n = n, width = width))
   invisible(x)
 }
 

@@ -3,7 +3,7 @@
 #' @rdname tiers_by_value
 #' @export
 print.eggcrate_scheme <- function(x, ...) {
-  writeLines(format(x))
+  print_lines(format(x))
   invisible(x)
 }
 

@@ -15,7 +15,7 @@
 #' @examples
 #' print(standings(demo_orders(), of = sum(net_sales), by = product), n = 5)
 print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
-  writeLines(format(x, n = n, width = width, ...))
+  print_lines(format(x, n = n, width = width, ...))
   invisible(x)
 }
 

@@ -3,7 +3,7 @@
 #' @rdname why
 #' @export
 print.eggcrate_why <- function(x, ...) {
-  writeLines(format(x, ...))
+  print_lines(format(x, ...))
   invisible(x)
 }
 

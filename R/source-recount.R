@@ -17,15 +17,16 @@ most_left_out <- 1000L
 #' @noRd
 rest_of <- function(ans, keep) fold_rows(ans, keep, recount_rest(ans, keep))
 
-# Components of the rest of each group, from the rows; NULL where they are not at
-# hand, or nobody needs them.
+# Components of the rest of those `groups` that have one, from the rows; none where they are not
+# at hand, or nobody needs them.
 recount_rest <- function(ans, keep) {
+  none <- list(groups = integer())
   if (!any(vapply(ans$plan$measures, needs_rows, NA)) || length(keep) > most_left_out) {
-    return(NULL)
+    return(none)
   }
   source <- held_source(ans$handle)
-  if (is.null(source)) {
-    return(NULL)
+  if (is.null(source) || length(unique(keep)) == length(ans$ranked$cell)) {
+    return(none)
   }
   ranked <- ans$ranked
   plan <- ans$plan
@@ -36,7 +37,9 @@ recount_rest <- function(ans, keep) {
   }
   rest <- source_tally(source, plan_request(plan, group_keys(plan)))
   first <- ranked$order[match(seq_along(ranked$totals$items), ranked$cell)]
-  tally_at(rest, match_cells(ranked$tally$keys[group_names(plan)], first, rest$keys))$parts
+  at <- match_cells(ranked$tally$keys[group_names(plan)], first, rest$keys)
+  some <- which(!is.na(at))
+  list(groups = some, parts = tally_at(rest, at[some])$parts)
 }
 
 # Columns to show ----------------------------------------------------------

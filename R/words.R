@@ -28,6 +28,11 @@ describe <- function(x) {
   }
 }
 
+# At the head of a sentence; an expression stays as it is.
+capital <- function(x) {
+  ifelse(!grepl("[(_]", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
+}
+
 # Names at most a third of their letters away, nearest first.
 close_names <- function(x, known, most = 3L) {
   known <- unique(known[nzchar(known)])
@@ -92,3 +97,18 @@ plural <- function(noun) {
     paste0(noun, "s")
   }
 }
+
+# Reckons with all text in UTF-8, whatever the session's locale is.
+in_utf8 <- function(expr) {
+  if (!l10n_info()[["UTF-8"]]) {
+    before <- Sys.getlocale("LC_CTYPE")
+    on.exit(Sys.setlocale("LC_CTYPE", before))
+    for (name in c("C.UTF-8", "en_US.UTF-8", "UTF-8")) {
+      if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", name)))) break
+    }
+  }
+  expr
+}
+
+# `lines` are made when UTF-8 is set, and go out as they are.
+print_lines <- function(lines) in_utf8(writeLines(enc2utf8(lines), useBytes = TRUE))

@@ -285,6 +285,81 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// file_kind_
+SEXP file_kind_(SEXP path);
+RcppExport SEXP _eggcrate_file_kind_(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(file_kind_(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// write_out_
+SEXP write_out_(SEXP lines);
+RcppExport SEXP _eggcrate_write_out_(SEXP linesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type lines(linesSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_out_(lines));
+    return rcpp_result_gen;
+END_RCPP
+}
+// write_new_
+SEXP write_new_(SEXP lines, SEXP path);
+RcppExport SEXP _eggcrate_write_new_(SEXP linesSEXP, SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type lines(linesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_new_(lines, path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// copy_into_
+SEXP copy_into_(SEXP from, SEXP to);
+RcppExport SEXP _eggcrate_copy_into_(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(copy_into_(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// take_after_
+SEXP take_after_(SEXP path, SEXP old);
+RcppExport SEXP _eggcrate_take_after_(SEXP pathSEXP, SEXP oldSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type old(oldSEXP);
+    rcpp_result_gen = Rcpp::wrap(take_after_(path, old));
+    return rcpp_result_gen;
+END_RCPP
+}
+// place_file_
+SEXP place_file_(SEXP from, SEXP to, SEXP replace);
+RcppExport SEXP _eggcrate_place_file_(SEXP fromSEXP, SEXP toSEXP, SEXP replaceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type to(toSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type replace(replaceSEXP);
+    rcpp_result_gen = Rcpp::wrap(place_file_(from, to, replace));
+    return rcpp_result_gen;
+END_RCPP
+}
+// process_lives_
+SEXP process_lives_(SEXP pid);
+RcppExport SEXP _eggcrate_process_lives_(SEXP pidSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pid(pidSEXP);
+    rcpp_result_gen = Rcpp::wrap(process_lives_(pid));
+    return rcpp_result_gen;
+END_RCPP
+}
 // resample_ranks_
 SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times, SEXP seed, SEXP threads, SEXP outside);
 RcppExport SEXP _eggcrate_resample_ranks_(SEXP startSEXP, SEXP itemSEXP, SEXP valueSEXP, SEXP groupSEXP, SEXP highestSEXP, SEXP timesSEXP, SEXP seedSEXP, SEXP threadsSEXP, SEXP outsideSEXP) {
@@ -423,6 +498,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_reach_counts_", (DL_FUNC) &_eggcrate_reach_counts_, 6},
     {"_eggcrate_exact_against_one_", (DL_FUNC) &_eggcrate_exact_against_one_, 2},
     {"_eggcrate_exact_gaps_", (DL_FUNC) &_eggcrate_exact_gaps_, 5},
+    {"_eggcrate_file_kind_", (DL_FUNC) &_eggcrate_file_kind_, 1},
+    {"_eggcrate_write_out_", (DL_FUNC) &_eggcrate_write_out_, 1},
+    {"_eggcrate_write_new_", (DL_FUNC) &_eggcrate_write_new_, 2},
+    {"_eggcrate_copy_into_", (DL_FUNC) &_eggcrate_copy_into_, 2},
+    {"_eggcrate_take_after_", (DL_FUNC) &_eggcrate_take_after_, 2},
+    {"_eggcrate_place_file_", (DL_FUNC) &_eggcrate_place_file_, 3},
+    {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 9},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},

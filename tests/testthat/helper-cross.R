@@ -86,7 +86,7 @@ cross_verbs <- function() {
   list(
     print = function(x) format(x, width = 90), narrow = function(x) format(x, width = 50, n = 2),
     html = function(x) as.character(html_table(x)), csv = function(x) {
-      eggcrate:::csv_lines(x, escape = TRUE)
+      eggcrate:::csv_text(x, escape = TRUE)
     },
     json = function(x) eggcrate:::json_lines(x, c("tiers", "quadrants", "classes", "bridge",
       "statuses")),
@@ -124,7 +124,7 @@ cross_invariants <- function(x) {
     tolerance = 1e-12)
   testthat::expect_equal(tabulate(ranked$cell, groups), as.vector(ranked$totals$items))
   if ("share" %in% names(x) && all(some)) cross_shares(x, ans, at)
-  text <- eggcrate:::csv_lines(x, escape = FALSE)
+  text <- eggcrate:::csv_text(x, escape = FALSE)
   testthat::expect_false(any(grepl("(^|,)(NaN|-?Inf|-0)(,|$)", text)))
   account <- receipt(x)
   rows <- function(step) sum(account$n[account$step == step & grepl("^rows", account$fact)])

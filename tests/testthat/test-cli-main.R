@@ -42,7 +42,7 @@ test_that("pareto prints the finding and draws the chart", {
 test_that("who reads only the first line still has the picture", {
   chart <- withr::local_tempfile(fileext = ".svg")
   run <- run_process(c("tiers", orders_path(), "--of", "sum(net_sales)", "--by", "customer",
-    "--all", "--chart", chart), reader = "head -n 1")
+    "--all", "--chart", chart), after = "| head -n 1")
   expect_length(run$out, 1)
   expect_gt(file.size(chart), 10000)
 })

@@ -45,6 +45,6 @@ test_that("every digit of a number is written, and no more", {
 test_that("per cent signs and other marks in names come through as they are", {
   names <- c("80 % of rope", "100%s %d %n", "a \"quoted\" name", "two\nlines", "caf\u00e9, corner")
   x <- standings(data.frame(k = names, v = 5:1), of = sum(v), by = k)
-  lines <- eggcrate:::csv_lines(x, escape = FALSE)
+  lines <- eggcrate:::csv_text(x, escape = FALSE)
   expect_equal(utils::read.csv(text = lines, encoding = "UTF-8")$k, names)
 })

@@ -1,14 +1,14 @@
 test_that("names, currency, unit, decimals and marks hold in tables, and not in files", {
   withr::defer(options(eggcrate.display = NULL))
   x <- standings(demo_orders(), of = sum(net_sales), by = category, also = c(units = sum(units)))
-  csv <- eggcrate:::csv_lines(x, escape = FALSE)
+  csv <- eggcrate:::csv_text(x, escape = FALSE)
   display_settings(labels = c(net_sales = "Net sales", category = "Category"), currency = "\u20ac",
     unit = "thousand", language = "de")
   lines <- format(x, width = 100)
   expect_match(lines, "Category +Net sales \\(thousand \u20ac\\)", all = FALSE)
   expect_match(lines, "1.022,2 .*23,7 %", all = FALSE)
   expect_match(lines, "total \\(6\\) +4.312,9 .*353.167", all = FALSE) # units are no money
-  expect_identical(eggcrate:::csv_lines(x, escape = FALSE), csv)
+  expect_identical(eggcrate:::csv_text(x, escape = FALSE), csv)
   skip_if_not_installed("ggplot2")
   chart <- chart_bars(x)
   expect_equal(ggplot2::ggplot_build(chart)$plot$labels$x, "Net sales (thousand \u20ac)")
@@ -22,10 +22,10 @@ test_that("a part of a whole reads as a percentage wherever it is shown, and not
   o <- demo_orders()
   margin <- quote(c(margin = sum(profit) / sum(net_sales)))
   ranked <- standings(o, of = !!margin, by = category)
-  csv <- eggcrate:::csv_lines(ranked, escape = FALSE)
+  csv <- eggcrate:::csv_text(ranked, escape = FALSE)
   display_settings(percent = "margin")
   expect_match(format(ranked), "Deckware +38.9 %", all = FALSE)
-  expect_identical(eggcrate:::csv_lines(ranked, escape = FALSE), csv)
+  expect_identical(eggcrate:::csv_text(ranked, escape = FALSE), csv)
   tiered <- assign_tiers(standings(o, of = sum(net_sales), by = category, also = !!margin),
     tiers_by_value(c(A = 0.35), rest = "B", of = margin))
   expect_match(format(tiered), "^A +from 35.0 %", all = FALSE)

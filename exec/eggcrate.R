@@ -1,0 +1,2 @@
+# What the command runs in R.
+eggcrate:::run_alone()
