@@ -125,6 +125,10 @@ process_lives_ <- function(pid) {
     .Call(`_eggcrate_process_lives_`, pid)
 }
 
+unpack_gzip_ <- function(from, to, limit) {
+    .Call(`_eggcrate_unpack_gzip_`, from, to, limit)
+}
+
 resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside) {
     .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside)
 }
@@ -147,6 +151,14 @@ texts_at_ <- function(x, at) {
 
 blank_texts_ <- function(x) {
     .Call(`_eggcrate_blank_texts_`, x)
+}
+
+whole_64_ <- function(x) {
+    .Call(`_eggcrate_whole_64_`, x)
+}
+
+texts_64_ <- function(x) {
+    .Call(`_eggcrate_texts_64_`, x)
 }
 
 hold_ <- function(key, value) {

@@ -12,6 +12,7 @@
 #' @noRd
 ask <- function(command, args, source, call = NULL) {
   in_utf8({
+    args <- by_groups(args, command, source, call)
     asked <- prepare(command, args, function(use) source_schema(source, use, call), call)
     x <- answers[[command]](asked, source, call)
     at_rest(select_asked(x, asked$args, call))
@@ -49,6 +50,24 @@ join_use <- function(a, b) {
   }
   values <- union(a$values, b$values)
   list(all = union(a$all, b$all), values = values, keys = setdiff(union(a$keys, b$keys), values))
+}
+
+# The groups of a grouped data frame are groups here too.
+by_groups <- function(args, command, source, call = NULL) {
+  groups <- source_groups(source)
+  if (!length(groups)) {
+    return(args)
+  }
+  if (!"within" %in% names(arguments_of(command))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("The data are grouped by %s, and `%s` has no groups.", enumerate(tick(groups)),
+        grammar_commands[[command]]$verb), i = "Ungroup them, or ask within one by `where`.",
+      call = call)
+  }
+  names <- lapply(groups, as.name)
+  given <- if (!is.null(args$within)) key_parts(read_expression(args$within, "within", call))
+  args$within <- as.call(c(as.name("c"), names, given[!given %in% names]))
+  args
 }
 
 # Arguments ----------------------------------------------------------------

@@ -84,8 +84,13 @@ column_node <- function(name, schema, call = NULL) {
   }
   type <- schema$types[[name]]
   if (identical(type, "other")) {
-    stop_type(sprintf("`%s` has a type that cannot be used here.", name), name,
-      "Use columns of numbers, text, dates or TRUE and FALSE.", call = call)
+    class <- schema$odd[[name]]$value %||% "unknown"
+    stop_type(sprintf("`%s` is of class %s, which cannot be used here.", name, class), name,
+      if (class == "difftime") {
+        sprintf("Give it as a number, such as `as.numeric(%s, units = \"days\")`.", name)
+      } else {
+        "Use columns of numbers, text, dates or TRUE and FALSE."
+      }, call = call)
   }
   new_node("column", type, text = name, name = name, odd = schema$odd[[name]],
     as_text = name %in% schema$as_text)

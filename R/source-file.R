@@ -114,9 +114,10 @@ read_columns <- function(file, at, as_text, call = NULL) {
   out
 }
 
-# A time of day is left to us: the date as written counts, whatever its zone.
+# A time of day is left to us: the date as written counts, whatever its zone. So are whole
+# numbers beyond 2^31 that the reader did not expect.
 certain_type <- function(x) {
-  is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, "POSIXt")
+  is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, c("POSIXt", "integer64"))
 }
 
 fread_columns <- function(file, at, as_text, nrows, call = NULL) {

@@ -12,9 +12,9 @@ source_schema.eggcrate_source_frame <- function(s, use = NULL, call = NULL) {
   used <- use$all %||% names
   twice <- intersect(used, names[duplicated(names)])
   if (length(twice)) stop_doubled_column(twice[1L], s$name, call)
-  types <- with_names(vapply(names, function(w) column_type(.subset2(s$data, w)), ""), names)
+  types <- with_names(vapply(names, function(w) frame_type(s, w, w %in% used), ""), names)
   record <- s$record
-  new_schema(s, types, own_verdicts(record, s$data),
+  new_schema(s, types, c(own_verdicts(record, s$data), strangers(s, types)),
     # Of what was odd in the file, only what touches this question.
     reading = Filter(function(fact) fact$value %in% c(used, record$name), record$reading),
     header_rows = record$header_rows %||% 0L)
@@ -36,15 +36,33 @@ source_columns.eggcrate_source_frame <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
-# A time stamp is made a date once, whatever is asked of it.
+# What is no plain vector is made one once, whatever is asked of it.
 frame_column <- function(s, name) {
   x <- .subset2(s$data, name)
-  if (!inherits(x, "POSIXt")) {
+  if (!inherits(x, plain_forms)) {
     return(x)
   }
-  key <- paste0("days of ", name)
+  key <- paste0("column ", name)
   if (is.null(s$known[[key]])) assign(key, plain_column(x), s$known)
   s$known[[key]]
+}
+
+# Whether a column is its labels or its codes is known by its values, which only those are
+# asked for that are used.
+frame_type <- function(s, name, used) {
+  x <- .subset2(s$data, name)
+  column_type(if (inherits(x, plain_forms)) {
+    if (used) frame_column(s, name) else plain_column(x[0L])
+  } else {
+    x
+  })
+}
+
+# Columns that cannot be used, with what they are.
+strangers <- function(s, types) {
+  names <- names(types)[types == "other"]
+  lapply(with_names(names, names),
+    function(name) list(value = class(.subset2(s$data, name))[1L], why = "class"))
 }
 
 # A column without any value that is asked for as a date is one of missing dates.
@@ -67,9 +85,37 @@ stop_doubled_column <- function(column, name, call = NULL) {
 # Vectors that the kernel can read where they lie.
 plain_column <- function(x) {
   if (inherits(x, "POSIXt")) {
-    return(structure(day_of_time(as.POSIXct(x)), class = "Date"))
+    structure(day_of_time(as.POSIXct(x)), class = "Date")
+  } else if (inherits(x, "haven_labelled")) {
+    labelled_values(x)
+  } else if (inherits(x, "integer64")) {
+    whole_of_64(x)
+  } else {
+    x
   }
-  x
+}
+
+plain_forms <- c("POSIXt", "haven_labelled", "integer64")
+
+# Codes with labels are their labels, and a code without one is itself; where only codes for
+# missing values have labels, numbers stay numbers.
+labelled_values <- function(x) {
+  labels <- attr(x, "labels", exact = TRUE)
+  missing <- is.na(x) | x %in% attr(x, "na_values", exact = TRUE)
+  value <- as.vector(unclass(x))
+  at <- match(value, as.vector(unclass(labels)))
+  value[missing] <- NA
+  if (is.numeric(value) && !any(!is.na(at) & !missing)) {
+    return(value)
+  }
+  text <- if (is.numeric(value)) number_text(value) else value
+  ifelse(missing | is.na(at), text, names(labels)[at])
+}
+
+# Up to 2^53 they are numbers; beyond that a double would be another number, and they are names.
+whole_of_64 <- function(x) {
+  number <- whole_64_(unclass(x))
+  if (is.null(number)) texts_64_(unclass(x)) else number
 }
 
 # The day of each time stamp in its own zone. Zones are whole quarters of an hour away from

@@ -61,6 +61,11 @@ new_schema <- function(s, types, odd = list(), as_text = character(), reading = 
     header_rows = header_rows, range = function(column) source_range(s, column))
 }
 
+# Columns by which the rows are grouped already.
+source_groups <- function(s) if (inherits(s$data, "grouped_df")) {
+  setdiff(names(attr(s$data, "groups", exact = TRUE)), ".rows")
+}
+
 # What a source of rows does alike, whatever its kind ------------------------
 
 #' @export

@@ -97,7 +97,7 @@ repeated_lines <- function(columns) {
   if (!length(columns) || !length(columns[[1L]])) {
     return(NULL)
   }
-  again <- which(duplicated(as.data.frame(columns)))
+  again <- which(!first_seen(match_rows(columns)))
   if (length(again)) {
     finding("all", "lines that stand more than once", length(again), NA, again[1L] + 1)
   }

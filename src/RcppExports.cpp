@@ -360,6 +360,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// unpack_gzip_
+SEXP unpack_gzip_(SEXP from, SEXP to, SEXP limit);
+RcppExport SEXP _eggcrate_unpack_gzip_(SEXP fromSEXP, SEXP toSEXP, SEXP limitSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type to(toSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type limit(limitSEXP);
+    rcpp_result_gen = Rcpp::wrap(unpack_gzip_(from, to, limit));
+    return rcpp_result_gen;
+END_RCPP
+}
 // resample_ranks_
 SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times, SEXP seed, SEXP threads, SEXP outside);
 RcppExport SEXP _eggcrate_resample_ranks_(SEXP startSEXP, SEXP itemSEXP, SEXP valueSEXP, SEXP groupSEXP, SEXP highestSEXP, SEXP timesSEXP, SEXP seedSEXP, SEXP threadsSEXP, SEXP outsideSEXP) {
@@ -440,6 +452,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// whole_64_
+SEXP whole_64_(SEXP x);
+RcppExport SEXP _eggcrate_whole_64_(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(whole_64_(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// texts_64_
+SEXP texts_64_(SEXP x);
+RcppExport SEXP _eggcrate_texts_64_(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(texts_64_(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // hold_
 SEXP hold_(SEXP key, SEXP value);
 RcppExport SEXP _eggcrate_hold_(SEXP keySEXP, SEXP valueSEXP) {
@@ -505,12 +537,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_take_after_", (DL_FUNC) &_eggcrate_take_after_, 2},
     {"_eggcrate_place_file_", (DL_FUNC) &_eggcrate_place_file_, 3},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
+    {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 9},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
     {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 8},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
+    {"_eggcrate_whole_64_", (DL_FUNC) &_eggcrate_whole_64_, 1},
+    {"_eggcrate_texts_64_", (DL_FUNC) &_eggcrate_texts_64_, 1},
     {"_eggcrate_hold_", (DL_FUNC) &_eggcrate_hold_, 2},
     {"_eggcrate_held_", (DL_FUNC) &_eggcrate_held_, 1},
     {"_eggcrate_number_rows_", (DL_FUNC) &_eggcrate_number_rows_, 2},

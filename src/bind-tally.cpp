@@ -321,6 +321,41 @@ SEXP blank_texts_(SEXP x) {
   return out;
 }
 
+// 64-bit integers, which lie in the bits of doubles, as doubles; NULL where one is too large to be
+// one exactly.
+// [[Rcpp::export(rng = false)]]
+SEXP whole_64_(SEXP x) {
+  const double* from = bind::real(x, "x");
+  const R_xlen_t n = Rf_xlength(x);
+  const bind::Held out(bind::allocate(REALSXP, n));
+  constexpr std::int64_t limit = std::int64_t(1) << 53;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    std::int64_t v;
+    std::memcpy(&v, from + i, sizeof v);
+    const bool missing = v == std::numeric_limits<std::int64_t>::min();
+    if (!missing && (v > limit || v < -limit)) return R_NilValue;
+    REAL(out)[i] = missing ? NA_REAL : static_cast<double>(v);
+  }
+  return out;
+}
+
+// The same as texts.
+// [[Rcpp::export(rng = false)]]
+SEXP texts_64_(SEXP x) {
+  const double* from = bind::real(x, "x");
+  const R_xlen_t n = Rf_xlength(x);
+  const bind::Held out(bind::allocate(STRSXP, n));
+  for (R_xlen_t i = 0; i < n; ++i) {
+    std::int64_t v;
+    std::memcpy(&v, from + i, sizeof v);
+    const std::string text = std::to_string(v);
+    SET_STRING_ELT(out, i, v == std::numeric_limits<std::int64_t>::min()
+                               ? NA_STRING
+                               : Rcpp::unwindProtect([&text] { return Rf_mkChar(text.c_str()); }));
+  }
+  return out;
+}
+
 // Data that a result can go back to as long as it lives here: R writes nothing of a
 // weak reference to a file.
 // [[Rcpp::export(rng = false)]]
