@@ -13,6 +13,7 @@ answer_findings <- function(asked, source, call = NULL) {
 }
 
 find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
+  check_count(top, 1, .Machine$integer.max, "top", call)
   x <- at_hand(x)
   ans <- answer_of(x)
   check_not_changes(ans, "Findings are", call)

@@ -57,7 +57,7 @@ check_order <- function(x, labels, falling, call = NULL) {
 
 # Making schemes -------------------------------------------------------------
 
-scheme_value <- function(bounds, rest = "rest", of = NULL, colours = NULL, call = NULL) {
+scheme_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, call = NULL) {
   check_bounds(bounds, "numbers", call)
   if (!is.numeric(bounds) || any(!is.finite(bounds))) {
     stop_scheme("The bounds must be numbers, such as c(A = 10000, B = 5000).", call = call)
@@ -69,7 +69,7 @@ scheme_value <- function(bounds, rest = "rest", of = NULL, colours = NULL, call 
   new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
 }
 
-scheme_share <- function(bounds, rest = "rest", boundary = "reach", of = NULL, colours = NULL,
+scheme_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL, colours = NULL,
   call = NULL) {
   check_choice(boundary, c("reach", "within"), "boundary", call)
   new_scheme("share", c(names(bounds), rest), growing_parts(bounds, call), of, boundary, colours,
@@ -88,7 +88,7 @@ growing_parts <- function(bounds, call = NULL) {
   unname(parts)
 }
 
-scheme_percentile <- function(sizes, of = NULL, colours = NULL, call = NULL) {
+scheme_percentile <- function(sizes = NULL, of = NULL, colours = NULL, call = NULL) {
   check_bounds(sizes, "parts", call)
   parts <- unname(lapply(sizes, read_part, arg = "a tier's size", call = call))
   places <- max(vapply(parts, `[[`, 0, "places"))
@@ -105,7 +105,7 @@ scheme_percentile <- function(sizes, of = NULL, colours = NULL, call = NULL) {
     call = call)
 }
 
-scheme_rank <- function(bounds, rest = "rest", of = NULL, colours = NULL, call = NULL) {
+scheme_rank <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, call = NULL) {
   check_bounds(bounds, "ranks", call)
   if (!is.numeric(bounds) || any(!is.finite(bounds) | bounds < 1 | bounds != floor(bounds))) {
     stop_scheme("The bounds must be ranks, such as c(A = 10, B = 50).", call = call)
@@ -114,7 +114,7 @@ scheme_rank <- function(bounds, rest = "rest", of = NULL, colours = NULL, call =
   new_scheme("rank", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
 }
 
-scheme_equal <- function(tiers, labels = NULL, of = NULL, colours = NULL, call = NULL) {
+scheme_equal <- function(tiers = NULL, labels = NULL, of = NULL, colours = NULL, call = NULL) {
   if (!is.numeric(tiers) || length(tiers) != 1L || is.na(tiers) || tiers < 2 ||
     tiers != floor(tiers) || tiers > 100) {
     stop_scheme(sprintf("`tiers` must be a whole number from 2 to 100, not %s.", describe(tiers)),

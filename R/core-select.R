@@ -73,10 +73,10 @@ select_end <- function(expr, ans, asked, best_end, call) {
 
 # `top(10)` counts items, `top("33%")` is a part of them.
 items_meant <- function(given, size, expr, call = NULL) {
-  if (is.numeric(given) && given >= 1 && given == floor(given)) {
-    return(given)
-  }
-  if (is.numeric(given) && given >= 1) {
+  if (is.numeric(given) && length(given) == 1L && is.finite(given) && given >= 1) {
+    if (given == floor(given)) {
+      return(given)
+    }
     stop_expression("How many items must be a whole number, or a part such as \"33%\".",
       expr_text(expr), call = call)
   }

@@ -29,41 +29,57 @@
 #' @param boundary `"reach"` or `"within"`.
 #' @param colours Colours of the tiers, named by label; the package's own by default.
 #' @param x A scheme.
-#' @param ... Ignored.
+#' @param ... Must be empty.
 #' @returns A scheme, a value of class `eggcrate_scheme`.
 #' @section Errors: `eggcrate_error_scheme` says which tier is wrong, and how.
 #' @export
 #' @examples
 #' tiers_by_share(c(A = "80%", B = "95%"), rest = "C")
 #' tiers_by_percentile(c(A = "5%", B = "15%", C = "60%", D = "20%"))
-tiers_by_value <- function(bounds, rest = "rest", of = NULL, colours = NULL) {
+tiers_by_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, ...) {
+  check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_value(bounds, rest, tier_measure(capture("of", environment())), colours = colours,
     call = sys.call()[1L])
 }
 
 #' @rdname tiers_by_value
 #' @export
-tiers_by_share <- function(bounds, rest = "rest", boundary = "reach", of = NULL, colours = NULL) {
+tiers_by_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL,
+                           colours = NULL, ...) {
+  check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_share(bounds, rest, boundary, tier_measure(capture("of", environment())), colours,
     sys.call()[1L])
 }
 
 #' @rdname tiers_by_value
 #' @export
-tiers_by_percentile <- function(sizes, of = NULL, colours = NULL) {
+tiers_by_percentile <- function(sizes = NULL, of = NULL, colours = NULL, ...) {
+  check_tier_names(sizes, ..., call = sys.call()[1L])
   scheme_percentile(sizes, tier_measure(capture("of", environment())), colours, sys.call()[1L])
 }
 
 #' @rdname tiers_by_value
 #' @export
-tiers_by_rank <- function(bounds, rest = "rest", of = NULL, colours = NULL) {
+tiers_by_rank <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, ...) {
+  check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_rank(bounds, rest, tier_measure(capture("of", environment())), colours, sys.call()[1L])
 }
 
 #' @rdname tiers_by_value
 #' @export
-tiers_equal <- function(tiers, labels = NULL, of = NULL, colours = NULL) {
+tiers_equal <- function(tiers = NULL, labels = NULL, of = NULL, colours = NULL, ...) {
+  check_tier_names(tiers, ..., call = sys.call()[1L])
   scheme_equal(tiers, labels, tier_measure(capture("of", environment())), colours, sys.call()[1L])
+}
+
+# Labels belong into one vector.
+check_tier_names <- function(first, ..., call = NULL) {
+  if (!is.null(first)) check_no_dots(..., call = call)
+  if (...length()) {
+    given <- as.list(substitute(list(...)))[-1L]
+    stop_scheme("The tiers are one argument.",
+      sprintf("Write %s.", expr_text(as.call(c(call[[1L]], as.call(c(as.name("c"), given)))))), call)
+  }
 }
 
 # The name of a measure, bare or as text.

@@ -7,6 +7,8 @@ test_that("a far value is found by the score of the source, and none among few o
   expect_equal(far$score, 0.6745 * (60 - middle) / spread)
   expect_null(eggcrate:::far_value(c(10, 11, 12, 10, 11, 13, 12)))
   expect_null(eggcrate:::far_value(c(1, 1, 100, 1)))
+  expect_equal(eggcrate:::far_value(c(10, 11, 12, 11, 60))$at, 5) # five are enough
+  expect_equal(eggcrate:::far_value(c(99, 100, 101, 100, 125, 99, 101))$at, 5) # a quarter away
   expect_null(eggcrate:::far_value(rep(5, 9)))
   expect_null(eggcrate:::far_value(c(100, 101, 100, 99, 100, 101, 110))) # far by the score alone
 })

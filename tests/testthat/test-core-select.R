@@ -110,3 +110,10 @@ test_that("a selection says how many values it takes", {
   }
   expect_equal(only(x, items("b"))$k, "b")
 })
+
+test_that("where all are chosen there are no others", {
+  x <- standings(data.frame(g = c("p", "p", "q"), k = c("a", "b", "a"), v = 3:1), of = sum(v), by = k,
+    within = g)
+  expect_equal(only(x, top(5), others = TRUE)$k, c("a", "b", "a"))
+  expect_equal(only(x, top(1), others = TRUE)$k, c("a", "all others (1)", "a"))
+})

@@ -253,3 +253,13 @@ test_that("one target that is not finite is enough to be refused", {
       class = "eggcrate_error_not_finite")
   }
 })
+
+test_that("what had no value in the period before is no target", {
+  x <- data.frame(k = c("a", "b", "a", "b"), p = c(1, 1, 1, 2), s = c(2, 0, 4, 4),
+    day = as.Date(c("2026-01-01", "2026-01-31", "2026-02-01", "2026-02-28")))
+  got <- against_target(x, of = c(rate = sum(p) / sum(s)), by = k, over = month(day),
+    target = previous())
+  late <- got[got$month == "2026-02", ]
+  expect_equal(late$target[match(c("a", "b"), late$k)], c(0.5, NA))
+  expect_equal(as.character(late$status[match(c("a", "b"), late$k)]), c("missed", "no target"))
+})

@@ -27,3 +27,9 @@ test_that("of standings by region the tiles are the items, with tiers; a place w
   expect_equal(rate$rank, rank(-rate$m))
   expect_false("share" %in% names(rate))
 })
+
+test_that("regions that make nothing together have no share", {
+  x <- standings(data.frame(g = c("p", "q"), k = "a", v = c(1, -1)), of = sum(v), by = k, within = g)
+  tiles <- tile_table(x, layout = data.frame(g = c("p", "q"), row = 1, column = 1:2))
+  expect_equal(tiles$share, c(NA_real_, NA))
+})

@@ -41,7 +41,10 @@ test_that("halves of the rows joined are the whole", {
   data$weight <- stats::runif(500)
   words <- list(of = "sum(amount)", by = "item",
     also = list("mean(amount)", "least = min(amount)", "most = max(amount)", "count()",
-      "w = sum(weight, when = amount > 0)"), where = "amount < 60")
+      "w = sum(weight, when = amount > 0)", "lightest = min(weight)", "heaviest = max(weight)"),
+    where = "amount < 1000")
+  # The first row that is filtered out is one of the second half.
+  data$amount[301] <- 1000
   tally <- function(rows) {
     source <- eggcrate:::open_source(data[rows, ], "lines")
     plan <- eggcrate:::check_asked("standings", words,
@@ -52,11 +55,11 @@ test_that("halves of the rows joined are the whole", {
   joined <- eggcrate:::join_tallies(tally(1:200)$tally, tally(201:500)$tally)
   columns <- function(t) {
     x <- eggcrate:::rank_tally(t, whole$plan)$columns
-    x[c("item", "sum(amount)", "mean(amount)", "least", "most", "count()")]
+    x[c("item", "sum(amount)", "mean(amount)", "least", "most", "count()", "lightest", "heaviest")]
   }
   expect_identical(columns(joined), columns(whole$tally))
-  expect_identical(joined$counts[c("read", "refused", "passed")],
-    whole$tally$counts[c("read", "refused", "passed")])
+  counted <- c("read", "refused", "unsure", "first", "passed")
+  expect_identical(joined$counts[counted], whole$tally$counts[counted])
   # Doubles have another unit in each half; what they make is the same.
   expect_equal(eggcrate:::rank_tally(joined, whole$plan)$columns$w,
     eggcrate:::rank_tally(whole$tally, whole$plan)$columns$w, tolerance = 1e-12)
@@ -65,6 +68,13 @@ test_that("halves of the rows joined are the whole", {
 test_that("parts of unequal length make no tally", {
   part <- list(total = complex(2))
   expect_error(eggcrate:::new_tally(list(k = 1:3), c(1, 1, 1), list(p = part)), "one length")
+  expect_error(eggcrate:::new_request(list(), stats::setNames(list(), character()),
+    list()))
+  ranked <- answer_of(standings(lines_of(), of = sum(amount), by = key, also = c(n = count())))$ranked
+  again <- function(quantities) do.call(eggcrate:::new_ranked,
+    c(unclass(ranked)[setdiff(names(ranked), c("quantity", "further"))], list(quantities = quantities)))
+  expect_identical(again(c(list(ranked$quantity), ranked$further)), ranked)
+  expect_error(again(list(ranked$quantity, list(missing = FALSE))))
 })
 
 test_that("a file that changed between its opening and its reading is refused", {
