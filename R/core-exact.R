@@ -5,7 +5,14 @@ new_exact <- function(value, places, lowest = 0L) {
   list(value = value, places = places, lowest = lowest)
 }
 
-exact_real <- function(x) exact_real_(x$value, x$places, x$lowest)
+exact_real <- function(x) doubles_of(x$value, x$places, x$lowest)
+
+# The nearest doubles.
+doubles_of <- function(value, places, lowest) {
+  exact_real_(value, places, lowest) %||%
+    stop_data("too_large", "A total is too large: it is beyond 1.8e308.",
+      i = "Divide the amounts by a power of ten.")
+}
 
 exact_at <- function(x, i) {
   x$value <- x$value[i]

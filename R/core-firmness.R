@@ -64,7 +64,7 @@ item_rows <- function(keys, ans) {
 
 # In whole units where there are such, so that equal totals are equal; a rate divides all of a
 # group alike.
-additive_real <- function(q) if (is_exact(q)) exact_real_(q$num, 0L, q$lowest) else quantity_real(q)
+additive_real <- function(q) if (is_exact(q)) doubles_of(q$num, 0L, q$lowest) else quantity_real(q)
 additive_unit <- function(q) {
   if (is_exact(q)) {
     quantity_real(replace(q, "num", list(rep(exact_from_whole_(1), length(q$num)))))

@@ -111,7 +111,7 @@ quantity_real <- function(q) {
     return(q$real)
   }
   real <- if (is.null(q$den)) {
-    exact_real_(q$num, q$places, q$lowest)
+    doubles_of(q$num, q$places, q$lowest)
   } else {
     exact_ratio_(q$num, scaled_up(q$den, q$places))
   }

@@ -138,9 +138,9 @@ read_amounts <- function(x, decimal = NULL) {
   whole <- !vapply(read, anyNA, NA)
   if (!is.null(decimal)) {
     values <- read[[match(decimal, c(".", ","))]]
-  } else if (all(whole) && !identical(read[[1L]], read[[2L]])) {
-    return(list(values = rep(NA_real_, length(x)), why = "undecided",
-      at = which(read[[1L]] != read[[2L]])[1L]))
+  } else if (whole[2L] && length(both_ways <- which(read[[1L]] != read[[2L]]))) {
+    # `1,234` may be either, also where another comma can only be that of a decimal.
+    return(list(values = rep(NA_real_, length(x)), why = "undecided", at = both_ways[1L]))
   } else {
     values <- read[[if (whole[2L] && !whole[1L]) 2L else 1L]]
   }
@@ -160,7 +160,7 @@ plain_number <- function(x, mark) {
   group <- if (mark == ".") "," else "\\."
   point <- if (mark == ".") "\\." else ","
   fits <- grepl(
-    sprintf("^(([0-9]+|[0-9]{1,3}(%s[0-9]{3})+)(%s[0-9]*)?|%s[0-9]+)([eE][+-]?[0-9]+)?$", group,
+    sprintf("^(([0-9]+|[1-9][0-9]{0,2}(%s[0-9]{3})+)(%s[0-9]*)?|%s[0-9]+)([eE][+-]?[0-9]+)?$", group,
       point, point), x)
   fits <- fits & !grepl("^0[0-9]", x) & nchar(gsub("[^0-9]", "", sub("[eE].*$", "", x))) <= 15L
   values <- rep(NA_real_, length(x))

@@ -301,7 +301,8 @@ SEXP exact_ratio_(SEXP num, SEXP den) {
   return out;
 }
 
-// The nearest doubles: value / 10^places, or value * 2^lowest if places is NA.
+// The nearest doubles: value / 10^places, or value * 2^lowest if places is NA; NULL where one is
+// beyond all doubles.
 // [[Rcpp::export(rng = false)]]
 SEXP exact_real_(SEXP value, SEXP places, SEXP lowest) {
   const R_xlen_t n = Rf_xlength(value);
@@ -312,6 +313,9 @@ SEXP exact_real_(SEXP value, SEXP places, SEXP lowest) {
   double* o = REAL(out);
   for (R_xlen_t i = 0; i < n; ++i)
     o[i] = p == NA_INTEGER ? std::ldexp(eggcrate::nearest(v[i]), low) : eggcrate::ratio(v[i], unit);
+  if (p == NA_INTEGER && low > 0)
+    for (R_xlen_t i = 0; i < n; ++i)
+      if (!std::isfinite(o[i])) return R_NilValue;
   return out;
 }
 

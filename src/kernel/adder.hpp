@@ -12,6 +12,8 @@ namespace eggcrate {
 
 constexpr std::size_t kNoRow = std::numeric_limits<std::size_t>::max();
 
+constexpr int kNoBit = std::numeric_limits<int>::max();
+
 // What is counted of a column's values.
 enum class Measure : int { sum = 0, least = 1, most = 2, median = 3, distinct = 4 };
 
@@ -26,11 +28,12 @@ struct Sum {
   // sums do not depend on the order. Found by a pass of its own.
   bool scanned = false;
   double largest = 0;
+  int lowest_bit = kNoBit;  // of all values: none has a bit of less than 2^lowest_bit
   int lowest = 0;
 };
 
-// 2^40 rows of the largest value stay below 2^126.
-constexpr int kHeadroomBits = 86;
+// Sums of all rows stay below 2^126.
+constexpr int kSumBits = 126;
 
 // `total` holds integers in units of 10^-places, or of 2^lowest for sums of doubles.
 // Of other measures of doubles it holds `ordered()` doubles; of a median twice its
@@ -57,6 +60,14 @@ inline i128 fixed_point(double x, int lowest) noexcept {
   else if (shift < -60) v = 0;
   else v = (m + (i128(1) << (-shift - 1))) >> -shift;
   return x < 0 ? -v : v;
+}
+
+// The exponent of the lowest bit of a number that is not below zero.
+inline int lowest_bit_of(double x) noexcept {
+  if (x == 0) return kNoBit;
+  int e;
+  const auto m = static_cast<std::uint64_t>(std::ldexp(std::frexp(x, &e), 53));
+  return e - 53 + __builtin_ctzll(m);
 }
 
 // Doubles as integers of the same order, and back.
@@ -169,6 +180,7 @@ class Adder {
   Pairs& pairs() noexcept { return *pairs_; }
 
   double largest() const noexcept { return largest_; }
+  int lowest_bit() const noexcept { return lowest_bit_; }
 
   // What is still pending; `in_lane` are the sums that the items kept.
   void finish(const Gathered& in_lane) {
@@ -230,6 +242,7 @@ class Adder {
   void note(double x) noexcept {
     const double a = std::fabs(x);
     if (a > largest_) largest_ = a;
+    lowest_bit_ = std::min(lowest_bit_, lowest_bit_of(a));
   }
   void add_up(const std::vector<std::int64_t>& low) {
     if (high_.size() < low.size()) high_.resize(low.size());
@@ -259,6 +272,7 @@ class Adder {
   std::vector<i128> high_;
   double pending_ = 0;
   double largest_ = 0;
+  int lowest_bit_ = kNoBit;
   std::vector<std::uint32_t> missing_;
   std::vector<std::int64_t> in_lane_;
   std::uint64_t all_missing_ = 0;

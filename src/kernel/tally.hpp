@@ -87,10 +87,16 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
     Sum& sum = q.sums[s];
     if (sum.measure != Measure::sum || q.places_of(sum) != kNotDecimal || sum.scanned)
       continue;
-    for (auto& w : workers) sum.largest = std::max(sum.largest, w->adders()[s].largest());
-    int e = 0;
-    std::frexp(sum.largest, &e);
-    sum.lowest = e - kHeadroomBits;
+    for (auto& w : workers) {
+      sum.largest = std::max(sum.largest, w->adders()[s].largest());
+      sum.lowest_bit = std::min(sum.lowest_bit, w->adders()[s].lowest_bit());
+    }
+    int largest = 0, rows = 0;
+    std::frexp(sum.largest, &largest);
+    std::frexp(static_cast<double>(q.n), &rows);
+    // As far down as there are bits, if there is room for them: then nothing is rounded.
+    sum.lowest = largest + rows - kSumBits;
+    if (sum.lowest_bit != kNoBit) sum.lowest = std::max(sum.lowest, sum.lowest_bit);
     sum.scanned = again = true;
   }
   return again;

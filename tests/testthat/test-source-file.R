@@ -1,0 +1,136 @@
+# Files and frames at their edges: what is cut, damaged, large or of an unusual class.
+
+test_that("a whole number beyond 2^31 is one wherever it stands", {
+  values <- as.character(rep(1:100, 3000))
+  values[153217] <- "3000000001" # between the rows that a reader looks at first
+  path <- write_text(paste(c("k,id,v", sprintf("a%d,%s,%s", seq_along(values) %% 7, values, values)),
+    collapse = "\n"), "\n")
+  x <- read_sales(path)
+  expect_identical(vapply(x, class, "", USE.NAMES = FALSE), c("character", "numeric", "numeric"))
+  expect_equal(sum(x$v), sum(as.numeric(values)))
+  expect_equal(standings(path, of = sum(v), by = id)$id[1], "3000000001")
+  expect_equal(check_sales(path)$columns$type, c("text", "number", "number"))
+})
+
+test_that("a gzipped file is read to its end and its checksum, or not at all", {
+  plain <- paste(c("k,v", sprintf("item %d,%d", 1:4000, (1:4000 * 7919) %% 1000)), collapse = "\n")
+  path <- withr::local_tempfile(fileext = ".csv.gz")
+  con <- gzfile(path, "wb")
+  writeLines(plain, con)
+  close(con)
+  bytes <- readBin(path, "raw", 1e6)
+  ask <- function(bytes) {
+    writeBin(bytes, path)
+    tryCatch(nrow(read_sales(path)), eggcrate_error_format = function(e) "refused")
+  }
+  expect_equal(ask(bytes), 4000)
+  set.seed(1)
+  for (cut in c(length(bytes) - 1:12, sample.int(length(bytes) - 1, 40))) {
+    expect_equal(ask(bytes[seq_len(cut)]), "refused", info = cut)
+  }
+  for (at in sample(11:length(bytes), 40)) {
+    expect_equal(ask(replace(bytes, at, xor(bytes[at], as.raw(4)))), "refused", info = at)
+  }
+  # One file after the other is one file, as the format says; what else follows is none.
+  more <- withr::local_tempfile()
+  con <- gzfile(more, "wb")
+  writeLines("last,5", con)
+  close(con)
+  expect_equal(ask(c(bytes, readBin(more, "raw", 1e6))), 4001)
+  expect_equal(ask(c(bytes, charToRaw("more"))), "refused")
+})
+
+test_that("what unpacks to far more than a table would is refused, up to a limit that can be raised", {
+  path <- withr::local_tempfile(fileext = ".csv.gz")
+  con <- gzfile(path, "wb")
+  writeLines(c("k,v", rep("aaaaaaaaaaaaaaaaaaaa,1", 60000)), con)
+  close(con)
+  withr::local_options(eggcrate.limit = 1e6)
+  e <- expect_error(read_sales(path), class = "eggcrate_error_too_large")
+  expect_match(conditionMessage(e), "more than 1 MB.*eggcrate.limit")
+  withr::local_options(eggcrate.limit = 1e7)
+  expect_equal(nrow(read_sales(path)), 60000)
+  expect_equal(run_process(c("standings", path, "--of", "v", "--by", "k"),
+    env = c(EGGCRATE_LIMIT = "1e6"))$status, 1)
+})
+
+test_that("a comma that may be either is refused, also beside one that is sure", {
+  ask <- function(..., decimal = NULL) {
+    path <- write_text(paste(c("k;v", paste0("a;", c(...))), collapse = "\n"), "\n")
+    tryCatch(sum(read_sales(path, decimal = decimal)$v), error = function(e) "text")
+  }
+  expect_equal(ask("1,234", "12,5"), "text")
+  expect_equal(ask("1.234,50", "1,234"), "text")
+  expect_equal(ask("1,234", "12,5", decimal = ","), 13.734)
+  expect_equal(ask("1,234", "12.5"), 1246.5)
+  expect_equal(ask("0,125", "12,5"), 12.625) # no thousands begin with 0
+  path <- write_text("k;v\na;12,5\na;1,234\n")
+  e <- expect_error(standings(path, of = v, by = k), class = "eggcrate_error_value")
+  expect_match(conditionMessage(e), "Row 3.*1,234.*decimal")
+})
+
+# The nearest double to the exact sum, by expansions without overlap (Shewchuk 1997).
+exact_sum <- function(x) {
+  parts <- numeric()
+  for (a in x) {
+    kept <- numeric()
+    for (b in parts) {
+      if (abs(a) < abs(b)) { t <- a; a <- b; b <- t }
+      high <- a + b
+      low <- b - (high - a)
+      if (low != 0) kept <- c(kept, low)
+      a <- high
+    }
+    parts <- c(kept, a)
+  }
+  Reduce(`+`, rev(parts), 0)
+}
+
+test_that("doubles that are no decimals add up to the double nearest to their exact sum", {
+  x <- standings(data.frame(k = c("a", "b"), v = c(0.01, 100000000000000.25)), of = sum(v), by = k)
+  expect_identical(x$v, c(100000000000000.25, 0.01))
+  set.seed(2)
+  v <- stats::rnorm(4000) * 10^stats::runif(4000, -8, 8)
+  k <- sample(20, 4000, TRUE)
+  x <- standings(data.frame(k, v), of = sum(v), by = k)
+  expect_identical(x$v, as.vector(tapply(v, k, exact_sum)[as.character(x$k)]))
+  large <- data.frame(k = c("a", "b"), v = 1.7e308)
+  expect_error(standings(large, of = sum(v), by = k), class = "eggcrate_error_too_large")
+  expect_identical(standings(large[1, ], of = sum(v), by = k)$v, 1.7e308)
+})
+
+test_that("groups of a grouped data frame are groups", {
+  lines <- data.frame(g = c("p", "p", "q"), k = c("a", "b", "a"), r = "n", v = 1:3)
+  grouped <- dplyr::group_by(lines, g)
+  plain <- function(x) as.data.frame(unclass(x)[names(x)])
+  expect_equal(plain(standings(grouped, of = sum(v), by = k)),
+    plain(standings(lines, of = sum(v), by = k, within = g)))
+  expect_equal(names(standings(grouped, of = sum(v), by = k, within = r))[1:2], c("g", "r"))
+  expect_equal(names(standings(grouped, of = sum(v), by = k, within = g))[1:2], c("g", "rank"))
+  expect_error(heat_grid(grouped, of = sum(v), by = k, across = r), "grouped by `g`",
+    class = "eggcrate_error_unknown_value")
+})
+
+test_that("labelled columns are their labels, 64-bit integers are whole numbers", {
+  labelled <- function(x, labels) {
+    structure(x, labels = labels, class = c("haven_labelled", "vctrs_vctr", typeof(x)))
+  }
+  lines <- data.frame(k = c("a", "b", "c", "d"), v = c(1, 2, 4, 8))
+  lines$area <- labelled(c(1, 2, 9, NA), c(North = 1, South = 2))
+  lines$amount <- labelled(c(10, 20, 30, 40), c(refused = -9))
+  # Bits of 5, 7, 2^53 + 1 and a missing value.
+  bits <- function(...) readBin(as.raw(c(...)), "double", 1L, endian = "little")
+  lines$large <- structure(c(bits(5, 0, 0, 0, 0, 0, 0, 0), bits(7, 0, 0, 0, 0, 0, 0, 0),
+    bits(1, 0, 0, 0, 0, 0, 32, 0), bits(0, 0, 0, 0, 0, 0, 0, 128)), class = "integer64")
+  lines$small <- structure(unclass(lines$large)[c(1, 2, 2, 4)], class = "integer64")
+  expect_equal(standings(lines, of = sum(v), by = area)$area, c(NA, "9", "South", "North"))
+  expect_equal(standings(lines, of = sum(amount), by = k, where = area == "North")$amount, 10)
+  expect_equal(standings(lines, of = sum(small), by = k)$small, c(7, 7, 5))
+  expect_equal(standings(lines, of = sum(v), by = large)$large, c(NA, "9007199254740993", "7", "5"))
+  expect_error(standings(lines, of = sum(large), by = k), class = "eggcrate_error_type")
+  lines$wait <- as.difftime(1:4, units = "days")
+  lines$list <- list(1, 2, 3, 4)
+  expect_error(standings(lines, of = sum(wait), by = k), "difftime.*as.numeric\\(wait",
+    class = "eggcrate_error_type")
+  expect_error(standings(lines, of = sum(v), by = list), "class list", class = "eggcrate_error_type")
+})
