@@ -20,6 +20,9 @@ change_words <- function(args, call) {
   need_arg(args$over, "over", "Say which periods to compare, such as `over = month(order_date)`.",
     call)
   check_days(args$lost_after, call)
+  over <- read_expression(args$over, "over", call)
+  # Two intervals need no period: any date is in one or the other by its day.
+  if (is.name(over) && !is.null(args$from) && !is.null(args$to)) args$over <- call("day", over)
   list(words = args[grammar_words])
 }
 

@@ -1,12 +1,13 @@
 # Changes of an answer: its facet, its receipt, classes against other columns.
 
-# "2026-04" is a period, anything else an expression such as `latest(month)`.
+# "2026-04" is a period and "2026-04-01/2026-06-30" an interval, anything else an expression such
+# as `latest(month)`.
 read_period <- function(x, arg, call = NULL) {
   if (!is.character(x) || length(x) != 1L || is.na(x)) {
     return(x)
   }
   named <- vapply(names(period_units), function(unit) !is.na(parse_period(x, new_period(unit))), NA)
-  if (any(named)) x else read_expression(x, arg, call)
+  if (any(named) || is_interval(x)) x else read_expression(x, arg, call)
 }
 
 read_tolerance <- function(x, call = NULL) {
@@ -48,7 +49,10 @@ add_change <- function(x, spans, measure, tolerance, lost_after) {
 
 change_receipt <- function(ans) {
   spans <- ans$facets$change$spans
-  days <- function(span) sprintf("%s to %s", day_text(span[1L]), day_text(span[2L]))
+  days <- function(span) {
+    sprintf("%s to %s%s", day_text(span[1L]), day_text(span[2L]),
+      if (spans$unequal) sprintf(", %s", counted(diff(span) + 1, "day")) else "")
+  }
   facts <- list(
     receipt_rows("periods", "from", value = spans$names[[1L]], note = days(spans$from)),
     receipt_rows("periods", "to", value = spans$names[[2L]], note = days(spans$to)),

@@ -17,20 +17,21 @@ change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "ra
 #' @param asked List `from`, `to`: periods as expressions or text, or NULL.
 #' @return `from`, `to`: first and last day; `names`: how the periods read; `cut`: whether
 #'   `to` is not complete, so that both are cut to the same days; `days`: of `to`, covered
-#'   and in all; `late`: whether the data begin within `from`.
+#'   and in all; `late`: whether the data begin within `from`; `unequal`: whether intervals
+#'   of different lengths were asked for.
 #' @noRd
 change_periods <- function(period, coverage, asked, call = NULL) {
   span <- function(number) c(period_first(number, period), period_last(number, period))
-  to <- if (is.null(asked$to)) {
-    span(latest_period(period, coverage))
-  } else {
-    resolve_period(asked$to, coverage, asked$to, call)
+  given <- function(arg) {
+    expr <- asked[[arg]]
+    if (is.character(expr)) {
+      asked_range(expr, period, arg, call)
+    } else {
+      resolve_period(expr, coverage, expr, call)
+    }
   }
-  from <- if (is.null(asked$from)) {
-    span_before(to, period)
-  } else {
-    resolve_period(asked$from, coverage, asked$from, call)
-  }
+  to <- if (is.null(asked$to)) span(latest_period(period, coverage)) else given("to")
+  from <- if (is.null(asked$from)) span_before(to, period) else given("from")
   names <- c(from = span_name(from, period), to = span_name(to, period))
   for (i in 2:1) check_span(list(from, to)[[i]], names[i], coverage, call)
   if (from[2L] >= to[1L]) {
@@ -41,7 +42,9 @@ change_periods <- function(period, coverage, asked, call = NULL) {
   days <- c(min(to[2L], coverage$last) - to[1L] + 1, to[2L] - to[1L] + 1)
   spans <- if (cut) same_days(from, to, coverage$last) else list(from = from, to = to)
   c(spans,
-    list(names = names, cut = cut, days = days, late = !only_weekend(from[1L], coverage$first - 1)))
+    list(names = names, cut = cut, days = days,
+      late = !only_weekend(from[1L], coverage$first - 1),
+      unequal = diff(from) != diff(to) && any(vapply(asked, is_interval, NA))))
 }
 
 # The same number of periods before; what is no whole number of them, such as the year
@@ -61,7 +64,7 @@ span_name <- function(span, period) {
     as <- if (unit == period$unit) period else new_period(unit)
     number <- period_number(span, as)
     if (period_first(number[1L], as) == span[1L] && period_last(number[2L], as) == span[2L]) {
-      return(paste(unique(period_label(number, as)), collapse = " to "))
+      return(paste(unique(period_label(number, as)), collapse = if (unit == "day") "/" else " to "))
     }
   }
 }

@@ -47,6 +47,10 @@ target_receipt <- function(ans) {
     receipt_rows("targets", "targets read", target$read %||% 0),
     receipt_rows("targets", "targets left blank", target$blank %||% 0),
     receipt_rows("targets", "targets kept", target$kept %||% 0),
+    if (!is.null(target$finer)) {
+      receipt_rows("targets", "targets added up", value = sprintf("by %s", target$finer),
+        note = sprintf("to one for each %s", ans$plan$over[[1L]]$period$unit))
+    },
     receipt_rows("targets", "targets used", sum(found$number < 4L),
       note = "items and periods that have one"),
     receipt_rows("targets", "targets without sales", length(found$alone), labels(found$alone),

@@ -11,12 +11,14 @@ target_columns <- c("target", "gap", "attainment", "pace", "status")
 #'   and one column of numbers.
 #' @return `keys` (periods as numbers), `value` (quantity); `read`: how many rows there are, of
 #'   which `blank` without a target, `filtered` by the conditions, `outside` the periods (these
-#'   are `periods`) and `kept`.
+#'   are `periods`) and `kept`; `finer`: of which unit they are where they were added up.
 #' @noRd
 table_targets <- function(table, plan, periods, call = NULL) {
+  finer <- finer_period(table, plan, call)
   columns <- given_keys(table, given_nodes(plan, table), "the table of targets", call)
+  if (!is.null(finer)) columns[names(plan$over)] <- list(covering_period(table, finer, plan, call))
   keys <- names(columns)
-  value <- target_column(table, keys, call)
+  value <- target_column(table, c(keys, finer), call)
   number <- as.numeric(table[[value]])
   check_targets_finite(number, value, call)
   known <- !is.na(number)
@@ -28,11 +30,46 @@ table_targets <- function(table, plan, periods, call = NULL) {
   other <- if (length(over)) {
     period_label(sort(unique(columns[[over]][met & !inside])), plan$over[[1L]]$period)
   }
-  out <- list(keys = lapply(columns, function(key) key[at]), value = number_quantities(number[at]),
-    read = length(number), blank = sum(!known), filtered = sum(known & !met),
-    outside = sum(met & !inside), kept = length(at), periods = other)
-  check_constant(out$keys, number[at], plan, call)
-  out
+  each <- lapply(c(columns, as.list(table)[finer]), `[`, at)
+  check_once(each, number[at], plan, setdiff(names(table), c(names(each), value)), call)
+  c(sum_targets(lapply(columns, `[`, at), number_quantities(number[at])),
+    list(read = length(number), blank = sum(!known), filtered = sum(known & !met),
+      outside = sum(met & !inside), kept = length(at), periods = other, finer = finer))
+}
+
+#' A column of the table that has periods of another unit than the question's, whose own it
+#' lacks: the name of the unit, or NULL. They are added up where they nest.
+#' @noRd
+finer_period <- function(table, plan, call = NULL) {
+  over <- names(plan$over)
+  name <- intersect(names(period_units), setdiff(names(table), names(all_keys(plan))))[1L]
+  if (!length(over) || over %in% names(table) || is.na(name)) {
+    return(NULL)
+  }
+  period <- plan$over[[1L]]$period
+  if (!nests_in(name, period)) {
+    stop_data("value", sprintf("Targets by %s cannot be added up to a %s.", name, period$unit),
+      i = sprintf("Give them by %s, or ask by %s.", period$unit, name), call = call)
+  }
+  name
+}
+
+nests_in <- function(unit, period) {
+  period$unit %in% switch(unit, day = names(period_units), month = c("quarter", "year"),
+    quarter = if (period$starts %% 3L == 1L) "year", character())
+}
+
+covering_period <- function(table, finer, plan, call = NULL) {
+  own <- new_period(finer)
+  number <- given_periods(table[[finer]], finer, own, "the table of targets", call)
+  period_number(period_first(number, own), plan$over[[1L]]$period)
+}
+
+# Targets of one item and period, added up.
+sum_targets <- function(keys, q) {
+  code <- match_rows(keys)
+  first <- which(first_seen(code))
+  list(keys = lapply(keys, `[`, first), value = sum_rows(q, seq_along(code), code, length(first)))
 }
 
 # Conditions on columns that a table of targets has too.
@@ -63,14 +100,22 @@ check_targets_finite <- function(number, name, call = NULL) {
 }
 
 # One target for each item and period.
-check_constant <- function(keys, number, plan, call = NULL) {
+# A second row for an item and period is no second part of a target.
+check_once <- function(keys, number, plan, unused, call = NULL) {
   code <- match_rows(keys)
-  first <- match(code, code)
-  wrong <- which(number != number[first])
-  if (length(wrong)) {
-    stop_not_constant(lapply(keys, function(key) key[wrong[1L]]),
-      number[c(first[wrong[1L]], wrong[1L])], plan, call)
+  twice <- which(!first_seen(code))[1L]
+  if (is.na(twice)) {
+    return()
   }
+  item <- lapply(keys[names(keys) %in% names(all_keys(plan))], `[`, twice)
+  label <- item_labels(Map(key_column, item, all_keys(plan)[names(item)]), names(item))
+  stop_data("value",
+    sprintf("%s has more than one target: %s.", label,
+      enumerate(number_text(number[c(match(code[twice], code), twice)]))),
+    x = if (length(unused)) {
+      sprintf("%s of the table %s not used.", enumerate(tick(unused)),
+        if (length(unused) == 1L) "was" else "were")
+    }, i = "There must be one for each item and period.", fields = list(item = label), call = call)
 }
 
 stop_not_constant <- function(keys, values, plan, call = NULL) {

@@ -68,6 +68,10 @@ period_notes <- function(ans) {
         spans$names[2L], format_count(spans$days[1L]), format_count(spans$days[2L]),
         day_text(spans$to[2L]), day_text(spans$from[1L]), day_text(spans$from[2L]))
     },
+    if (spans$unequal && !spans$cut) {
+      sprintf("Compared as given: %s days in %s, %s in %s.", format_count(diff(spans$from) + 1),
+        spans$names[1L], format_count(diff(spans$to) + 1), spans$names[2L])
+    },
     if (spans$late) sprintf("%s is not complete: the data begin within it.", spans$names[1L]),
     if (!ans$facets$change$history) {
       sprintf("No row precedes %s: who is called new may have been there before.", spans$names[1L])

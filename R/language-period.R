@@ -177,6 +177,32 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
   c(period_first(end - count + 1, period), period_last(end, period))
 }
 
+# Two days with a stroke between them (ISO 8601).
+is_interval <- function(x) {
+  is.character(x) && grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}/[0-9]{4}-[0-9]{2}-[0-9]{2}$", x)
+}
+
+#' First and last day of what an argument names: a period of the unit that is asked for, or an
+#' interval. Anything else might be meant in two ways.
+#' @noRd
+asked_range <- function(text, period, arg, call = NULL) {
+  days <- if (is_interval(text)) {
+    as.numeric(parse_iso_date(strsplit(text, "/", fixed = TRUE)[[1L]]))
+  } else {
+    number <- parse_period(text, period)
+    c(period_first(number, period), period_last(number, period))
+  }
+  if (anyNA(days) || days[1L] > days[2L]) {
+    now <- period_number(20543, period)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` is %s, which is no %s and no interval.", arg, quoted(text), period$unit),
+      i = sprintf("A %s reads \"%s\", an interval \"%s/%s\".", period$unit,
+        period_label(now, period), day_text(period_first(now, period)),
+        day_text(period_last(now, period))), call = call)
+  }
+  days
+}
+
 named_range <- function(text, part, call = NULL) {
   for (unit in names(period_units)) {
     number <- parse_period(text, new_period(unit))

@@ -12,8 +12,11 @@
 #' pass the filter, so they are made anew under each.
 #'
 #' By default the last two complete periods of `over` are compared. `from` and `to` may be
-#' any periods: `"2026-04"`, `latest(quarter)`, `year_ago(latest(month))`,
-#' `year_to_date`. A `to` that is not complete, such as `current(month)`, is compared
+#' periods of that unit, such as `"2026-04"` for months, relative ones, such as
+#' `latest(quarter)`, `year_ago(latest(month))` or `year_to_date`, or any two days with a
+#' stroke between them: `"2025-04-01/2025-06-30"` (ISO 8601). Where both are given, `over` may
+#' be the date itself. Intervals of different lengths are compared as given, and the result
+#' says how many days each has. A `to` that is not complete, such as `current(month)`, is compared
 #' with the same days of `from`, and the result says so. Without `from`, the period
 #' before `to` is taken; for the year to date, that of a year ago.
 #'
@@ -52,6 +55,7 @@
 #' only(x, class == "lost" & rank_from <= 50)
 #' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to = current(month))
 #' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from = year_ago(latest(month)))
+#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = order_date, from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
 compare_periods <- function(data, of, by, over, where, ..., from, to, within, show, tolerance = 0,
   lost_after = NULL, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]

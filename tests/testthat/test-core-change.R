@@ -183,7 +183,7 @@ test_that("the last two complete periods are compared; one that is not complete 
   expect_equal(span(over = month(order_date), to = last(3, month)),
     c("2025-12-01", "2026-02-28", "2026-03-01", "2026-05-31"))
   expect_equal(span(over = year(order_date, starts = 4), to = current(year))[4], "2026-06-17")
-  expect_equal(span(over = month(order_date), from = "2025-12", to = "2026-Q1"),
+  expect_equal(span(over = month(order_date), from = "2025-12", to = "2026-01-01/2026-03-31"),
     c("2025-12-01", "2025-12-31", "2026-01-01", "2026-03-31"))
   # The same days of a shorter month end with it.
   expect_equal(span(over = month(order_date), as_of = "2026-03-30", to = current(month)),
@@ -234,8 +234,8 @@ test_that("a span is named by the periods that it fills, else by its days", {
   name <- function(...) span_name(as.numeric(as.Date(c(...))), new_period("month"))
   expect_equal(name("2025-01-01", "2025-01-31"), "2025-01")
   expect_equal(name("2025-01-01", "2025-02-28"), "2025-01 to 2025-02")
-  expect_equal(name("2025-01-01", "2025-02-10"), "2025-01-01 to 2025-02-10")
-  expect_equal(name("2025-01-05", "2025-02-28"), "2025-01-05 to 2025-02-28")
+  expect_equal(name("2025-01-01", "2025-02-10"), "2025-01-01/2025-02-10")
+  expect_equal(name("2025-01-05", "2025-02-28"), "2025-01-05/2025-02-28")
 })
 
 test_that("a month whose last days are a weekend without sales is complete, and not cut", {
@@ -254,4 +254,32 @@ test_that("lost after no day at all is a number of days, less is none", {
   expect_equal(as.character(changes(0)$class[changes(0)$k == "a"]), "lost")
   expect_error(changes(-1), class = "eggcrate_error_unknown_value")
   expect_error(changes(1.5), class = "eggcrate_error_unknown_value")
+})
+
+test_that("from and to are labels of the period, relative periods or intervals, nothing else", {
+  x <- data.frame(k = rep(c("a", "b"), 4), v = 1:8,
+    day = as.Date(c("2026-01-01", "2026-01-15", "2026-01-31", "2026-02-01", "2026-02-10",
+      "2026-02-28", "2026-03-01", "2026-03-31")))
+  ask <- function(...) compare_periods(x, of = sum(v), by = k, ...)
+  for (wrong in c("2026-01-01", "2026-Q1", "2026", "2026-13", "2026-01-31/2026-01-01",
+    "2026-02-30/2026-03-01", "2026-01/2026-02")) {
+    expect_error(ask(over = month(day), from = wrong, to = "2026-03"),
+      class = "eggcrate_error_call", info = wrong)
+  }
+  expect_error(ask(over = month(day), from = "2026-01-01"), "reads \"2026-03\"")
+  whole <- ask(over = day, from = "2026-01-15/2026-02-01", to = "2026-02-10/2026-03-31")
+  got <- as.data.frame(whole)
+  got <- got[order(got$k), ]
+  expect_equal(got$from, c(3, 6))
+  expect_equal(got$to, c(12, 14))
+  expect_match(gsub(" +", " ", paste(format(whole), collapse = " ")),
+    "Compared as given: 18 days in 2026-01-15/2026-02-01, 50 in 2026-02-10/2026-03-31")
+  expect_equal(ask(over = month(day), from = "2026-01-01/2026-01-31")$from,
+    ask(over = month(day), from = "2026-01")$from)
+  expect_error(ask(over = day), class = "eggcrate_error_expression")
+  path <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(x, path, row.names = FALSE)
+  out <- run_process(c("changes", path, "--of", "sum(v)", "--by", "k", "--over", "day", "--from",
+    "2026-01-15/2026-02-01", "--to", "2026-02-10/2026-03-31", "--format", "csv"))
+  expect_equal(sort(utils::read.csv(text = out$out)$to), c(12, 14))
 })

@@ -85,8 +85,8 @@ test_that("a table of another shape joins on what it has, or is refused", {
       target = transform(yearly, who = factor(who)))$status),
     c("exceeded", "exceeded", "no target", "no target"))
   again <- rbind(goals, goals[1, ])
-  expect_equal(
-    nrow(against_target(lines, of = sum(sales), by = who, over = month(day), target = again)), 7)
+  expect_error(against_target(lines, of = sum(sales), by = who, over = month(day), target = again),
+    "more than one target: 100 and 100", class = "eggcrate_error_value")
   again$target[7] <- 3
   expect_snapshot(refusals(
     against_target(lines, of = sum(sales), by = who, over = month(day), target = again),
@@ -262,4 +262,36 @@ test_that("what had no value in the period before is no target", {
   late <- got[got$month == "2026-02", ]
   expect_equal(late$target[match(c("a", "b"), late$k)], c(0.5, NA))
   expect_equal(as.character(late$status[match(c("a", "b"), late$k)]), c("missed", "no target"))
+})
+
+test_that("targets of finer periods are added up where they nest, and refused where not", {
+  months <- demo_targets()
+  ask <- function(target, ...) {
+    against_target(demo_orders(), of = sum(net_sales), by = region, target = !!target, ...)
+  }
+  quarters <- paste0(substr(months$month, 1, 4), "-Q",
+    (as.integer(substr(months$month, 6, 7)) + 2) %/% 3)
+  sums <- tapply(months$target, paste(months$region, quarters), sum)
+  x <- ask(months, over = quarter(order_date))
+  expect_equal(x$target, as.vector(sums[paste(x$region, x$quarter)]))
+  expect_equal(sum(!is.na(x$target)), 48)
+  # Equal ones too: three of 1000 are 3000, not one.
+  x <- ask(replace(months, "target", 1000), over = quarter(order_date))
+  expect_setequal(x$target, c(NA, 3000))
+  r <- receipt(x)
+  expect_equal(r$value[r$fact == "targets added up"], "by month")
+  days <- data.frame(region = "Midmark", day = c("2026-01-31", "2026-02-01", "2026-03-31"),
+    target = c(1, 2, 4))
+  expect_equal(sum(ask(days, over = year(order_date), incomplete = TRUE)$target, na.rm = TRUE), 7)
+  weeks <- data.frame(region = "Midmark", week = "2026-W05", target = 1)
+  expect_error(ask(weeks, over = month(order_date)), "cannot be added up",
+    class = "eggcrate_error_value")
+  expect_error(ask(months, over = week(order_date)), class = "eggcrate_error_value")
+})
+
+test_that("a second row for an item and period is an error that names what was not used", {
+  x <- data.frame(k = "a", v = 1)
+  twice <- data.frame(k = "a", team = c("n", "s"), target = 5)
+  expect_error(against_target(x, of = sum(v), by = k, target = twice),
+    "more than one target: 5 and 5.*`team` of the table was not used", class = "eggcrate_error_value")
 })
