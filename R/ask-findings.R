@@ -1,7 +1,8 @@
 # Findings: what stands out, read off tables that are made of the same plan.
 
 findings_words <- function(args, call) {
-  list(words = replace(args[grammar_words], "over", list(NULL)),
+  over <- read_expression(args$over, "over", call)
+  list(words = replace(args[grammar_words], "over", list(NULL)), date = if (!is.null(over)) name_text(all.vars(over)[1L]),
     use = used_columns(list(over = args$over, of = args$against)))
 }
 

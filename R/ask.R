@@ -33,6 +33,7 @@ prepare <- function(command, args, schema_for, call = NULL) {
   args <- read_args(command, args, call)
   words <- (word_makers[[command]] %||% plain_words_asked)(args, call)
   read <- read_words(words$words, args[grammar_rules], call)
+  read$rules$date <- words$date
   schema <- schema_for(join_use(read$use, words$use))
   asked <- list(command = command, args = args, words = words, schema = schema, read = read,
     plan = compile_plan(read, schema, call))

@@ -5,7 +5,7 @@
 #       …_unknown_column, …_unknown_function, …_unknown_value, …_expression,
 #       …_type, …_name, …_not_additive
 #     eggcrate_error_data     data that cannot answer              exit code 1
-#       …_file, …_file_exists, …_format, …_value, …_not_finite, …_too_large
+#       …_file, …_file_exists, …_format, …_value, …_not_finite, …_too_large, …_too_many
 #     eggcrate_error_needs    a package that is not installed      exit code 1
 #
 # Plain base conditions: an error in a cold shell must not wait for a package.

@@ -35,6 +35,7 @@ grid_places <- function(ans, across, sides, periods) {
 
 calendar_side <- function(number, period, periods, standing) {
   known <- number[!is.na(number)]
+  if (length(known)) check_period_count(range(known), period)
   all <- c(sort(unique(c(periods, if (length(known)) seq(min(known), max(known))))),
     if (anyNA(number)) NA)
   totals <- if (is.null(standing)) rep(NA_real_, length(all)) else side_totals(standing, all)

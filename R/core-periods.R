@@ -15,6 +15,7 @@ periods_in_view <- function(plan, incomplete, call = NULL) {
   if (is.null(coverage)) {
     return(list(numbers = numeric(), left_out = numeric()))
   }
+  check_period_count(period_number(c(coverage$first, coverage$last), node$period), node$period, call)
   days <- seq(coverage$first, coverage$last)
   alone <- Filter(function(part) identical(unique(node_names(part)), date),
     plan_conditions(plan))
@@ -44,3 +45,18 @@ without_incomplete <- function(plan, periods) {
 }
 
 incomplete_fact <- "rows of periods not complete"
+
+# So many periods stand side by side; a date that is wrong by a millennium makes more.
+most_periods <- 20000
+
+check_period_count <- function(ends, period, call = NULL) {
+  count <- diff(ends) + 1
+  if (count > most_periods) {
+    stop_data("too_many",
+      sprintf("The dates go from %s to %s, which are %s: too many to stand side by side.",
+        period_label(ends[1L], period), period_label(ends[2L], period),
+        counted(count, period$unit)),
+      i = "Narrow them by `where`, such as `in_period(order_date, last(24, month))`.",
+      call = call)
+  }
+}

@@ -177,7 +177,10 @@ plain_value <- function(x, expr, call = NULL) {
 
 # One text per item: its key columns, a missing one said so.
 item_labels <- function(columns, names) {
-  parts <- lapply(columns[names], function(key) ifelse(is.na(key), "(missing)", as.character(key)))
+  parts <- lapply(columns[names], function(key) {
+    text <- if (inherits(key, "Date")) day_text(key) else as.character(key)
+    ifelse(is.na(key), "(missing)", text)
+  })
   do.call(paste, c(unname(parts), list(sep = ", ")))
 }
 

@@ -59,6 +59,14 @@ period_first <- function(number, period) {
 
 period_last <- function(number, period) period_first(number + 1, period) - 1
 
+# A day as it is written (ISO 8601), its year with four digits.
+day_text <- function(day) {
+  at <- civil(floor(as.numeric(day)))
+  text <- sprintf("%04.0f-%02.0f-%02.0f", at$year, at$month, at$day)
+  text[is.na(day)] <- NA_character_
+  text
+}
+
 # Rows are many and periods few: each is put into words once.
 period_label <- function(number, period) {
   different <- unique(number)
@@ -67,15 +75,15 @@ period_label <- function(number, period) {
 
 label_each <- function(number, period) {
   out <- switch(period$unit,
-    day = format(structure(as.numeric(number), class = "Date")),
+    day = day_text(number),
     week = week_label(number),
     year = if (period$starts == 1L) {
-      sprintf("%d", as.integer(number))
+      sprintf("%04d", as.integer(number))
     } else {
-      sprintf("%d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L)
+      sprintf("%04d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L)
     },
-    quarter = sprintf("%d-Q%d", as.integer(number %/% 4), as.integer(number %% 4 + 1)),
-    month = sprintf("%d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1))
+    quarter = sprintf("%04d-Q%d", as.integer(number %/% 4), as.integer(number %% 4 + 1)),
+    month = sprintf("%04d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1))
   )
   out[is.na(number)] <- NA_character_
   out
@@ -85,7 +93,7 @@ label_each <- function(number, period) {
 week_label <- function(number) {
   thursday <- number * 7
   year <- civil(thursday)$year
-  sprintf("%d-W%02d", as.integer(year), as.integer((thursday - day_number(year, 1L)) %/% 7 + 1))
+  sprintf("%04d-W%02d", as.integer(year), as.integer((thursday - day_number(year, 1L)) %/% 7 + 1))
 }
 
 #' The number of a period from its name, missing if it is none.

@@ -290,7 +290,7 @@ in_period_node <- function(expr, schema, text, call = NULL) {
   check_type(date, "date", "in_period", text)
   range <- resolve_period(expr[[3L]], schema$coverage(date$name, call), expr, call)
   bound <- function(day) {
-    new_node("number", "date", text = format(structure(day, class = "Date")), value = day)
+    new_node("number", "date", text = day_text(day), value = day)
   }
   between_node(list(date, bound(range[1L]), bound(range[2L])), text)
 }

@@ -8,7 +8,8 @@
 #' @param by,within,over,show Named lists of nodes: keys, and columns to show.
 #' @param gates Conditions that rows must pass, in order, from `new_gate()`.
 #' @param having A condition on measures, or NULL.
-#' @param rules List of `best`, `ties`, `share_of`, `share_base`, `all_items`, `as_of`.
+#' @param rules List of `best`, `ties`, `share_of`, `share_base`, `all_items`, `as_of`, and `date`,
+#'   which `as_of` goes by where no part of the question names one.
 #' @param coverage By date column the first and the last day that the source covers, or NULL
 #'   for a column without any date.
 #' @param counts Further aggregates that belong to no measure.
@@ -137,7 +138,6 @@ plan_covered <- function(plan) {
   c(unname(spans[!is.na(spans)]), if (!is.null(as_of)) paste("as of", day_text(as_of)))
 }
 
-day_text <- function(day) format(structure(as.numeric(day), class = "Date"))
 
 # The date columns that a question counts periods of.
 plan_dates <- function(plan) {
@@ -147,7 +147,7 @@ plan_dates <- function(plan) {
   asked <- Filter(function(gate) gate$asked, plan$gates)
   unique(c(from_keys, rates[nzchar(rates)],
     if (!is.null(plan$rules$as_of)) {
-      unlist(lapply(asked, function(gate) where_dates(gate$node)))
+      c(plan$rules$date, unlist(lapply(asked, function(gate) where_dates(gate$node))))
     }))
 }
 

@@ -51,7 +51,7 @@ finding <- function(column, finding, n, example = NA, row = NA) {
 column_summary <- function(x, name, type) {
   known <- x[!is.na(x)]
   ends <- if (length(known) && type %in% c("number", "date")) {
-    as.character(format(range(known), trim = TRUE))
+    if (type == "date") day_text(range(known)) else number_text(range(known))
   } else {
     c(NA, NA)
   }
@@ -89,7 +89,7 @@ late_finding <- function(x, name) {
   }
   late <- which(x > Sys.Date())
   if (length(late)) {
-    finding(name, "dates in the future", length(late), format(x[late[1L]]), late[1L] + 1)
+    finding(name, "dates in the future", length(late), day_text(x[late[1L]]), late[1L] + 1)
   }
 }
 

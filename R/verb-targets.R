@@ -6,7 +6,8 @@
 #' A target comes from
 #' * a column of the data, the same in all rows of an item and period: `target = budget`;
 #' * a table with the `by` columns, those of `within` and `over` where it has them, and
-#'   one column of numbers: `target = targets`, or the path of a file;
+#'   one column of numbers: `target = targets`, or the path of a file. With a column `month`
+#'   in a question over quarters, the targets of the months are added up;
 #' * the period before, or a year ago: `target = previous()`, `target = year_ago()`;
 #' * a number, the same for all.
 #'

@@ -132,3 +132,29 @@ test_that("a month may itself be what is ranked", {
     decreasing = TRUE)
   expect_identical(x$month, names(sums))
 })
+
+test_that("days and periods of all years from 1 to 9999 are written with four digits, and quick", {
+  far <- data.frame(k = c("a", "b", "a", "c"), v = 1:4,
+    d = c("9999-12-31", "2026-01-05", "0999-03-01", "0001-01-01"))
+  far$d <- as.Date(far$d)
+  expect_equal(eggcrate:::day_text(far$d), c("9999-12-31", "2026-01-05", "0999-03-01", "0001-01-01"))
+  expect_equal(standings(far, of = sum(v), by = k, over = year(d))$year,
+    c("0001", "0999", "2026", "9999"))
+  expect_equal(standings(far, of = sum(v), by = month(d))$month,
+    c("0001-01", "0999-03", "2026-01", "9999-12"))
+  expect_equal(standings(far, of = sum(v), by = week(d), where = d < "1000-01-01")$week,
+    c("0001-W01", "0999-W09"))
+  ranked <- standings(far, of = sum(v), by = d)
+  expect_equal(eggcrate:::item_names(answer_of(ranked))[1:2], c("9999-12-31", "2026-01-05"))
+  took <- system.time({
+    for (ask in list(
+      function() movement(far, of = sum(v), by = k, over = month(d)),
+      function() heat_grid(far, of = sum(v), by = k, across = day(d)),
+      function() against_target(far, of = sum(v), by = k, over = month(d), target = previous()))) {
+      expect_error(ask(), "too many to stand side by side", class = "eggcrate_error_too_many")
+    }
+    expect_equal(nrow(standings(far, of = sum(v), by = k, over = month(d), as_of = "0001-01-01")), 1)
+    compare_periods(far, of = sum(v), by = k, over = month(d))
+  })
+  expect_lt(took[["elapsed"]], 5)
+})

@@ -64,3 +64,12 @@ test_that("findings print as sentences, and need standings of one group with the
   saveRDS(x, path)
   expect_error(findings(readRDS(path)), class = "eggcrate_error_gone")
 })
+
+test_that("as_of goes by the date of the periods, also of what has none itself", {
+  whole <- run_process(c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer",
+    "--over", "quarter(order_date)", "--as-of", "2026-03-31"))
+  expect_equal(whole$status, 0)
+  early <- subset(plain_orders(), order_date <= as.Date("2026-03-31"))
+  used <- sum(!is.na(early$net_sales))
+  expect_match(whole$out, paste(format(used, big.mark = ","), "of 20,361 rows used"), all = FALSE)
+})
