@@ -121,6 +121,10 @@ place_file_ <- function(from, to, replace) {
     .Call(`_eggcrate_place_file_`, from, to, replace)
 }
 
+word_on_cut_file_ <- function() {
+    .Call(`_eggcrate_word_on_cut_file_`)
+}
+
 process_lives_ <- function(pid) {
     .Call(`_eggcrate_process_lives_`, pid)
 }
@@ -135,6 +139,10 @@ resample_ranks_ <- function(start, item, value, group, highest, times, seed, thr
 
 scan_delimited_ <- function(path, separator, check_utf8, progress) {
     .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
+}
+
+scan_sheet_ <- function(blocks) {
+    .Call(`_eggcrate_scan_sheet_`, blocks)
 }
 
 codes_fit_ <- function(code, levels) {

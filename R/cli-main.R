@@ -32,6 +32,7 @@ run_command <- function(args = commandArgs(TRUE)) {
 # tidies up after itself, and after those that could not.
 run_alone <- function(args = commandArgs(TRUE)) {
   scratch <- Sys.getenv("EGGCRATE_SCRATCH")
+  word_on_cut_file_()
   status <- run_command(args)
   clear_litter(dirname(scratch))
   unlink(scratch, recursive = TRUE)

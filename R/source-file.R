@@ -1,9 +1,9 @@
 # Files as sources: opened and checked once, columns read and typed when they are wanted.
 
 source_file <- function(path, reading = list(), call = NULL) {
-  file <- open_file(path, reading, call)
-  s <- new_source("file", file$name, file$rows, file = file,
-    origin = if (!identical(path, "-")) new_origin(path, reading))
+  origin <- new_origin(path, reading)
+  file <- unchanged(origin, open_file(path, reading, call), call)
+  s <- new_source("file", file$name, file$rows, file = file, origin = origin)
   reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
   s
 }
@@ -39,7 +39,8 @@ file_typed <- function(s, names, as_text, call = NULL) {
   new <- which(!vapply(keys, exists, NA, envir = s$known, inherits = FALSE) & !duplicated(keys))
   if (length(new)) {
     check_origin(s$origin, call)
-    list2env(with_names(read_typed(s$file, names[new], as_text[new], call), keys[new]), s$known)
+    read <- unchanged(s$origin, read_typed(s$file, names[new], as_text[new], call), call)
+    list2env(with_names(read, keys[new]), s$known)
   }
   unname(mget(keys, envir = s$known))
 }
@@ -147,13 +148,14 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
 #' A whole file as a data frame that knows how it was read.
 #' @noRd
 file_table <- function(path, options = list(), columns = NULL, text = character(), call = NULL) {
-  file <- open_file(path, options, call)
+  origin <- new_origin(path, options)
+  file <- unchanged(origin, open_file(path, options, call), call)
   on.exit(unlink(file$scratch))
   for (name in c(columns, text)) {
     if (!name %in% file$header) stop_unknown_column(name, file$header, file$name, call = call)
   }
   wanted <- columns %||% unique(file$header)
-  typed <- read_typed(file, wanted, wanted %in% text, call)
+  typed <- unchanged(origin, read_typed(file, wanted, wanted %in% text, call), call)
   odd <- with_names(lapply(typed, `[[`, "odd"), wanted)
   structure(with_names(lapply(typed, `[[`, "values"), wanted),
     row.names = .set_row_names(file$rows), class = "data.frame",

@@ -142,19 +142,29 @@ handle_source <- function(handle, call = NULL) {
 held_source <- function(handle) if (!is.null(handle)) held_(handle$reference)
 
 # A file that has changed would answer another question.
-check_origin <- function(origin, call = NULL) {
-  if (is.null(origin$path)) {
-    return(invisible())
-  }
-  now <- file.info(origin$path, extra_cols = FALSE)[c("size", "mtime")]
-  if (!identical(as.list(now), origin$stamp)) {
-    stop_data("gone", sprintf("'%s' has changed since these standings were made.",
-      basename(origin$path)), i = "Make the standings again.",
+check_origin <- function(origin, call = NULL, when = "since these standings were made",
+  hint = "Make the standings again.") {
+  if (!is.null(origin$path) && !identical(file_stamp(origin$path), origin$stamp)) {
+    stop_data("gone", sprintf("'%s' has changed %s.", basename(origin$path), when), i = hint,
       fields = list(path = origin$path), call = call)
   }
 }
 
-new_origin <- function(path, reading) {
-  list(path = path, reading = reading,
-    stamp = as.list(file.info(path, extra_cols = FALSE)[c("size", "mtime")]))
+# While a file is looked through, nobody else may write to it: of two halves of two states
+# nothing is to be learned, and what was wrong with them is not said.
+unchanged <- function(origin, expr, call = NULL) {
+  check <- function() {
+    check_origin(origin, call, "while it was read", "Ask again when nobody writes to it.")
+  }
+  value <- withCallingHandlers(expr, error = function(e) check())
+  check()
+  value
 }
+
+# What can be read once only has no origin to go back to.
+new_origin <- function(path, reading) {
+  again <- !identical(path, "-") && file_kind_(path.expand(path)) != "stream"
+  list(path = if (again) path, reading = reading, stamp = if (again) file_stamp(path))
+}
+
+file_stamp <- function(path) as.list(file.info(path, extra_cols = FALSE)[c("size", "mtime")])

@@ -7,11 +7,12 @@
 open_file <- function(path, options = list(), call = NULL) {
   options <- check_reading(options, call)
   if (identical(path, "-")) {
-    path <- standard_input()
-    on.exit(unlink(path))
-    return(replace(open_text(path, options, call, keep = TRUE), "name", "standard input"))
+    return(open_copy("stdin", "standard input", options, call))
   }
   check_path(path, call)
+  if (file_kind_(path.expand(path)) == "stream") {
+    return(open_copy(path, basename(path), options, call))
+  }
   switch(file_kind(path),
     parquet = open_table(path, options, read_parquet_table, call),
     xlsx = open_table(path, options, read_sheet_table, call),
@@ -54,19 +55,22 @@ file_kind <- function(path) {
   }
 }
 
-standard_input <- function() {
+# What can be read once only, standard input or a pipe, is copied first.
+open_copy <- function(from, name, options, call = NULL) {
   path <- tempfile("eggcrate-", fileext = ".txt")
-  from <- file("stdin", "rb")
-  to <- file(path, "wb")
-  on.exit({
-    close(from)
-    close(to)
-  })
-  while (length(block <- readBin(from, "raw", 1e6L))) writeBin(block, to)
-  path
+  on.exit(unlink(path))
+  failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path)
+  if (nzchar(failed)) {
+    stop_data("file", sprintf("%s cannot be read: %s.", capital(name), failed), call = call)
+  }
+  file <- switch(file_kind(path),
+    parquet = open_table(path, options, read_parquet_table, call),
+    xlsx = open_table(path, options, read_sheet_table, call),
+    open_text(path, options, call, keep = TRUE, name = name))
+  replace(file, "name", name)
 }
 
-open_text <- function(path, options, call = NULL, keep = FALSE) {
+open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(path)) {
   plain <- unpack(path, call)
   opened <- FALSE
   on.exit(if (!opened && plain != path) unlink(plain))
@@ -74,7 +78,7 @@ open_text <- function(path, options, call = NULL, keep = FALSE) {
     options$encoding == "UTF-8", report_reading("Checking", path, file.size(plain)))
   if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
   file <- c(scan, options[setdiff(names(options), "separator")],
-    list(path = plain, scratch = if (plain != path) plain, name = basename(path)))
+    list(path = plain, scratch = if (plain != path) plain, name = name))
   check_scan(file, call)
   file$header <- header_names(file$header, options$encoding)
   opened <- TRUE
@@ -143,74 +147,6 @@ check_parquet_end <- function(path, call = NULL) {
   }
 }
 
-read_sheet_table <- function(path, options, call = NULL) {
-  need_package("readxl", "read XLSX files", call)
-  sheet <- options$sheet %||% 1L
-  known <- readxl::excel_sheets(path)
-  if (is.character(sheet) && grepl("^[0-9]+$", sheet) && !sheet %in% known) {
-    sheet <- as.integer(sheet)
-  }
-  if (is.character(sheet) && !sheet %in% known) check_choice(sheet, known, "sheet", call)
-  if (is.numeric(sheet) && !sheet %in% seq_along(known)) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("%s has %s.", basename(path), counted(length(known), "sheet")), call = call)
-  }
-  table <- readxl::read_excel(path, sheet = sheet, guess_max = 1048576L, .name_repair = "minimal",
-    progress = FALSE)
-  # A cell of a date column is a time for the workbook; days are what was meant.
-  table[] <- lapply(table, function(x) if (inherits(x, "POSIXct")) as.Date(x) else x)
-  table
-}
-
-unpack <- function(path, call = NULL) {
-  if (!identical(readBin(path, "raw", 2L), as.raw(c(0x1f, 0x8b)))) {
-    return(path)
-  }
-  plain <- tempfile("eggcrate-", fileext = ".txt")
-  limit <- unpacked_limit(path)
-  whole <- FALSE
-  on.exit(if (!whole) unlink(plain))
-  failed <- unpack_gzip_(path.expand(path), plain, limit)
-  if (failed == "large") stop_unpacks_large(path, limit, call)
-  if (failed %in% c("cut", "damaged")) {
-    stop_data("format", if (failed == "cut") {
-      sprintf("'%s' is gzipped, but not to its end.", basename(path))
-    } else {
-      sprintf("'%s' is gzipped and damaged: it does not unpack to what was packed.", basename(path))
-    }, i = "Fetch or pack the file again.", fields = list(path = path), call = call)
-  }
-  if (nzchar(failed)) {
-    stop_data("file", sprintf("'%s' cannot be unpacked: %s.", basename(path), failed),
-      x = sprintf("The temporary folder is '%s'.", dirname(plain)), fields = list(path = path),
-      call = call)
-  }
-  whole <- TRUE
-  plain
-}
-
-#' What a packed file may unpack to, in bytes. Order lines pack to a tenth or twentieth; what
-#' unpacks to hundreds of times its size is no such table.
-#' @noRd
-unpacked_limit <- function(path) {
-  asked <- getOption("eggcrate.limit", Sys.getenv("EGGCRATE_LIMIT"))
-  number <- suppressWarnings(as.numeric(asked))
-  if (length(number) == 1L && !is.na(number)) number else max(5e8, 200 * file.size(path))
-}
-
-stop_unpacks_large <- function(path, limit, call = NULL) {
-  stop_data("too_large",
-    sprintf("'%s' would unpack to more than %s MB, from %s.", basename(path),
-      count_text(ceiling(limit / 1e6)), size_text(file.size(path))),
-    i = paste("If that is right, raise the limit, in bytes: EGGCRATE_LIMIT=4e9 for the command,",
-      "`options(eggcrate.limit = 4e9)` in R."),
-    fields = list(path = path, limit = limit), call = call)
-}
-
-size_text <- function(bytes) {
-  if (bytes < 1e6) sprintf("%s kB", count_text(ceiling(bytes / 1e3))) else
-    sprintf("%s MB", count_text(ceiling(bytes / 1e6)))
-}
-
 check_scan <- function(file, call = NULL) {
   if (file$flaw == 0L && !length(file$header)) {
     stop_data("format", sprintf("%s is empty: it has not even a header.", file$name), call = call)
@@ -231,7 +167,9 @@ check_scan <- function(file, call = NULL) {
     c(sprintf("Row %s of %s has bytes that are not UTF-8.", row, file$name),
       "If it was written by an older program, read it with `encoding = \"latin1\"`."),
     c(sprintf("Row %s of %s has text after a closing quote.", row, file$name),
-      "Double a quote (\"\") that belongs to the text.")
+      "Double a quote (\"\") that belongs to the text."),
+    c(sprintf("The first line of %s does not end within 1 MB: it is no header.", file$name),
+      "A table begins with the names of its columns, in a line of their own.")
   )[[file$flaw]]
   stop_data("format", words[1L], i = words[2L],
     fields = list(row = file$flaw_row, path = file$path), call = call)

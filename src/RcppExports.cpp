@@ -350,6 +350,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// word_on_cut_file_
+SEXP word_on_cut_file_();
+RcppExport SEXP _eggcrate_word_on_cut_file_() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    rcpp_result_gen = Rcpp::wrap(word_on_cut_file_());
+    return rcpp_result_gen;
+END_RCPP
+}
 // process_lives_
 SEXP process_lives_(SEXP pid);
 RcppExport SEXP _eggcrate_process_lives_(SEXP pidSEXP) {
@@ -400,6 +409,16 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type check_utf8(check_utf8SEXP);
     Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
     rcpp_result_gen = Rcpp::wrap(scan_delimited_(path, separator, check_utf8, progress));
+    return rcpp_result_gen;
+END_RCPP
+}
+// scan_sheet_
+SEXP scan_sheet_(SEXP blocks);
+RcppExport SEXP _eggcrate_scan_sheet_(SEXP blocksSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type blocks(blocksSEXP);
+    rcpp_result_gen = Rcpp::wrap(scan_sheet_(blocks));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -536,10 +555,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_copy_into_", (DL_FUNC) &_eggcrate_copy_into_, 2},
     {"_eggcrate_take_after_", (DL_FUNC) &_eggcrate_take_after_, 2},
     {"_eggcrate_place_file_", (DL_FUNC) &_eggcrate_place_file_, 3},
+    {"_eggcrate_word_on_cut_file_", (DL_FUNC) &_eggcrate_word_on_cut_file_, 0},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 9},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
+    {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
     {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 8},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},

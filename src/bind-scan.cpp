@@ -48,7 +48,7 @@ SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP progress) 
   eggcrate::Scanner scanner(mark.empty() ? '\0' : mark[0], bind::one_flag(check_utf8, "check_utf8"));
   std::vector<char> buffer(1 << 20);
   constexpr std::size_t report_every = 64;  // buffers: what is shorter than that is read at once
-  for (std::size_t i = 1; in; ++i) {
+  for (std::size_t i = 1; in && !scanner.spoilt(); ++i) {
     in.read(buffer.data(), static_cast<std::streamsize>(buffer.size()));
     scanner.feed(buffer.data(), static_cast<std::size_t>(in.gcount()));
     Rcpp::checkUserInterrupt();

@@ -13,7 +13,10 @@
 
 namespace eggcrate {
 
-enum class Flaw : int { none = 0, fields = 1, quote = 2, nul = 3, utf8 = 4, after_quote = 5 };
+enum class Flaw : int { none = 0, fields = 1, quote = 2, nul = 3, utf8 = 4, after_quote = 5, header = 6 };
+
+// A first line longer than this is no header.
+constexpr std::size_t kHeaderLimit = std::size_t(1) << 20;
 
 struct Scan {
   char separator = ',';
@@ -50,15 +53,21 @@ class Scanner {
       return;
     }
     for (std::size_t i = 0; i < n; ++i) {
-      if (!first_line_done(static_cast<unsigned char>(data[i]))) continue;
+      if (!first_line_done(static_cast<unsigned char>(data[i]))) {
+        if (out_.flaw != Flaw::none) return;
+        continue;
+      }
       begin();
       feed(data + i + 1, n - i - 1);
       return;
     }
   }
 
+  // What follows a flaw need not be looked at.
+  bool spoilt() const noexcept { return out_.flaw != Flaw::none; }
+
   const Scan& finish() {
-    if (!header_done_) begin();
+    if (!header_done_ && !spoilt()) begin();
     if (out_.flaw != Flaw::none) return out_;
     if (state_ == State::quoted) return spoil(Flaw::quote, open_row_);
     if (utf8_left_ > 0) return spoil(Flaw::utf8, row_);
@@ -73,6 +82,8 @@ class Scanner {
   bool first_line_done(unsigned char c) {
     if (c == '"') head_quoted_ = !head_quoted_;
     if (c != '\n' || head_quoted_) {
+      if (c == 0) spoil(Flaw::nul, row_);
+      else if (head_.size() >= kHeaderLimit) spoil(Flaw::header, row_);
       head_.push_back(static_cast<char>(c));
       return false;
     }

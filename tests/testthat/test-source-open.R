@@ -1,0 +1,57 @@
+# Files that change, pipes, first lines without an end.
+
+test_that("a pipe is read as standard input is", {
+  withr::local_dir(withr::local_tempdir())
+  system2("mkfifo", "pipe")
+  asked <- c("--of", "sum(net_sales)", "--by", "region", "--format", "csv")
+  plain <- run_process(c("standings", orders_path(), asked))
+  piped <- run_process(c("standings", "pipe", asked),
+    before = paste("cat", shQuote(orders_path()), "> pipe &"))
+  expect_identical(piped$out, plain$out)
+  expect_identical(sub("pipe", "orders.csv", piped$err), plain$err)
+  input <- run_process(c("standings", "-", asked), input = orders_path())
+  expect_identical(input$out, plain$out)
+  expect_identical(run_process(c("standings", "/dev/stdin", asked), input = orders_path())$out,
+    plain$out)
+})
+
+test_that("a file that changes while it is read is refused, whatever else was wrong with it", {
+  path <- write_text("k,v\n", paste0("item ", 1:5000, ",1\n"))
+  ask <- function(change) {
+    origin <- eggcrate:::new_origin(path, list())
+    eggcrate:::unchanged(origin, {
+      file <- eggcrate:::open_file(path)
+      change()
+      eggcrate:::read_typed(file, "v", FALSE)
+    })
+  }
+  bytes <- readBin(path, "raw", 1e6)
+  changes <- list(function() cat("more", file = path, append = TRUE),
+    function() writeBin(bytes[1:3000], path), function() unlink(path),
+    function() {
+      Sys.sleep(0.02)
+      writeBin(rev(bytes), path)
+    })
+  for (change in changes) {
+    writeBin(bytes, path)
+    expect_error(ask(change), "has changed while it was read", class = "eggcrate_error_gone")
+  }
+  writeBin(bytes, path)
+  expect_equal(sum(ask(function() NULL)[[1]]$values), 5000)
+  # The signal of a page that is no longer there.
+  cut <- run_process(c("standings", "-", "--of", "v", "--by", "k"), before = "sleep 3 |",
+    after = "& sleep 1.5; kill -BUS $!; wait $!; exit $?")
+  expect_equal(cut$status, 1)
+  expect_match(cut$err, "was cut while it was read", all = FALSE)
+})
+
+test_that("a first line without an end and a file of NULs are refused at once", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeBin(raw(2e7), path)
+  took <- system.time(expect_error(read_sales(path), "Row 1.*NUL", class = "eggcrate_error_format"))
+  writeBin(rep(charToRaw("a,"), 2e7), path)
+  expect_error(read_sales(path), "does not end within 1 MB", class = "eggcrate_error_format")
+  writeBin(c(charToRaw("\"k"), rep(charToRaw("a\n"), 2e6)), path)
+  expect_error(read_sales(path), "does not end within 1 MB", class = "eggcrate_error_format")
+  expect_lt(took[["elapsed"]], 2)
+})
