@@ -146,7 +146,7 @@ bars_words <- function(layout, ans, title) {
     },
     not_shown(layout$hidden, "group")
   )
-  ggplot2::labs(
+  chart_labs(
     x = measure_title(ans, measure_words(ans)), y = NULL, fill = NULL,
     title = title %||% bars_finding(layout, ans), subtitle = wrapped_notes(notes),
     caption = caption_text(ans), alt = bars_alt(layout, ans)

@@ -101,7 +101,7 @@ changes_words <- function(layout, ans, title) {
     },
     not_shown(layout$hidden, "group")
   )
-  ggplot2::labs(x = change_title(ans), y = NULL, fill = NULL,
+  chart_labs(x = change_title(ans), y = NULL, fill = NULL,
     title = wrapped_title(title %||% change_finding(ans)), subtitle = wrapped_notes(notes),
     caption = caption_text(ans), alt = changes_alt(layout, ans))
 }
@@ -184,7 +184,7 @@ draw_bridge <- function(layout, ans, title) {
       expand = ggplot2::expansion(add = 0.5)) +
     ggplot2::scale_y_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(0.02, 0.12))) +
-    ggplot2::labs(x = NULL, y = measure_title(ans, measure_words(ans)), fill = NULL,
+    chart_labs(x = NULL, y = measure_title(ans, measure_words(ans)), fill = NULL,
       title = wrapped_title(title %||% change_finding(ans)),
       subtitle = wrapped_notes(period_notes(ans)), caption = caption_text(ans),
       alt = bridge_alt(layout, ans)) +

@@ -72,7 +72,7 @@ draw_extremes <- function(layout, ans, title) {
       data = heads, size = 4, colour = palette_eggcrate[["stone"]]) +
     ggplot2::scale_x_continuous(limits = c(-layout$room, 12.8), expand = c(0, 0)) +
     ggplot2::scale_y_continuous(limits = c(-max(rows, 4L) - 0.6, 0.5)) +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title),
+    chart_labs(x = NULL, y = NULL, fill = NULL, title = wrapped_title(title),
       caption = caption_text(ans), alt = extremes_alt(layout, ans),
       subtitle = wrapped_notes(c(
         extremes_notes(ans), if (any(ans$ranked$incomplete)) "* not complete.",

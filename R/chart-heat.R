@@ -81,7 +81,7 @@ heat_words <- function(layout, ans, title) {
     shade_words(ans), unit_words(ans), if (length(ans$facets$grid$incomplete)) "* not complete.",
     blank_words(layout$cells$shade), hidden_sides(ans, layout$hidden)
   )
-  ggplot2::labs(x = NULL, y = NULL, fill = NULL,
+  chart_labs(x = NULL, y = NULL, fill = NULL,
     title = wrapped_title(title %||% grid_finding(ans)), subtitle = wrapped_notes(notes),
     caption = caption_text(ans),
     alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(ans),

@@ -66,7 +66,7 @@ draw_tiers_through_time <- function(ans, n, title) {
     ggplot2::scale_fill_manual(values = colours, limits = shown,
       labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +
     ggplot2::scale_x_discrete(position = "top") +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL,
+    chart_labs(x = NULL, y = NULL, fill = NULL,
       title = wrapped_title(title %||% movement_finding(ans)), subtitle = wrapped_notes(notes),
       caption = caption_text(ans), alt = movement_alt(ans)) +
     theme_eggcrate() +
@@ -131,7 +131,7 @@ draw_rank_lines <- function(ans, n, title) {
     ggplot2::scale_colour_manual(values = colours) +
     ggplot2::scale_linetype_manual(values = dashes) +
     ggplot2::guides(colour = "none", linetype = "none") +
-    ggplot2::labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(ans)),
+    chart_labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(ans)),
       subtitle = wrapped_notes(notes), caption = caption_text(ans), alt = movement_alt(ans)) +
     theme_eggcrate()
 }
@@ -205,7 +205,7 @@ draw_transitions <- function(ans, pair, title) {
     ggplot2::scale_x_discrete(position = "top", labels = margins(colSums(counts),
       colnames(counts))) +
       ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
-    ggplot2::labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL,
+    chart_labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL,
       title = wrapped_title(title %||% movement_finding(ans)),
       subtitle = wrapped_notes(
         c(sprintf("%s in each tier, and how many went where.",

@@ -80,7 +80,7 @@ draw_panels <- function(x, ans, title) {
     ggplot2::scale_x_continuous(breaks = function(limits) unique(floor(pretty(limits, 4L)))) +
     ggplot2::scale_y_continuous(labels = percent_formatter(0L),
       name = sprintf("share of the group's %s", measure_words(ans))) +
-    ggplot2::labs(x = sprintf("%s, best first", plural(item_noun(ans$plan))),
+    chart_labs(x = sprintf("%s, best first", plural(item_noun(ans$plan))),
       title = title %||% panels_finding(ans), caption = caption_text(ans),
       subtitle = not_shown(hidden, "group"),
       alt = sprintf("Pareto charts of %s. %s.", question_text(ans$plan),
@@ -255,7 +255,7 @@ pareto_scales <- function(layout, ans, bars) {
 pareto_words <- function(layout, ans, title) {
   finding <- reach_finding(ans)
   notes <- reading_notes(ans)
-  ggplot2::labs(
+  chart_labs(
     x = NULL, title = title %||% finding,
     subtitle = paste(strwrap(paste(notes[grepl("zero", notes)], collapse = " "), 120L),
       collapse = "\n"),
@@ -275,7 +275,7 @@ empty_chart <- function(ans, title,
   ggplot2::ggplot() +
     ggplot2::annotate("text", x = 0, y = 0, label = words,
       colour = palette_eggcrate[["ink"]], size = 5) +
-    ggplot2::labs(title = title %||% question_text(ans$plan), caption = caption_text(ans),
+    chart_labs(title = title %||% question_text(ans$plan), caption = caption_text(ans),
       x = NULL, y = NULL, alt = sprintf("An empty chart. %s", words)) +
     theme_eggcrate() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank())

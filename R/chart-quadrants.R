@@ -279,7 +279,7 @@ quadrants_words <- function(layout, ans, title) {
     if (length(ans$facets$selection$text)) paste("only",
       paste(ans$facets$selection$text, collapse = ", "))
   )
-  ggplot2::labs(
+  chart_labs(
     x = measure_title(ans, measure_words(ans)), y = plain_words(names[2L]), shape = NULL,
     fill = NULL, title = wrapped_title(title %||% quadrant_finding(ans)),
     subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(ans),

@@ -138,7 +138,7 @@ targets_words <- function(layout, ans, title) {
     },
     not_shown(layout$hidden, "group")
   )
-  ggplot2::labs(x = measure_title(ans, measure_words(ans)), y = NULL, fill = NULL, colour = NULL,
+  chart_labs(x = measure_title(ans, measure_words(ans)), y = NULL, fill = NULL, colour = NULL,
     title = wrapped_title(title %||% target_finding(ans)), subtitle = wrapped_notes(notes),
     caption = caption_text(ans), alt = targets_alt(ans))
 }

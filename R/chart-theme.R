@@ -87,7 +87,7 @@ short_numbers <- function(ans) {
 }
 
 caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
-  where <- if (!is.null(plan_text(ans$plan))) paste0("Where ", plan_text(ans$plan), ". ")
+  where <- if (!is.null(plan_text(ans$plan))) paste0("Where ", cut_echo(plan_text(ans$plan)), ". ")
   covered <- if (length(plan_covered(ans$plan))) paste0(enumerate(plan_covered(ans$plan)), ". ")
   paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered), 150L),
     collapse = "\n")
@@ -104,6 +104,14 @@ write_chart <- function(plot, path, call = NULL) {
   on.exit(grDevices::dev.off())
   print(plot)
   invisible(path)
+}
+
+# Words around a chart: what names have in them is shown, and does not act.
+chart_labs <- function(...) {
+  words <- list(...)
+  text <- vapply(words, is.character, NA)
+  words[text] <- lapply(words[text], harmless, keep = "\n")
+  do.call(ggplot2::labs, words)
 }
 
 chart_endings <- c("png", "svg", "pdf")

@@ -94,7 +94,7 @@ draw_tiers <- function(layout, ans, title) {
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
       breaks = if (named) layout$items$at else pretty(c(1, layout$n)),
       labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
-    ggplot2::labs(
+    chart_labs(
       x = if (named) NULL else sprintf("%s, best first", plural(item_noun(ans$plan))),
       fill = NULL,
       y = if (tiers_ranked(ans)) {
@@ -189,7 +189,7 @@ draw_tier_table <- function(ans, title) {
     ggplot2::scale_fill_manual(values = tier_colours(ans$facets$tiers$scheme), drop = FALSE) +
     ggplot2::scale_x_continuous(limits = c(0.6, 9.8)) +
     ggplot2::scale_y_continuous(limits = c(-max(k, 4L) - 0.6, 0.5)) +
-    ggplot2::labs(x = NULL, y = NULL, title = title %||% tier_finding(ans),
+    chart_labs(x = NULL, y = NULL, title = title %||% tier_finding(ans),
       subtitle = shown_scheme(ans$facets$tiers$scheme), caption = caption_text(ans),
       alt = sprintf("Table of tiers. %s.", enumerate(tier_words(list(table = table), ans)))) +
     theme_eggcrate() +

@@ -42,14 +42,14 @@ draw_tiles <- function(table, ans, title) {
   size <- min(5, 24 / max(diff(range(tiles$column)) + 1, nchar(tiles$name) / 4.5))
   ggplot2::ggplot(tiles, ggplot2::aes(.data$column, .data$row)) +
     tile_ground(ans, !is.null(table$tier)) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$name), vjust = -1.1, size = size,
+    ggplot2::geom_text(ggplot2::aes(label = harmless(.data$name)), vjust = -1.1, size = size,
       fontface = "bold", colour = tiles$ink) +
     ggplot2::geom_text(ggplot2::aes(label = .data$figure), vjust = 0.6, size = size,
       colour = tiles$ink) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$text), vjust = 2.5, size = size * 0.85,
+    ggplot2::geom_text(ggplot2::aes(label = harmless(.data$text, "\n")), vjust = 2.5, size = size * 0.85,
       colour = tiles$ink) +
     ggplot2::scale_y_reverse() +
-    ggplot2::labs(x = NULL, y = NULL, fill = NULL,
+    chart_labs(x = NULL, y = NULL, fill = NULL,
       title = wrapped_title(title %||% tiles_finding(table, ans)), caption = caption_text(ans),
       alt = tiles_alt(table, ans),
       subtitle = wrapped_notes(c(

@@ -139,55 +139,84 @@ show_help <- function(parser) {
 sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), ".")
 
 parse_options <- function(command, args) {
-  parse_with(option_parser(command), command, command_options(command), args)
+  parse_with(command, command_options(command), args)
 }
 
 #' @return The options by name, and `file`.
 #' @noRd
-parse_with <- function(parser, command, options, args) {
-  check_options(command, options, args)
-  parsed <- tryCatch(
-    optparse::parse_args2(parser, args, print_help_and_exit = FALSE),
-    error = function(e) {
-      stop_eggcrate("call", "option",
-        sprintf("The options cannot be read: %s.", sub("[.]?\n*$", "", conditionMessage(e))),
-        i = sprintf("See `eggcrate %s --help`.", command))
+parse_with <- function(command, options, args) {
+  given <- split_options(command, options, args)
+  values <- lapply(with_names(names(options), names(options)), function(name) {
+    of <- which(given$name == option_name(name))
+    if (isTRUE(options[[name]]$repeated)) {
+      if (length(of)) as.list(given$value[of])
+    } else if (is.null(options[[name]]$value)) {
+      length(of) > 0L
+    } else if (length(of)) {
+      given$value[of]
     }
-  )
-  repeated <- names(Filter(function(o) isTRUE(o$repeated), options))
-  parsed$options[repeated] <- lapply(repeated, repeated_values, args = args)
-  given <- c(parsed$options, list(file = parsed$args))
+  })
+  given <- c(values, list(file = given$file))
   # All names are there, so that `$` takes no other that begins alike.
   all <- c(names(grammar_arguments), names(shell_arguments))
   c(given, with_names(vector("list", length(all)), all)[setdiff(all, names(given))])
 }
 
-# The parser keeps the last of an option that is repeated.
-repeated_values <- function(name, args) {
-  option <- option_name(name)
-  joined <- startsWith(args, paste0(option, "="))
-  after <- c(FALSE, args[-length(args)] == option)[seq_along(args)]
-  values <- args
-  values[joined] <- substring(args[joined], nchar(option) + 2L)
-  found <- as.list(values[joined | after])
-  if (length(found)) found
-}
-
-# An option that does not exist is named, with a close one.
-check_options <- function(command, options, args) {
+#' Tells options, their values and files apart: a value may look like anything, such as -5, but
+#' for another option.
+#' @return `name` and `value` (missing where it takes none) of each option, and `file`.
+#' @noRd
+split_options <- function(command, options, args) {
+  check_bytes(args, command)
   flags <- option_name(names(options))
   valued <- flags[!vapply(options, function(o) is.null(o$value), NA)]
-  values <- c(FALSE, args[-length(args)] %in% valued) # what follows an option is its value
-  given <- args[!values[seq_along(args)]]
-  given <- sub("=.*$", "", given[grepl("^-", given) & nchar(given) > 1L])
-  unknown <- setdiff(given, c(flags, "-h"))
-  if (length(unknown)) {
-    close <- close_names(unknown[1L], flags)
-    stop_eggcrate("call", "option",
-      sprintf("`eggcrate %s` has no option `%s`.", command, unknown[1L]),
-      i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
-      i = sprintf("See `eggcrate %s --help`.", command))
+  repeated <- flags[vapply(options, function(o) isTRUE(o$repeated), NA)]
+  out <- list(name = character(), value = character(), file = character())
+  at <- 1L
+  while (at <= length(args)) {
+    arg <- args[at]
+    at <- at + 1L
+    if (arg == "--" || arg == "-" || !startsWith(arg, "-")) {
+      rest <- if (arg == "--") args[seq_along(args) >= at] else arg
+      out$file <- c(out$file, rest)
+      if (arg == "--") break
+      next
+    }
+    name <- sub("=.*$", "", arg)
+    joined <- name != arg
+    takes <- name %in% valued
+    if (!name %in% flags) stop_unknown_option(name, command, flags)
+    if (joined && !takes) stop_option(command, "`%s` takes no value.", name)
+    if (name %in% out$name && !name %in% repeated) stop_option(command, "`%s` stands twice.", name)
+    if (takes && !joined && (at > length(args) || args[at] %in% flags)) {
+      stop_option(command, "`%s` needs a value.", name)
+    }
+    value <- if (joined) substring(arg, nchar(name) + 2L) else if (takes) args[at] else NA
+    if (takes && !joined) at <- at + 1L
+    out$name <- c(out$name, name)
+    out$value <- c(out$value, value)
   }
+  out
+}
+
+check_bytes <- function(args, command) {
+  wrong <- args[!validUTF8(args)]
+  if (length(wrong)) {
+    stop_option(command, "%s has bytes that are not UTF-8.",
+      quoted(iconv(wrong[1L], "UTF-8", "UTF-8", sub = "byte")))
+  }
+}
+
+stop_option <- function(command, text, ...) {
+  stop_eggcrate("call", "option", sprintf(text, ...),
+    i = sprintf("See `eggcrate %s --help`.", command))
+}
+
+stop_unknown_option <- function(name, command, flags) {
+  close <- close_names(name, flags)
+  stop_eggcrate("call", "option", sprintf("`eggcrate %s` has no option `%s`.", command, name),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+    i = sprintf("See `eggcrate %s --help`.", command))
 }
 
 # Questions ----------------------------------------------------------------
@@ -299,7 +328,7 @@ check_options_table <- c("format", "out", "overwrite", "encoding", "separator", 
   "sheet", "help")
 
 run_check <- function(args) {
-  options <- parse_with(check_parser(), "check", shell_arguments[check_options_table], args)
+  options <- parse_with("check", shell_arguments[check_options_table], args)
   if (options$help) {
     return(show_help(check_parser()))
   }

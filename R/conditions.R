@@ -42,7 +42,9 @@ NULL
 #' @param fields Facts for handlers.
 #' @noRd
 stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NULL) {
+  header <- harmless(cut_echo(header, 320L), "\n")
   lines <- unlist(list(...))
+  lines[] <- harmless(cut_echo(lines), "\n")
   details <- unname(lines[names(lines) != "i"])
   hints <- unname(lines[names(lines) == "i"])
   message <- paste(c(header, error_lines(details, hints)), collapse = "\n")
@@ -240,4 +242,8 @@ check_no_dots <- function(..., call = NULL) {
     stop_eggcrate("call", "unknown_value", "An argument is not known here.",
       x = sprintf("It is %s.", enumerate(tick(...names() %||% "an unnamed one"))), call = call)
   }
+}
+
+stop_missing_arg <- function(arg, hint = NULL, call = NULL) {
+  stop_expression(sprintf("`%s` is missing.", arg), hint = hint, call = call)
 }

@@ -353,5 +353,5 @@ match_cells <- function(keys, first, whole_keys) {
 # How each group reads; one without a name is "".
 group_labels <- function(ans) {
   names <- group_names(ans$plan)
-  ans$sections %||% if (length(names)) item_labels(ans$ranked$totals, names) else ""
+  ans$sections %||% if (length(names)) harmless(item_labels(ans$ranked$totals, names)) else ""
 }

@@ -177,6 +177,9 @@ named_values <- function(arg, expr, call = NULL) {
 }
 
 check_scheme <- function(scheme, call = NULL) {
+  if (missing(scheme)) {
+    stop_missing_arg("scheme", "Such as `tiers_by_share(c(A = \"80%\", B = \"95%\"))`.", call)
+  }
   if (!inherits(scheme, "eggcrate_scheme")) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`scheme` must be a tier scheme, not %s.", describe(scheme)),

@@ -100,16 +100,23 @@ not_shown <- function(n, noun) if (n > 0) sprintf("%s not shown.", count_of(n, n
 # `net_sales` reads "net sales".
 # An expression stays as it is.
 plain_words <- function(name) {
-  if (name %in% names(display("labels"))) {
-    shown_name(name)
-  } else {
-    spaced_words(name)
-  }
+  harmless(if (name %in% names(display("labels"))) shown_name(name) else spaced_words(name))
 }
 
 # What a question counts: "customer", or "item" when several columns name it.
 item_noun <- function(plan) {
   if (length(plan$by) == 1L) plain_words(names(plan$by)) else "item"
+}
+
+# How much of a table is to be shown.
+check_shown <- function(n = NULL, width = 80) {
+  one <- function(x, least) is.numeric(x) && length(x) == 1L && !is.na(x) && x >= least
+  refuse <- function(arg, value, what) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a number of %s, not %s.", arg, what, describe(value)))
+  }
+  if (!is.null(n) && !one(n, 0)) refuse("n", n, "rows")
+  if (!one(width, 1)) refuse("width", width, "letters")
 }
 
 # Sentences that tables, figures and the command share ---------------------

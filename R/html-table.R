@@ -21,6 +21,7 @@ html_table <- function(x, n = NULL, figures = TRUE) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
   if (!inherits(x, html_results)) check_standings(x, call = call)
+  check_shown(n)
   parts <- html_parts(x, n, isTRUE(figures))
   tags <- htmltools::tags
   tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
@@ -64,44 +65,57 @@ html_rows <- function(setup) {
   cells <- setup$cells
   lengths <- bar_lengths(rows)
   cells$bar <- NULL
-  body <- lapply(seq_along(rows$cell), function(i) {
-    row <- tags$tr(class = row_class(rows, i),
-      lapply(names(cells), function(name) html_cell(name, cells[[name]], i, lengths, setup)))
-    group <- setup$groups[rows$cell[i]]
-    first <- nzchar(group) && (i == 1L || rows$cell[i - 1L] != rows$cell[i])
-    if (first) {
-      list(tags$tr(class = "group",
-        tags$th(colspan = length(cells), scope = "rowgroup", group_line(setup, rows$cell[i]))), row)
-    } else {
-      row
-    }
-  })
+  lines <- sprintf("<tr%s>%s</tr>", class_of_rows(rows), cell_lines(cells, lengths, setup))
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  tags$table(tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+  tags$table(tags$thead(tags$tr(unname(heads))),
+    tags$tbody(written(with_groups(lines, rows, setup, length(cells)))))
+}
+
+# Rows of a table are many: they are written as they are, whole columns at a time.
+written <- function(lines) htmltools::HTML(paste(lines, collapse = "\n"))
+
+# A line before the first row of each group.
+with_groups <- function(lines, rows, setup, width) {
+  group <- setup$groups[rows$cell]
+  first <- which(nzchar(group) & c(TRUE, diff(rows$cell) != 0))
+  heads <- vapply(rows$cell[first], function(cell) {
+    sprintf("<tr class=\"group\"><th colspan=\"%d\" scope=\"rowgroup\">%s</th></tr>", width,
+      htmltools::htmlEscape(group_line(setup, cell)))
+  }, "")
+  lines[first] <- paste(heads, lines[first], sep = "\n")
+  lines
 }
 
 html_nothing <- function() {
   htmltools::tags$p("Nothing is left: no row passes the filter with a value.")
 }
 
-html_cell <- function(name, cell, i, lengths, setup) {
-  text <- cell$text[i]
-  chip <- if (name == "tier") tier_chip(text, setup$ans)
-  # The bar ends where the figure of the longest still has room beside it.
-  bar <- if (name == "value" && lengths[i] > 0) {
-    sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
-      palette_eggcrate[["shell"]], 55 * lengths[i])
+# The cells of each row, one after the other.
+cell_lines <- function(cells, lengths, setup) {
+  do.call(paste0, unname(Map(html_column, names(cells), cells, MoreArgs = list(lengths, setup))))
+}
+
+html_column <- function(name, cell, lengths, setup) {
+  style <- if (name == "tier") {
+    tier_chips(cell$text, setup$ans)
+  } else if (name == "value") {
+    # The bar ends where the figure of the longest still has room beside it.
+    ifelse(lengths > 0, sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
+      palette_eggcrate[["shell"]], 55 * lengths), "")
+  } else {
+    ""
   }
   barred <- if (name == "value" && any(lengths > 0)) "barred"
   second <- if (name %in% c("share", "cum_share")) "second"
-  htmltools::tags$td(class = paste(c(cell$side, name, barred, second), collapse = " "),
-    style = c(chip, bar), text)
+  sprintf("<td class=\"%s\"%s>%s</td>", paste(c(cell$side, name, barred, second), collapse = " "),
+    ifelse(nzchar(style), sprintf(" style=\"%s\"", style), ""), htmltools::htmlEscape(harmless(cell$text)))
 }
 
 # The colour of a tier beside its label.
-tier_chip <- function(text, ans) {
+tier_chips <- function(text, ans) {
   colours <- if (has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme)
-  if (text %in% names(colours)) sprintf("box-shadow:inset .7rem 0 %s", colours[[text]])
+  at <- match(text, names(colours))
+  ifelse(is.na(at), "", sprintf("box-shadow:inset .7rem 0 %s", colours[at]))
 }
 
 bar_lengths <- function(rows) {
@@ -113,14 +127,11 @@ bar_lengths <- function(rows) {
   ifelse(drawn & most > 0 & !is.na(rows$value), pmax(rows$value, 0) / most, 0)
 }
 
-row_class <- function(rows, i) {
-  if (rows$kind[i] > 1L) {
-    c("others", "total")[rows$kind[i] - 1L]
-  } else if (isTRUE(rows$mark[i])) {
-    "marked"
-  } else if (isFALSE(rows$mark[i])) {
-    "passed"
-  }
+class_of_rows <- function(rows) {
+  mark <- rep_len(if (is.null(rows$mark)) NA else rows$mark, length(rows$cell))
+  class <- ifelse(rows$kind > 1L, c("", "others", "total")[rows$kind],
+    ifelse(is.na(mark), "", ifelse(mark, "marked", "passed")))
+  ifelse(nzchar(class), sprintf(" class=\"%s\"", class), "")
 }
 
 html_blocks <- function(setup) {
@@ -132,12 +143,9 @@ html_block <- function(block, setup) {
   cells <- block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  body <- lapply(seq_along(cells[[1L]]$text), function(i) {
-    cell <- function(name) html_cell(name, cells[[name]], i, rep(0, i), setup)
-    tags$tr(lapply(names(cells), cell))
-  })
+  lines <- cell_lines(cells, rep(0, length(cells[[1L]]$text)), setup)
   tags$table(class = "groups", tags$caption(block$caption),
-    tags$thead(tags$tr(unname(heads))), tags$tbody(body))
+    tags$thead(tags$tr(unname(heads))), tags$tbody(written(sprintf("<tr>%s</tr>", lines))))
 }
 
 html_style <- function() {

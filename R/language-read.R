@@ -3,6 +3,7 @@
 # An expression from what a caller gave: code as it stands, or text.
 read_expression <- function(x, arg, call = NULL) {
   if (!is.character(x)) {
+    check_depth(x, arg, call)
     return(x)
   }
   if (length(x) != 1L || is.na(x) || !nzchar(trimws(x))) {
@@ -16,8 +17,25 @@ read_expression <- function(x, arg, call = NULL) {
       call = call)
   }
   expr <- found[[1L]]
+  check_depth(expr, arg, call)
   if (is.call(expr)) attr(expr, "typed") <- enc2utf8(trimws(x))
   expr
+}
+
+# Levels of an expression; what looks into it goes down as far.
+most_levels <- 100L
+
+# Level by level, for going down is what must not happen to one that is too deep.
+check_depth <- function(expr, arg, call = NULL) {
+  level <- list(expr)
+  for (depth in seq_len(most_levels)) {
+    level <- unlist(lapply(Filter(is.call, level), as.list), recursive = FALSE)
+    if (!length(level)) {
+      return(invisible())
+    }
+  }
+  stop_expression(sprintf("`%s` is too deep: more than %d levels, one inside the other.", arg,
+    most_levels), hint = "A chain of `|` is shorter as `column %in% c(...)`.", call = call)
 }
 
 syntax_complaint <- function(e) {

@@ -12,6 +12,7 @@ print.eggcrate_check <- function(x, width = getOption("width"), ...) {
 #' @rdname check_sales
 #' @export
 format.eggcrate_check <- function(x, width = getOption("width"), ...) {
+  check_shown(width = width)
   found <- x$findings
   c(
     bold(sprintf("%s: %s, %s", x$name, count_of(x$rows, "row"),

@@ -10,6 +10,7 @@ print.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
 #' @rdname concentration
 #' @export
 format.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
+  check_shown(width = width)
   format_answer(x, NULL, width)
 }
 

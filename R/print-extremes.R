@@ -61,5 +61,6 @@ print.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
 #' @rdname extremes
 #' @export
 format.eggcrate_extremes <- function(x, width = getOption("width"), ...) {
+  check_shown(width = width)
   format_answer(x, NULL, width)
 }

@@ -7,7 +7,7 @@ shade_signs <- function() {
 
 grid_lines <- function(ans, n, figures, width) {
   head <- c(bold(fold(grid_finding(ans), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)),
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", cut_echo(plan_text(ans$plan))), width)),
       "")
   foot <- function(notes) {
     muted(
@@ -157,5 +157,6 @@ print.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("wi
 #' @rdname heat_grid
 #' @export
 format.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("width"), ...) {
+  check_shown(n, width)
   grid_lines(answer_of(x), n, figures, width)
 }

@@ -3,7 +3,7 @@
 
 movement_lines <- function(ans, n, width) {
   head <- c(bold(fold(movement_finding(ans), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", plan_text(ans$plan)), width)),
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", cut_echo(plan_text(ans$plan))), width)),
       "")
   foot <- muted(
     unlist(lapply(c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans)), fold,
@@ -107,5 +107,6 @@ print.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) 
 #' @rdname movement
 #' @export
 format.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
+  check_shown(n, width)
   movement_lines(answer_of(x), n, width)
 }

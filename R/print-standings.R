@@ -35,7 +35,10 @@ format_answer <- function(x, n, width) {
 # What letters and HTML show alike: `title`, `lines` below it, `blocks` (tables of
 # groups: `caption`, `cells` each; NULL for none), `rows` (which of them are summary rows or marked) and their
 # `cells`, `groups` (names of the sections), and `notes` for the foot.
-answer_setup <- function(x, n, width) UseMethod("answer_setup")
+answer_setup <- function(x, n, width) {
+  check_shown(n, width)
+  UseMethod("answer_setup")
+}
 
 answer_setup.eggcrate_standings <- function(x, n, width) {
   setup <- standings_setup(x, n, width)
@@ -202,7 +205,7 @@ standings_title <- function(ans) {
 }
 
 standings_lines <- function(ans) {
-  c(if (!is.null(plan_text(ans$plan))) paste0("where ", plan_text(ans$plan)),
+  c(if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))),
     if (length(ans$facets$selection$text)) paste0("only ", ans$facets$selection$text, ": ",
       selected_words(ans)))
 }

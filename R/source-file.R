@@ -166,5 +166,6 @@ file_table <- function(path, options = list(), columns = NULL, text = character(
 
 # A table, or the path of a file with one.
 table_given <- function(x, call = NULL) {
+  if (missing(x)) stop_missing_arg("layout", "Give a table with `row` and `column` of each.", call)
   if (is.character(x) && length(x) == 1L && !is.na(x)) file_table(x, call = call) else x
 }

@@ -25,6 +25,9 @@ new_source <- function(kind, name, n, ...) {
 #' A data frame, or the path of a file, as a source.
 #' @noRd
 open_source <- function(data, name = "the data", reading = list(), call = NULL) {
+  if (missing(data)) {
+    stop_missing_arg("data", "Give a data frame, or the path of a file of order lines.", call)
+  }
   if (inherits(data, "eggcrate_source")) {
     return(data)
   }

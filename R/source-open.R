@@ -5,6 +5,7 @@
 #'   all that the scanner found.
 #' @noRd
 open_file <- function(path, options = list(), call = NULL) {
+  check_one_path(path, call)
   options <- check_reading(options, call)
   if (identical(path, "-")) {
     return(open_copy("stdin", "standard input", options, call))
@@ -29,6 +30,14 @@ check_reading <- function(options, call = NULL) {
   if (!is.null(options$decimal)) check_choice(options$decimal, c(".", ","), "decimal", call)
   if (!is.null(options$dates)) check_choice(options$dates, c("dmy", "mdy", "ymd"), "dates", call)
   options
+}
+
+check_one_path <- function(path, call = NULL) {
+  if (missing(path)) stop_missing_arg("path", "Name a file, such as \"orders.csv\".", call)
+  if (!is.character(path) || length(path) != 1L || is.na(path)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`path` must be one path, not %s.", describe(path)), call = call)
+  }
 }
 
 check_path <- function(path, call = NULL) {

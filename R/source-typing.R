@@ -62,6 +62,10 @@ read_texts <- function(x, decimal = NULL, order = NULL) {
   if (!is.null(dates$why)) {
     return(list(values = NULL, odd = given[dates$at], why = dates$why))
   }
+  # Where most have letters, most are no amounts.
+  if (mean(grepl("[A-DF-Za-df-z]", given)) > 0.5) {
+    return(none)
+  }
   amounts <- read_amounts(given, decimal)
   if (!anyNA(amounts$values)) {
     return(spread(amounts$values, x, token, amounts$converted, "amounts"))
@@ -96,10 +100,10 @@ iso_dates <- function(x) {
 #' @noRd
 written_dates <- function(x, order = NULL) {
   shape <- "^([0-9]{1,4})([/. -])([0-9]{1,2})\\2([0-9]{2,4})([T ].*)?$"
-  found <- regmatches(x, regexec(shape, x))
-  if (!all(lengths(found) > 0L)) {
+  if (!all(grepl(shape, x))) {
     return(NULL)
   }
+  found <- regmatches(x, regexec(shape, x))
   part <- function(i) vapply(found, `[[`, "", i)
   numbers <- lapply(c(2L, 4L, 5L), function(i) as.integer(part(i)))
   year_first <- nchar(part(2L)) == 4L

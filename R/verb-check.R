@@ -18,6 +18,7 @@ check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal
   dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
+  check_one_path(path, call)
   file <- open_file(path,
     list(encoding = encoding, separator = separator, decimal = decimal, dates = dates,
       sheet = sheet), call)
@@ -25,7 +26,9 @@ check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
   typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
   values <- lapply(typed, `[[`, "values")
-  columns <- do.call(rbind, Map(column_summary, values, once, vapply(typed, `[[`, "", "type")))
+  found <- lapply(values, different)
+  types <- vapply(typed, `[[`, "", "type")
+  columns <- do.call(rbind, Map(column_summary, values, found, once, types))
   odd <- Filter(Negate(is.null), lapply(typed, `[[`, "odd"))
   findings <- c(
     lapply(unique(file$header[duplicated(file$header)]),
@@ -33,7 +36,7 @@ check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal
     unname(lapply(reading_facts(file, typed),
       function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, odd, names(odd))),
-    unlist(unname(Map(name_findings, values, once)), recursive = FALSE),
+    unlist(unname(Map(name_findings, values, found, once)), recursive = FALSE),
     unname(Map(late_finding, values, once)), list(repeated_lines(values))
   )
   structure(
@@ -48,15 +51,14 @@ finding <- function(column, finding, n, example = NA, row = NA) {
     row = as.numeric(row))
 }
 
-column_summary <- function(x, name, type) {
-  known <- x[!is.na(x)]
+column_summary <- function(x, known, name, type) {
   ends <- if (length(known) && type %in% c("number", "date")) {
     if (type == "date") day_text(range(known)) else number_text(range(known))
   } else {
     c(NA, NA)
   }
-  data.frame(column = name, type = type, values = length(known), blank = length(x) - length(known),
-    different = length(unique(known)), least = ends[1L], most = ends[2L])
+  data.frame(column = name, type = type, values = sum(!is.na(x)), blank = sum(is.na(x)),
+    different = length(known), least = ends[1L], most = ends[2L])
 }
 
 odd_finding <- function(odd, name) {
@@ -68,12 +70,17 @@ odd_finding <- function(odd, name) {
   finding(name, words[[odd$why %||% "word"]], NA, odd$value, odd$row)
 }
 
+# The different values that there are.
+different <- function(x) {
+  first <- x[which(first_seen(match_rows(list(x))))]
+  first[!is.na(first)]
+}
+
 # Names that are one but for case and blanks.
-name_findings <- function(x, name) {
+name_findings <- function(x, known, name) {
   if (!is.character(x)) {
     return(list())
   }
-  known <- unique(x[!is.na(x)])
   plain <- gsub("[[:space:]]+", " ", tolower(known))
   twice <- unique(plain[duplicated(plain)])
   lapply(utils::head(twice, 5L), function(one) {

@@ -45,10 +45,7 @@ read_sales <- function(path, ..., columns = NULL, text = character(), encoding =
                        separator = NULL, decimal = NULL, dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  if (!is.character(path) || length(path) != 1L || is.na(path)) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`path` must be one path, not %s.", describe(path)), call = call)
-  }
+  check_one_path(path, call)
   options <- list(encoding = encoding, separator = separator, decimal = decimal, dates = dates,
     sheet = sheet)
   table <- file_table(path, options, columns, text, call)

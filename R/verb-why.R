@@ -19,5 +19,6 @@
 why <- function(x, item) {
   call <- sys.call()[1L]
   check_standings(x, call = call)
+  if (missing(item)) stop_missing_arg("item", "Say which item to explain, by its name.", call)
   explain(x, item, call)
 }

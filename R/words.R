@@ -45,6 +45,34 @@ close_names <- function(x, known, most = 3L) {
   utils::head(known[near][order(far[near])], most)
 }
 
+# Control characters, escape sequences and marks of direction, which would act instead of being
+# read, as they are written in code. `keep` are those that may act.
+harmless <- function(x, keep = "") {
+  if (is.factor(x)) x <- as.character(x)
+  if (!is.character(x)) {
+    return(x)
+  }
+  acting <- "[\u0001-\u001f\u007f-\u009f\u200e\u200f\u2028-\u202e\u2066-\u2069]"
+  odd <- which(!is.na(x) & grepl(acting, x, perl = TRUE))
+  x[odd] <- vapply(strsplit(enc2utf8(x[odd]), ""), function(letters) {
+    acts <- grepl(acting, letters, perl = TRUE) & !letters %in% keep
+    letters[acts] <- vapply(letters[acts], written_letter, "")
+    paste(letters, collapse = "")
+  }, "")
+  x
+}
+
+written_letter <- function(letter) {
+  switch(letter, "\n" = "\\n", "\t" = "\\t", "\r" = "\\r", sprintf("\\u%04x", utf8ToInt(letter)))
+}
+
+# What is echoed of a long text.
+cut_echo <- function(x, most = 240L) {
+  long <- !is.na(x) & nchar(x, "chars", TRUE) > most
+  x[long] <- paste(substr(x[long], 1L, most - 40L), "...", substring(x[long], nchar(x[long]) - 30L))
+  x
+}
+
 # How messages and receipts write a count: the same whatever is set for what is shown.
 count_text <- function(n) formatC(n, format = "d", big.mark = ",")
 
