@@ -3,6 +3,8 @@
 # make test-newest  the package's tests against the newest CRAN versions of all it uses
 # make cross  a sample of all combinations of options, beyond the pairs in the tests
 # make mutate swaps operators in the core, one at a time, and counts what the tests notice
+# make fuzz   random questions, options, files and calls for SECONDS (1200)
+# make sanitize  the kernel's tests and a while of fuzz under the sanitizers of the compiler
 # make same   the fixed set of questions, asked of an earlier commit too: make same BASE=COMMIT
 # make bench  side by side with other general packages, equal results checked first
 
@@ -12,7 +14,7 @@ export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
 SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
   inst/extdata/* exec/* man/*)
 
-.PHONY: all demo test test-newest kernel-test cross mutate same bench document setup setup-test setup-bench clean
+.PHONY: all demo test test-newest kernel-test cross mutate fuzz sanitize same bench document setup setup-test setup-bench clean
 
 all: build/installed
 
@@ -52,6 +54,12 @@ cross: build/installed build/setup-test
 mutate: build/installed build/setup-test
 	@tools/mutate $(TIMES)
 
+fuzz: build/installed build/setup-test
+	@tools/fuzz $(SECONDS) $(SEED)
+
+sanitize: build/setup-test
+	@tools/sanitize $(SECONDS)
+
 same: build/installed
 	@tools/same-answers $(BASE)
 
@@ -61,6 +69,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/groups.R
 	@Rscript bench/comparisons.R
 	@Rscript bench/multiples.R
+	@Rscript bench/edges.R
 	@Rscript bench/firmness.R
 	@Rscript bench/cold-start.R
 

@@ -2,7 +2,7 @@
 
 findings_words <- function(args, call) {
   over <- read_expression(args$over, "over", call)
-  list(words = replace(args[grammar_words], "over", list(NULL)), date = if (!is.null(over)) name_text(all.vars(over)[1L]),
+  list(words = replace(args[grammar_words], "over", list(NULL)), date = name_text(all.vars(over)),
     use = used_columns(list(over = args$over, of = args$against)))
 }
 

@@ -89,7 +89,7 @@ ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call 
   need_arg(orders, "orders", "Name the column of order numbers, such as `orders = order_no`.", call)
   check_count(times, 20, 65535, "times", call)
   check_count(seed, 0, 2^31 - 1, "seed", call)
-  if (!is.list(level)) level <- read_part(level, "level", call)
+  level <- read_part(level, "level", call)
   measure <- plan_measure(ans$plan)
   if (measure$kind != "additive") stop_not_additive(measure, "firmness", call)
   orders <- read_expression(orders, "orders", call)

@@ -18,6 +18,7 @@
 chart_bars <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
+  check_drawn(title, n, "n", call = call)
   check_standings(x, call = call)
   x <- drop_others(x)
   ans <- answer_of(x)

@@ -20,6 +20,7 @@
 chart_changes <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_changes", "the result of `compare_periods()`", call)
+  check_drawn(title, n, "n", call = call)
   x <- drop_others(x)
   ans <- answer_of(x)
   if (!any(!is.na(.subset2(x, "change")))) {
@@ -120,6 +121,7 @@ changes_alt <- function(layout, ans) {
 chart_bridge <- function(x, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_changes", "the result of `compare_periods()`", call)
+  check_drawn(title, call = call)
   ans <- answer_of(x)
   if (!length(ans$ranked$cell)) {
     return(empty_chart(ans, title))

@@ -15,7 +15,8 @@
 chart_concentration <- function(x, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
-  if (inherits(x, "eggcrate_standings")) x <- as_concentration(x, NULL, call)
+  check_drawn(title, call = call)
+  if (!missing(x) && inherits(x, "eggcrate_standings")) x <- as_concentration(x, NULL, call)
   check_result(x, "eggcrate_concentration", "the result of `concentration()`", call)
   ans <- answer_of(x)
   curves <- curve_data(ans)

@@ -15,7 +15,8 @@
 chart_extremes <- function(x, n = 18, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
-  if (inherits(x, "eggcrate_standings")) x <- as_extremes(x)
+  check_drawn(title, n, "n", call = call)
+  if (!missing(x) && inherits(x, "eggcrate_standings")) x <- as_extremes(x)
   check_result(x, "eggcrate_extremes", "the result of `extremes()`", call)
   ans <- answer_of(x)
   if (!length(x$end)) {

@@ -17,6 +17,7 @@
 chart_heat <- function(x, n = 30, figures = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_grid", "the result of `heat_grid()`", call)
+  check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)
   if (!length(ans$ranked$cell)) {
     return(empty_chart(ans, title))

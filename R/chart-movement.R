@@ -24,6 +24,7 @@
 chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
+  check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)
   if (!nrow(ans$facets$movement$row)) {
     return(empty_chart(ans, title))
@@ -174,6 +175,7 @@ cumsum_of_gaps <- function(x) Reduce(`+`, is.na(x), accumulate = TRUE)
 chart_transitions <- function(x, from = NULL, to = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
+  check_drawn(title, call = call)
   ans <- answer_of(x)
   if (!nrow(ans$facets$movement$row)) {
     return(empty_chart(ans, title))

@@ -20,6 +20,7 @@
 chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
+  check_drawn(title, bars, "bars", call = call)
   check_standings(x, call = call)
   ans <- answer_of(x)
   if (has_facet(ans, "selection")) {
@@ -28,7 +29,7 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
       i = "Mark them with `highlight()` instead, or draw them with `chart_bars()`.", call = call)
   }
   part <- reach %||% ans$facets$reach$part %||% grammar_arguments$reach$default
-  if (!is.list(part)) part <- read_part(part, "reach", call)
+  part <- read_part(part, "reach", call)
   # The curve goes by rank, in whatever order the table stands.
   x <- in_rank_order(add_reach(x, part, call))
   ans <- answer_of(x)

@@ -22,6 +22,7 @@
 chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_quadrants", "the result of `quadrants()`", call)
+  check_drawn(title, labels, "labels", call = call)
   x <- drop_others(x)
   ans <- answer_of(x)
   if (!is.null(size)) check_choice(size, measure_names(ans$plan), "size", call)

@@ -17,6 +17,7 @@
 chart_targets <- function(x, n = NULL, title = NULL) {
   call <- sys.call()[1L]
   check_drawable(x, "eggcrate_targets", "the result of `against_target()`", call)
+  check_drawn(title, n, "n", call = call)
   x <- drop_others(x)
   ans <- answer_of(x)
   if (!nrow(x)) {

@@ -106,6 +106,19 @@ write_chart <- function(plot, path, call = NULL) {
   invisible(path)
 }
 
+# A title, and how many are to be drawn.
+check_drawn <- function(title, count = NULL, arg = "n", call = NULL) {
+  if (!is.null(title) && !(is.character(title) && length(title) == 1L && !is.na(title))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`title` must be one text, not %s.", describe(title)), call = call)
+  }
+  if (!is.null(count) && !(is.numeric(count) && length(count) == 1L && !is.na(count) &&
+    count >= 0)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a number, not %s.", arg, describe(count)), call = call)
+  }
+}
+
 # Words around a chart: what names have in them is shown, and does not act.
 chart_labs <- function(...) {
   words <- list(...)

@@ -19,6 +19,7 @@
 #' chart_tiers(sorted)
 #' chart_tier_table(sorted)
 chart_tiers <- function(x, title = NULL) {
+  check_drawn(title, call = sys.call()[1L])
   ans <- check_tiered(x, sys.call()[1L])
   if (!length(ans$ranked$cell)) {
     return(empty_chart(ans, title))
@@ -29,6 +30,7 @@ chart_tiers <- function(x, title = NULL) {
 #' @rdname chart_tiers
 #' @export
 chart_tier_table <- function(x, title = NULL) {
+  check_drawn(title, call = sys.call()[1L])
   ans <- check_tiered(x, sys.call()[1L])
   if (!length(ans$ranked$cell)) {
     return(empty_chart(ans, title))

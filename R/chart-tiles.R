@@ -28,6 +28,7 @@
 chart_tiles <- function(x, layout, top = 3, title = NULL) {
   call <- sys.call()[1L]
   need_package("ggplot2", "draw a chart", call)
+  check_drawn(title, top, "top", call = call)
   check_standings(x, call = call)
   ans <- answer_of(drop_others(x))
   table <- tile_rows(ans, read_layout(table_given(layout, call), ans, call), top, call = call)

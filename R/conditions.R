@@ -102,7 +102,7 @@ stop_type <- function(header, part, hint = NULL, call = NULL) {
 }
 
 stop_unknown_value <- function(arg, value, known, call = NULL) {
-  close <- close_names(as.character(value), known)
+  close <- if (is.atomic(value)) close_names(as.character(value), known)
   stop_eggcrate(
     "call", "unknown_value",
     sprintf("%s must be %s, not %s.", tick(arg), enumerate(quoted(known), "or"), describe(value)),

@@ -122,6 +122,7 @@ whole_rows <- function(ans) ans$rows %||% seq_along(ans$ranked$cell)
 # Checks -------------------------------------------------------------------
 
 check_standings <- function(x, arg = "x", call = NULL) {
+  if (missing(x)) stop_missing_arg(arg, "Make it with `standings()`.", call)
   if (!inherits(x, "eggcrate_standings")) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be standings, not %s.", arg, describe(x)),
@@ -131,10 +132,12 @@ check_standings <- function(x, arg = "x", call = NULL) {
 }
 
 check_answer <- function(x, call = NULL) {
+  if (missing(x)) stop_missing_arg("x", "Make it with `standings()`.", call)
   if (!inherits(x, "eggcrate_answer")) check_standings(x, call = call)
 }
 
 check_result <- function(x, class, what, call = NULL) {
+  if (missing(x)) stop_missing_arg("x", sprintf("Give %s.", what), call)
   if (!inherits(x, class)) {
     stop_eggcrate("call", "unknown_value", sprintf("`x` must be %s, not %s.", what, describe(x)),
       i = "A result that was changed by hand is a plain table.", call = call)

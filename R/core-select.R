@@ -17,6 +17,10 @@ select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
     stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.",
       call = call)
   }
+  if (!is.language(expr) && !is.atomic(expr)) {
+    stop_expression(sprintf("A selection is an expression, not %s.", describe(expr)),
+      hint = "Say which items, such as `top(10)`.", call = call)
+  }
   check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
   asked <- new.env(parent = emptyenv())
   asked$cut <- 0L

@@ -20,7 +20,7 @@
 html_table <- function(x, n = NULL, figures = TRUE) {
   call <- sys.call()[1L]
   need_package("htmltools", "make an HTML table", call)
-  if (!inherits(x, html_results)) check_standings(x, call = call)
+  if (missing(x) || !inherits(x, html_results)) check_standings(x, call = call)
   check_shown(n)
   parts <- html_parts(x, n, isTRUE(figures))
   tags <- htmltools::tags

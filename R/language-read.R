@@ -84,6 +84,9 @@ called <- function(expr, place, known, call = NULL) {
 
 # `0.8` or "80%" as a decimal: list(value, digits, places, text).
 read_part <- function(x, arg, call = NULL) {
+  if (is.list(x) && identical(names(x), c("value", "digits", "places", "text"))) {
+    return(x) # read already
+  }
   bad <- function(hint) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a part of the whole, such as 0.8 or \"80%%\", not %s.", arg,

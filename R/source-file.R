@@ -34,6 +34,9 @@ source_columns.eggcrate_source_file <- function(s, nodes, call = NULL) {
 
 # Columns are read when they are first asked for, together with those asked for beside them.
 file_typed <- function(s, names, as_text, call = NULL) {
+  if (!length(names)) {
+    return(list())
+  }
   slots <- ifelse(as_text, paste0(names, "\ntext"), names)
   keys <- paste0("column ", slots)
   new <- which(!vapply(keys, exists, NA, envir = s$known, inherits = FALSE) & !duplicated(keys))

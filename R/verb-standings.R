@@ -188,6 +188,7 @@ vec_restore.eggcrate_sales <- vec_restore.eggcrate_answer
 #' @examples
 #' receipt(standings(demo_orders(), of = sum(net_sales), by = customer, where = region == "Northfirth"))
 receipt <- function(x) {
+  if (missing(x)) check_answer(call = sys.call()[1L])
   rows <- if (inherits(x, "eggcrate_sales")) {
     record <- attr(x, "reading")
     as_table(c(list(receipt_rows("read", "rows", record$n, record$name)), record$reading))

@@ -134,3 +134,10 @@ test_that("labelled columns are their labels, 64-bit integers are whole numbers"
     class = "eggcrate_error_type")
   expect_error(standings(lines, of = sum(v), by = list), "class list", class = "eggcrate_error_type")
 })
+
+test_that("where none of the columns is there, that is said", {
+  path <- write_text("a,b\n1,2\n")
+  expect_error(standings(path, of = count(), by = zz), "no column `zz`",
+    class = "eggcrate_error_unknown_column")
+  expect_error(standings(path, of = sum(yy), by = zz), class = "eggcrate_error_unknown_column")
+})

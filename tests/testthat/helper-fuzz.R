@@ -1,0 +1,115 @@
+# Random questions, options, files and calls, by a seed: whatever they are, they are answered or
+# refused with an error of our own.
+
+one_of <- function(x) x[[sample.int(length(x), 1L)]]
+
+odd_texts <- c("", " ", "NA", "a", "k", "v", "\u00e9\u6771", "`", "\"", "'", "(", "c(", "%", "$", "\\", "k v",
+  "1e999", "-0", "0x1F", "TRUE", "NULL", "if", "function(x) x", "\033[31m", "a\nb", strrep("x", 3000),
+  "2026-02-30", "9999-12-31", "80%", "-5", "k == 'a'", "sum(v)", "month(day)", "v > 1 &", "..1", "@")
+
+odd_values <- function() {
+  list(NULL, NA, NaN, Inf, -1, 0, 1, 1.5, 1e300, 2L, TRUE, character(), numeric(), c(1, NA), letters,
+    list(), list(1, "a"), as.raw(1), 1i, as.Date("2026-01-01"), as.Date(NA), Sys.time(), factor("a"),
+    quote(v), quote(sum(v)), quote(f(x)), mean, new.env(), data.frame(), data.frame(k = "a", v = 1),
+    matrix(1:4, 2), one_of(odd_texts), as.difftime(1, units = "days"), y ~ x, NA_character_)
+}
+
+fuzz_data <- function() {
+  n <- one_of(c(0L, 1L, 2L, 12L))
+  x <- data.frame(k = sample(c("a", "b", "\u00e9", NA, ""), n, TRUE), g = sample(c("p", "q"), n, TRUE),
+    v = sample(c(-1, 0, 0.1, 2.5, NA, 1e15), n, TRUE), w = sample(c(1L, 2L, NA), n, TRUE),
+    day = as.Date("2026-01-15") + sample(c(0, 40, 400, NA), n, TRUE), f = sample(c(TRUE, NA), n, TRUE))
+  switch(one_of(1:6), x, x, x, replace(x, "k", list(factor(x$k))),
+    stats::setNames(x, sample(c(names(x)[-1L], "k"))), replace(x, "v", list(I(as.list(x$v)))))
+}
+
+# An expression as text, of what the language has and what it has not.
+fuzz_code <- function(depth = sample(0:4, 1L)) {
+  if (depth == 0L) {
+    return(one_of(c("k", "g", "v", "w", "day", "f", "zz", "1", "0.5", "-2", "'a'", "NA", "TRUE",
+      "\"2026-01-15\"", "NULL", "Inf", one_of(odd_texts))))
+  }
+  sub <- function() fuzz_code(depth - 1L)
+  call <- one_of(c("sum", "count", "mean", "min", "max", "median", "distinct", "per_day", "month", "year",
+    "quarter", "week", "day", "in_period", "top", "bottom", "items", "reaching", "above", "between",
+    "latest", "last", "c", "is.na", "system", "paste", "top_items", "sort"))
+  switch(one_of(1:6), sprintf("%s(%s)", call, sub()), sprintf("%s(%s, %s)", call, sub(), sub()),
+    sprintf("%s %s %s", sub(), one_of(c("+", "-", "*", "/", "==", "!=", "<", ">=", "&", "|", "%in%", "^",
+      ":", "$", "=", "~")), sub()), sprintf("!%s", sub()), sprintf("(%s)", sub()),
+    sprintf("%s = %s", one_of(c("a", "m", "when")), sub()))
+}
+
+fuzz_language <- function() {
+  maybe <- function(p, x) if (stats::runif(1) < p) x
+  args <- list(of = maybe(0.9, fuzz_code()), by = maybe(0.9, one_of(c("k", "g", "w", "day", fuzz_code()))),
+    where = maybe(0.4, fuzz_code()), over = maybe(0.2, one_of(c("month(day)", fuzz_code()))),
+    having = maybe(0.2, fuzz_code()), also = maybe(0.2, fuzz_code()), within = maybe(0.2, fuzz_code(1)))
+  x <- do.call(standings, c(list(fuzz_data()), Filter(Negate(is.null), args)))
+  format(only(x, !!fuzz_code(2)))
+}
+
+fuzz_options <- function() {
+  commands <- c(names(eggcrate:::grammar_commands), "check", "demo", "zz", "--version")
+  options <- c(eggcrate:::option_name(c(names(eggcrate:::grammar_arguments),
+    names(eggcrate:::shell_arguments))), "--zz", "-x", "--", "-", "--of=", "--by=k")
+  options <- setdiff(options, c("--out", "--chart"))
+  path <- tempfile(fileext = ".csv")
+  on.exit(unlink(path))
+  utils::write.csv(fuzz_data()[1:3], path, row.names = FALSE)
+  args <- c(one_of(commands), if (stats::runif(1) < 0.9) path, "--of", "sum(v)", "--by", "k",
+    unlist(lapply(seq_len(sample(0:4, 1L)), function(i) {
+      c(one_of(options), if (stats::runif(1) < 0.8) one_of(list(one_of(odd_texts), fuzz_code(2))))
+    })))
+  utils::capture.output(utils::capture.output(eggcrate:::dispatch(args), type = "message"))
+}
+
+fuzz_reader <- function() {
+  text <- "k,d,v\na,2026-01-05,\"1,234.50\"\nb,2026-02-05,12\n\"c \"\"d\"\"\",2026-03-31,-0.5\n"
+  bytes <- rep(charToRaw(text), one_of(c(1L, 1L, 40L)))
+  for (i in seq_len(sample(0:6, 1L))) {
+    at <- sample.int(length(bytes), 1L)
+    piece <- one_of(list(as.raw(sample(0:255, 3L)), charToRaw(one_of(c("\"", ",", "\n", ";", "\r", "\t",
+      "99999999999", "(1)", "$", "%", "e5", "\u00e9", "25/12/2025")))))
+    bytes <- switch(one_of(1:3), replace(bytes, at, piece[1L]), append(bytes, piece, at), bytes[-at])
+  }
+  if (stats::runif(1) < 0.2) bytes <- bytes[seq_len(sample.int(length(bytes), 1L))]
+  path <- tempfile(fileext = ".csv")
+  on.exit(unlink(path))
+  if (stats::runif(1) < 0.3) bytes <- memCompress(bytes, one_of(c("gzip", "bzip2")))
+  writeBin(bytes, path)
+  x <- read_sales(path, decimal = one_of(list(NULL, ".", ",")), dates = one_of(list(NULL, "dmy")),
+    encoding = one_of(c("UTF-8", "latin1")))
+  check_sales(path)
+  format(standings(x, of = !!one_of(c("sum(v)", "count()")), by = !!names(x)[1L]))
+}
+
+fuzz_calls <- function() {
+  verb <- one_of(setdiff(getNamespaceExports("eggcrate"), c("run_command", "demo_orders")))
+  f <- get(verb, asNamespace("eggcrate"))
+  named <- setdiff(names(formals(f)), "...")
+  known <- list(data = fuzz_data(), of = "sum(v)", by = "k", over = "month(day)", across = "g",
+    against = "sum(w)", target = 5, x = try(standings(data.frame(k = c("a", "b"), v = 2:1),
+      of = sum(v), by = k), TRUE))
+  args <- lapply(named, function(name) {
+    if (!is.null(known[[name]]) && stats::runif(1) < 0.7) known[[name]] else one_of(odd_values())
+  })
+  keep <- stats::runif(length(named)) < ifelse(named %in% names(known), 0.9, 0.3)
+  got <- do.call(f, stats::setNames(args, named)[keep])
+  utils::capture.output(print(got))
+}
+
+fuzz_kinds <- list(language = fuzz_language, options = fuzz_options, reader = fuzz_reader,
+  calls = fuzz_calls)
+
+#' One random case of a kind. NULL where it was answered or refused, else what went wrong.
+fuzz_once <- function(kind, seed) {
+  set.seed(seed)
+  tryCatch({
+    suppressMessages(fuzz_kinds[[kind]]())
+    NULL
+  }, error = function(e) {
+    ours <- inherits(e, "eggcrate_error") ||
+      grepl("unused argument|formal argument|argument .* matched by multiple|^object .* not found$", conditionMessage(e))
+    if (!ours) sprintf("%s %d: %s", kind, seed, conditionMessage(e))
+  }, warning = function(w) sprintf("%s %d: warning: %s", kind, seed, conditionMessage(w)))
+}

@@ -1,0 +1,8 @@
+# A bounded part of what `make fuzz` does for as long as is asked.
+
+test_that("whatever is asked is answered, or refused with an error of our own", {
+  for (kind in names(fuzz_kinds)) {
+    seeds <- seq_len(if (kind == "options") 60 else 150)
+    expect_identical(unlist(lapply(seeds, fuzz_once, kind = kind)), NULL, info = kind)
+  }
+})
