@@ -95,3 +95,15 @@ test_that("groups are apart, items without a value have no interval, counts and 
   expect_equal((rate$value_high - rate$value_low) / rate[[3]],
     (plain$value_high - plain$value_low) / plain$net_sales)
 })
+
+test_that("items of several columns in groups are those of one column", {
+  set.seed(4)
+  n <- 200
+  x <- data.frame(g = sample(c("p", "q", "r"), n, TRUE), a = sample(letters[1:3], n, TRUE),
+    b = sample(letters[1:4], n, TRUE), o = sample(40, n, TRUE), v = sample(100, n, TRUE))
+  x$ab <- paste(x$a, x$b, sep = ", ")
+  two <- firmness(standings(x, of = sum(v), by = c(a, b), within = g), orders = o, times = 50)
+  one <- firmness(standings(x, of = sum(v), by = ab, within = g), orders = o, times = 50)
+  found <- setdiff(names(two), c("a", "b"))
+  expect_identical(lapply(unclass(two)[found], identity), lapply(unclass(one)[found], identity))
+})

@@ -227,3 +227,21 @@ test_that("against one number a missing quantity has no sign, whatever the other
   q <- exact_quantity(exact_from_whole_(c(5, 1, 3)), 0L, c(TRUE, FALSE, FALSE))
   expect_equal(quantity_against(q, number_quantity(3, 1L)), c(NA, -1, 0))
 })
+
+test_that("a product or a sum lacks a value where one of its sides does", {
+  x <- data.frame(k = c("a", "b", "c"), a = c(2, NA, 3), b = c(5, 7, NA))
+  got <- standings(x, of = c(p = sum(a) * sum(b)), by = k)
+  expect_equal(got$k, "a")
+  q <- eggcrate:::multiply_quantities(eggcrate:::exact_quantity(eggcrate:::exact_from_whole_(c(2, 3, 4)),
+    0L, c(FALSE, TRUE, FALSE)), eggcrate:::exact_quantity(eggcrate:::exact_from_whole_(c(5, 6, 7)), 1L,
+    c(FALSE, FALSE, TRUE)))
+  expect_equal(q$missing, c(FALSE, TRUE, TRUE))
+  expect_equal(eggcrate:::quantity_real(q), c(1, NA, NA))
+})
+
+test_that("of a base that is nothing there is no part", {
+  x <- standings(data.frame(g = c("p", "p", "q"), k = c("a", "b", "a"), v = c(1, -1, 2)), of = sum(v),
+    by = k, within = g)
+  expect_equal(x$share, c(NA, NA, 1))
+  expect_equal(x$cum_share, c(NA, NA, 1))
+})

@@ -44,3 +44,10 @@ test_that("an item that was not listed and has no value is none, whoever else wa
   got <- standings(x, of = sum(v), by = k, all_items = data.frame(k = c("a", "b")))
   expect_equal(got$k, c("a", "b"))
 })
+
+test_that("one text that is no UTF-8 among others that need a look is refused", {
+  bad <- "\xff"
+  Encoding(bad) <- "UTF-8"
+  expect_error(standings(data.frame(k = c(bad, NA, "\u00e9"), v = 1:3), of = sum(v), by = k),
+    "not valid UTF-8", class = "eggcrate_error_value")
+})

@@ -181,3 +181,11 @@ test_that("a part of all that a group never reaches leaves the whole group in", 
   got <- assign_tiers(x, tiers_by_share(c(A = "70%"), rest = "B", boundary = "within"))
   expect_equal(as.character(got$tier), c("A", "B", "A", "A"))
 })
+
+test_that("gaps of ratios are those of the ratios", {
+  x <- data.frame(k = c("a", "b", "c"), p = c(1, 1, 1), s = c(3, 4, 8))
+  got <- assign_tiers(standings(x, of = c(rate = sum(p) / sum(s)), by = k),
+    tiers_by_value(c(A = 0.3, B = 0.2), rest = "C"))
+  expect_equal(got$to_next, c(NA, 0.3 - 0.25, 0.2 - 0.125))
+  expect_equal(got$spare, c(1 / 3 - 0.3, 0.05, NA))
+})

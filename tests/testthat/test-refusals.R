@@ -54,7 +54,8 @@ test_that("choices, dates, names and tables are refused in any other form", {
   expect_refused(function(items) ask(all_items = items), list("a", 1, list(1)))
   expect_refused(function(at) only(x, top(1), at_cut = at), list("a", NA, 1, c("keep", "drop")))
   expect_refused(function(split) quadrants(lines, of = sum(v), against = sum(w), by = k,
-    split_of = split), list("a", NA, Inf, c(1, 2), "overal"))
+    split_of = split), list("a", NA, Inf, c(1, 2), "overal", c("median", "mean"), list(1), TRUE))
+  expect_error(only(x, top(1, 2)), "takes one value")
   layout <- data.frame(k = c("a", "b"), row = 1:2, column = 1)
   tile <- function(...) tile_table(x, layout = replace(layout, ...))
   expect_equal(nrow(tile("row", 1:2)), 2)
