@@ -16,7 +16,7 @@ read_tolerance <- function(x, call = NULL) {
   } else {
     x
   }
-  if (identical(as.numeric(number), 0)) NULL else read_part(x, "tolerance", call)
+  if (identical(number, 0) || identical(number, 0L)) NULL else read_part(x, "tolerance", call)
 }
 
 check_days <- function(days, call = NULL) {

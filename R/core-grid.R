@@ -173,7 +173,7 @@ check_shading <- function(asked, best, call = NULL) {
       i = "Give one of them.", call = call)
   }
   between <- c(asked$floor, asked$target, asked$ceiling)
-  if (is.unsorted(if (best == "lowest") rev(between) else between, strictly = TRUE)) {
+  if (is.unsorted(if (identical(best, "lowest")) rev(between) else between, strictly = TRUE)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`floor`, `target` and `ceiling` must %s, as the %s value is best.",
       if (best == "lowest") "fall" else "rise", best), call = call)

@@ -106,7 +106,7 @@ reach_tied <- function(ranked, part) {
 thresholds_of <- function(ans, make = c("50%", "80%", "95%"), first = c(1, 5, 10), call = NULL) {
   check_not_changes(ans, "A table of thresholds is", call)
   check_shared(ans, "parts to reach", call)
-  if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first))) {
+  if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first) | first > .Machine$integer.max)) {
     stop_eggcrate("call", "unknown_value", "`first` must be whole numbers of items.", call = call)
   }
   threshold_rows(ans, lapply(as.list(make), read_part, arg = "make", call = call), first)

@@ -93,7 +93,7 @@ read_part <- function(x, arg, call = NULL) {
         describe(x)),
       i = hint, fields = list(arg = arg, value = x), call = call)
   }
-  if (length(x) != 1L || is.na(x) || !(is.numeric(x) || is.character(x))) bad(NULL)
+  if (!(is.numeric(x) || is.character(x)) || length(x) != 1L || is.na(x)) bad(NULL)
   text <- trimws(as.character(x))
   percent <- is.character(x) && grepl("%$", text)
   number <- suppressWarnings(as.numeric(sub("[[:space:]]*%$", "", text)))

@@ -79,7 +79,11 @@ read_as_of <- function(x, call = NULL) {
   if (is.null(x)) {
     return(NULL)
   }
-  day <- if (inherits(x, "Date")) x else parse_iso_date(as.character(x))
+  day <- if (inherits(x, "Date")) {
+    x
+  } else if (is.character(x)) {
+    parse_iso_date(x)
+  }
   if (length(day) != 1L || is.na(day)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`as_of` must be a date such as \"2026-03-31\", not %s.", describe(x)), call = call)

@@ -129,7 +129,9 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   before <- data.table::getDTthreads()
   data.table::setDTthreads(eggcrate_threads())
   on.exit(data.table::setDTthreads(before))
-  read <- tryCatch(
+  # It is let go on after a warning: a reading that is broken off is told of in the next one.
+  told <- NULL
+  read <- withCallingHandlers(
     data.table::fread(
       file = file$path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows,
       fill = FALSE, colClasses = list(character = at[as_text]), quote = "\"", dec = ".",
@@ -139,10 +141,14 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
       showProgress = FALSE, data.table = FALSE, check.names = FALSE
     ),
     warning = function(w) {
-      stop_data("format", sprintf("%s could not be read to its end.", file$name),
-        x = conditionMessage(w), call = call)
+      told <<- c(told, grep("Previous fread", conditionMessage(w), value = TRUE, invert = TRUE))
+      invokeRestart("muffleWarning")
     }
   )
+  if (length(told)) {
+    stop_data("format", sprintf("%s could not be read to its end.", file$name), x = told[1L],
+      call = call)
+  }
   unname(as.list(read))[match(at, sort(at))]
 }
 

@@ -229,7 +229,9 @@ class Scanner {
       started_ = true;
       open_row_ = row_;
     } else if (c != '\r') {
-      if (c != ' ' && c != '\t') {
+      // A quote after a tab is one of the text, and a line of tabs is no blank one: so the reader
+      // takes them.
+      if (c != ' ') {
         started_ = true;
         state_ = State::plain;
       }

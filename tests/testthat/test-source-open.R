@@ -55,3 +55,16 @@ test_that("a first line without an end and a file of NULs are refused at once", 
   expect_error(read_sales(path), "does not end within 1 MB", class = "eggcrate_error_format")
   expect_lt(took[["elapsed"]], 2)
 })
+
+test_that("tabs around quotes and in lines of their own are taken as the reader takes them", {
+  ask <- function(...) {
+    tryCatch(unlist(read_sales(write_text(paste(c("k,v", ...), collapse = "\n"), "\n")), FALSE, FALSE),
+      eggcrate_error_format = function(e) "refused")
+  }
+  expect_equal(ask("a,\t\"1,2\"", "b,3"), "refused")
+  expect_equal(ask("\t", "a,1"), "refused")
+  expect_equal(ask("a,\t1\t", "\"b\"\t,3"), c("a", "b", "1", "3"))
+  expect_equal(ask("a,\t", "b,1"), c("a", "b", NA, "1"))
+  # What was wrong with one file is not told of the next.
+  expect_equal(ask("a,1"), c("a", "1"))
+})
