@@ -3,8 +3,13 @@
 # "2026-04" is a period and "2026-04-01/2026-06-30" an interval, anything else an expression such
 # as `latest(month)`.
 read_period <- function(x, arg, call = NULL) {
-  if (!is.character(x) || length(x) != 1L || is.na(x)) {
+  if (is.language(x)) {
     return(x)
+  }
+  if (!is.character(x) || length(x) != 1L || is.na(x)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a period, such as \"2026-03\" or `latest(month)`, not %s.", arg,
+        describe(x)), call = call)
   }
   named <- vapply(names(period_units), function(unit) !is.na(parse_period(x, new_period(unit))), NA)
   if (any(named) || is_interval(x)) x else read_expression(x, arg, call)

@@ -74,6 +74,10 @@ movement_pair <- function(ans, from = NULL, to = NULL, call = NULL) {
   to <- to %||% moved$asked$to
   whole <- which(moved$complete)
   find <- function(label, arg) {
+    if (!is.character(label) || length(label) != 1L) {
+      stop_eggcrate("call", "unknown_value",
+        sprintf("`%s` must be a period of this movement, not %s.", arg, describe(label)), call = call)
+    }
     at <- match(label, moved$labels)
     if (is.na(at)) {
       stop_data("period", sprintf("There is no period %s in this movement.", quoted(label)),

@@ -25,8 +25,12 @@ select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
   asked <- new.env(parent = emptyenv())
   asked$cut <- 0L
   asked$at_cut <- at_cut
-  rows <- which(select_part(expr, columns, ans, asked, call))
-  list(rows = rows, text = expr_text(expr), cut = asked$cut)
+  chosen <- select_part(expr, columns, ans, asked, call)
+  n <- if (length(columns)) length(columns[[1L]]) else length(chosen)
+  if (!is.logical(chosen) || length(chosen) != n) {
+    stop_expression("A selection is true or false of each item.", expr_text(expr), call = call)
+  }
+  list(rows = which(chosen), text = expr_text(expr), cut = asked$cut)
 }
 
 select_part <- function(expr, columns, ans, asked, call) {

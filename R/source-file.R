@@ -143,13 +143,15 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
     warning = function(w) {
       told <<- c(told, grep("Previous fread", conditionMessage(w), value = TRUE, invert = TRUE))
       invokeRestart("muffleWarning")
-    }
+    },
+    error = function(e) stop_unreadable(file, conditionMessage(e), call)
   )
-  if (length(told)) {
-    stop_data("format", sprintf("%s could not be read to its end.", file$name), x = told[1L],
-      call = call)
-  }
+  if (length(told)) stop_unreadable(file, told[1L], call)
   unname(as.list(read))[match(at, sort(at))]
+}
+
+stop_unreadable <- function(file, why, call = NULL) {
+  stop_data("format", sprintf("%s could not be read to its end.", file$name), x = why, call = call)
 }
 
 # Whole files --------------------------------------------------------------

@@ -64,3 +64,11 @@ test_that("choices, dates, names and tables are refused in any other form", {
   expect_refused(function(v) ask(having = !!v), list("a", 1, NA))
   expect_refused(function(v) display_settings(decimals = v), list("a", NA, -1, c(1, 2)))
 })
+
+test_that("periods and selections are refused in any other form", {
+  moved <- movement(lines, of = sum(v), by = k, over = month(day))
+  expect_refused(function(p) transitions(moved, from = p), list(c("2026-01", "2026-02"), 1, TRUE))
+  expect_refused(function(p) compare_periods(lines, of = sum(v), by = k, over = month(day), to = p),
+    list(c("2026-01", "2026-02"), 1, NA, TRUE))
+  expect_refused(function(e) only(x, !!e), list(mean, list(1), quote(c(TRUE, FALSE, TRUE)), 1, "v"))
+})
