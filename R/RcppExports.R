@@ -97,8 +97,8 @@ exact_gaps_ <- function(value, slot, cut, places, minus) {
     .Call(`_eggcrate_exact_gaps_`, value, slot, cut, places, minus)
 }
 
-file_kind_ <- function(path) {
-    .Call(`_eggcrate_file_kind_`, path)
+path_kind_ <- function(path) {
+    .Call(`_eggcrate_path_kind_`, path)
 }
 
 write_out_ <- function(lines) {

@@ -16,7 +16,7 @@ write_whole <- function(path, write, overwrite = FALSE) {
   beside <- file.path(dirname(place), own_name(".eggcrate-", tools::file_ext(path)))
   on.exit(unlink(beside))
   check_written(write(beside), path)
-  failed <- if (file_kind_(place) != "file") {
+  failed <- if (path_kind_(place) != "file") {
     place_file_(beside, place, FALSE)
   } else if (!overwrite) {
     stop_file_exists(path)
@@ -26,12 +26,12 @@ write_whole <- function(path, write, overwrite = FALSE) {
     # It belongs to somebody else, who would lose it by another taking its place.
     copy_into_(beside, place)
   }
-  if (failed == "File exists") stop_file_exists(path)
+  if (failed == "exists") stop_file_exists(path)
   check_written(failed, path)
 }
 
 # A pipe or a device is written into, never replaced.
-is_stream <- function(path) file_kind_(path) == "stream" || startsWith(path, "/dev/")
+is_stream <- function(path) path_kind_(path) == "stream" || startsWith(path, "/dev/")
 
 write_into <- function(path, write) {
   scratch <- file.path(tempdir(), own_name("eggcrate-", tools::file_ext(path)))
@@ -70,7 +70,7 @@ write_out <- function(lines) {
   }
   failed <- write_out_(enc2utf8(lines))
   # Who reads only the first lines has what was wanted.
-  if (failed != "Broken pipe") check_written(failed, "standard output")
+  if (failed != "closed") check_written(failed, "standard output")
 }
 
 check_written <- function(failed, path) if (nzchar(failed)) stop_not_written(failed, path)

@@ -27,7 +27,7 @@ check_target <- function(path, overwrite) {
     return()
   }
   place <- followed(path)
-  kind <- file_kind_(place)
+  kind <- path_kind_(place)
   folder <- dirname(place)
   if (!dir.exists(folder)) stop_data("file", sprintf("There is no folder '%s' to write to.", folder))
   if (kind == "folder") stop_data("file", sprintf("'%s' is a folder.", path))

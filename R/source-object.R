@@ -65,8 +65,10 @@ new_schema <- function(s, types, odd = list(), as_text = character(), reading = 
 }
 
 # Columns by which the rows are grouped already.
-source_groups <- function(s) if (inherits(s$data, "grouped_df")) {
-  setdiff(names(attr(s$data, "groups", exact = TRUE)), ".rows")
+source_groups <- function(s) {
+  if (inherits(s$data, "grouped_df")) {
+    setdiff(names(attr(s$data, "groups", exact = TRUE)), ".rows")
+  }
 }
 
 # What a source of rows does alike, whatever its kind ------------------------
@@ -166,7 +168,7 @@ unchanged <- function(origin, expr, call = NULL) {
 
 # What can be read once only has no origin to go back to.
 new_origin <- function(path, reading) {
-  again <- !identical(path, "-") && file_kind_(path.expand(path)) != "stream"
+  again <- !identical(path, "-") && path_kind_(path.expand(path)) != "stream"
   list(path = if (again) path, reading = reading, stamp = if (again) file_stamp(path))
 }
 

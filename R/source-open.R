@@ -11,7 +11,7 @@ open_file <- function(path, options = list(), call = NULL) {
     return(open_copy("stdin", "standard input", options, call))
   }
   check_path(path, call)
-  if (file_kind_(path.expand(path)) == "stream") {
+  if (path_kind_(path.expand(path)) == "stream") {
     return(open_copy(path, basename(path), options, call))
   }
   switch(file_kind(path),

@@ -285,13 +285,13 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// file_kind_
-SEXP file_kind_(SEXP path);
-RcppExport SEXP _eggcrate_file_kind_(SEXP pathSEXP) {
+// path_kind_
+SEXP path_kind_(SEXP path);
+RcppExport SEXP _eggcrate_path_kind_(SEXP pathSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
-    rcpp_result_gen = Rcpp::wrap(file_kind_(path));
+    rcpp_result_gen = Rcpp::wrap(path_kind_(path));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -549,7 +549,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_reach_counts_", (DL_FUNC) &_eggcrate_reach_counts_, 6},
     {"_eggcrate_exact_against_one_", (DL_FUNC) &_eggcrate_exact_against_one_, 2},
     {"_eggcrate_exact_gaps_", (DL_FUNC) &_eggcrate_exact_gaps_, 5},
-    {"_eggcrate_file_kind_", (DL_FUNC) &_eggcrate_file_kind_, 1},
+    {"_eggcrate_path_kind_", (DL_FUNC) &_eggcrate_path_kind_, 1},
     {"_eggcrate_write_out_", (DL_FUNC) &_eggcrate_write_out_, 1},
     {"_eggcrate_write_new_", (DL_FUNC) &_eggcrate_write_new_, 2},
     {"_eggcrate_copy_into_", (DL_FUNC) &_eggcrate_copy_into_, 2},

@@ -22,7 +22,7 @@ SEXP write_all(SEXP lines, Writer& to) {
 // What stands at a path, links followed: "none", "file", "folder", or "stream" for a pipe, a
 // device, a socket.
 // [[Rcpp::export(rng = false)]]
-SEXP file_kind_(SEXP path) {
+SEXP path_kind_(SEXP path) {
   struct stat s;
   const char* kind = "none";
   if (stat(bind::one_text(path, "path").c_str(), &s) == 0)

@@ -19,9 +19,13 @@ constexpr int kAsIs = O_BINARY;
 constexpr int kAsIs = 0;
 #endif
 
-// What went wrong, in the system's words; nothing if nothing did.
+// What went wrong, in the system's words; nothing if nothing did. What is asked for by name has
+// one that no locale changes.
 inline SEXP said(int error) {
-  const std::string text = error ? std::strerror(error) : "";
+  const std::string text = error == 0        ? ""
+                           : error == EEXIST ? "exists"
+                           : error == EPIPE  ? "closed"
+                                             : std::strerror(error);
   const Held out(allocate(STRSXP, 1));
   SET_STRING_ELT(out, 0, Rcpp::unwindProtect([&text] { return Rf_mkChar(text.c_str()); }));
   return out;

@@ -64,7 +64,7 @@ test_that("replacing keeps mode and owner, follows links, and writes into pipes 
   into <- run_process(c("standings", orders_path(), asked, "--out", "pipe", "--format", "csv"),
     before = "cat pipe > taken &", after = "; wait")
   expect_identical(readLines("taken"), whole)
-  expect_equal(eggcrate:::file_kind_("pipe"), "stream")
+  expect_equal(eggcrate:::path_kind_("pipe"), "stream")
   expect_equal(ask("/dev/null", "--format", "csv")$status, 0)
   expect_identical(ask("/dev/stdout", "--format", "csv")$out, whole)
   # What may not be written is refused; nobody refuses the one who may do everything.
