@@ -93,16 +93,16 @@ SEXP place_file_(SEXP from, SEXP to, SEXP replace) {
   return said(rename(a.c_str(), b.c_str()) ? errno : 0);
 }
 
-// A file that is cut while its pages are looked at ends the process: with a word, and without a
-// dump. Only for a process of our own.
+// A file that is cut while its pages are looked at ends the process: with a word, as one that is
+// terminated, and without a dump. Only for a process of our own.
 // [[Rcpp::export(rng = false)]]
 SEXP word_on_cut_file_() {
 #ifdef SIGBUS
   struct sigaction cut;
   cut.sa_handler = [](int) {
     const char text[] = "eggcrate: the file was cut while it was read. Ask again when nobody writes to it.\n";
-    const auto ignored = write(2, text, sizeof text - 1);
-    _exit(ignored == 0 ? 2 : 1);
+    if (write(2, text, sizeof text - 1) >= 0) std::signal(SIGTERM, SIG_DFL);
+    std::raise(SIGTERM);
   };
   cut.sa_flags = 0;
   sigemptyset(&cut.sa_mask);
