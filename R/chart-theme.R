@@ -112,11 +112,7 @@ check_drawn <- function(title, count = NULL, arg = "n", call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`title` must be one text, not %s.", describe(title)), call = call)
   }
-  if (!is.null(count) && !(is.numeric(count) && length(count) == 1L && !is.na(count) &&
-    count >= 0)) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be a number, not %s.", arg, describe(count)), call = call)
-  }
+  if (!is.null(count)) check_how_many(count, arg, call = call)
 }
 
 # Words around a chart: what names have in them is shown, and does not act.

@@ -34,8 +34,11 @@ run_alone <- function(args = commandArgs(TRUE)) {
   scratch <- Sys.getenv("EGGCRATE_SCRATCH")
   word_on_cut_file_()
   status <- run_command(args)
-  clear_litter(dirname(scratch))
-  unlink(scratch, recursive = TRUE)
+  # Nothing is removed that does not bear our name.
+  if (startsWith(basename(scratch), ".eggcrate-")) {
+    clear_litter(dirname(scratch))
+    unlink(scratch, recursive = TRUE)
+  }
   quit(save = "no", status = status)
 }
 

@@ -110,13 +110,15 @@ item_noun <- function(plan) {
 
 # How much of a table is to be shown.
 check_shown <- function(n = NULL, width = 80) {
-  one <- function(x, least) is.numeric(x) && length(x) == 1L && !is.na(x) && x >= least
-  refuse <- function(arg, value, what) {
+  if (!is.null(n)) check_how_many(n, "n")
+  check_how_many(width, "width", 1)
+}
+
+check_how_many <- function(x, arg, least = 0, call = NULL) {
+  if (!is.numeric(x) || length(x) != 1L || is.na(x) || x < least) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be a number of %s, not %s.", arg, what, describe(value)))
+      sprintf("`%s` must be a number from %d, not %s.", arg, least, describe(x)), call = call)
   }
-  if (!is.null(n) && !one(n, 0)) refuse("n", n, "rows")
-  if (!one(width, 1)) refuse("width", width, "letters")
 }
 
 # Sentences that tables, figures and the command share ---------------------
