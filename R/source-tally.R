@@ -59,7 +59,22 @@ count_rows <- function(columns, n, request, call = NULL) {
   if (counted$status$code != 0L) {
     stop_kernel(counted$status, status_columns(counted, request, columns), call)
   }
+  for (i in seq_along(counted$sums)) {
+    check_rounded(counted$sums[[i]], request$aggregates[[i]], call)
+  }
   counted
+}
+
+# Doubles are added in 126 bits. What lies below them is lost, at most a unit for each row
+# that has such bits: of a total that is large beside it this cannot be seen in a double.
+check_rounded <- function(sum, aggregate, call = NULL) {
+  if (!is.null(sum$rounded) && any(sum$rounded > 0 &
+    abs(doubles_of(sum$total, 0L, 0L)) < 2^54 * sum$rounded)) {
+    stop_data("too_large",
+      sprintf("The values of `%s` are too far apart: small ones are lost beside the largest.",
+        aggregate$text),
+      i = "Round them, or take some of them with `where`, such as those below 1e12.", call = call)
+  }
 }
 
 # A text is compared with a text, not with a level's number.

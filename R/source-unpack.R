@@ -28,11 +28,20 @@ unpack <- function(path, call = NULL) {
 
 #' What a packed file may unpack to, in bytes. Order lines pack to a tenth or twentieth; what
 #' unpacks to hundreds of times its size is no such table.
+#' @param memory How many bytes may be held: Inf for what goes into a temporary file.
 #' @noRd
-unpacked_limit <- function(path) {
+unpacked_limit <- function(path, memory = Inf) {
   asked <- getOption("eggcrate.limit", Sys.getenv("EGGCRATE_LIMIT"))
   number <- suppressWarnings(as.numeric(asked))
-  if (length(number) == 1L && !is.na(number)) number else max(5e8, 200 * file.size(path))
+  if (length(number) == 1L && !is.na(number)) return(number)
+  min(max(5e8, 200 * file.size(path)), memory)
+}
+
+# What the machine has left, in bytes; Inf where it does not say.
+free_memory <- function(says = "/proc/meminfo") {
+  lines <- tryCatch(suppressWarnings(readLines(says, n = 50L)), error = function(e) character())
+  line <- grep("^MemAvailable: +[0-9]+ kB$", lines, value = TRUE)
+  if (length(line) == 1L) 1024 * as.numeric(gsub("[^0-9]", "", line)) else Inf
 }
 
 stop_unpacks_large <- function(path, limit, call = NULL) {

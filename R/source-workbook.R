@@ -24,28 +24,29 @@ read_sheet_table <- function(path, options, call = NULL) {
 check_workbook <- function(path, call = NULL) {
   parts <- tryCatch(utils::unzip(path, list = TRUE)$Name, error = function(e) character(),
     warning = function(w) character())
-  limit <- unpacked_limit(path)
+  limit <- left <- unpacked_limit(path, free_memory())
   for (part in grep("[.](xml|rels)$", parts, ignore.case = TRUE, value = TRUE)) {
-    limit <- limit - check_part(path, part, limit, call)
+    left <- left - check_part(path, part, left, limit, call)
   }
 }
 
-#' @param limit How many bytes may still come out.
+#' @param left How many bytes may still come out.
+#' @param limit How many may in all.
 #' @return How many did.
 #' @noRd
-check_part <- function(path, part, limit, call = NULL) {
+check_part <- function(path, part, left, limit, call = NULL) {
   con <- unz(path, part, "rb")
   on.exit(close(con))
   taken <- 0
   found <- scan_sheet_(function() {
     block <- readBin(con, "raw", 1e6L)
     taken <<- taken + length(block)
-    if (taken > limit) stop_unpacks_large(path, unpacked_limit(path), call)
+    if (taken > left) stop_unpacks_large(path, limit, call)
     block
   })
   if (found$flaw) stop_workbook(found, path, call)
   # A reader makes a cell of each place up to the last one.
-  if (found$rows * found$columns * 8 > unpacked_limit(path)) {
+  if (found$rows * found$columns * 8 > limit) {
     stop_data("too_large",
       sprintf("A sheet of '%s' reaches to row %s and column %s, which is more than there can be in it.",
         basename(path), count_text(found$rows), count_text(found$columns)),

@@ -210,11 +210,12 @@ SEXP sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s, int decima
     std::memcpy(COMPLEX(total), r.total.data(), r.total.size() * sizeof(eggcrate::i128));
   const bind::Held places(bind::one(decimals == eggcrate::kNotDecimal ? NA_INTEGER : decimals)),
       lowest(bind::one(s.lowest)), missing(counts(r.missing)), skipped(counts(r.skipped)),
+      rounded(counts(r.rounded)),
       all_missing(bind::one(static_cast<double>(r.all_missing))),
       first_missing(bind::one(row_number(r.first_missing)));
   return bind::named({{"total", total}, {"places", places}, {"lowest", lowest},
-                      {"missing", missing}, {"skipped", skipped}, {"all_missing", all_missing},
-                      {"first_missing", first_missing}});
+                      {"missing", missing}, {"skipped", skipped}, {"rounded", rounded},
+                      {"all_missing", all_missing}, {"first_missing", first_missing}});
 }
 
 eggcrate::Sum sum_of(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {

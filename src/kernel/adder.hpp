@@ -43,6 +43,7 @@ struct SumResult {
   std::vector<std::uint32_t> missing;  // rows without a value, per item; empty: none
   std::vector<std::uint32_t> skipped;  // rows that `when` passed over; empty: none
   std::vector<std::uint32_t> met;      // on the way: rows that meet `when`, per item
+  std::vector<std::uint32_t> rounded;  // rows whose double lost bits below `lowest`; empty: none
   std::uint64_t all_missing = 0;
   std::size_t first_missing = kNoRow;
 };
@@ -163,7 +164,7 @@ class Adder {
       if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
       if (plain) low_[ids[i]] += r.z[i];
       else if (v.exact()) high_[ids[i]] += r.at(i);
-      else if (sum.scanned) high_[ids[i]] += fixed_point(v.real_at(i), sum.lowest);
+      else if (sum.scanned) add_double(v.real_at(i), ids[i], items, sum);
       else note(v.real_at(i));
     }
   }
@@ -200,6 +201,7 @@ class Adder {
       else t += high_[i];
     }
     join_counts(out.missing, missing_, ids, items);
+    join_counts(out.rounded, rounded_, ids, items);
     out.all_missing += all_missing_;
     out.first_missing = std::min(out.first_missing, first_missing_);
   }
@@ -239,6 +241,11 @@ class Adder {
     if (v.size() < items) v.resize(items);
     return v[id];
   }
+  void add_double(double x, std::uint32_t id, std::size_t items, const Sum& sum) {
+    high_[id] += fixed_point(x, sum.lowest);
+    if (sum.lowest > sum.lowest_bit && lowest_bit_of(std::fabs(x)) < sum.lowest)
+      ++at(rounded_, id, items);
+  }
   void note(double x) noexcept {
     const double a = std::fabs(x);
     if (a > largest_) largest_ = a;
@@ -274,6 +281,7 @@ class Adder {
   double largest_ = 0;
   int lowest_bit_ = kNoBit;
   std::vector<std::uint32_t> missing_;
+  std::vector<std::uint32_t> rounded_;
   std::vector<std::int64_t> in_lane_;
   std::uint64_t all_missing_ = 0;
   std::size_t first_missing_ = kNoRow;

@@ -143,6 +143,7 @@ inline void drop_empty(Tally& t, std::size_t width) {
         s.total[to] = s.total[i];
         if (!s.missing.empty()) s.missing[to] = s.missing[i];
         if (!s.skipped.empty()) s.skipped[to] = s.skipped[i];
+        if (!s.rounded.empty()) s.rounded[to] = s.rounded[i];
       }
     }
     ++to;
@@ -154,6 +155,7 @@ inline void drop_empty(Tally& t, std::size_t width) {
     s.total.resize(to);
     if (!s.missing.empty()) s.missing.resize(to);
     if (!s.skipped.empty()) s.skipped.resize(to);
+    if (!s.rounded.empty()) s.rounded.resize(to);
   }
 }
 

@@ -99,6 +99,23 @@ test_that("doubles that are no decimals add up to the double nearest to their ex
   expect_identical(standings(large[1, ], of = sum(v), by = k)$v, 1.7e308)
 })
 
+test_that("doubles too far apart to be added are refused where a digit would be lost", {
+  far <- data.frame(k = c("a", "b", "c"), v = c(1.7e308, 1e-300, 0))
+  expect_error(standings(far, of = sum(v), by = k), "`sum\\(v\\)` are too far apart",
+    class = "eggcrate_error_too_large")
+  expect_identical(standings(far, of = sum(v), by = k, where = v < 1)$v, c(1e-300, 0))
+  # What is left of a large one after its opposite is as small.
+  left <- data.frame(k = c("a", "a", "a", "b"), v = c(1e300, -1e300, 0.1, 2e300))
+  expect_error(standings(left, of = sum(v), by = k), class = "eggcrate_error_too_large")
+  # A noise that no double beside it could show does not matter.
+  set.seed(3)
+  k <- rep(c("a", "b", "c"), each = 500)
+  v <- stats::runif(1500) * rep(c(1e30, 1e12, 0), each = 500)
+  v[1:50] <- stats::runif(50) * 1e-9
+  x <- standings(data.frame(k, v), of = sum(v), by = k)
+  expect_identical(x$v, as.vector(tapply(v, k, exact_sum)[as.character(x$k)]))
+})
+
 test_that("groups of a grouped data frame are groups", {
   lines <- data.frame(g = c("p", "p", "q"), k = c("a", "b", "a"), r = "n", v = 1:3)
   grouped <- dplyr::group_by(lines, g)

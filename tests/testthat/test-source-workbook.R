@@ -38,6 +38,17 @@ test_that("rows, cells and tags that cannot be are refused before a reader trust
   expect_error(read_sales(large), "unpack to more than 1 MB", class = "eggcrate_error_too_large")
 })
 
+test_that("a workbook may fill what the machine has left, and no more", {
+  said <- withr::local_tempfile(lines = c("MemTotal:       16 kB", "MemAvailable:    9 kB"))
+  expect_identical(free_memory(said), 9216)
+  expect_identical(free_memory(tempfile()), Inf)
+  path <- rewritten(identity)
+  expect_identical(unpacked_limit(path), 5e8)
+  expect_identical(unpacked_limit(path, memory = 3e8), 3e8)
+  withr::local_options(eggcrate.limit = 4e8)
+  expect_identical(unpacked_limit(path, memory = 3e8), 4e8)
+})
+
 test_that("a workbook with bytes changed is read or refused, and the session goes on", {
   path <- rewritten(identity)
   bytes <- readBin(path, "raw", 1e6)
