@@ -94,22 +94,34 @@ test_that("of two that write one new file, one is refused", {
 test_that("killed at any moment, it leaves the old or the new file, and the next run tidies up", {
   withr::local_dir(withr::local_tempdir())
   dir.create("tmp")
-  ask <- c("standings", orders_path(), asked, "--overwrite", "--out", "x.csv")
-  expect_equal(run_process(ask, env = c(TMPDIR = "tmp"))$status, 0)
-  new <- readLines("x.csv")
+  ways <- list(x.csv = c("--out", "x.csv"), x.svg = c("--chart", "x.svg"))
+  ask <- function(file) c("standings", orders_path(), asked, "--overwrite", ways[[file]])
+  bytes <- function(file) readBin(file, "raw", 1e6)
+  before <- charToRaw("before")
   set.seed(1)
-  for (wait in stats::runif(12, 0.05, 0.6)) {
-    writeLines("before", "x.csv")
-    run_process(ask, env = c(TMPDIR = "tmp"), after = sprintf("& sleep %.3f; kill -9 $!; wait", wait))
-    expect_true(identical(readLines("x.csv"), "before") || identical(readLines("x.csv"), new))
+  for (file in names(ways)) {
+    took <- system.time(got <- run_process(ask(file), env = c(TMPDIR = "tmp")))[["elapsed"]]
+    expect_equal(got$status, 0)
+    new <- bytes(file)
+    # Most of the time goes by before anything is written.
+    moments <- took * stats::runif(as.integer(Sys.getenv("EGGCRATE_KILLS", "8")), 0.7, 1.1)
+    whole <- vapply(moments,
+      function(wait) {
+        writeBin(before, file)
+        run_process(ask(file), env = c(TMPDIR = "tmp"),
+          after = sprintf("& sleep %.3f; kill -9 $!; wait", wait))
+        if (identical(bytes(file), before)) "old" else if (identical(bytes(file), new)) "new" else "torn"
+      }, "")
+    expect_false("torn" %in% whole, info = paste(table(whole), names(table(whole)), collapse = " "))
+    writeBin(new, file)
   }
   # What only a process that is gone could have left.
   litter <- sub("-[0-9]+-", "-999999999-", eggcrate:::own_name(".eggcrate-", "csv"))
   mine <- eggcrate:::own_name(".eggcrate-", "csv")
   file.create(c(litter, mine))
-  expect_equal(run_process(ask, env = c(TMPDIR = "tmp"))$status, 0)
+  expect_equal(run_process(ask("x.csv"), env = c(TMPDIR = "tmp"))$status, 0)
   expect_identical(list.files("tmp", all.files = TRUE, no.. = TRUE), character())
-  expect_setequal(list.files(all.files = TRUE, no.. = TRUE), c("tmp", "x.csv", mine))
+  expect_setequal(list.files(all.files = TRUE, no.. = TRUE), c("tmp", "x.csv", "x.svg", mine))
 })
 
 test_that("interrupted, it says so and ends with 130", {
