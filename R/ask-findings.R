@@ -22,8 +22,9 @@ find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
     stop_eggcrate("call", "unknown_value", "Findings are of standings without groups.",
       i = "Ask one group at a time, with `where`.", call = call)
   }
-  over <- read_expression(over, "over", call)
-  against <- read_expression(against, "against", call)
+  named <- named_columns(list(over = over, against = against), x, call)
+  over <- read_expression(named$over, "over", call)
+  against <- read_expression(named$against, "against", call)
   at <- follow(x, list(over = over, of = against), call)
   found <- c(find_few(at$ans), find_poor(at, against, call), find_near(at$ans),
     find_over(at, over, top, call))

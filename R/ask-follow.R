@@ -29,13 +29,19 @@ covering <- function(plan, schema) {
   with_plan(plan, coverage = as.list(known))
 }
 
+# Expressions about an answer's source, where a text may be the name of one of its columns.
+named_columns <- function(args, x, call = NULL) {
+  name_columns(args, source_names(handle_source(answer_of(x)$handle, call)))
+}
+
 # Drilling down ------------------------------------------------------------
 
 ask_drill <- function(x, item, by, call = NULL) {
+  by <- named_columns(list(by = by), x, call)$by
   by <- need_arg(read_expression(by, "by", call), "by",
     "Say what to rank, such as `by = customer`.", call)
   at <- follow(x, list(by = by), call)
-  found <- select_rows(chosen_items(item), unclass(as_plain(at$x)), at$ans, call = call)
+  found <- select_rows(item, unclass(as_plain(at$x)), at$ans, call = call)
   if (!length(found$rows)) {
     stop_data("unknown_item", sprintf("`%s` chooses no item.", found$text), call = call)
   }
@@ -47,15 +53,6 @@ ask_drill <- function(x, item, by, call = NULL) {
   below <- plan_measures(plan_keys(plan_where(plan, part), by = keys), plan$measures, plan$counts)
   check_measure_names(below$measures, names(all_keys(below)), call)
   answer_again(at$ans, covering(below, at$schema), at$source, at$schema, call)
-}
-
-# A name is short for `items("name")`.
-chosen_items <- function(item) {
-  if (is.character(item) && !any(grepl("(", item, fixed = TRUE))) {
-    as.call(c(as.name("items"), as.list(item)))
-  } else {
-    item
-  }
 }
 
 #' The kind of answer that `ans` is, of another plan: two periods stay two periods, anything
@@ -92,7 +89,7 @@ ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call 
   level <- read_part(level, "level", call)
   measure <- plan_measure(ans$plan)
   if (measure$kind != "additive") stop_not_additive(measure, "firmness", call)
-  orders <- read_expression(orders, "orders", call)
+  orders <- read_expression(named_columns(list(orders = orders), x, call)$orders, "orders", call)
   at <- follow(x, list(by = orders), call)
   key <- compile_keys(orders, at$schema, "orders", call = call)[1L]
   # Whatever else the order number is, here it has a name of its own.

@@ -8,6 +8,7 @@
 #' @param x Standings.
 #' @param n How many items to show of each group; by default 20, and fewer with groups.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `value`, `share`,
 #'   `rank`, `group` and `mark`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is not standings.
@@ -15,8 +16,9 @@
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_bars(standings(demo_orders(), of = sum(net_sales), by = product))
 #' chart_bars(highlight(standings(demo_orders(), of = sum(net_sales), by = region), top(3)))
-chart_bars <- function(x, n = NULL, title = NULL) {
+chart_bars <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   need_package("ggplot2", "draw a chart", call)
   check_drawn(title, n, "n", call = call)
   check_standings(x, call = call)

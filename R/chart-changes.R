@@ -7,6 +7,7 @@
 #' @param x The result of [compare_periods()].
 #' @param n How many bars, half of them from each end; by default 20, and fewer with groups.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. The data of `chart_changes()` is that of the items shown: `label`,
 #'   `change`, `percent`, `class`, `group`; that of `chart_bridge()` the steps: `step`,
 #'   `items`, `amount`, `end`.
@@ -17,8 +18,9 @@
 #' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
 #' chart_changes(x)
 #' chart_bridge(x)
-chart_changes <- function(x, n = NULL, title = NULL) {
+chart_changes <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_changes", "the result of `compare_periods()`", call)
   check_drawn(title, n, "n", call = call)
   x <- drop_others(x)
@@ -118,8 +120,9 @@ changes_alt <- function(layout, ans) {
 
 #' @rdname chart_changes
 #' @export
-chart_bridge <- function(x, title = NULL) {
+chart_bridge <- function(x, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_changes", "the result of `compare_periods()`", call)
   check_drawn(title, call = call)
   ans <- answer_of(x)

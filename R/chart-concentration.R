@@ -6,14 +6,16 @@
 #'
 #' @param x The result of [concentration()], or standings.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is the curve: `items`, `share`, `time` (`"now"`, `"before"`),
 #'   `group`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_concentration(standings(demo_orders(), of = sum(net_sales), by = customer))
-chart_concentration <- function(x, title = NULL) {
+chart_concentration <- function(x, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   need_package("ggplot2", "draw a chart", call)
   check_drawn(title, call = call)
   if (!missing(x) && inherits(x, "eggcrate_standings")) x <- as_concentration(x, NULL, call)

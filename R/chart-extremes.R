@@ -6,14 +6,16 @@
 #' @param x The result of [extremes()], or standings.
 #' @param n How many groups to show at most.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is one row per group and end: `group`, `end`, `name`, `value`
 #'   and `share`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date)))
-chart_extremes <- function(x, n = 18, title = NULL) {
+chart_extremes <- function(x, n = 18, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   need_package("ggplot2", "draw a chart", call)
   check_drawn(title, n, "n", call = call)
   if (!missing(x) && inherits(x, "eggcrate_standings")) x <- as_extremes(x)

@@ -8,14 +8,16 @@
 #' @param n How many rows to show.
 #' @param figures Whether to write the figures; by default where there is room.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is one row per cell: `row`, `column` (factors), `value`,
 #'   `shade`, `text`, `fill` and `ink` (colours).
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no grid.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows"))
-chart_heat <- function(x, n = 30, figures = NULL, title = NULL) {
+chart_heat <- function(x, n = 30, figures = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_grid", "the result of `heat_grid()`", call)
   check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)

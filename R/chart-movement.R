@@ -11,6 +11,7 @@
 #'   rank best in the last complete period.
 #' @param from,to The periods, as in [transitions()].
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. The data of `chart_movement()` is one row per item and period: `item`,
 #'   `period` (factors), `tier` or `rank`; that of `chart_transitions()` one per pair of
 #'   tiers.
@@ -21,8 +22,9 @@
 #' chart_movement(x)
 #' chart_movement(x, ranks = TRUE)
 #' chart_transitions(x)
-chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL) {
+chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
   check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)
@@ -172,8 +174,9 @@ cumsum_of_gaps <- function(x) Reduce(`+`, is.na(x), accumulate = TRUE)
 
 #' @rdname chart_movement
 #' @export
-chart_transitions <- function(x, from = NULL, to = NULL, title = NULL) {
+chart_transitions <- function(x, from = NULL, to = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
   check_drawn(title, call = call)
   ans <- answer_of(x)

@@ -11,14 +11,16 @@
 #'   `x`, and 80 % for plain standings.
 #' @param bars How many items have a bar of their own when there are more than 30.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` was cut by [only()],
 #'   `eggcrate_error_value` when the total is not above zero.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_pareto(standings(demo_orders(), of = sum(net_sales), by = product))
-chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL) {
+chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   need_package("ggplot2", "draw a chart", call)
   check_drawn(title, bars, "bars", call = call)
   check_standings(x, call = call)

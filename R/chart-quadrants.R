@@ -12,6 +12,7 @@
 #'   points; values at or below zero have the smallest.
 #' @param labels How many items have names.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `of`, `against`,
 #'   `quadrant`, `size`, `group`, `named`, and `x` and `y`, where they stand.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants, or no such
@@ -19,8 +20,9 @@
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
-chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL) {
+chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_quadrants", "the result of `quadrants()`", call)
   check_drawn(title, labels, "labels", call = call)
   x <- drop_others(x)

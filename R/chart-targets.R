@@ -7,6 +7,7 @@
 #' @param x The result of [against_target()].
 #' @param n How many items to show of each group; by default 20, and fewer with groups.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `value`, `target`,
 #'   `attainment`, `status`, `end` (`"best"`, `"worst"` or empty) and `group`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no targets.
@@ -14,8 +15,9 @@
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' chart_targets(against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
 #'   where = in_period(order_date, latest(month)), target = demo_targets()))
-chart_targets <- function(x, n = NULL, title = NULL) {
+chart_targets <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_drawable(x, "eggcrate_targets", "the result of `against_target()`", call)
   check_drawn(title, n, "n", call = call)
   x <- drop_others(x)

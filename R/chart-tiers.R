@@ -9,6 +9,7 @@
 #'
 #' @param x Standings with tiers, from [assign_tiers()]; without groups.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns A ggplot. The data of `chart_tiers()` is that of the items, best first: `at`,
 #'   `label`, `value` and `tier`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no tiers or several groups.
@@ -18,7 +19,8 @@
 #' sorted <- assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
 #' chart_tiers(sorted)
 #' chart_tier_table(sorted)
-chart_tiers <- function(x, title = NULL) {
+chart_tiers <- function(x, title = NULL, ...) {
+  check_no_dots(..., call = sys.call()[1L])
   check_drawn(title, call = sys.call()[1L])
   ans <- check_tiered(x, sys.call()[1L])
   if (!length(ans$ranked$cell)) {
@@ -29,7 +31,8 @@ chart_tiers <- function(x, title = NULL) {
 
 #' @rdname chart_tiers
 #' @export
-chart_tier_table <- function(x, title = NULL) {
+chart_tier_table <- function(x, title = NULL, ...) {
+  check_no_dots(..., call = sys.call()[1L])
   check_drawn(title, call = sys.call()[1L])
   ans <- check_tiered(x, sys.call()[1L])
   if (!length(ans$ranked$cell)) {

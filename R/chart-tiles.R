@@ -14,6 +14,7 @@
 #'   top left), or the path of a file with one.
 #' @param top How many items to name for each region.
 #' @param title Text to replace the finding.
+#' @param ... Must be empty.
 #' @returns `tile_table()`: a tibble, one row per tile, row by row: the region, `row`, `column`,
 #'   `rank`, the measure, `share`, and, where there are, `tier` and `top` (character, the first
 #'   items with their values). Regions of the layout without rows have a missing value.
@@ -25,8 +26,9 @@
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
 #' tile_table(customers, demo_tiles())
 #' chart_tiles(customers, demo_tiles())
-chart_tiles <- function(x, layout, top = 3, title = NULL) {
+chart_tiles <- function(x, layout, top = 3, title = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   need_package("ggplot2", "draw a chart", call)
   check_drawn(title, top, "top", call = call)
   check_standings(x, call = call)

@@ -89,12 +89,38 @@ report_error <- function(e) {
     return(0L) # the reader of our output has had enough
   }
   lines <- if (inherits(e, "eggcrate_error")) {
-    c(e$header, error_lines(e$details, e$hints))
+    # A shell has no variables of R to put in.
+    hints <- grep("`(!!|[{]{2})", e$hints, invert = TRUE, value = TRUE)
+    c(shell_words(e$header), error_lines(e$details, shell_words(hints)))
   } else {
     strsplit(text, "\n", fixed = TRUE)[[1L]]
   }
   say(c(paste("eggcrate:", lines[1L]), if (length(lines) > 1L) paste0("  ", lines[-1L])))
   if (inherits(e, "eggcrate_error_call")) 2L else 1L
+}
+
+# Arguments as the options that they are here: `by = customer` is `--by customer`.
+shell_words <- function(text) {
+  given <- gregexpr("`([a-z_]+) = [^`]+`", text)
+  regmatches(text, given) <- lapply(regmatches(text, given), function(calls) {
+    vapply(calls, shell_option, "", USE.NAMES = FALSE)
+  })
+  arguments <- paste(c(names(grammar_arguments), names(shell_arguments)), collapse = "|")
+  alone <- sprintf("(^|say )`(%s)`(?=( (is|must|needs|takes|cannot)\\b|[.]))", arguments)
+  found <- regexpr(alone, text, perl = TRUE)
+  regmatches(text, found) <- gsub("_", "-", sub("`", "`--", regmatches(text, found)), fixed = TRUE)
+  text
+}
+
+shell_option <- function(call) {
+  name <- sub("^`([a-z_]+) = .*$", "\\1", call)
+  if (!name %in% c(names(grammar_arguments), names(shell_arguments))) {
+    return(call)
+  }
+  value <- sub("^`[a-z_]+ = (.*)`$", "\\1", call)
+  bare <- sub("^\"([^\"]*)\"$", "\\1", value)
+  plain <- grepl("^[[:alnum:]_./,:-]+$", bare)
+  sprintf("`%s %s`", option_name(name), if (plain) bare else shQuote(value, "sh"))
 }
 
 report_interrupt <- function(e) {

@@ -42,17 +42,22 @@ NULL
 #' @param fields Facts for handlers.
 #' @noRd
 stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NULL) {
-  header <- harmless(cut_echo(header, 320L), "\n")
   lines <- unlist(list(...))
-  lines[] <- harmless(cut_echo(lines), "\n")
-  details <- unname(lines[names(lines) != "i"])
-  hints <- unname(lines[names(lines) == "i"])
-  message <- paste(c(header, error_lines(details, hints)), collapse = "\n")
-  stop(structure(
+  e <- structure(
     class = c(paste0("eggcrate_error_", c(kind, family)), "eggcrate_error", "error", "condition"),
-    c(list(message = message, call = call, header = header, details = details, hints = hints),
-      fields)
-  ))
+    c(list(message = "", call = call, header = shown_text(header, 320L),
+      details = shown_text(lines[names(lines) != "i"])), fields)
+  )
+  stop(with_hints(e, lines[names(lines) == "i"]))
+}
+
+shown_text <- function(x, most = 240L) harmless(cut_echo(unname(x), most), "\n")
+
+# An error with other words on what to do.
+with_hints <- function(e, hints) {
+  e$hints <- shown_text(hints)
+  e$message <- paste(c(e$header, error_lines(e$details, e$hints)), collapse = "\n")
+  e
 }
 
 # Details first, then what to do.
@@ -64,16 +69,18 @@ error_lines <- function(details, hints) {
 
 stop_unknown_column <- function(column, known, where, call = NULL) {
   close <- close_names(column, known)
+  variable <- variable_hint(column)
   stop_eggcrate(
     "call", "unknown_column",
     sprintf("There is no column `%s` in %s.", column, where),
     i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+    i = variable,
     i = sprintf("Its columns are %s.", enumerate(tick(known))),
-    fields = list(column = column, known = known, close = close), call = call
+    fields = list(column = column, known = known, close = close, variable = variable), call = call
   )
 }
 
-stop_unknown_function <- function(name, part, known, place, call = NULL) {
+stop_unknown_function <- function(name, part, known, place, call = NULL, variable = NULL) {
   known <- known[order(!grepl("^[a-z]", known))] # names before signs
   close <- close_names(name, grep("^[a-z]", known, value = TRUE))
   stop_eggcrate(
@@ -81,8 +88,9 @@ stop_unknown_function <- function(name, part, known, place, call = NULL) {
     sprintf("`%s` is not part of the language for %s.", name, place),
     x = if (!identical(part, name)) sprintf("It stands in `%s`.", part),
     i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+    i = variable,
     i = sprintf("The language has %s.", enumerate(tick(known))),
-    fields = list(name = name, part = part, known = known), call = call
+    fields = list(name = name, part = part, known = known, variable = variable), call = call
   )
 }
 
@@ -237,11 +245,56 @@ check_choice <- function(value, known, arg, call = NULL) {
   value
 }
 
+# What a function was given beside its arguments, which are those of the function that asks.
 check_no_dots <- function(..., call = NULL) {
   if (...length()) {
-    stop_eggcrate("call", "unknown_value", "An argument is not known here.",
-      x = sprintf("It is %s.", enumerate(tick(...names() %||% "an unnamed one"))), call = call)
+    given <- ...names() %||% ""
+    known <- setdiff(names(formals(sys.function(sys.parent()))), "...")
+    close <- close_names(given[1L], known)
+    stop_eggcrate("call", "unknown_value",
+      if (any(nzchar(given))) {
+        sprintf("There is no argument %s here.", enumerate(tick(given[nzchar(given)]), "or"))
+      } else {
+        "There is an argument too many, without a name."
+      },
+      i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+      i = sprintf("Its arguments are %s.", enumerate(tick(known), most = 20L)),
+      fields = list(argument = given[1L], known = known), call = call)
   }
+}
+
+# Variables of the caller ----------------------------------------------------
+
+# A bare name is a column; what a caller calls by that name is put in with `!!`, and what their
+# function was given with `{{ }}`.
+variable_hint <- function(name) {
+  if (!nzchar(name)) {
+    return(NULL) # an argument left out
+  }
+  for (frame in caller_frames()) {
+    env <- frame$env
+    if (is.function(frame$fun) && name %in% names(formals(frame$fun))) {
+      return(sprintf("`%s` is an argument of your function: write `{{ %s }}`, or `!!%s` for its value.",
+        name, name, name))
+    }
+    while (!identical(env, emptyenv()) && !isNamespace(env) && !startsWith(environmentName(env), "package:")) {
+      if (exists(name, env, mode = "any", inherits = FALSE)) {
+        return(if (!is.function(get(name, env, inherits = FALSE))) {
+          sprintf("`%s` is a variable of yours: write `!!%s` for its value.", name, name)
+        })
+      }
+      env <- parent.env(env)
+    }
+  }
+}
+
+# The frames of whoever asked, nearest first.
+caller_frames <- function() {
+  package <- topenv()
+  ours <- vapply(seq_len(sys.nframe()), function(i) identical(environment(sys.function(i)), package), NA)
+  above <- rev(seq_len(which(ours)[1L] - 1L))
+  c(lapply(above, function(i) list(env = sys.frame(i), fun = sys.function(i))),
+    list(list(env = globalenv(), fun = NULL)))
 }
 
 stop_missing_arg <- function(arg, hint = NULL, call = NULL) {

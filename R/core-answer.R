@@ -126,7 +126,7 @@ check_standings <- function(x, arg = "x", call = NULL) {
   if (!inherits(x, "eggcrate_standings")) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be standings, not %s.", arg, describe(x)),
-      i = "Make them with `standings()`; a result that was changed by hand is a plain table.",
+      i = "Make them with `standings()`; what was changed by hand is a plain table, what `only()` keeps is not.",
       call = call)
   }
 }

@@ -6,13 +6,22 @@ read_period <- function(x, arg, call = NULL) {
   if (is.language(x)) {
     return(x)
   }
+  if (is.numeric(x) && length(x) == 1L) x <- number_text(x) # 2025
   if (!is.character(x) || length(x) != 1L || is.na(x)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a period, such as \"2026-03\" or `latest(month)`, not %s.", arg,
         describe(x)), call = call)
   }
   named <- vapply(names(period_units), function(unit) !is.na(parse_period(x, new_period(unit))), NA)
-  if (any(named) || is_interval(x)) x else read_expression(x, arg, call)
+  if (any(named) || is_interval(x)) {
+    return(x)
+  }
+  guess <- guess_period(x)
+  if (!is.null(guess)) {
+    stop_eggcrate("call", "unknown_value", sprintf("`%s` is %s, which is no period.", arg, quoted(x)),
+      i = sprintf("Write `%s = \"%s\"`.", arg, guess$text), call = call)
+  }
+  read_expression(x, arg, call)
 }
 
 read_tolerance <- function(x, call = NULL) {

@@ -12,7 +12,7 @@
 #' @return `rows`: which rows of `columns`; `text`; `cut`: items that tie across a cut.
 #' @noRd
 select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
-  expr <- read_expression(expr, "a selection", call)
+  expr <- read_selection(expr, names(columns), ans, call)
   if (is.null(expr)) {
     stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.",
       call = call)
@@ -22,6 +22,31 @@ select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
       hint = "Say which items, such as `top(10)`.", call = call)
   }
   check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
+  with_mending(expr, NULL, columns_schema(columns),
+    function(expr) found_rows(expr, columns, ans, at_cut, call))
+}
+
+# A text that is an item's name is that item, whatever stands in it.
+read_selection <- function(x, columns, ans, call = NULL) {
+  if (!is.character(x) || !length(x) || anyNA(x)) {
+    return(read_expression(x, "the selection", call))
+  }
+  if (length(x) > 1L || x %in% item_names(ans)) {
+    return(as.call(c(as.name("items"), as.list(x))))
+  }
+  expr <- tryCatch(read_expression(x, "the selection", call), eggcrate_error_expression = function(e) {
+    meant <- paste0("(", paste(names(selections), collapse = "|"), ")")
+    if (!grepl(meant, x) && nzchar(trimws(x))) stop_unknown_item(x, ans, call)
+    stop(e)
+  })
+  strange <- is.name(expr) && !name_text(expr) %in% columns ||
+    is.call(expr) && !is_call_to(expr, c("c", names(selections), names(row_language()))) &&
+      length(close_names(x, item_names(ans)))
+  if (strange) stop_unknown_item(x, ans, call)
+  expr
+}
+
+found_rows <- function(expr, columns, ans, at_cut, call) {
   asked <- new.env(parent = emptyenv())
   asked$cut <- 0L
   asked$at_cut <- at_cut
@@ -34,6 +59,11 @@ select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
 }
 
 select_part <- function(expr, columns, ans, asked, call) {
+  if (is_call_to(expr, "c")) expr[[1L]] <- as.name("items")
+  if (is.character(expr)) expr <- as.call(c(as.name("items"), as.list(expr)))
+  if (is.name(expr) && !name_text(expr) %in% names(columns) && name_text(expr) %in% item_names(ans)) {
+    expr <- call("items", name_text(expr)) # of one word, such as a town
+  }
   if (is_call_to(expr, c("(", "&", "|", "!")) && holds_selection(expr)) {
     sides <- lapply(as.list(expr)[-1L], select_part, columns = columns, ans = ans, asked = asked,
       call = call)
@@ -52,7 +82,13 @@ select_part <- function(expr, columns, ans, asked, call) {
   condition_truth(expr, columns, call)
 }
 
-holds_selection <- function(expr) any(all.names(expr) %in% names(selections))
+holds_selection <- function(expr) {
+  if (is_call_to(expr, c("(", "&", "|", "!"))) {
+    any(vapply(as.list(expr)[-1L], holds_selection, NA))
+  } else {
+    is.character(expr) || is_call_to(expr, c("c", names(selections)))
+  }
+}
 
 # The parts ----------------------------------------------------------------
 
@@ -133,17 +169,18 @@ select_tier <- function(expr, ans, call) {
 
 select_items <- function(expr, ans, call) {
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
-  names <- names(ans$plan$by)
   labels <- item_names(ans)
   absent <- setdiff(wanted, labels)
-  if (length(absent)) {
-    close <- close_names(absent[1L], unique(labels))
-    stop_data("unknown_item",
-      sprintf("There is no %s %s in these standings.", enumerate(names), quoted(absent[1L])),
-      i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
-      fields = list(item = absent[1L]), call = call)
-  }
+  if (length(absent)) stop_unknown_item(absent[1L], ans, call)
   (labels %in% wanted)[ans$ranked$order]
+}
+
+stop_unknown_item <- function(item, ans, call = NULL) {
+  close <- close_names(item, unique(item_names(ans)))
+  stop_data("unknown_item",
+    sprintf("There is no %s %s in these standings.", enumerate(names(ans$plan$by)), quoted(item)),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
+    fields = list(item = item), call = call)
 }
 
 # The names of the items in the order of the tally, as they are shown.
@@ -178,7 +215,7 @@ plain_value <- function(x, expr, call = NULL) {
   }
   if (!is.atomic(x) || is.null(x) || anyNA(x)) {
     stop_expression("A plain value is due here, such as 10 or \"33%\".", expr_text(expr),
-      call = call)
+      if (is.name(x)) variable_hint(name_text(x)), call)
   }
   x
 }
@@ -214,12 +251,14 @@ whole_blocks <- function(single, ranked, all) spread_blocks_(single, ranked$bloc
 
 # Conditions on the result's columns ---------------------------------------
 
+columns_schema <- function(columns) {
+  list(name = "the result", types = vapply(columns, column_type, ""), odd = list(), coverage = NULL)
+}
+
 condition_truth <- function(expr, columns, call = NULL) {
   kinds <- lapply(Filter(is.factor, columns), levels)
   columns <- lapply(columns, function(x) if (is.factor(x)) as.character(x) else x)
-  schema <- list(name = "the result", types = vapply(columns, column_type, ""), odd = list(),
-    coverage = NULL)
-  node <- compile_row(expr, schema, "selections", call)
+  node <- compile_row(expr, columns_schema(columns), "selections", call)
   if (node$type != "flag") {
     stop_type(sprintf("A selection must be true or false of each item, not %s.",
       type_words[[node$type]]), expr_text(expr),

@@ -11,14 +11,16 @@
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left. Of a grid or of movement: how many rows, by default 20.
 #' @param figures For a grid: whether its cells have their figures, or shades alone.
+#' @param ... Must be empty.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
 #'   what was done.
 #' @section Errors: `eggcrate_error_package` when htmltools is not installed.
 #' @export
 #' @examplesIf requireNamespace("htmltools", quietly = TRUE)
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
-html_table <- function(x, n = NULL, figures = TRUE) {
+html_table <- function(x, n = NULL, figures = TRUE, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   need_package("htmltools", "make an HTML table", call)
   if (missing(x) || !inherits(x, html_results)) check_standings(x, call = call)
   check_shown(n)

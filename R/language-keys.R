@@ -6,6 +6,10 @@ compile_keys <- function(expr, schema, arg, taken = character(), call = NULL) {
   if (is.null(expr)) {
     return(list())
   }
+  with_mending(expr, arg, schema, function(expr) key_nodes(expr, schema, arg, taken, call))
+}
+
+key_nodes <- function(expr, schema, arg, taken, call = NULL) {
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L] else list(expr)
   nodes <- lapply(parts, function(part) {
     if (is.call(part)) called(part, sprintf("`%s`", arg), names(period_units), call)

@@ -11,6 +11,38 @@ measure_kinds <- c(additive = 1L, mergeable = 2L, holistic = 3L)
 #'   distinct count, whose rows may be added up), `per_day` (its date, if any).
 #' @noRd
 compile_measure <- function(expr, schema, arg = "of", call = NULL) {
+  if (is_call_to(expr, "c") && length(expr) > 2L) stop_measures(expr, arg, call)
+  with_mending(expr, arg, schema, function(expr) new_measure(expr, schema, arg, call))
+}
+
+# Of several, one ranks.
+stop_measures <- function(expr, arg, call = NULL) {
+  parts <- split_measures(expr)
+  as_asked <- function(part) {
+    if (is_call_to(part, "=")) sprintf("c(%s)", expr_text(part)) else expr_text(part)
+  }
+  texts <- vapply(parts, as_asked, "")
+  rest <- if (length(texts) == 2L) texts[2L] else {
+    sprintf("c(%s)", paste(vapply(parts[-1L], expr_text, ""), collapse = ", "))
+  }
+  stop_expression(sprintf("`%s` takes one measure, by which the items are ranked.", arg), expr_text(expr),
+    if (length(parts) > 1L && arg == "of") {
+      sprintf("Write `of = %s`, and `also = %s`.", texts[1L], rest)
+    }, call)
+}
+
+# `c(orders = count(), sum(profit))` is several measures.
+split_measures <- function(expr) {
+  if (!is_call_to(expr, "c")) {
+    return(list(expr))
+  }
+  parts <- as.list(expr)[-1L]
+  names <- names(parts) %||% rep("", length(parts))
+  unname(Map(function(part, name) if (nzchar(name)) call("=", as.name(name), part) else part, parts,
+    names))
+}
+
+new_measure <- function(expr, schema, arg, call = NULL) {
   given <- split_name(expr)
   expr <- given$expr
   # A bare column means its sum.
@@ -209,6 +241,10 @@ compile_summand <- function(expr, name, schema, text, call = NULL) {
 
 # Measures compared, after the tally: `sum(net_sales) >= 1000 & count() > 3`.
 compile_having <- function(expr, schema, call = NULL) {
+  with_mending(expr, "having", schema, function(expr) having_node(expr, schema, call))
+}
+
+having_node <- function(expr, schema, call = NULL) {
   text <- expr_text(expr)
   name <- if (is.call(expr)) {
     called(expr, "having", c(comparisons, "&", "|", "!", "("), call)
@@ -216,11 +252,11 @@ compile_having <- function(expr, schema, call = NULL) {
     ""
   }
   if (name == "(") {
-    return(compile_having(expr[[2L]], schema, call))
+    return(having_node(expr[[2L]], schema, call))
   }
   if (name %in% c("&", "|", "!")) {
     return(list(op = name,
-      args = lapply(as.list(expr)[-1L], compile_having, schema = schema, call = call), text = text))
+      args = lapply(as.list(expr)[-1L], having_node, schema = schema, call = call), text = text))
   }
   if (!name %in% comparisons) {
     stop_expression("`having` compares measures.", text, "Write `sum(net_sales) >= 1000`.", call)

@@ -147,7 +147,8 @@ covered_days <- function(number, period, coverage) {
 
 # Relative periods ---------------------------------------------------------
 
-relative_periods <- c("latest", "current", "previous", "year_ago", "year_to_date", "last")
+relative_periods <- c("latest", "current", "previous", "year_ago", "year_to_date",
+  "quarter_to_date", "month_to_date", "last")
 
 #' Reads `latest(month)`, `year_ago(latest(month))`, `year_to_date`, `last(12, month)`,
 #' or the name of a period as text.
@@ -159,12 +160,13 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
   }
   name <- if (is.call(expr)) called(expr, "periods", relative_periods, call) else as.character(expr)
   if (!name %in% relative_periods) {
-    stop_unknown_function(name, expr_text(part), relative_periods, "periods", call)
+    stop_unknown_function(name, expr_text(part), relative_periods, "periods", call,
+      if (is.name(expr)) variable_hint(name))
   }
   args <- if (is.call(expr)) as.list(expr)[-1L] else list()
-  if (name == "year_to_date") {
-    return(c(period_first(period_number(coverage$last, new_period("year")), new_period("year")),
-      coverage$last))
+  if (endsWith(name, "_to_date")) {
+    period <- new_period(sub("_to_date$", "", name))
+    return(c(period_first(period_number(coverage$last, period), period), coverage$last))
   }
   if (name == "year_ago" && length(args) == 1L) {
     return(year_before(resolve_period(args[[1L]], coverage, part, call)))

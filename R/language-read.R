@@ -7,19 +7,47 @@ read_expression <- function(x, arg, call = NULL) {
     return(x)
   }
   if (length(x) != 1L || is.na(x) || !nzchar(trimws(x))) {
-    stop_expression(sprintf("`%s` must be one expression, not %s.", arg, describe(x)), call = call)
+    stop_expression(sprintf("%s must be one expression, not %s.", said(arg), describe(x)),
+      call = call)
   }
-  found <- tryCatch(str2expression(enc2utf8(x)), error = function(e) {
-    stop_expression(sprintf("`%s` cannot be read: %s.", arg, syntax_complaint(e)), x, call = call)
+  found <- tryCatch(str2expression(quoted_percents(enc2utf8(x))), error = function(e) {
+    stop_expression(sprintf("%s cannot be read: %s.", said(arg), syntax_complaint(e)), x,
+      syntax_hint(x), call)
   })
   if (length(found) != 1L) {
-    stop_expression(sprintf("`%s` must be one expression, not %d.", arg, length(found)), x,
+    stop_expression(sprintf("%s must be one expression, not %d.", said(arg), length(found)), x,
       call = call)
   }
   expr <- found[[1L]]
   check_depth(expr, arg, call)
   if (is.call(expr)) attr(expr, "typed") <- enc2utf8(trimws(x))
   expr
+}
+
+# An argument by its name, or what is meant by no argument's name.
+said <- function(arg) if (grepl(" ", arg)) capital(arg) else tick(arg)
+
+# In text a percentage may stand bare: `top(10%)` is `top("10%")`. Not within quotes, where
+# anything may stand, and not before `%in%`.
+quoted_percents <- function(text) {
+  if (!grepl("[0-9]%", text)) {
+    return(text)
+  }
+  apart <- gregexpr("\"[^\"]*\"|'[^']*'|`[^`]*`", text)
+  outside <- regmatches(text, apart, invert = TRUE)
+  outside[[1L]] <- gsub("(?<![[:alnum:]_.])([0-9.]+)%(?![[:alpha:]]*%)", "\"\\1%\"", outside[[1L]],
+    perl = TRUE)
+  regmatches(text, apart, invert = TRUE) <- outside
+  text
+}
+
+syntax_hint <- function(text) {
+  shape <- "^ *(top|bottom|reaching) +([0-9.]+%?) *$"
+  if (grepl(shape, text)) {
+    sprintf("Write `%s`.", sub(shape, "\\1(\\2)", text))
+  } else if (grepl("[[:alpha:]] +[[:alpha:]]", text)) {
+    "A name with blanks in it stands in backticks: `` `Net sales` ``."
+  }
 }
 
 # Levels of an expression; what looks into it goes down as far.
@@ -34,7 +62,7 @@ check_depth <- function(expr, arg, call = NULL) {
       return(invisible())
     }
   }
-  stop_expression(sprintf("`%s` is too deep: more than %d levels, one inside the other.", arg,
+  stop_expression(sprintf("%s is too deep: more than %d levels, one inside the other.", said(arg),
     most_levels), hint = "A chain of `|` is shorter as `column %in% c(...)`.", call = call)
 }
 
@@ -46,7 +74,7 @@ syntax_complaint <- function(e) {
 
 # `margin = sum(profit) / sum(net_sales)` in text is a named expression.
 split_name <- function(expr) {
-  if (is.call(expr) && identical(expr[[1L]], as.name("=")) && is.name(expr[[2L]])) {
+  if (is_call_to(expr, "=") && length(expr) == 3L && is.name(expr[[2L]])) {
     return(list(name = name_text(expr[[2L]]), expr = expr[[3L]]))
   }
   if (is_call_to(expr, "c") && length(expr) == 2L && !is.null(names(expr)) &&

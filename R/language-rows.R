@@ -362,6 +362,10 @@ parse_iso_date <- function(x) {
 # Conditions ---------------------------------------------------------------
 
 compile_condition <- function(expr, schema, arg = "where", call = NULL) {
+  with_mending(expr, arg, schema, function(expr) condition_node(expr, schema, arg, call))
+}
+
+condition_node <- function(expr, schema, arg, call = NULL) {
   node <- as_type(compile_row(expr, schema, "conditions", call), "flag")
   if (!identical(node$type, "flag")) {
     stop_type(sprintf("`%s` must be a condition, and this is %s.", arg, type_words[[node$type]]),

@@ -58,7 +58,14 @@ coverage_of <- function(schema, as_of, known) {
 }
 
 compile_over <- function(expr, schema, taken, call = NULL) {
-  over <- compile_keys(expr, schema, "over", taken = taken, call = call)
+  if (is.null(expr)) {
+    return(list())
+  }
+  with_mending(expr, "over", schema, function(expr) over_node(expr, schema, taken, call))
+}
+
+over_node <- function(expr, schema, taken, call = NULL) {
+  over <- key_nodes(expr, schema, "over", taken, call)
   if (length(over) > 1L || length(over) == 1L && over[[1L]]$op != "period") {
     stop_expression("`over` takes one period of a date.", expr_text(expr),
       "Write `quarter(order_date)`.", call)

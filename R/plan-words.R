@@ -11,6 +11,20 @@ capture <- function(name, frame) {
   if (rlang::quo_is_missing(quo)) NULL else rlang::quo_squash(quo)
 }
 
+# Columns of a result: bare, in `c()`, or as text.
+column_names <- function(code, call = NULL) {
+  if (is.null(code) || is.character(code)) {
+    return(code)
+  }
+  unlist(lapply(key_parts(code), function(part) {
+    if (!is.name(part) && !is.character(part)) {
+      stop_expression("`by` must name one or more columns.", expr_text(code),
+        "Write `region` or `c(region, town)`.", call)
+    }
+    name_text(part)
+  }))
+}
+
 # Where the argument was written: the caller's environment, whatever functions it came through.
 capture_env <- function(name, frame) {
   rlang::quo_get_env(eval(as.call(list(rlang::enquo, as.name(name))), frame))
@@ -57,17 +71,6 @@ used_columns <- function(exprs, also = list()) {
   values <- plain(c(exprs[setdiff(names(exprs), key_words)], also,
     lapply(exprs[intersect(c("by", "within"), names(exprs))], dated_keys)))
   list(all = union(keys, values), values = values, keys = setdiff(keys, values))
-}
-
-# `c(orders = count(), sum(profit))` is several measures.
-split_measures <- function(expr) {
-  if (!is_call_to(expr, "c")) {
-    return(list(expr))
-  }
-  parts <- as.list(expr)[-1L]
-  names <- names(parts) %||% rep("", length(parts))
-  unname(Map(function(part, name) if (nzchar(name)) call("=", as.name(name), part) else part, parts,
-    names))
 }
 
 # Keys that are columns, and keys made of a date, which must be read as one.

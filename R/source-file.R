@@ -10,6 +10,10 @@ source_file <- function(path, reading = list(), call = NULL) {
 
 #' @export
 #' @noRd
+source_names.eggcrate_source_file <- function(s) s$file$header
+
+#' @export
+#' @noRd
 source_schema.eggcrate_source_file <- function(s, use = NULL, call = NULL) {
   header <- s$file$header
   used <- intersect(use$all %||% header, header)
@@ -112,8 +116,8 @@ read_columns <- function(file, at, as_text, call = NULL) {
     out <- fread_columns(file, at, as_text | surprised, nrows = Inf, call = call)
   }
   if (length(out[[1L]]) != file$rows) {
-    internal_error(sprintf("%s has %s rows and %s were read", file$name, file$rows,
-      length(out[[1L]])))
+    stop_unreadable(file, sprintf("It has %s, and as a table %s.", counted(file$rows, "row"),
+      count_text(length(out[[1L]]))), call)
   }
   out
 }

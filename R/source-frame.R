@@ -7,6 +7,10 @@ source_frame <- function(data, name) {
 
 #' @export
 #' @noRd
+source_names.eggcrate_source_frame <- function(s) names(s$data)
+
+#' @export
+#' @noRd
 source_schema.eggcrate_source_frame <- function(s, use = NULL, call = NULL) {
   names <- names(s$data)
   used <- use$all %||% names

@@ -1,6 +1,7 @@
 # Sources hold rows and know their columns; they neither rank nor share. One is opened once,
 # for a question and all that follows from it, and is asked through these generics only:
 #
+#   source_names(s)             names of all columns
 #   source_schema(s, use)       columns and types, for the columns in use
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
@@ -42,6 +43,7 @@ open_source <- function(data, name = "the data", reading = list(), call = NULL) 
     call = call)
 }
 
+source_names <- function(s) UseMethod("source_names")
 source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
 source_range <- function(s, column) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")

@@ -72,6 +72,7 @@ compare_periods <- function(data, of, by, over, where, ..., from, to, within, sh
 #'
 #' @param x The result of [compare_periods()].
 #' @param by Columns of `x` to count apart, a character vector, such as those of `show`.
+#' @param ... Must be empty.
 #' @returns `class_table()`: a tibble, one row per group and class: the columns of the group
 #'   (or of `by`), `class` (factor), `items`, `from`, `to`, `change` and `share_of_items`.
 #'   `bridge_table()`: one row per group and step: `step` (`"from"`, the classes, `"to"`),
@@ -84,9 +85,11 @@ compare_periods <- function(data, of, by, over, where, ..., from, to, within, sh
 #' class_table(x)
 #' class_table(x, by = "region")
 #' bridge_table(x)
-class_table <- function(x, by = NULL) {
+class_table <- function(x, by = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_result(x, "eggcrate_changes", "the result of `compare_periods()`", call)
+  by <- column_names(capture("by", environment()), call)
   tibble::as_tibble(
     if (is.null(by)) class_counts(answer_of(x)) else class_cross(drop_others(x), by, call)
   )
@@ -94,8 +97,9 @@ class_table <- function(x, by = NULL) {
 
 #' @rdname class_table
 #' @export
-bridge_table <- function(x) {
+bridge_table <- function(x, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_result(x, "eggcrate_changes", "the result of `compare_periods()`", call)
   tibble::as_tibble(checked_bridge(answer_of(x), call))
 }

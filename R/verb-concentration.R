@@ -28,8 +28,9 @@
 #' now <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_to_date))
 #' before <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date, year_ago(year_to_date)))
 #' concentration(now, compare_with = before)
-concentration <- function(x, compare_with = NULL) {
+concentration <- function(x, compare_with = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_standings(x, call = call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
   at_rest(as_concentration(x, compare_with, call))

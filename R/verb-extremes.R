@@ -16,8 +16,9 @@
 #' @examples
 #' extremes(standings(demo_orders(), of = sum(net_sales), by = customer))
 #' extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date)))
-extremes <- function(x) {
+extremes <- function(x, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_standings(x, call = call)
   at_rest(as_extremes(x))
 }

@@ -44,6 +44,7 @@ movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), fr
 #' @param x The result of [movement()].
 #' @param from,to The periods, such as `"2026-Q1"`; by default those of [movement()]. One that is
 #'   not complete is compared only when it is named.
+#' @param ... Must be empty.
 #' @returns `transitions()`: a tibble, one row per pair of tiers: `from`, `to` (factors) and
 #'   `items`. `period_table()`: one row per period: the period, `items`, `complete` (logical)
 #'   and the measure of all.
@@ -53,15 +54,17 @@ movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), fr
 #' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
 #' transitions(x, from = "2025-Q1", to = "2026-Q1")
 #' period_table(x)
-transitions <- function(x, from = NULL, to = NULL) {
+transitions <- function(x, from = NULL, to = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_result(x, "eggcrate_movement", "the result of `movement()`", call)
   tibble::as_tibble(checked_transitions(answer_of(x), from, to, call))
 }
 
 #' @rdname transitions
 #' @export
-period_table <- function(x) {
+period_table <- function(x, ...) {
+  check_no_dots(..., call = sys.call()[1L])
   check_result(x, "eggcrate_movement", "the result of `movement()`", sys.call()[1L])
   tibble::as_tibble(movement_counts(answer_of(x)))
 }

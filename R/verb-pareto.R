@@ -31,6 +31,7 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
 #' @param x Standings of a measure that adds up.
 #' @param make Parts of the total, such as `c("50%", "80%")` or `0.8`.
 #' @param first Numbers of items.
+#' @param ... Must be empty.
 #' @returns A tibble, one row per group and threshold: the columns of the group,
 #'   `threshold` (character), `items` (how many it takes), `with_ties` (how many those
 #'   that tie at the cut bring in, as in [pareto()]), `share_of_items`, the measure
@@ -40,8 +41,9 @@ pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, 
 #' @export
 #' @examples
 #' threshold_table(standings(demo_orders(), of = sum(net_sales), by = customer))
-threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10)) {
+threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10), ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_standings(x, call = call)
   tibble::as_tibble(thresholds_of(answer_of(x), make, first, call))
 }

@@ -48,6 +48,7 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 #' whatever [only()] has left.
 #'
 #' @param x The result of [quadrants()].
+#' @param ... Must be empty.
 #' @returns A tibble, one row per group and quadrant: the columns of the group, `quadrant`
 #'   (factor), `items`, `share_of_items`, the first measure and its `share`, the second
 #'   measure over all rows of the quadrant, further measures, `split_of` and
@@ -56,7 +57,8 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 #' @export
 #' @examples
 #' quadrant_table(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
-quadrant_table <- function(x) {
+quadrant_table <- function(x, ...) {
+  check_no_dots(..., call = sys.call()[1L])
   check_result(x, "eggcrate_quadrants", "the result of `quadrants()`", sys.call()[1L])
   tibble::as_tibble(quadrant_counts(answer_of(x)))
 }

@@ -24,7 +24,7 @@
 #'   is a business year and reads `2026/27`. In conditions
 #'   `in_period(order_date, latest(month))`, with `latest()` (the last complete
 #'   one), `current()`, `previous()` (the one before the latest), `last(12, month)`,
-#'   `year_to_date`, and `year_ago()` of any of these.
+#'   `year_to_date`, `quarter_to_date`, `month_to_date`, and `year_ago()` of any of these.
 #'
 #' A row that lacks any column of a measure is left out of that measure; a ratio
 #' loses both sides. Shares, running totals and cumulative shares exist for measures
@@ -35,6 +35,21 @@
 #' Columns of decimals with at most 6 places are added as integers: totals are
 #' exact to the last digit, equal sales tie, and the same rows give the same bits
 #' in any order. The filter always runs before the ranking.
+#'
+#' @section Asking from your own code:
+#' A bare name is a column, always, so that a variable of yours never takes its place
+#' unseen. Put it in: `!!x` stands for its value, `{{ by }}` for what your own function was
+#' given as `by`, and `...` passes whatever it holds on.
+#'
+#' * A constant: `where = net_sales > !!limit`, `where = category %in% !!wanted`,
+#'   `only(x, top(!!n))`, `to = !!month`.
+#' * Names in a variable: `by = !!dim`, also several of them, as `c("region", "town")`.
+#' * A function: `by_sales <- function(data, by, ...) standings(data, of = sum(net_sales),
+#'   by = {{ by }}, ...)`.
+#' * A loop: `lapply(c("region", "category"), function(dim) standings(orders,
+#'   of = sum(net_sales), by = !!dim))`.
+#' * A text that is exactly the name of a column is that column, blanks and brackets and
+#'   all: `by = "Net sales (all)"`; any other text is read as an expression.
 #'
 #' @param data A data frame, or the path of a CSV or TSV file, of which only the
 #'   columns in question are read.
@@ -90,6 +105,10 @@
 #' standings(orders, of = c(margin = sum(profit) / sum(net_sales)), by = customer,
 #'   also = c(orders = distinct(order_no)), having = sum(net_sales) > 10000)
 #' standings(orders, of = per_day(sum(net_sales)), by = region, over = quarter(order_date))
+#' # From one's own code:
+#' by_sales <- function(data, by, ...) standings(data, of = sum(net_sales), by = {{ by }}, ...)
+#' by_sales(orders, c(region, town), where = units > 3)
+#' for (dim in c("region", "category")) print(standings(orders, of = sum(net_sales), by = !!dim))
 standings <- function(data, of, by, where, ..., within, over, also, show, having, best = "highest",
                       ties = "min", share_of = "group", share_base = "net", all_items = NULL,
                       as_of = NULL) {
@@ -182,12 +201,14 @@ vec_restore.eggcrate_sales <- vec_restore.eggcrate_answer
 #' force; and of a table read from a file, what was converted or odd.
 #'
 #' @param x A result of eggcrate, such as that of [standings()], [heat_grid()] or [read_sales()].
+#' @param ... Must be empty.
 #' @returns A tibble with the columns `step`, `fact` (character), `n` (double, a
 #'   count), `value` and `note` (character).
 #' @export
 #' @examples
 #' receipt(standings(demo_orders(), of = sum(net_sales), by = customer, where = region == "Northfirth"))
-receipt <- function(x) {
+receipt <- function(x, ...) {
+  check_no_dots(..., call = sys.call()[1L])
   if (missing(x)) check_answer(call = sys.call()[1L])
   rows <- if (inherits(x, "eggcrate_sales")) {
     record <- attr(x, "reading")

@@ -67,6 +67,7 @@ against_target <- function(data, of, by, target, where, ..., within, over, show,
 #' [only()] has left.
 #'
 #' @param x The result of [against_target()].
+#' @param ... Must be empty.
 #' @returns A tibble, one row per group and status: the columns of the group, `status`
 #'   (factor), `items`, the measure, `target`, `gap` and `attainment`; sums are missing for
 #'   measures that do not add up.
@@ -75,7 +76,8 @@ against_target <- function(data, of, by, target, where, ..., within, over, show,
 #' @examples
 #' status_table(against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
 #'   where = in_period(order_date, latest(month)), target = demo_targets()))
-status_table <- function(x) {
+status_table <- function(x, ...) {
+  check_no_dots(..., call = sys.call()[1L])
   check_result(x, "eggcrate_targets", "the result of `against_target()`", sys.call()[1L])
   tibble::as_tibble(status_counts(answer_of(x)))
 }

@@ -131,14 +131,16 @@ assign_tiers <- function(x, scheme, ..., compare_with = NULL) {
 #' @param x Standings with tiers, from [assign_tiers()].
 #' @param by Columns of the standings to count apart, a character vector, such as
 #'   those of `show`: tier by region.
+#' @param ... Must be empty.
 #' @returns A tibble, one row per group and tier: the columns of the group, `tier`
 #'   (factor, best first), `cut_off` (the value from which an item is in, missing for
 #'   the last tier), `items`, the measure, `share_of_items` and `share`; with `by`,
 #'   one row per tier and value of these columns, with `items`, the measure and `share`.
 #' @export
 #' @inherit assign_tiers examples
-tier_table <- function(x, by = NULL) {
+tier_table <- function(x, by = NULL, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_standings(x, call = call)
-  tibble::as_tibble(tier_rows_of(x, by, call))
+  tibble::as_tibble(tier_rows_of(x, column_names(capture("by", environment()), call), call))
 }

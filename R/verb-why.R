@@ -16,8 +16,9 @@
 #' @examples
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
 #' why(assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")), "Merrisk Ferries")
-why <- function(x, item) {
+why <- function(x, item, ...) {
   call <- sys.call()[1L]
+  check_no_dots(..., call = call)
   check_standings(x, call = call)
   if (missing(item)) stop_missing_arg("item", "Say which item to explain, by its name.", call)
   explain(x, item, call)

@@ -33,7 +33,7 @@ capital <- function(x) {
   ifelse(!grepl("[(_]", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
 }
 
-# Names at most a third of their letters away, nearest first.
+# Names at most a third of their letters away, or of the same letters, nearest first.
 close_names <- function(x, known, most = 3L) {
   known <- unique(known[nzchar(known)])
   if (!length(known) || length(x) != 1L || is.na(x) || !nzchar(x)) {
@@ -41,7 +41,8 @@ close_names <- function(x, known, most = 3L) {
   }
   far <- utils::adist(tolower(x), tolower(known))[1L, ]
   starts <- startsWith(tolower(known), tolower(x)) & nchar(x) >= 3L
-  near <- far <= pmax(1, floor(nchar(known) / 3)) | starts
+  letters_of <- function(x) vapply(strsplit(tolower(x), ""), function(s) paste(sort(s), collapse = ""), "")
+  near <- far <= pmax(1, floor(nchar(known) / 3)) | starts | letters_of(known) == letters_of(x)
   utils::head(known[near][order(far[near])], most)
 }
 

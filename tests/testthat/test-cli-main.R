@@ -55,7 +55,7 @@ test_that("a wrong call is one clear message, exit code 2, and no traceback", {
     "no command `standing`" = c("standing", good[-1]),
     "no option `--wher`" = c(good, "--wher", "units > 3"),
     "file to read is missing" = good[c(1, 3:6)],
-    "`of` is missing" = good[c(1:2, 5:6)],
+    "`--of` is missing" = good[c(1:2, 5:6)],
     "must be \"min\"" = c(good, "--ties", "mim"),
     "cannot be read" = c(good, "--where", "units >"),
     "such as 0.8" = c("pareto", good[-1], "--reach", "80"),
@@ -375,7 +375,7 @@ test_that("wrong selections, schemes and settings end with 2, and an item that i
     "`--table` must be" = c("standings", ask, "--table", "tiers"),
     "must be \"one\"" = c("standings", ask, "--unit", "dozen"),
     "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
-    "`item` is missing" = c("why", ask)
+    "`--item` is missing" = c("why", ask)
   )
   for (message in names(wrong)) {
     run <- run_process(wrong[[message]])
