@@ -117,7 +117,7 @@ panels_finding <- function(ans) {
 #' @noRd
 pareto_layout <- function(x, ans, bars) {
   n <- length(ans$ranked$cell)
-  shown <- if (n <= 30L) n else min(n, max(1L, as.integer(bars)))
+  shown <- if (n <= 30L) n else min(n, max(1L, floor(bars)))
   value <- x[[plan_measure(ans$plan)$name]]
   field <- if (shown < n) max(2.5, shown * 0.22) else 0
   at <- c(seq_len(shown), shown + 0.5 + field * seq_len(n - shown) / (n - shown))

@@ -112,7 +112,8 @@ check_drawn <- function(title, count = NULL, arg = "n", call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`title` must be one text, not %s.", describe(title)), call = call)
   }
-  if (!is.null(count)) check_how_many(count, arg, call = call)
+  # A chart without an item is none; without labels or bars it still has its curve or points.
+  if (!is.null(count)) check_how_many(count, arg, if (arg == "n") 1 else 0, call)
 }
 
 # Words around a chart: what names have in them is shown, and does not act.

@@ -63,6 +63,22 @@ tier_rows_of <- function(x, by = NULL, call = NULL) {
   if (is.null(by)) tier_counts(ans) else tier_cross(x, ans, by, call)
 }
 
+# Columns of all rows of the standings, of which `only()` may have left some: the keys are
+# known of all.
+whole_columns <- function(x, ans, names, call = NULL) {
+  if (identical(whole_rows(ans), seq_along(ans$ranked$cell))) {
+    return(unclass(as_plain(x))[names])
+  }
+  nodes <- all_keys(ans$plan)
+  gone <- setdiff(names, names(nodes))
+  if (length(gone)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` is known of the items that `only()` left, and tiers are counted of all.", gone[1L]),
+      i = "Make the table before `only()`.", call = call)
+  }
+  Map(key_column, row_keys(ans$ranked, names), nodes[names])
+}
+
 check_tiers <- function(ans, call = NULL) {
   if (!has_facet(ans, "tiers")) {
     stop_eggcrate("call", "unknown_value", "These standings have no tiers.",
@@ -70,20 +86,19 @@ check_tiers <- function(ans, call = NULL) {
   }
 }
 
-# Tiers against other columns of the rows at hand.
+# Tiers against other columns, of all items as without them.
 tier_cross <- function(x, ans, by, call = NULL) {
   for (name in by) {
     if (!name %in% names(x)) stop_unknown_column(name, names(x), "the standings", call)
   }
   measure <- plan_measure(ans$plan)
   if (!has_shares(ans)) stop_not_additive(measure, "totals of tiers", call)
-  at <- whole_rows(ans)
-  keys <- unclass(as_plain(x))[c(by, "tier")]
-  keys$tier <- as.integer(keys$tier)
+  at <- seq_along(ans$ranked$cell)
+  keys <- c(whole_columns(x, ans, by, call), list(tier = as.integer(ans$facets$tiers$tier)))
   group <- match_rows(keys)
   first <- first_seen(group)
   sums <- exact_sum_by(exact_at(ans$ranked$share$value, at), group, sum(first))
-  # Of the rows at hand: a share of what they make together.
+  # A share of what all make together.
   counted <- exact_at(counted_value(ans$ranked$share), at)
   part <- exact_sum_by(counted, group, sum(first))
   whole <- exact_sum_by(counted, rep(1L, length(at)), 1L)

@@ -215,14 +215,24 @@ reading_notes <- function(ans) {
       sprintf("%s dropped: having %s.", count_of(n("items dropped by having"), noun),
         ans$plan$having$text)
     },
-    if (plan_measure(ans$plan)$distinct && length(ans$ranked$cell)) {
-      sprintf("The total is the sum of the rows; in all there are %s different.",
-        enumerate(format_count(ans$ranked$totals[[paste(plan_measure(ans$plan)$name, "in all")]])))
-    },
+    distinct_notes(ans),
     if (n("items left out") > 0) {
       sprintf("%s left out: all their rows lack the measure.", count_of(n("items left out"), noun))
     }
   )
+}
+
+# The rows of a distinct count add up to more than there are.
+distinct_notes <- function(ans) {
+  counted <- Filter(function(measure) measure$distinct, ans$plan$measures)
+  names <- vapply(counted, `[[`, "", "name")
+  if (!length(ans$ranked$cell)) {
+    return(NULL)
+  }
+  vapply(names, function(name) {
+    sprintf("%s: %s different ones in all; the total is the sum of the rows.", shown_name(name),
+      enumerate(format_count(ans$ranked$totals[[paste(name, "in all")]])))
+  }, "", USE.NAMES = FALSE)
 }
 
 incomplete_note <- function(ans) {

@@ -131,7 +131,7 @@ bar_lengths <- function(rows) {
 
 class_of_rows <- function(rows) {
   mark <- rep_len(if (is.null(rows$mark)) NA else rows$mark, length(rows$cell))
-  class <- ifelse(rows$kind > 1L, c("", "others", "total")[rows$kind],
+  class <- ifelse(rows$kind > 1L, c("", "together", "others", "total")[rows$kind],
     ifelse(is.na(mark), "", ifelse(mark, "marked", "passed")))
   ifelse(nzchar(class), sprintf(" class=\"%s\"", class), "")
 }
@@ -162,7 +162,7 @@ html_style <- function() {
     ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
     ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
     ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
-    "}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
+    "}.eggcrate .together td{font-weight:600}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
     ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
     ".eggcrate td.tier{padding-left:1.3rem}",
     # A table of many columns moves below its names, which stay.

@@ -178,7 +178,7 @@ mend_key <- function(expr, types) {
 # Selections ---------------------------------------------------------------
 
 mend_selection <- function(expr) {
-  if (is.numeric(expr) && length(expr) == 1L && expr >= 1) call("top", expr) else expr
+  if (is.numeric(expr) && length(expr) == 1L && isTRUE(expr >= 1)) call("top", expr) else expr
 }
 
 # Conditions and periods ---------------------------------------------------

@@ -46,7 +46,7 @@ item_lines <- function(x, ans, shown, columns, rest, totals) {
   none <- rep(NA, length(some) + length(groups))
   rows <- list(
     row = c(at[shown], none), cell = c(cell[shown], some, groups),
-    kind = rep(1:3, c(length(shown), length(some), length(groups))),
+    kind = rep(row_kinds[c("item", "others", "total")], c(length(shown), length(some), length(groups))),
     name = c(item_names(ans, ans$ranked$order[at[shown]]),
       sprintf("all others (%s)", format_count(rest$items[some])),
       sprintf("total (%s)", format_count(ans$ranked$totals$items))),

@@ -27,7 +27,7 @@ answer_setup.eggcrate_quadrants <- function(x, n, width) {
 # the quadrants in which something is left.
 quadrant_parts <- function(setup, cut) {
   rows <- setup$rows
-  keep <- rows$kind < 3L & (!cut | rows$cell %in% rows$cell[rows$kind == 1L])
+  keep <- rows$kind != row_kinds[["total"]] & (!cut | rows$cell %in% rows$cell[rows$kind == 1L])
   setup$rows <- lapply(rows, function(column) column[keep])
   setup$extras <- lapply(setup$extras, function(e) list(text = e$text[keep], side = e$side))
   setup

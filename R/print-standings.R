@@ -64,8 +64,10 @@ standings_setup <- function(x, n, width, always = integer()) {
   keep <- keep | place == n + 1 & tabulate(cell)[cell] == n + 1
   keep <- keep | marked_places(x$highlighted, cell) <= n | at %in% always
   rest <- rest_of(ans, at[keep])
-  rows <- rbind_rows(body_rows(x, ans, at, keep), rest_rows(rest), total_rows(ans))
-  extras <- extra_texts(extra_cells(x, ans, keep, rest), rows, sum(keep))
+  together <- together_of(ans, at, keep, rest)
+  rows <- rbind_rows(body_rows(x, ans, at, keep), together_rows(ans, together), rest_rows(rest),
+    total_rows(ans))
+  extras <- extra_texts(extra_cells(x, ans, keep, rest, together), rows, sum(keep))
   order <- order(rows$cell, rows$kind)
   rows <- lapply(rows, function(column) column[order])
   list(
@@ -74,6 +76,33 @@ standings_setup <- function(x, n, width, always = integer()) {
     marked = any(mark_columns %in% names(x)),
     extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
   )
+}
+
+# What kinds of rows there are, in their order.
+row_kinds <- c(item = 1L, together = 2L, others = 3L, total = 4L)
+
+#' What those of a selection make together, where they are all shown and there are others: the
+#' rest of all others.
+#' @return As `rest_of()`, with nothing where there is no such line; NULL without a selection.
+#' @noRd
+together_of <- function(ans, at, keep, rest) {
+  if (!length(ans$facets$selection$text) || !all(keep)) {
+    return(NULL)
+  }
+  out <- rest_of(ans, setdiff(seq_along(ans$ranked$cell), at))
+  out$items[out$items < 2L | rest$items == 0L] <- 0L
+  out
+}
+
+#' "top 10" of the selection `top(10)`.
+#' @noRd
+selection_name <- function(text) {
+  shape <- "^(top|bottom|reaching|in_tier)\\(\"?([^\"(),]+)\"?\\)$"
+  if (length(text) == 1L && grepl(shape, text)) {
+    sub("in_tier", "tier", sub(shape, "\\1 \\2", text), fixed = TRUE)
+  } else {
+    "these together"
+  }
 }
 
 # A column of a table as text.
@@ -126,7 +155,7 @@ body_rows <- function(x, ans, at, keep) {
 
 # Further measures and columns to show, as text; empty for summary rows but for
 # the totals of measures.
-extra_cells <- function(x, ans, keep, rest) {
+extra_cells <- function(x, ans, keep, rest, together = NULL) {
   measures <- vapply(ans$plan$measures[-1L], `[[`, "", "name")
   shown <- c(names(ans$plan$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
@@ -140,7 +169,7 @@ extra_cells <- function(x, ans, keep, rest) {
   c(
     firm, lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]],
-        totals = ans$ranked$totals[[name]], side = "right")
+        together = together$values[[name]], totals = ans$ranked$totals[[name]], side = "right")
     }),
     lapply(with_names(shown, shown),
       function(name) list(format = format(name), values = .subset2(x, name)[keep], totals = NULL,
@@ -162,16 +191,25 @@ extra_texts <- function(cells, rows, n) {
     text <- rep("", length(rows$cell))
     values <- e$format(e$values)
     text[seq_len(n)] <- ifelse(is.na(e$values), "", values)
-    if (!is.null(e$rest)) text[rows$kind == 2L] <- e$format(e$rest[rows$cell[rows$kind == 2L]])
-    if (!is.null(e$totals)) text[rows$kind == 3L] <- e$format(e$totals[rows$cell[rows$kind == 3L]])
+    sums <- list(together = e$together, others = e$rest, total = e$totals)
+    for (kind in names(sums)[lengths(sums) > 0L]) {
+      at <- rows$kind == row_kinds[[kind]]
+      text[at] <- e$format(sums[[kind]][rows$cell[at]])
+    }
     list(text = text, side = e$side)
   })
 }
 
-rest_rows <- function(rest) {
-  some <- rest$items > 0
-  summary_rows(which(some), 2L, sprintf("all others (%s)", format_count(rest$items[some])),
-    rest$value[some], rest$share[some])
+rest_rows <- function(rest) line_of_sums(rest, "others", "all others")
+
+together_rows <- function(ans, together) {
+  if (!is.null(together)) line_of_sums(together, "together", selection_name(ans$facets$selection$text))
+}
+
+line_of_sums <- function(sums, kind, name) {
+  some <- sums$items > 0
+  summary_rows(which(some), row_kinds[[kind]], sprintf("%s (%s)", name, format_count(sums$items[some])),
+    sums$value[some], sums$share[some])
 }
 
 total_rows <- function(ans) {
@@ -182,7 +220,7 @@ total_rows <- function(ans) {
   } else {
     share_of(ans$ranked$share, ans$ranked$share$total)
   }
-  summary_rows(groups, 3L, sprintf("total (%s)", format_count(ans$ranked$totals$items)), value,
+  summary_rows(groups, row_kinds[["total"]], sprintf("total (%s)", format_count(ans$ranked$totals$items)), value,
     share)
 }
 
@@ -192,7 +230,7 @@ summary_rows <- function(cell, kind, name, value, share) {
     value = value, share = share, cum_share = rep(NA_real_, n), mark = rep(NA, n))
 }
 
-rbind_rows <- function(...) do.call(Map, c(list(c), list(...)))
+rbind_rows <- function(...) do.call(Map, c(list(c), Filter(Negate(is.null), list(...))))
 
 # Header, body, footer -----------------------------------------------------
 
@@ -206,8 +244,25 @@ standings_title <- function(ans) {
 
 standings_lines <- function(ans) {
   c(if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))),
-    if (length(ans$facets$selection$text)) paste0("only ", ans$facets$selection$text, ": ",
-      selected_words(ans)))
+    if (length(ans$facets$selection$text)) c(
+      sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "), selected_words(ans)),
+      empty_selection_words(ans)))
+}
+
+# Why a selection leaves nothing.
+empty_selection_words <- function(ans) {
+  text <- ans$facets$selection$text
+  if (any(!is.na(whole_rows(ans))) || !length(ans$ranked$cell)) {
+    return(NULL)
+  }
+  all <- count_of(length(ans$ranked$cell), item_noun(ans$plan))
+  counting <- regmatches(text, regexpr("(top|bottom|reaching)\\([^)]*\\)", text))
+  if (length(text) > 1L && length(counting)) {
+    sprintf("Nothing is left: %s counts among all %s, whatever was kept before.",
+      counting[length(counting)], all)
+  } else {
+    sprintf("Nothing is left: it means none of the %s.", all)
+  }
 }
 
 header_lines <- function(setup) {
@@ -323,9 +378,10 @@ paint_lines <- function(cells, rows, setup) {
   lines <- trimws(do.call(paste, c(unname(cells), list(sep = "  "))), "right")
   head <- muted(lines[1L])
   body <- lines[-1L]
-  secondary <- rows$kind > 1L
+  secondary <- rows$kind > row_kinds[["together"]]
   body[secondary] <- muted(body[secondary])
-  body[rows$kind == 3L] <- bold(lines[-1L][rows$kind == 3L])
+  last <- rows$kind == row_kinds[["total"]]
+  body[last] <- bold(lines[-1L][last])
   body <- paint_marks(body, rows$mark)
   by_group <- split(body, rows$cell)
   if (length(by_group) == 1L && !nzchar(setup$groups[1L])) {

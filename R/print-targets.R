@@ -30,8 +30,8 @@ target_lines <- function(x, ans, shown) {
   rest <- target_sums(ans, hidden, length(ans$ranked$totals$items))
   totals <- target_totals(ans)
   lines <- item_lines(x, ans, shown, columns, named(rest), named(totals))
-  for (sums in list(list(2L, rest, "all others"), list(3L, totals, "total"))) {
-    partly <- lines$kind == sums[[1L]] & (sums[[2L]]$with < sums[[2L]]$items)[lines$cell]
+  for (sums in list(list("others", rest, "all others"), list("total", totals, "total"))) {
+    partly <- lines$kind == row_kinds[[sums[[1L]]]] & (sums[[2L]]$with < sums[[2L]]$items)[lines$cell]
     with <- sums[[2L]]$with[lines$cell[partly]]
     lines$name[partly] <- sprintf("%s (%s)",
       ifelse(with > 0L, paste(sums[[3L]], "with a target"), paste(sums[[3L]], "without a target")),

@@ -63,3 +63,21 @@ test_that("axes read 1.2 k and 3.4 M", {
   expect_equal(eggcrate:::compact_number(c(0, 12500, 20000)), c("0", "12.5 k", "20 k"))
   expect_equal(eggcrate:::compact_number(3.4e6), "3.4 M")
 })
+
+test_that("a chart of no item is refused, and one of as many as there are is drawn", {
+  o <- demo_orders()
+  x <- standings(o, sum(net_sales), region)
+  months <- movement(o, sum(net_sales), region, over = quarter(order_date))
+  charts <- list(
+    function(n) chart_bars(x, n = n), function(n) chart_extremes(x, n = n),
+    function(n) chart_changes(compare_periods(o, sum(net_sales), region, month(order_date)), n = n),
+    function(n) chart_targets(against_target(o, sum(net_sales), region, target = 5e5), n = n),
+    function(n) chart_heat(heat_grid(o, sum(net_sales), region, quarter(order_date)), n = n),
+    function(n) chart_movement(months, n = n), function(n) chart_movement(months, TRUE, n = n))
+  for (chart in charts) {
+    for (n in c(0, 0.5)) expect_error(chart(n), "`n` must be a number from 1", class = "eggcrate_error_call")
+    expect_s3_class(ggplot2::ggplot_build(chart(Inf))$plot, "ggplot")
+  }
+  expect_s3_class(ggplot2::ggplot_build(chart_pareto(x, bars = Inf))$plot, "ggplot")
+  expect_error(chart_bars(x, titel = "a"), "no argument `titel`", class = "eggcrate_error_call")
+})

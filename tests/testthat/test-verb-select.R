@@ -57,3 +57,59 @@ test_that("a selection that cannot be is refused", {
     only(x, top(1), at_cut = "cut"), only(x, system("ls")), highlight(data.frame(), top(1))
   ))
 })
+
+test_that("those of a selection have a line together, between them and all others", {
+  orders <- demo_orders()
+  x <- standings(orders, sum(net_sales), customer, also = c(margin = sum(profit) / sum(net_sales)))
+  lines <- format(only(x, top(10)), width = 100)
+  theirs <- orders[orders$customer %in% x$customer[1:10], c("net_sales", "profit")]
+  both <- colSums(theirs[stats::complete.cases(theirs), ])
+  sums <- sum(theirs$net_sales, na.rm = TRUE)
+  expect_match(lines, sprintf("^ +top 10 \\(10\\) +%s +%.1f %% +%.3f$",
+    format(round(sums, 2), big.mark = ",", nsmall = 2), 100 * sums / sum(x$net_sales),
+    both[["profit"]] / both[["net_sales"]]), all = FALSE)
+  at <- vapply(c("top 10", "all others", "total"), function(word) grep(word, lines[-(1:2)])[1], 0L)
+  expect_false(is.unsorted(at))
+  name <- function(...) grep("^ .*\\([0-9]+\\)", format(...), value = TRUE)[1]
+  expect_match(name(only(x, customer == "Varlow Boatyard" | top(2))), "these together (3)", fixed = TRUE)
+  expect_match(name(only(x, "top(5%)")), "top 5% (13)", fixed = TRUE)
+  # One item needs no sum, all items have the total, and what is not shown is not summed up.
+  expect_match(name(only(x, top(1))), "all others (240)", fixed = TRUE)
+  expect_match(name(only(x, top("100%"))), "total (241)", fixed = TRUE)
+  expect_match(name(only(x, top(20)), n = 5), "all others (236)", fixed = TRUE)
+  groups <- format(only(standings(orders, sum(net_sales), customer, within = region), top(2)))
+  expect_equal(sum(grepl("top 2 (2)", groups, fixed = TRUE)), 8)
+  html <- as.character(html_table(only(x, top(10))))
+  expect_match(html, "<tr class=\"together\">.{1,200}top 10 \\(10\\)")
+})
+
+test_that("a selection that leaves nothing says why", {
+  x <- standings(demo_orders(), sum(net_sales), customer)
+  said <- function(x) paste(format(x, width = 200), collapse = " ")
+  expect_match(said(only(only(x, bottom(3)), top(5))),
+    "only bottom(3), then top(5): 0 of 241 customers, 0.0 % of net sales Nothing is left: top(5) counts among all 241 customers",
+    fixed = TRUE)
+  expect_match(said(only(x, bottom(3) & top(5))), "Nothing is left: it means none of the 241 customers", fixed = TRUE)
+  expect_false(grepl("Nothing is left", said(only(only(x, top(5)), top(3)))))
+})
+
+test_that("tiers are counted of all items, whatever `only()` has left", {
+  x <- standings(demo_orders(), sum(net_sales), customer, within = region, show = town)
+  y <- assign_tiers(x, tiers_by_rank(c(A = 3), rest = "B"))
+  expect_equal(tier_table(only(y, top(2)), by = region), tier_table(y, by = region))
+  expect_equal(tier_table(only(y, top(2))), tier_table(y))
+  expect_error(tier_table(only(y, top(2)), by = town), "before `only()`", fixed = TRUE,
+    class = "eggcrate_error_call")
+})
+
+test_that("distinct counts beside the items say both readings of their total", {
+  orders <- demo_orders()
+  x <- standings(orders, sum(net_sales), product, also = c(orders = distinct(order_no), buyers = distinct(customer)))
+  used <- orders # also those without an amount
+  expect_equal(x$orders[1], length(unique(used$order_no[used$product == x$product[1]])))
+  for (name in c("orders", "buyers")) {
+    column <- used[[c(orders = "order_no", buyers = "customer")[[name]]]]
+    expect_match(format(x), sprintf("%s: %s different ones in all", name,
+      format(length(unique(column[!is.na(column)])), big.mark = ",")), all = FALSE)
+  }
+})
