@@ -231,9 +231,23 @@ answer_concentration <- function(asked, source, call = NULL) {
 # Selections ---------------------------------------------------------------
 
 select_asked <- function(x, args, call = NULL) {
-  if (!is.null(args$highlight)) x <- mark_items(x, args$highlight, args$at_cut, call)
+  if (!is.null(args$highlight)) x <- mark_items(x, named_marks(args$highlight, call), args$at_cut, call)
   if (!is.null(args$only)) x <- select_only(x, args$only, args$others, args$at_cut, call)
   x
+}
+
+# `best = top(3)` in text has a name; a text that is an item's name stays text.
+named_marks <- function(given, call = NULL) {
+  names <- rep("", length(given))
+  for (i in seq_along(given)) {
+    one <- given[[i]]
+    shape <- "^[[:space:]]*([[:alpha:]][[:alnum:]_.]*)[[:space:]]*=([^=].*)$"
+    if (is.character(one) && length(one) == 1L && grepl(shape, one)) {
+      names[i] <- sub(shape, "\\1", one)
+      given[[i]] <- trimws(sub(shape, "\\2", one))
+    }
+  }
+  with_names(given, names)
 }
 
 # Keeping some, with a row of all others where it is asked for.

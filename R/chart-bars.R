@@ -41,7 +41,7 @@ bars_layout <- function(x, ans, n = NULL) {
   panels <- utils::head(groups, most_panels)
   n <- n %||% if (length(groups) == 1L) 20L else min(20L, max(3L, 45L %/% length(panels)))
   place <- seq_along(cell) - match(cell, cell) + 1L
-  shown <- which(place <= n & cell %in% panels)
+  shown <- which(first_to_show(x, cell, n) & cell %in% panels)
   value <- .subset2(x, plan_measure(ans$plan)$name)
   shown <- shown[!is.na(value[shown])]
   labels <- group_labels(ans)
@@ -51,7 +51,7 @@ bars_layout <- function(x, ans, n = NULL) {
   rest <- rest_of(ans, whole_rows(ans)[shown])
   list(
     items = data.frame(at = -place[shown],
-      label = paste(rank_text(.subset2(x, "rank")[shown]), cut_text(names, 28L)),
+      label = paste0(label_signs(x, shown), rank_text(.subset2(x, "rank")[shown]), " ", cut_text(names, 28L)),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown],
       group = factor(labels[cell[shown]], unique(labels[panels])),
@@ -61,6 +61,24 @@ bars_layout <- function(x, ans, n = NULL) {
     n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
     number = measure_formatter(ans)
   )
+}
+
+# The sign of one of several marks stands by the name too, for a bar may be too short to show
+# its colour.
+label_signs <- function(x, shown) {
+  if (!is.factor(.subset2(x, "highlighted"))) {
+    return("")
+  }
+  c("", paste0(mark_signs(), " "))[marks_of(x)[shown] + 1L]
+}
+
+# `n` rows of each group: those that are marked, each mark in turn, and then the first ones.
+first_to_show <- function(x, cell, n) {
+  mark <- if ("highlighted" %in% names(x)) marks_of(x) else integer(length(cell))
+  order <- order(cell, mark == 0L, mark_places(mark, cell))
+  turn <- integer(length(cell))
+  turn[order] <- seq_along(cell) - match(cell[order], cell[order]) + 1L
+  turn <= n
 }
 
 # Drawing ------------------------------------------------------------------
@@ -82,7 +100,7 @@ draw_bars <- function(layout, ans, title) {
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
     ggplot2::scale_x_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0,
-        if (layout$grouped) 0.55 else 0.22))) +
+        if (layout$grouped) 0.85 else 0.22))) +
     ggplot2::scale_fill_manual(values = bar_colours(ans), drop = FALSE) +
     bars_words(layout, ans, title) +
     theme_eggcrate() +
@@ -110,8 +128,13 @@ bar_groups <- function(mark, ans) {
   if (all(is.na(mark))) {
     return(factor(rep("all", length(mark))))
   }
+  mark_groups(mark, ans)
+}
+
+# What the marks of rows are called in a legend.
+mark_groups <- function(mark, ans) {
   names <- mark_names(ans)
-  factor(names[2L - (!is.na(mark) & mark)], names)
+  factor(names[ifelse(mark > 0L, mark, length(names))], names)
 }
 
 mark_names <- function(ans) facet_marks(mark_facet(ans), ans)
@@ -120,12 +143,12 @@ bar_colours <- function(ans) {
   if (has_facet(ans, "tiers")) {
     return(tier_colours(ans$facets$tiers$scheme))
   }
-  colours <- palette_eggcrate[c("yolk", "shell")]
-  if (is.null(mark_facet(ans))) {
-    c(all = colours[[1L]])
-  } else {
-    with_names(unname(colours), mark_names(ans))
-  }
+  if (is.null(mark_facet(ans))) c(all = mark_palette[[1L]]) else mark_colours(ans)
+}
+
+mark_colours <- function(ans) {
+  names <- mark_names(ans)
+  with_names(c(mark_palette[seq_len(length(names) - 1L)], palette_eggcrate[["shell"]]), names)
 }
 
 # Pale bars need an edge to be seen on white.
@@ -141,7 +164,8 @@ bars_words <- function(layout, ans, title) {
   notes <- c(
     if (has_facet(ans, "firmness")) firm_words(ans),
     if (others > 0 && layout$grouped) {
-      sprintf("The first %s of each group.", format_count(layout$n))
+      sprintf("%s %s of each group.", if (has_facet(ans, "marks")) "Marked ones and the first," else "The first",
+        format_count(layout$n))
     },
     if (others > 0 && !layout$grouped) {
       sprintf("%s not shown%s.", count_of(others, item_noun(ans$plan)),
@@ -163,7 +187,7 @@ rest_share_words <- function(layout, ans) {
 
 bars_finding <- function(layout, ans) {
   if (has_facet(ans, "marks")) {
-    return(sprintf("%s: %s", ans$facets$marks$text, selected_words(ans, ans$facets$marks$rows)))
+    return(marks_finding(ans))
   }
   if (one_tiered(ans)) {
     return(tier_finding(ans))

@@ -47,7 +47,7 @@ changes_layout <- function(x, ans, n) {
   cell <- ans$ranked$cell[whole_rows(ans)]
   panels <- utils::head(unique(cell), most_panels)
   n <- n %||% if (length(panels) == 1L) 20 else max(4, 2 * (24 %/% length(panels)))
-  shown <- shown_ends(ans, n, NULL)
+  shown <- shown_ends(x, ans, n)
   shown <- shown[cell[shown] %in% panels & !is.na(.subset2(x, "change")[shown])]
   labels <- group_labels(ans)
   column <- function(name) .subset2(x, name)[shown]

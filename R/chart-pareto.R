@@ -44,6 +44,9 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL, ...) {
   draw_pareto(pareto_layout(x, ans, bars), ans, title)
 }
 
+# What is picked out: the items that are marked, else those that reach the part.
+picked <- function(x, ans) if (has_facet(ans, "marks")) mark_numbers(ans) else as.integer(x$reached)
+
 # Groups -------------------------------------------------------------------
 
 # Bars and line of a panel share one scale: parts of the group's total.
@@ -60,7 +63,7 @@ draw_panels <- function(x, ans, title) {
   shares <- share_rows(ans$ranked$share, ans$ranked$cell)
   items <- data.frame(
     at = place[rows], share = shares$share[rows], cum_share = shares$cum_share[rows],
-    group = name(ans$ranked$cell[rows]), mark = reach_names(x$reached[rows], ans)
+    group = name(ans$ranked$cell[rows]), mark = mark_groups(picked(x, ans)[rows], ans)
   )
   words <- data.frame(group = name(panels),
     text = sprintf("%s of %s", format_count(ans$facets$reach$count[panels]),
@@ -77,8 +80,7 @@ draw_panels <- function(x, ans, title) {
       data = words,
       hjust = 1.08, vjust = 1.6, size = 3.8, colour = palette_eggcrate[["clay"]]) +
     ggplot2::facet_wrap(ggplot2::vars(.data$group), scales = "free_x") +
-    ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[c("yolk", "shell")]),
-      levels(items$mark)), drop = FALSE) +
+    ggplot2::scale_fill_manual(values = mark_colours(ans), drop = FALSE) +
     ggplot2::scale_linetype_manual(values = "solid") +
     ggplot2::scale_x_continuous(breaks = function(limits) unique(floor(pretty(limits, 4L)))) +
     ggplot2::scale_y_continuous(labels = percent_formatter(0L),
@@ -129,7 +131,8 @@ pareto_layout <- function(x, ans, bars) {
     items = data.frame(at = at, label = item_labels(unclass(x), names(ans$plan$by)),
       rank = number_text(x$rank), value = value, height = value / top,
       share = shares$share, cum_share = shares$cum_share, reached = x$reached,
-        folded = seq_len(n) > shown),
+      mark = picked(x, ans),
+      folded = seq_len(n) > shown),
     shown = shown, field = field, top = top, n = n
   )
 }
@@ -145,10 +148,11 @@ draw_pareto <- function(layout, ans, title) {
   bars <- layout$items[!layout$items$folded, ]
   ggplot2::ggplot(bars, ggplot2::aes(.data$at, .data$height)) +
     folded_field(layout, ans) +
-    ggplot2::geom_col(ggplot2::aes(fill = reach_names(.data$reached, ans)), width = 0.78) +
+    ggplot2::geom_col(ggplot2::aes(fill = mark_groups(.data$mark, ans)), width = 0.78) +
     share_labels(bars) +
     reach_lines(layout, ans) +
     cumulative_line(layout, bars) +
+    marked_points(layout, ans) +
     folded_words(layout) +
     pareto_scales(layout, ans, bars) +
     pareto_words(layout, ans, title) +
@@ -157,9 +161,15 @@ draw_pareto <- function(layout, ans, title) {
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
 }
 
-reach_names <- function(reached, ans) {
-  names <- reach_legend(ans)
-  factor(names[2L - reached], levels = names)
+# Marked items beyond the bars, on the line.
+marked_points <- function(layout, ans) {
+  points <- layout$items[layout$items$folded & layout$items$mark > 0L, ]
+  if (!has_facet(ans, "marks") || !nrow(points)) {
+    return(NULL)
+  }
+  ggplot2::geom_point(ggplot2::aes(y = .data$cum_share, fill = mark_groups(.data$mark, ans)),
+    data = thin(points), shape = 21, size = 3.4, stroke = 0.6, colour = palette_eggcrate[["ink"]],
+    show.legend = FALSE)
 }
 
 # At the foot of the bars, where neither the line nor a short bar is in the way.
@@ -190,7 +200,7 @@ folded_field <- function(layout, ans) {
     return(NULL)
   }
   left <- layout$shown + 0.5
-  folded$group <- reach_names(folded$reached, ans)
+  folded$group <- mark_groups(if (has_facet(ans, "marks")) 0L * folded$mark else folded$mark, ans)
   list(
     ggplot2::annotate("rect", xmin = left, xmax = left + layout$field, ymin = -Inf, ymax = Inf,
       fill = palette_eggcrate[["duck_egg"]]),
@@ -239,10 +249,8 @@ pareto_scales <- function(layout, ans, bars) {
     at <- c(at, layout$shown + 0.5 + layout$field / 2)
     names <- c(names, sprintf("%s others", format_count(layout$n - layout$shown)))
   }
-  colours <- c(palette_eggcrate[["yolk"]], palette_eggcrate[["shell"]])
-  names(colours) <- levels(reach_names(TRUE, ans))
   list(
-    ggplot2::scale_fill_manual(values = colours, drop = FALSE),
+    ggplot2::scale_fill_manual(values = mark_colours(ans), drop = FALSE),
     ggplot2::scale_linetype_manual(values = "solid"),
     ggplot2::scale_x_continuous(breaks = at, labels = names,
       expand = ggplot2::expansion(add = c(0.3, 0.1) + max(0, (5 - layout$n) / 2))),

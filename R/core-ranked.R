@@ -292,7 +292,9 @@ section_answer <- function(ans, section, labels) {
     if (!is.null(share)) exact_sum_by(share$value, section[at], length(labels)), ranked$overall,
     ranked$incomplete[cell], ranked$account)
   ans$rows <- back[ans$rows]
-  if (has_facet(ans, "marks")) ans$facets$marks$rows <- back[ans$facets$marks$rows]
+  if (has_facet(ans, "marks")) {
+    ans$facets$marks$rows <- lapply(ans$facets$marks$rows, function(rows) back[rows])
+  }
   ans$sections <- labels
   ans["handle"] <- list(NULL) # rows are counted anew by group only
   ans

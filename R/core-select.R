@@ -328,16 +328,59 @@ keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
   rebuild(x, columns, ans)
 }
 
-mark_items <- function(x, expr, at_cut = "keep", call = NULL) {
+#' Marks items by one or several selections; what was marked before stays so.
+#' @param marks List of selections, each an expression or text; those with a name are called
+#'   so, the others by what they say.
+#' @noRd
+mark_items <- function(x, marks, at_cut = "keep", call = NULL) {
   x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   columns <- unclass(as_plain(x))
   check_free("highlighted", columns, !has_facet(ans, "marks"), call)
-  found <- select_rows(expr, columns, ans, at_cut, call)
-  ans <- with_facet(ans, "marks", text = found$text, rows = whole_rows(ans)[found$rows])
-  ans$receipt <- selection_receipt(ans$receipt, "highlight", found, at_cut)
-  columns$highlighted <- replace(logical(nrow(x)), found$rows, TRUE)
+  facet <- ans$facets$marks
+  for (i in seq_along(marks)) {
+    found <- select_rows(marks[[i]], columns, ans, at_cut, call)
+    name <- names(marks)[i] %||% ""
+    if (!nzchar(name)) name <- found$text
+    check_mark(name, facet$name, call)
+    ans$receipt <- selection_receipt(ans$receipt, "highlight", found, at_cut)
+    facet$name <- c(facet$name, name)
+    facet$text <- c(facet$text, found$text)
+    facet$rows <- c(facet$rows, list(whole_rows(ans)[found$rows]))
+  }
+  ans <- with_facet(ans, "marks", name = facet$name, text = facet$text, rows = facet$rows)
+  columns$highlighted <- mark_column(ans)
   rebuild(x, columns, ans)
+}
+
+most_marks <- 4L # as many as there are colours for that everybody can tell apart
+
+check_mark <- function(name, before, call = NULL) {
+  if (name %in% before) {
+    stop_eggcrate("call", "name", sprintf("There is a mark %s already.", quoted(name)), call = call)
+  }
+  if (length(before) == most_marks) {
+    stop_eggcrate("call", "too_many", sprintf("At most %d selections can be marked.", most_marks),
+      i = "Join some of them with `|`.", call = call)
+  }
+}
+
+# The mark of each row of the whole, by number: that of the first that it is in; 0 for none.
+mark_numbers <- function(ans) {
+  number <- integer(length(ans$ranked$cell))
+  for (i in rev(seq_along(ans$facets$marks$rows))) number[ans$facets$marks$rows[[i]]] <- i
+  number
+}
+
+# One that has no name of its own is true or false; of others the name, or missing.
+mark_column <- function(ans) {
+  marks <- ans$facets$marks
+  number <- mark_numbers(ans)[whole_rows(ans)]
+  if (length(marks$name) == 1L && marks$name == marks$text) {
+    number == 1L
+  } else {
+    factor(marks$name[replace(number, number == 0L, NA)], marks$name)
+  }
 }
 
 selection_receipt <- function(receipt, step, found, at_cut) {

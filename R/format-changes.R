@@ -89,11 +89,11 @@ class_signs <- function() {
 
 # The first half from the one end of each group, the second from the other; marked ones
 # wherever they stand.
-shown_ends <- function(ans, n, mark) {
+shown_ends <- function(x, ans, n) {
   cell <- ans$ranked$cell[whole_rows(ans)]
   front <- stats::ave(seq_along(cell), cell, FUN = seq_along)
   back <- stats::ave(-seq_along(cell), cell, FUN = rank_of_ends)
-  keep <- front <= ceiling(n / 2) | back <= floor(n / 2) | marked_places(mark, cell) <= n
+  keep <- front <= ceiling(n / 2) | back <= floor(n / 2) | always_shown(x, cell, n)
   left <- tabulate(cell[!keep], length(ans$ranked$totals$items))
   which(keep | left[cell] == 1L)
 }

@@ -12,6 +12,9 @@ palette_eggcrate <- c(
 # five lie between these.
 tier_palette <- unname(palette_eggcrate[c("ink", "clay", "yolk", "shell", "duck_egg")])
 
+# Of up to four marks, beside shell for the rest.
+mark_palette <- unname(palette_eggcrate[c("yolk", "clay", "ink", "duck_egg")])
+
 #' Colours of tiers, by label; that of no tier last. The same in every figure.
 #' @noRd
 tier_colours <- function(scheme) {

@@ -59,7 +59,7 @@ json_lines <- function(x, tables_asked = character()) {
       within = I(as.character(names(plan$within))),
       over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
       also = I(lapply(further_measures(ans), `[[`, "text")), having = plan$having$text,
-      only = I(as.character(ans$facets$selection$text)), highlight = ans$facets$marks$text,
+      only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
       best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
       share_base = plan$rules$share_base),
     items = json_table(unclass(as_plain(x))), totals = json_table(answer_totals(ans)),
@@ -111,4 +111,12 @@ findings_json <- function(table) {
     list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]),
       value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
   })
+}
+
+# As they were asked for: "best = top(3)".
+marks_written <- function(ans) {
+  facet <- ans$facets$marks
+  if (!is.null(facet)) {
+    ifelse(facet$name == facet$text, facet$text, paste(facet$name, facet$text, sep = " = "))
+  }
 }

@@ -36,8 +36,8 @@ tiers_ranked <- function(ans) is.null(ans$facets$tiers$scheme$of)
 # The facet whose items are marked: those that were asked for, else those that are reached.
 mark_facet <- function(ans) ans$facets$marks %||% ans$facets$reach
 
-#' What the sign of a marked item means, and what the marked and the others are called in
-#' a legend.
+#' What the sign of a marked item means, a line for each sign; and what the marked and the
+#' others are called in a legend.
 #' @noRd
 facet_legend <- function(facet, ans) UseMethod("facet_legend")
 facet_marks <- function(facet, ans) UseMethod("facet_marks")
@@ -45,7 +45,19 @@ facet_marks <- function(facet, ans) UseMethod("facet_marks")
 #' @export
 #' @noRd
 facet_legend.eggcrate_facet_marks <- function(facet, ans) {
-  sprintf("%s: %s.", facet$text, selected_words(ans, facet$rows))
+  taken <- integer()
+  vapply(seq_along(facet$name), function(i) {
+    rows <- facet$rows[[i]]
+    again <- sum(rows %in% taken)
+    taken <<- union(taken, rows)
+    paste0(mark_title(facet, i), ": ", selected_words(ans, rows), ".",
+      if (again > 0) sprintf(" %s of them %s an earlier mark.", format_count(again), if (again == 1) "has" else "have"))
+  }, "")
+}
+
+# "best, top(3)"; one without a name of its own once.
+mark_title <- function(facet, i) {
+  if (facet$name[i] == facet$text[i]) facet$name[i] else paste(facet$name[i], facet$text[i], sep = ", ")
 }
 
 #' @export
@@ -56,11 +68,56 @@ facet_legend.eggcrate_facet_reach <- function(facet, ans) {
 
 #' @export
 #' @noRd
-facet_marks.eggcrate_facet_marks <- function(facet, ans) c(facet$text, "the rest")
+facet_marks.eggcrate_facet_marks <- function(facet, ans) {
+  signs <- if (length(facet$name) > 1L) paste0(mark_signs()[seq_along(facet$name)], " ")
+  c(paste0(signs, facet$name), "the rest")
+}
+
+mark_signs <- function() {
+  c(symbol("*", "\u25cf"), symbol("+", "\u25a0"), symbol("o", "\u25b2"), symbol("x", "\u25c6"))
+}
 
 #' @export
 #' @noRd
 facet_marks.eggcrate_facet_reach <- function(facet, ans) reach_legend(ans)
+
+# "top(3): 3 of 241 customers, 11.7 % of net sales"; of several each with its share alone.
+marks_finding <- function(ans) {
+  facet <- ans$facets$marks
+  if (length(facet$name) == 1L) {
+    return(sprintf("%s: %s", facet$name, selected_words(ans, facet$rows[[1L]])))
+  }
+  count <- format_count(lengths(facet$rows))
+  if (!shows_shares(ans)) {
+    return(sprintf("%s of %s", enumerate(sprintf("%s (%s)", capital_first(facet$name), count)),
+      count_of(length(ans$ranked$cell), item_noun(ans$plan))))
+  }
+  share <- percent_formatter()(vapply(facet$rows, selected_share, 0, ans = ans))
+  sprintf("%s of %s", enumerate(sprintf("%s (%s) %s %s", capital_first(facet$name), count,
+    ifelse(lengths(facet$rows) == 1L, "makes", "make"), share)), measure_words(ans))
+}
+
+# At the head of a title.
+capital_first <- function(names) c(capital(names[1L]), names[-1L])
+
+# Numbers of marks along rows, 0 for those that have none.
+marks_of <- function(x) {
+  column <- intersect(mark_columns, names(x))
+  if (length(column)) {
+    mark <- .subset2(x, column[1L])
+    if (is.factor(mark)) replace(as.integer(mark), is.na(mark), 0L) else as.integer(mark)
+  }
+}
+
+# Marked items are shown wherever they stand. Of very many, which would bury the rest, the first
+# `n` of each mark and group are.
+always_shown <- function(x, cell, n, most = 40L) {
+  mark <- if ("highlighted" %in% names(x)) marks_of(x) else integer(length(cell))
+  if (sum(mark > 0L) <= most) mark > 0L else mark > 0L & mark_places(mark, cell) <= n
+}
+
+# The place of each among those of its mark and group.
+mark_places <- function(mark, cell) stats::ave(seq_along(cell), cell, mark, FUN = seq_along)
 
 # What is said behind the name of a group.
 group_words <- function(ans, group) {
@@ -74,11 +131,6 @@ group_words <- function(ans, group) {
 # What a sign before the rank says; the first that there is.
 mark_columns <- c("highlighted", "reached")
 
-marks_of <- function(x) {
-  column <- intersect(mark_columns, names(x))
-  if (length(column)) .subset2(x, column[1L])
-}
-
 #' How sure ranks are, and by what.
 #' @noRd
 firm_words <- function(ans) {
@@ -86,14 +138,4 @@ firm_words <- function(ans) {
     ans$facets$firmness$level$text, format_count(ans$facets$firmness$orders),
       format_count(ans$facets$firmness$times),
     number_text(ans$facets$firmness$seed))
-}
-
-# The first of the highlighted items are shown wherever they stand.
-marked_places <- function(mark, cell) {
-  if (is.null(mark)) {
-    return(rep(Inf, length(cell)))
-  }
-  out <- rep(Inf, length(cell))
-  out[mark] <- seq_len(sum(mark)) - match(cell[mark], cell[mark]) + 1L
-  out
 }

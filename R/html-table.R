@@ -132,7 +132,7 @@ bar_lengths <- function(rows) {
 class_of_rows <- function(rows) {
   mark <- rep_len(if (is.null(rows$mark)) NA else rows$mark, length(rows$cell))
   class <- ifelse(rows$kind > 1L, c("", "together", "others", "total")[rows$kind],
-    ifelse(is.na(mark), "", ifelse(mark, "marked", "passed")))
+    ifelse(is.na(mark), "", ifelse(mark > 1, paste0("marked mark", mark), ifelse(mark > 0, "marked", "passed"))))
   ifelse(nzchar(class), sprintf(" class=\"%s\"", class), "")
 }
 
@@ -163,7 +163,8 @@ html_style <- function() {
     ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
     ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
     "}.eggcrate .together td{font-weight:600}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
-    ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
+    ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .mark2 td{background-color:#F8E6E0}",
+    ".eggcrate .mark3 td{background-color:#E4E9EE}.eggcrate .mark4 td{background-color:#E4F0EE}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
     ".eggcrate td.tier{padding-left:1.3rem}",
     # A table of many columns moves below its names, which stay.
     ".eggcrate .wide{overflow-x:auto}.eggcrate .shades th{white-space:nowrap;font-weight:400}",

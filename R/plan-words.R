@@ -11,6 +11,9 @@ capture <- function(name, frame) {
   if (rlang::quo_is_missing(quo)) NULL else rlang::quo_squash(quo)
 }
 
+# The expressions of further arguments, by name.
+capture_dots <- function(...) lapply(rlang::enquos(...), rlang::quo_squash)
+
 # Columns of a result: bare, in `c()`, or as text.
 column_names <- function(code, call = NULL) {
   if (is.null(code) || is.character(code)) {

@@ -3,8 +3,7 @@
 answer_setup.eggcrate_changes <- function(x, n, width) {
   x <- drop_others(x)
   ans <- answer_of(x)
-  shown <- shown_ends(ans, n %||% if (length(ans$facets$selection$text)) Inf else 10,
-    .subset2(x, "highlighted"))
+  shown <- shown_ends(x, ans, n %||% if (length(ans$facets$selection$text)) Inf else 10)
   setup <- lines_setup(x, ans, change_lines(x, ans, shown), width)
   setup$cells <- change_cells(setup, x)
   setup$title <- change_finding(ans)

@@ -35,7 +35,7 @@ quadrant_parts <- function(setup, cut) {
 
 mark_standing_out <- function(setup, out) {
   if (!setup$marked && any(setup$rows$row %in% out)) {
-    setup$rows$mark[setup$rows$row %in% out] <- TRUE
+    setup$rows$mark[setup$rows$row %in% out] <- 1L
     setup$marked <- TRUE
     setup$legend <- "furthest into the corner of high and low."
   }

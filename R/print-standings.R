@@ -62,7 +62,7 @@ standings_setup <- function(x, n, width, always = integer()) {
   keep <- place <= n
   # A rest of one is shown by its own name.
   keep <- keep | place == n + 1 & tabulate(cell)[cell] == n + 1
-  keep <- keep | marked_places(x$highlighted, cell) <= n | at %in% always
+  keep <- keep | always_shown(x, cell, n) | at %in% always
   rest <- rest_of(ans, at[keep])
   together <- together_of(ans, at, keep, rest)
   rows <- rbind_rows(body_rows(x, ans, at, keep), together_rows(ans, together), rest_rows(rest),
@@ -344,8 +344,9 @@ tier_cells <- function(setup) {
 
 setup_name_title <- function(setup) enumerate(shown_name(names(setup$ans$plan$by)))
 
+# By number; 0 is not marked.
 reach_sign <- function(mark) {
-  ifelse(is.na(mark), "", ifelse(mark, symbol("*", "\u25cf"), symbol(".", "\u00b7")))
+  ifelse(is.na(mark), "", c(symbol(".", "\u00b7"), mark_signs())[mark + 1L])
 }
 
 # The bars give way first, then names, the cumulative shares, what nobody asked for by name,
@@ -395,9 +396,11 @@ paint_lines <- function(cells, rows, setup) {
 # The sign of the chosen ones is coloured and the rest muted: yellow letters would
 # be lost on a light window.
 paint_marks <- function(lines, mark) {
-  chosen <- !is.na(mark) & mark
-  lines[chosen] <- paste0(yolk(substr(lines[chosen], 1L, 1L)), substring(lines[chosen], 2L))
-  passed <- !is.na(mark) & !mark
+  for (i in seq_len(max(0L, mark, na.rm = TRUE))) {
+    chosen <- mark %in% i
+    lines[chosen] <- paste0(mark_paints[[i]](substr(lines[chosen], 1L, 1L)), substring(lines[chosen], 2L))
+  }
+  passed <- mark %in% 0L
   lines[passed] <- muted(lines[passed])
   lines
 }
@@ -413,7 +416,8 @@ standings_footer <- function(setup) {
   ans <- setup$account
   arithmetic <- ans$receipt$value[ans$receipt$fact == "arithmetic"]
   legend <- if (setup$marked && length(ans$ranked$cell)) {
-    paste(reach_sign(TRUE), setup$legend %||% mark_words(ans))
+    words <- setup$legend %||% mark_words(ans)
+    paste(reach_sign(seq_along(words)), words)
   }
   narrow <- if (length(setup$no_room)) {
     sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
@@ -441,7 +445,11 @@ styled <- function(style) {
 }
 bold <- styled(function() cli::style_bold)
 muted <- styled(function() cli::style_dim)
-yolk <- styled(function() cli::make_ansi_style("#C98A00"))
+# Of the four marks, each to be seen on a light window and a dark one.
+mark_paints <- lapply(c("#C98A00", "#B5533A", "#4C7FA8", "#6A8F82"), function(colour) {
+  force(colour)
+  styled(function() cli::make_ansi_style(colour))
+})
 
 # Asked without loading cli when the answer is plain: a cold shell that writes
 # into a pipe must not wait for it.

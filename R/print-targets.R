@@ -7,7 +7,7 @@ answer_setup.eggcrate_targets <- function(x, n, width) {
   n <- n %||% if (length(ans$facets$selection$text)) Inf else 10
   cell <- ans$ranked$cell[whole_rows(ans)]
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
-  keep <- place <= n | marked_places(.subset2(x, "highlighted"), cell) <= n
+  keep <- place <= n | always_shown(x, cell, n)
   left <- tabulate(cell[!keep], length(ans$ranked$totals$items))
   setup <- lines_setup(x, ans, target_lines(x, ans, which(keep | left[cell] == 1L)), width)
   setup$cells <- target_cells(setup, x)

@@ -21,14 +21,20 @@
 #' block, `at_cut` says what becomes of it, and the receipt says that it did.
 #' An item without a value is in no group, nor in the complement of one.
 #'
+#' Up to four selections can be marked, at once or one after the other, each with a sign, a
+#' colour and a line with its count and share. An item that is in two has the mark of the
+#' first. Marked items are shown and drawn wherever they stand.
+#'
 #' @param x Standings, from [standings()], [pareto()] or [assign_tiers()].
 #' @param which The selection, an expression or text. A value of your own comes in by
 #'   `!!x`.
-#' @param ... Must be empty.
+#' @param ... For `only()` nothing; for `highlight()` further selections, each with a name, as in
+#'   `best = top(3), worst = bottom(3)`.
 #' @param others Whether the rest of each group becomes one more row, "all others".
 #' @param at_cut `"keep"` all of a tie that a cut goes through, `"drop"` it, or
 #'   `"split"` it in row order.
-#' @returns Standings with fewer rows, or with one more column, `highlighted` (logical).
+#' @returns Standings with fewer rows, or with one more column, `highlighted`: logical for one
+#'   selection without a name, else a factor of the names, missing for the rest.
 #' @section Errors: `eggcrate_error_expression` for a selection that cannot be,
 #'   `eggcrate_error_unknown_item` for an item that is not there, and
 #'   `eggcrate_error_not_additive` for parts of a measure that has no shares.
@@ -38,6 +44,7 @@
 #' only(customers, top(5), others = TRUE)
 #' only(customers, top(50) & region == "Northfirth")
 #' highlight(customers, bottom(3) | items("Wyrick Slipway"))
+#' highlight(customers, best = top(3), worst = bottom(3))
 only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -49,7 +56,13 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
 #' @export
 highlight <- function(x, which, ..., at_cut = "keep") {
   call <- sys.call()[1L]
-  check_no_dots(..., call = call)
   check_standings(x, call = call)
-  at_rest(mark_items(x, capture("which", environment()), at_cut, call))
+  marks <- c(list(capture("which", environment())), capture_dots(...))
+  unnamed <- names(marks) %in% "" & seq_along(marks) > 1L
+  if (any(unnamed)) {
+    stop_eggcrate("call", "unknown_value", "A second selection needs a name.",
+      i = "Write `highlight(x, best = top(3), worst = bottom(3))`.", call = call)
+  }
+  if (is.null(marks[[1L]]) && length(marks) > 1L) marks <- marks[-1L]
+  at_rest(mark_items(x, marks, at_cut, call))
 }

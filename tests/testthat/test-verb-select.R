@@ -113,3 +113,51 @@ test_that("distinct counts beside the items say both readings of their total", {
       format(length(unique(column[!is.na(column)])), big.mark = ",")), all = FALSE)
   }
 })
+
+test_that("several selections mark by name, and the first of them holds", {
+  x <- standings(demo_orders(), sum(net_sales), customer)
+  m <- highlight(x, best = top(3), few = reaching("20%"), worst = bottom(3))
+  n <- sum(x$cum_share - x$share < 0.2 - 1e-12) # those down to the one that crosses it
+  worst <- rank(x$net_sales, ties.method = "max") <= 3
+  expect_equal(as.character(m$highlighted), ifelse(seq_len(nrow(x)) <= 3, "best",
+    ifelse(seq_len(nrow(x)) <= n, "few", ifelse(worst, "worst", NA))))
+  expect_equal(as.data.frame(highlight(highlight(x, best = top(3)), few = reaching("20%"), worst = bottom(3))),
+    as.data.frame(m))
+  expect_equal(only(m, highlighted == "worst")$customer, x$customer[worst])
+  lines <- format(m, width = 120)
+  expect_match(lines, sprintf("few, reaching\\(\"20%%\"\\): %d of 241 customers.* 3 of them have an earlier mark", n),
+    all = FALSE)
+  for (name in x$customer[worst]) expect_match(lines, paste0("^o +.*", name), all = FALSE)
+  # One without a name stays true and false.
+  expect_equal(highlight(x, top(3))$highlighted, seq_len(nrow(x)) <= 3)
+  expect_equal(levels(highlight(highlight(x, top(3)), bottom(3))$highlighted), c("top(3)", "bottom(3)"))
+  wrong <- list(quote(highlight(x, top(1), top(2))), quote(highlight(x, a = top(1), a = top(2))),
+    quote(highlight(x, a = top(1), b = top(2), c = top(3), d = top(4), e = top(5))), quote(highlight(x)))
+  for (call in wrong) expect_error(eval(call), class = "eggcrate_error_call")
+})
+
+test_that("marked items are printed, drawn and written wherever they stand", {
+  x <- standings(demo_orders(), sum(net_sales), customer)
+  m <- highlight(x, best = top(2), worst = bottom(1))
+  last <- x$customer[nrow(x)]
+  bars <- chart_bars(m)$data
+  expect_equal(nrow(bars), 20)
+  expect_match(bars$label, last, all = FALSE)
+  expect_equal(as.vector(table(bars$mark)), c(17L, 2L, 1L))
+  built <- ggplot2::ggplot_build(chart_bars(m))
+  expect_setequal(built$data[[1]]$fill, c("#E3A008", "#A8452C", "#D8CFC0"))
+  points <- Filter(function(layer) "shape" %in% names(layer) && any(layer$shape == 21),
+    ggplot2::ggplot_build(chart_pareto(m))$data)
+  expect_equal(points[[1]]$y, x$cum_share[nrow(x)])
+  expect_match(as.character(html_table(m)), paste0("mark2[^\n]*", last))
+  # Of very many, the first of each mark.
+  many <- format(highlight(x, first = top(60), last = bottom(60)), n = 5)
+  expect_equal(sum(grepl("^[*+] +[0-9]", many)), 10)
+  grouped <- standings(demo_orders(), sum(net_sales), customer, within = region)
+  expect_equal(as.vector(table(chart_bars(highlight(grouped, a = top(1), b = bottom(1)))$data$mark)), c(24L, 8L, 8L))
+  got <- run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "customer", "--highlight",
+    "best = top(2)", "--highlight", "worst=bottom(1)", "--format", "json"))
+  json <- jsonlite::fromJSON(paste(got$out, collapse = "\n"))
+  expect_equal(json$items$highlighted, as.character(m$highlighted))
+  expect_equal(unlist(json$question$highlight %||% json$highlight), c("best = top(2)", "worst = bottom(1)"))
+})
