@@ -45,35 +45,6 @@ identity_asked <- function(asked, call) asked
 
 plain_words_asked <- function(args, call) list(words = args[grammar_words])
 
-# A text that is exactly a column's name is that column, blanks and all; several texts are
-# several columns.
-name_columns <- function(args, columns) {
-  type <- function(name) grammar_arguments[[name]]$type
-  keys <- Filter(function(name) type(name) == "keys", names(args))
-  measures <- Filter(function(name) type(name) == "measure", names(args))
-  args[keys] <- lapply(args[keys], text_keys, columns)
-  args[measures] <- lapply(args[measures], function(x) {
-    if (is.list(x)) lapply(x, text_column, columns) else text_column(x, columns)
-  })
-  args
-}
-
-text_column <- function(x, columns) {
-  if (is.character(x) && length(x) == 1L && x %in% columns) as.name(x) else x
-}
-
-text_keys <- function(x, columns) {
-  if (is.character(x) && length(x) > 1L) x <- as.call(c(as.name("c"), as.list(x)))
-  if (!is_call_to(x, "c")) {
-    return(text_column(x, columns))
-  }
-  each <- function(part) {
-    part <- text_column(part, columns)
-    if (is.character(part)) read_expression(part, "a column") else part
-  }
-  as.call(c(x[[1L]], lapply(as.list(x)[-1L], each)))
-}
-
 # Columns in use by several expressions; what is used as a value anywhere is no mere key.
 join_use <- function(a, b) {
   if (is.null(b)) {
@@ -232,6 +203,7 @@ answer_concentration <- function(asked, source, call = NULL) {
 
 select_asked <- function(x, args, call = NULL) {
   if (!is.null(args$highlight)) x <- mark_items(x, named_marks(args$highlight, call), args$at_cut, call)
+  if (!is.null(args$order_by)) x <- order_rows(x, args$order_by, call)
   if (!is.null(args$only)) x <- select_only(x, args$only, args$others, args$at_cut, call)
   x
 }

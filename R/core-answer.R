@@ -101,7 +101,7 @@ new_facet <- function(kind, ...) {
 }
 
 facet_kinds <- c("selection", "marks", "reach", "tiers", "quadrants", "change", "targets", "grid",
-  "movement", "firmness", "extremes", "concentration")
+  "movement", "firmness", "extremes", "concentration", "order")
 
 with_facet <- function(ans, kind, ...) {
   ans$facets[[kind]] <- new_facet(kind, ...)

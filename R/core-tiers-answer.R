@@ -66,8 +66,9 @@ tier_rows_of <- function(x, by = NULL, call = NULL) {
 # Columns of all rows of the standings, of which `only()` may have left some: the keys are
 # known of all.
 whole_columns <- function(x, ans, names, call = NULL) {
-  if (identical(whole_rows(ans), seq_along(ans$ranked$cell))) {
-    return(unclass(as_plain(x))[names])
+  rows <- whole_rows(ans)
+  if (length(rows) == length(ans$ranked$cell)) {
+    return(lapply(unclass(as_plain(x))[names], function(column) column[order(rows)]))
   }
   nodes <- all_keys(ans$plan)
   gone <- setdiff(names, names(nodes))

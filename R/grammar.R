@@ -4,7 +4,7 @@
 # default or a list of names.
 #
 #   type       how it is read: expressions of the language (measure, keys, condition, span,
-#              selection), choice, part, number, flag, date, scheme, split, names, table,
+#              selection, order), choice, part, number, flag, date, scheme, split, names, table,
 #              target, tolerance, name
 #   choices    what a choice may be
 #   default    what is taken where nothing is said
@@ -101,6 +101,8 @@ grammar_arguments <- list(
     help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
   highlight = list(type = "selection", value = "SELECTION", repeated = TRUE,
     help = "which items to mark, such as 'top(3)' or 'best = top(3)'; may be repeated"),
+  order_by = list(type = "order", value = "COLUMN",
+    help = "in which order to show: a column of the answer such as profit, '-profit' from the lowest; ranks stay"),
   others = list(type = "flag", default = FALSE,
     help = "with --only, one more row for all others in csv and json"),
   at_cut = list(type = "choice", choices = c("keep", "drop", "split"), default = "keep", value = "RULE",
@@ -108,7 +110,7 @@ grammar_arguments <- list(
 )
 
 grammar_words <- c("of", "by", "where", "within", "over", "also", "show", "having")
-selecting <- c("only", "highlight", "others", "at_cut")
+selecting <- c("only", "highlight", "others", "at_cut", "order_by")
 splitting <- c("against", "split_of", "split_against", "groups", "near")
 grammar_rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 

@@ -14,6 +14,35 @@ capture <- function(name, frame) {
 # The expressions of further arguments, by name.
 capture_dots <- function(...) lapply(rlang::enquos(...), rlang::quo_squash)
 
+# A text that is exactly a column's name is that column, blanks and all; several texts are
+# several columns.
+name_columns <- function(args, columns) {
+  type <- function(name) grammar_arguments[[name]]$type
+  keys <- Filter(function(name) type(name) == "keys", names(args))
+  measures <- Filter(function(name) type(name) == "measure", names(args))
+  args[keys] <- lapply(args[keys], text_keys, columns)
+  args[measures] <- lapply(args[measures], function(x) {
+    if (is.list(x)) lapply(x, text_column, columns) else text_column(x, columns)
+  })
+  args
+}
+
+text_column <- function(x, columns) {
+  if (is.character(x) && length(x) == 1L && x %in% columns) as.name(x) else x
+}
+
+text_keys <- function(x, columns) {
+  if (is.character(x) && length(x) > 1L) x <- as.call(c(as.name("c"), as.list(x)))
+  if (!is_call_to(x, "c")) {
+    return(text_column(x, columns))
+  }
+  each <- function(part) {
+    part <- text_column(part, columns)
+    if (is.character(part)) read_expression(part, "a column") else part
+  }
+  as.call(c(x[[1L]], lapply(as.list(x)[-1L], each)))
+}
+
 # Columns of a result: bare, in `c()`, or as text.
 column_names <- function(code, call = NULL) {
   if (is.null(code) || is.character(code)) {

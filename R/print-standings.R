@@ -246,7 +246,8 @@ standings_lines <- function(ans) {
   c(if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))),
     if (length(ans$facets$selection$text)) c(
       sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "), selected_words(ans)),
-      empty_selection_words(ans)))
+      empty_selection_words(ans)),
+    if (has_facet(ans, "order")) paste("in order of", ans$facets$order$text))
 }
 
 # Why a selection leaves nothing.

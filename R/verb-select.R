@@ -66,3 +66,31 @@ highlight <- function(x, which, ..., at_cut = "keep") {
   if (is.null(marks[[1L]]) && length(marks) > 1L) marks <- marks[-1L]
   at_rest(mark_items(x, marks, at_cut, call))
 }
+
+#' Show in another order
+#'
+#' Puts the rows of standings into the order of other columns. Ranks, shares, tiers and totals
+#' stay those of the ranking measure, and groups stay together; tables and charts show the rows as
+#' they stand.
+#'
+#' @param x Standings, from [standings()], [pareto()], [assign_tiers()] and so on.
+#' @param by Columns of the result, bare or as text: `profit`, or several as in
+#'   `c(town, profit)`. Figures go from the highest to the lowest, ranks, text and days from the
+#'   first to the last; a minus sign turns that round, as in `-profit`. Rows without a value are
+#'   last.
+#' @param ... Must be empty.
+#' @returns The same standings, with their rows in another order.
+#' @section Errors: `eggcrate_error_unknown_column` for a column that is not there,
+#'   `eggcrate_error_expression` for anything that is no column.
+#' @export
+#' @examples
+#' customers <- standings(demo_orders(), of = sum(net_sales), by = customer,
+#'   also = c(profit = sum(profit)))
+#' in_order(only(customers, top(5)), profit)
+#' in_order(customers, -profit)
+in_order <- function(x, by, ...) {
+  call <- sys.call()[1L]
+  check_no_dots(..., call = call)
+  check_standings(x, call = call)
+  at_rest(order_rows(x, capture("by", environment()), call))
+}

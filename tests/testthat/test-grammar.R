@@ -16,7 +16,7 @@ test_that("each command has functions that take the same arguments", {
     if ("of" %in% functions[[command]]) {
       taken <- c(taken, "of", "by", "where", "scheme", "best", "ties", "as_of")
     }
-    if (selects) taken <- c(taken, "only", "highlight", names(formals(only)))
+    if (selects) taken <- c(taken, "only", "highlight", "order_by", names(formals(only)))
     if (command == "why") taken <- setdiff(taken, "compare_with") # of now alone
     expect_setequal(described,
       setdiff(taken, c("data", "x", "which", "...", "width", "n", "figures")))
