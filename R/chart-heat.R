@@ -42,7 +42,7 @@ heat_layout <- function(ans, n, figures) {
   signed <- !is.null(grid$asked$centre)
   cells <- data.frame(row = factor(names$rows[table$row[at]], rev(names$rows[rows])),
     column = factor(names$columns[table$column[at]], names$columns[columns]),
-    value = table$value[at], shade = table$shade[at], text = grid_number(ans)(table$value[at]))
+    value = table$value[at], shade = table$shade[at], text = cell_figures(ans, table)[at])
   cells$fill <- heat_colour(cells$shade, signed)
   cells$ink <- legible_on(cells$fill)
   # A letter takes some 8 of the 1100 points that there are for the columns.
@@ -81,7 +81,7 @@ draw_heat <- function(layout, ans, title) {
 
 heat_words <- function(layout, ans, title) {
   notes <- c(
-    shade_words(ans), unit_words(ans), if (length(ans$facets$grid$incomplete)) "* not complete.",
+    shade_words(ans), unit_words(ans), star_words(ans),
     blank_words(layout$cells$shade), hidden_sides(ans, layout$hidden)
   )
   chart_labs(x = NULL, y = NULL, fill = NULL,

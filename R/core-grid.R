@@ -35,9 +35,13 @@ grid_places <- function(ans, across, sides, periods) {
 
 calendar_side <- function(number, period, periods, standing) {
   known <- number[!is.na(number)]
-  if (length(known)) check_period_count(range(known), period)
-  all <- c(sort(unique(c(periods, if (length(known)) seq(min(known), max(known))))),
-    if (anyNA(number)) NA)
+  all <- if (is_calendar(period)) {
+    seq_len(part_sizes[[period$unit]])
+  } else {
+    if (length(known)) check_period_count(range(known), period)
+    sort(unique(c(periods, if (length(known)) seq(min(known), max(known)))))
+  }
+  all <- c(all, if (anyNA(number)) NA)
   totals <- if (is.null(standing)) rep(NA_real_, length(all)) else side_totals(standing, all)
   list(at = match(number, all), labels = ifelse(is.na(all), "(missing)", period_label(all, period)),
     totals = totals, numbers = all)
@@ -150,7 +154,8 @@ grid_cells <- function(ans) {
   slot <- (grid$row - 1L) * k + grid$column
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
   list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
-    value = fill(quantity_real(ans$ranked$quantity)), shade = fill(grid$shade))
+    value = fill(quantity_real(ans$ranked$quantity)), shade = fill(grid$shade),
+    open = fill(grid$open) %in% 1)
 }
 
 # The facet ----------------------------------------------------------------
@@ -194,7 +199,7 @@ as_grid <- function(cells, sides, periods, turned, asked, call = NULL) {
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
   places <- grid_places(ans, across, sides, periods)
   grid <- c(places, list(asked = asked, turned = turned, across = across,
-    incomplete = incomplete_labels(ans)),
+    incomplete = incomplete_labels(ans), open = open_cells(ans)),
     list(shade = grid_shades(ans, places, if (turned) turn_along(asked) else asked)))
   if (turned) grid <- turn_grid(grid)
   ans <- do.call(with_facet, c(list(ans, "grid"), grid))
@@ -217,6 +222,28 @@ turn_grid <- function(grid) {
   }
   grid
 }
+
+# Which cells are months or quarters of a year that the data do not cover to their ends.
+open_cells <- function(ans) {
+  none <- logical(length(ans$ranked$cell))
+  parts <- Filter(function(node) node$op == "period" && node$period$unit %in% names(part_months), ans$plan$by)
+  over <- ans$plan$over
+  if (!length(parts) || !length(over) || over[[1L]]$period$unit != "year" ||
+    node_date(parts[[1L]]) != node_date(over[[1L]])) {
+    return(none)
+  }
+  keys <- row_keys(ans$ranked)
+  unit <- parts[[1L]]$period$unit
+  months <- part_months[[unit]]
+  first <- (keys[[names(parts)[1L]]] - 1) * months + 1
+  year <- keys[[names(over)]] + (first < over[[1L]]$period$starts)
+  period <- new_period(c(month_of_year = "month", quarter_of_year = "quarter")[[unit]])
+  number <- period_number(day_number(year, first), period)
+  known <- !is.na(number)
+  none[known] <- !complete_period(number[known], period, plan_coverage(ans$plan, node_date(over[[1L]])))
+  none
+}
+part_months <- c(month_of_year = 1L, quarter_of_year = 3L)
 
 incomplete_labels <- function(ans) {
   if (length(ans$plan$over)) {

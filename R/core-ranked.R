@@ -317,7 +317,7 @@ cell_totals <- function(tally, cell, bases, plan, whole = NULL) {
     list(items = tabulate(cell, groups))
   )
   at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
-  firsts <- list(keys = lapply(tally$keys, function(key) key[first]), rows = numeric(groups))
+  firsts <- list(keys = lapply(tally$keys[names(keys)], function(key) key[first]), rows = numeric(groups))
   overall <- list()
   for (measure in plan$measures) {
     parts <- if (needs_rows(measure)) tally_at(whole, at)$parts else folded

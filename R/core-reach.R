@@ -126,6 +126,9 @@ fold_rows <- function(ans, keep, recounted = NULL) {
   parts <- rest_parts(ranked, ranked$order[keep], groups)
   firsts <- tally_at(ranked$tally, ranked$order[match(seq_len(groups), ranked$cell)])
   values <- lapply(ans$plan$measures, function(measure) {
+    if (has_own_days(measure, ans$plan$by)) {
+      return(rep(NA_real_, groups)) # of no one's days
+    }
     if (!needs_rows(measure)) {
       return(quantity_real(measure_of(measure, parts, firsts, ans$plan)))
     }

@@ -244,7 +244,7 @@ slot_counts <- function(ans, slot, cell) {
   parts <- lapply(ranked$tally$parts, fold_part, group = by_item, n = n)
   firsts <- tally_at(ranked$tally, ranked$order[match(cell, ranked$cell)])
   value_of <- function(measure) {
-    value <- if (needs_rows(measure)) {
+    value <- if (needs_rows(measure) || has_own_days(measure, ans$plan$by)) {
       rep(NA_real_, n)
     } else {
       quantity_real(measure_of(measure, parts, firsts, ans$plan))

@@ -8,6 +8,16 @@ grid_number <- function(ans) {
   function(x) ifelse(is.na(x), "", number(if (unit == 1) x else x / unit))
 }
 
+# The figures of cells; a month that is not complete is marked.
+cell_figures <- function(ans, table) {
+  figures <- grid_number(ans)(table$value)
+  if (!any(ans$facets$grid$open)) figures else paste0(figures, ifelse(table$open & nzchar(figures), "*", ""))
+}
+
+star_words <- function(ans) {
+  if (length(ans$facets$grid$incomplete) || any(ans$facets$grid$open)) "* not complete."
+}
+
 # What a figure of the grid counts; 1 where the measure says it itself.
 grid_unit <- function(ans) {
   if (!has_shares(ans) || is_percentage(ans) || is_money(ans) && money_unit() != 1) {

@@ -12,7 +12,7 @@ compile_keys <- function(expr, schema, arg, taken = character(), call = NULL) {
 key_nodes <- function(expr, schema, arg, taken, call = NULL) {
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L] else list(expr)
   nodes <- lapply(parts, function(part) {
-    if (is.call(part)) called(part, sprintf("`%s`", arg), names(period_units), call)
+    if (is.call(part)) called(part, sprintf("`%s`", arg), c(names(period_units), names(calendar_parts)), call)
     if (is.name(part) || is.call(part)) compile_row(part, schema, arg, call)
   })
   if (!length(parts) || any(vapply(nodes, is.null, NA))) {

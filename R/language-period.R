@@ -3,6 +3,14 @@
 
 period_units <- c(year = 0L, quarter = 1L, month = 2L, week = 3L, day = 4L)
 
+# Parts of the calendar, for seasons: they come again each year or week, and have no first day.
+calendar_parts <- c(month_of_year = 5L, quarter_of_year = 6L, weekday = 7L)
+part_sizes <- c(month_of_year = 12L, quarter_of_year = 4L, weekday = 7L)
+weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+is_calendar <- function(period) period$unit %in% names(calendar_parts)
+is_part <- function(node) node$op == "period" && is_calendar(node$period)
+
 new_period <- function(unit, starts = 1L) list(unit = unit, starts = starts)
 
 # Days are counted from 1970-01-01, and years for this from March, so that a leap day is the
@@ -39,11 +47,16 @@ period_number <- function(days, period) {
   if (period$unit == "week") {
     return((days + 3) %/% 7)
   }
+  if (period$unit == "weekday") {
+    return((days + 3) %% 7 + 1)
+  }
   at <- civil(days)
   switch(period$unit,
     year = at$year - (at$month < period$starts) * 1,
     quarter = at$year * 4 + (at$month - 1) %/% 3,
-    month = at$year * 12 + at$month - 1
+    month = at$year * 12 + at$month - 1,
+    month_of_year = at$month,
+    quarter_of_year = (at$month - 1) %/% 3 + 1
   )
 }
 
@@ -83,7 +96,10 @@ label_each <- function(number, period) {
       sprintf("%04d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L)
     },
     quarter = sprintf("%04d-Q%d", as.integer(number %/% 4), as.integer(number %% 4 + 1)),
-    month = sprintf("%04d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1))
+    month = sprintf("%04d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1)),
+    month_of_year = sprintf("%02d %s", as.integer(number), month.abb[number]),
+    quarter_of_year = sprintf("Q%d", as.integer(number)),
+    weekday = sprintf("%d %s", as.integer(number), substr(weekday_names[number], 1L, 3L))
   )
   out[is.na(number)] <- NA_character_
   out
@@ -99,6 +115,9 @@ week_label <- function(number) {
 #' The number of a period from its name, missing if it is none.
 #' @noRd
 parse_period <- function(text, period) {
+  if (is_calendar(period)) {
+    return(parse_part(text, period$unit))
+  }
   pattern <- switch(period$unit,
     year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
     quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
@@ -115,6 +134,16 @@ parse_period <- function(text, period) {
     day = as.numeric(parse_iso_date(text))
   )
   if (!is.na(number) && identical(period_label(number, period), text)) number else NA_real_
+}
+
+# "Jan", "January", "01 Jan", "1"; "Q1", "1"; "Mon", "Monday", "1 Mon", "1".
+parse_part <- function(text, unit) {
+  n <- part_sizes[[unit]]
+  names <- switch(unit, month_of_year = month.name, weekday = weekday_names)
+  known <- tolower(c(seq_len(n), sprintf("%02d", seq_len(n)), period_label(seq_len(n), new_period(unit)),
+    substr(names, 1L, 3L), names))
+  at <- match(tolower(trimws(text)), known)
+  if (is.na(at)) NA_real_ else as.numeric((at - 1L) %% n + 1L)
 }
 
 # Coverage -----------------------------------------------------------------

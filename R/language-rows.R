@@ -35,6 +35,9 @@ row_language <- function() {
     month = function(args, text) period_node("month", args, text),
     week = function(args, text) period_node("week", args, text),
     day = function(args, text) period_node("day", args, text),
+    month_of_year = function(args, text) period_node("month_of_year", args, text),
+    quarter_of_year = function(args, text) period_node("quarter_of_year", args, text),
+    weekday = function(args, text) period_node("weekday", args, text),
     in_period = function(args, text) args[[1L]]
   )
 }
@@ -297,12 +300,15 @@ in_period_node <- function(expr, schema, text, call = NULL) {
 
 # Beside a period, text is the name of one.
 as_period_node <- function(node, period, text) {
-  if (node$op != "text") {
+  # The number of a part of the calendar is a name of it; that of a year might be two things.
+  named <- node$op == "text" || is_calendar(period) && node$op == "number" && node$type == "number"
+  if (!named) {
     return(node)
   }
-  number <- parse_period(node$value, period)
+  number <- parse_period(written_text(node$value), period)
   if (is.na(number)) {
-    stop_expression(sprintf("\"%s\" is not a %s.", node$value, period$unit), text,
+    stop_expression(sprintf("%s is not a %s.", if (node$op == "text") quoted(node$value) else node$text,
+      spaced_words(period$unit)), text,
       sprintf("Write it as \"%s\".", period_label(period_number(20543, period), period)))
   }
   new_node("number", "period", text = node$text, value = number)

@@ -169,7 +169,7 @@ mend_key <- function(expr, types) {
   if (name %in% dates) {
     return(call("month", expr))
   }
-  if (name %in% names(period_units) && !name %in% names(types) && length(dates) == 1L) {
+  if (name %in% c(names(period_units), names(calendar_parts)) && !name %in% names(types) && length(dates) == 1L) {
     return(call(name, as.name(dates)))
   }
   expr
@@ -219,6 +219,10 @@ mend_comparison <- function(expr, types) {
       missing <- call("is_missing", other)
       return(if (is_call_to(expr, "!=")) call("!", missing) else missing)
     }
+    if (is_call_to(other, "month") && is_month_number(expr[[side]])) {
+      expr[[5L - side]][[1L]] <- as.name("month_of_year")
+      return(expr)
+    }
     if (is_call_to(other, names(period_units))) {
       expr[side] <- list(each_value(expr[[side]], period_beside, key = other))
     } else if (is.name(other)) {
@@ -233,6 +237,12 @@ mend_comparison <- function(expr, types) {
 }
 
 is_one_missing <- function(x) is.atomic(x) && length(x) == 1L && is.na(x)
+
+# `5`, or `c(6, 7, 8)`, beside a month.
+is_month_number <- function(x) {
+  values <- if (is_call_to(x, "c")) as.list(x)[-1L] else list(x)
+  all(vapply(values, function(value) is.numeric(value) && length(value) == 1L && value %in% 1:12, NA))
+}
 
 # A value, or each of `c(…)`.
 each_value <- function(x, f, ...) {

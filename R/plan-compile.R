@@ -12,6 +12,7 @@ compile_plan <- function(read, schema, call = NULL) {
   over <- compile_over(exprs$over, schema, names(within), call)
   by <- compile_keys(exprs$by, schema, "by", taken = names(c(within, over)), call = call)
   measures <- lapply(c(list(exprs$of), read$also), compile_measure, schema = schema, call = call)
+  measures <- lapply(measures, across_parts, by = by)
   check_measure_names(measures, names(c(within, over, by)), call)
   where <- if (!is.null(exprs$where)) compile_condition(exprs$where, schema, "where", call)
   having <- if (!is.null(exprs$having)) compile_having(exprs$having, schema, call)
@@ -57,6 +58,12 @@ coverage_of <- function(schema, as_of, known) {
   }
 }
 
+# Rates of items that are parts of the calendar have days of their own, and do not add up.
+across_parts <- function(measure, by) {
+  if (measure$kind == "additive" && has_own_days(measure, by)) measure$kind <- "mergeable"
+  measure
+}
+
 compile_over <- function(expr, schema, taken, call = NULL) {
   if (is.null(expr)) {
     return(list())
@@ -69,6 +76,10 @@ over_node <- function(expr, schema, taken, call = NULL) {
   if (length(over) > 1L || length(over) == 1L && over[[1L]]$op != "period") {
     stop_expression("`over` takes one period of a date.", expr_text(expr),
       "Write `quarter(order_date)`.", call)
+  }
+  if (length(over) && is_calendar(over[[1L]]$period)) {
+    stop_expression(sprintf("`%s` is a part of the calendar and no period, for it comes again.",
+      over[[1L]]$period$unit), expr_text(expr), sprintf("Write `within = %s`.", over[[1L]]$text), call)
   }
   over
 }

@@ -209,14 +209,34 @@ narrowed <- function(coverage, where, date) {
   coverage
 }
 
-#' Days that rates are divided by, one for each item of a tally.
+# Is it a rate of items that each have days of their own, such as Mondays?
+has_own_days <- function(measure, by) {
+  !is.null(measure$per_day) && !is.na(measure$per_day) && any(vapply(by, is_part, NA))
+}
+
+#' Days that rates are divided by, one for each item of a tally; of groups of items, whose keys
+#' are left away, all days.
 #' @noRd
 rate_days <- function(plan, tally) {
   span <- rate_span(plan)
+  keys <- c(plan$by, plan$within)
+  part <- Filter(is_part, keys[names(keys) %in% names(tally$keys)])
+  if (length(part) && !anyNA(unlist(span$coverage))) {
+    return(part_days(plan, tally, span, part))
+  }
   if (is.null(span$period)) {
     return(rep(span$coverage$last - span$coverage$first + 1, length(tally$rows)))
   }
   covered_days(tally$keys[[names(plan$over)]], span$period, span$coverage)
+}
+
+# Days of parts of the calendar, such as Mondays in January, in each period or in all.
+part_days <- function(plan, tally, span, parts) {
+  days <- seq(span$coverage$first, span$coverage$last)
+  asked <- c(lapply(parts, `[[`, "period"), if (!is.null(span$period)) with_names(list(span$period), names(plan$over)))
+  known <- lapply(unname(asked), function(period) period_number(days, period))
+  count <- table(do.call(paste, known))
+  as.numeric(count[match(do.call(paste, unname(tally$keys[names(asked)])), names(count))])
 }
 
 # The last day that is covered, by the date of the periods; NULL without periods.

@@ -33,7 +33,7 @@ grid_layout <- function(ans, n, figures, width) {
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") -
     if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
-  text <- number(table$value)
+  text <- cell_figures(ans, table)
   labels <- side_labels(ans, "columns", 14L)
   wide <- max(nchar(text, "width") + 2L, nchar(labels, "width"))
   fits <- room %/% (wide + 1L)
@@ -138,7 +138,7 @@ grid_notes <- function(ans, layout) {
   grid <- ans$facets$grid
   hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
   c(shade_words(ans), if (layout$figures || !is.null(layout$totals)) unit_words(ans),
-    hidden_sides(ans, hidden))
+    if (any(grid$open)) star_words(ans), hidden_sides(ans, hidden))
 }
 
 signs_note <- function() {

@@ -59,7 +59,7 @@ lower_node <- function(node, columns, program) {
     is_missing = lower_missing(node, columns, program),
     flag = lower_truth(node$value, program),
     period = emit(program, "period", a = lower_node(node$args[[1L]], columns, program),
-      set = period_units[[node$period$unit]] + 1, number = node$period$starts),
+      set = c(period_units, calendar_parts)[[node$period$unit]] + 1, number = node$period$starts),
     {
       registers <- vapply(node$args, lower_node, 0, columns = columns, program = program)
       emit(program, node$op, a = registers[1L],

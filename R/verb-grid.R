@@ -19,7 +19,8 @@
 #'
 #' @inheritParams standings
 #' @param by What makes the rows.
-#' @param across What makes the columns: a period such as `month(order_date)`, or a column.
+#' @param across What makes the columns: a period such as `month(order_date)`, a part of the
+#'   calendar such as `month_of_year(order_date)`, or a column.
 #' @param shade `"rank"` or `"value"`.
 #' @param along What a cell is compared with: `"all"`, `"rows"` or `"columns"`.
 #' @param floor,target,ceiling,centre Values that set the shade; numbers.
@@ -34,6 +35,9 @@
 #' @export
 #' @examples
 #' heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows")
+#' # Seasons: a line for each year, and the rank of each month within it.
+#' heat_grid(demo_orders(), of = sum(net_sales), by = year(order_date),
+#'   across = month_of_year(order_date), along = "rows")
 #' heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = category, across = month(order_date),
 #'   where = in_period(order_date, last(12, month)))
 heat_grid <- function(data, of, by, across, where, ..., shade = "rank", along = "all", floor = NULL,

@@ -26,6 +26,11 @@
 #'   one), `current()`, `previous()` (the one before the latest), `last(12, month)`,
 #'   `year_to_date`, `quarter_to_date`, `month_to_date`, and `year_ago()` of any of these.
 #'
+#' * Seasons: `month_of_year`, `quarter_of_year` and `weekday` of a date are parts of the
+#'   calendar, which come again; they read `01 Jan`, `Q1`, `1 Mon`, and in conditions
+#'   `"Jan"`, `"01 Jan"` and `1` are the same. They are keys like columns, and no periods: a rate
+#'   per day counts their own days, such as all Mondays.
+#'
 #' A row that lacks any column of a measure is left out of that measure; a ratio
 #' loses both sides. Shares, running totals and cumulative shares exist for measures
 #' that add up over items: sums, counts, their differences and rates. A distinct

@@ -26,7 +26,10 @@ enum class Op : std::uint8_t {
   same_text    // are the texts of two columns equal?
 };
 
-enum class Unit : int { year = 0, quarter = 1, month = 2, week = 3, day = 4 };
+enum class Unit : int {
+  year = 0, quarter = 1, month = 2, week = 3, day = 4,
+  month_of_year = 5, quarter_of_year = 6, weekday = 7  // parts of the calendar, from 1
+};
 
 // The number of the period that a day (counted from 1970-01-01) lies in: years
 // as such, quarters and months counted from year 0, ISO weeks by their Monday from
@@ -35,6 +38,7 @@ inline std::int64_t period_of(std::int64_t day, Unit unit, int starts) noexcept 
   if (unit == Unit::day) return day;
   const auto down = [](std::int64_t a, std::int64_t b) { return a / b - (a % b < 0); };
   if (unit == Unit::week) return down(day + 3, 7);
+  if (unit == Unit::weekday) return day + 3 - down(day + 3, 7) * 7 + 1;  // Monday is 1
   // Days since 0000-03-01, in eras of 400 years: leap days come last.
   const std::int64_t z = day + 719468, era = down(z, 146097);
   const std::int64_t doe = z - era * 146097;
@@ -43,6 +47,8 @@ inline std::int64_t period_of(std::int64_t day, Unit unit, int starts) noexcept 
   const std::int64_t mp = (5 * doy + 2) / 153;
   const std::int64_t month = mp < 10 ? mp + 3 : mp - 9;
   const std::int64_t year = yoe + era * 400 + (month <= 2);
+  if (unit == Unit::month_of_year) return month;
+  if (unit == Unit::quarter_of_year) return (month - 1) / 3 + 1;
   if (unit == Unit::year) return month >= starts ? year : year - 1;
   return unit == Unit::quarter ? year * 4 + (month - 1) / 3 : year * 12 + month - 1;
 }

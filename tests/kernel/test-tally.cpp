@@ -304,6 +304,14 @@ TEST_CASE("periods follow the calendar") {
   CHECK(period_of(3, Unit::week, 1) == 0);  // a Sunday
   CHECK(period_of(4, Unit::week, 1) == 1);
   CHECK(period_of(-4, Unit::week, 1) == -1);
+  CHECK(period_of(0, Unit::weekday, 1) == 4);  // 1970-01-01, a Thursday
+  CHECK(period_of(3, Unit::weekday, 1) == 7);
+  CHECK(period_of(-4, Unit::weekday, 1) == 7);
+  CHECK(period_of(-3, Unit::weekday, 1) == 1);
+  CHECK(period_of(-1, Unit::month_of_year, 1) == 12);
+  CHECK(period_of(19782, Unit::month_of_year, 1) == 2);  // 2024-02-29
+  CHECK(period_of(20543, Unit::quarter_of_year, 1) == 1);
+  CHECK(period_of(20544, Unit::quarter_of_year, 1) == 2);
 }
 
 TEST_CASE("a poll can stop the count") {

@@ -158,3 +158,111 @@ test_that("days and periods of all years from 1 to 9999 are written with four di
   })
   expect_lt(took[["elapsed"]], 5)
 })
+
+# Seasons --------------------------------------------------------------------
+
+season <- function(day, unit) {
+  at <- as.POSIXlt(day)
+  switch(unit, month_of_year = sprintf("%02d %s", at$mon + 1, month.abb[at$mon + 1]),
+    quarter_of_year = paste0("Q", at$mon %/% 3 + 1),
+    weekday = c("7 Sun", "1 Mon", "2 Tue", "3 Wed", "4 Thu", "5 Fri", "6 Sat")[at$wday + 1])
+}
+
+test_that("parts of the calendar are keys in every place where keys are", {
+  o <- demo_orders()
+  for (unit in c("month_of_year", "quarter_of_year", "weekday")) {
+    key <- call(unit, quote(order_date))
+    plain <- tapply(o$net_sales, season(o$order_date, unit), sum, na.rm = TRUE)
+    x <- standings(o, sum(net_sales), !!key)
+    x <- x[!is.na(x[[unit]]), ]
+    expect_equal(x$net_sales, as.vector(plain[x[[unit]]]))
+    expect_equal(nrow(x), length(plain))
+    within <- standings(o, sum(net_sales), region, within = !!key)
+    sums <- tapply(o$net_sales, list(season(o$order_date, unit), o$region), sum, na.rm = TRUE)
+    known <- !is.na(within[[unit]]) & !is.na(within$region)
+    expect_equal(within$net_sales[known], sums[cbind(within[[unit]], within$region)[known, ]])
+    # A file is read by the kernel in another form.
+    from_file <- as.data.frame(standings(orders_path(), sum(net_sales), !!key))
+    expect_equal(from_file, as.data.frame(standings(o, sum(net_sales), !!key)))
+  }
+})
+
+test_that("a part of the calendar is compared by name or number, and is no period", {
+  o <- demo_orders()
+  total <- function(where) sum(standings(o, sum(net_sales), region, where = {{ where }})$net_sales)
+  january <- sum(o$net_sales[which(season(o$order_date, "month_of_year") == "01 Jan")], na.rm = TRUE)
+  expect_equal(total(month_of_year(order_date) == "Jan"), january)
+  expect_equal(total(month_of_year(order_date) == "January"), january)
+  expect_equal(total(month_of_year(order_date) == "01 Jan"), january)
+  expect_equal(total(month_of_year(order_date) == 1), january)
+  weekend <- sum(o$net_sales[which(as.POSIXlt(o$order_date)$wday %in% c(0, 6))], na.rm = TRUE)
+  expect_equal(total(weekday(order_date) %in% c("Sat", "Sunday")), weekend)
+  expect_equal(total(weekday(order_date) >= 6), weekend)
+  expect_equal(total(quarter_of_year(order_date) == "Q4"), total(month_of_year(order_date) >= "Oct"))
+  hints <- function(code) expect_error(code, class = "eggcrate_error_call")$hints
+  expect_equal(hints(total(month(order_date) == 5)), "Write `where = month_of_year(order_date) == 5`.")
+  expect_equal(hints(total(month(order_date) %in% c(6, 7))),
+    "Write `where = month_of_year(order_date) %in% c(6, 7)`.")
+  expect_match(hints(total(weekday(order_date) == "Xon")), "2 Tue", all = FALSE)
+  expect_error(total(month_of_year(order_date) == 13), "`?13`? is not a month of year")
+  expect_equal(hints(standings(o, sum(net_sales), region, over = weekday(order_date))),
+    "Write `within = weekday(order_date)`.")
+  expect_error(total(in_period(order_date, latest(weekday))), "needs a period")
+  items <- data.frame(weekday = c("Mon", "2 Tue", "Sunday"))
+  expect_true(all(c("1 Mon", "2 Tue", "7 Sun") %in% standings(o, sum(net_sales), weekday(order_date),
+    where = weekday(order_date) == "Wed", all_items = items)$weekday))
+})
+
+test_that("a rate per day of a part of the calendar counts its own days", {
+  o <- demo_orders()
+  ends <- range(o$order_date, na.rm = TRUE)
+  days <- seq(ends[1], ends[2], by = 1)
+  x <- standings(o, c(rate = per_day(sum(net_sales), order_date)), weekday(order_date),
+    where = order_date >= "2000-01-01")
+  sums <- tapply(o$net_sales, season(o$order_date, "weekday"), sum, na.rm = TRUE)
+  expect_equal(x$rate, as.vector(sums[x$weekday] / table(season(days, "weekday"))[x$weekday]))
+  # Rates of different days do not add up: no shares, and a total of all days.
+  expect_false("share" %in% names(x))
+  lines <- format(x, n = 3)
+  expect_match(lines, sprintf("total \\(7\\) +%s", format(round(sum(sums) / length(days), 2), big.mark = ",")),
+    all = FALSE)
+  both <- as.data.frame(heat_grid(o, c(rate = per_day(sum(net_sales))), by = year(order_date),
+    across = month_of_year(order_date)))
+  one <- which(format(o$order_date, "%Y-%m") == "2025-02")
+  expect_equal(both$rate[both$year == "2025" & both$month_of_year == "02 Feb"],
+    sum(o$net_sales[one], na.rm = TRUE) / 28)
+  pair <- as.data.frame(heat_grid(o, c(rate = per_day(sum(net_sales), order_date)), by = weekday(order_date),
+    across = quarter_of_year(order_date), where = order_date >= "2000-01-01"))
+  cell <- function(day) season(day, "weekday") == "1 Mon" & season(day, "quarter_of_year") == "Q1"
+  expect_equal(pair$rate[pair$weekday == "1 Mon" & pair$quarter_of_year == "Q1"],
+    sum(o$net_sales[which(cell(o$order_date))], na.rm = TRUE) / sum(cell(days)))
+})
+
+test_that("a grid of years by months has all twelve, and marks those that are not complete", {
+  o <- demo_orders()
+  g <- heat_grid(o, sum(net_sales), by = year(order_date), across = month_of_year(order_date), along = "rows",
+    where = order_date >= "2024-01-01" & order_date <= "2026-06-17")
+  cells <- as.data.frame(g)
+  expect_equal(unique(cells$month_of_year), sprintf("%02d %s", 1:12, month.abb))
+  sums <- tapply(o$net_sales, list(format(o$order_date, "%Y"), season(o$order_date, "month_of_year")), sum, na.rm = TRUE)
+  expect_equal(cells$net_sales, as.vector(sums[cbind(cells$year, cells$month_of_year)]))
+  for (year in split(cells, cells$year)) {
+    full <- year[!is.na(year$net_sales), ]
+    expect_equal(full$shade, (rank(full$net_sales) - 1) / (nrow(full) - 1))
+  }
+  lines <- format(g, width = 150)
+  expect_equal(regmatches(lines, regexpr("[0-9]+[.][0-9][*]", lines)), "103.7*")
+  expect_match(lines, "* not complete", fixed = TRUE, all = FALSE)
+  expect_equal(grep("[0-9][*]$", chart_heat(g)$data$text, value = TRUE), "103.7*")
+  expect_match(as.character(html_table(g)), "103.7*", fixed = TRUE)
+  turned <- as.data.frame(heat_grid(o, sum(net_sales), by = month_of_year(order_date), across = year(order_date),
+    where = order_date >= "2024-01-01"))
+  expect_equal(turned$net_sales[order(turned$year, turned$month_of_year)],
+    cells$net_sales[order(cells$year, cells$month_of_year)])
+  business <- format(heat_grid(o, sum(net_sales), by = year(order_date, starts = 4),
+    across = month_of_year(order_date)), width = 150)
+  expect_equal(sum(grepl("103.7*", business, fixed = TRUE)), 1)
+  got <- run_process(c("grid", orders_path(), "--of", "net_sales", "--by", "year(order_date)", "--across",
+    "month_of_year(order_date)", "--along", "rows", "--format", "csv"))
+  expect_equal(utils::read.csv(text = got$out)$month_of_year[1:2], c("01 Jan", "02 Feb"))
+})

@@ -120,6 +120,11 @@ test_that("the kernel includes the standard library and itself only", {
   }
 })
 
+test_that("no name of the package is defined twice", {
+  names <- names(definitions())
+  expect_identical(names[duplicated(names)], character())
+})
+
 test_that("every test file is named after a file of the package", {
   tests <- sub("^test-(.*)\\.R$", "\\1",
     list.files(file.path(checkout(), "tests", "testthat"), "^test-"))
