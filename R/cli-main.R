@@ -44,6 +44,9 @@ run_alone <- function(args = commandArgs(TRUE)) {
 
 dispatch <- function(args) {
   command <- if (length(args)) args[1L] else "--help"
+  if (command == "help" && length(args) > 1L) {
+    return(show_help(args[2L]))
+  }
   if (command %in% c("--help", "-h", "help")) {
     if (length(args)) write_out(overview()) else say(overview())
     return(if (length(args)) 0L else 2L)
@@ -66,19 +69,6 @@ dispatch <- function(args) {
       i = sprintf("The commands are %s.", enumerate(tick(known))))
   }
   run_question(command, args[-1L])
-}
-
-overview <- function() {
-  all <- c(grammar_commands, other_commands)
-  wide <- max(nchar(names(all)))
-  c(
-    "eggcrate ranks customers, products, regions or salespeople by sales.", "",
-    "Usage: eggcrate COMMAND FILE [OPTIONS]", "", "Commands:",
-    sprintf("  %s  %s", format(names(all), width = wide), vapply(all, `[[`, "", "summary")), "",
-    "eggcrate COMMAND --help shows the options of a command.", "",
-    "Example:", sprintf("  eggcrate demo --out demo && eggcrate %s",
-      sub("orders.csv", "demo/orders.csv", grammar_commands$standings$example, fixed = TRUE))
-  )
 }
 
 # Errors -------------------------------------------------------------------
@@ -141,27 +131,8 @@ command_options <- function(command) {
   c(arguments_of(command), shell)
 }
 
-option_parser <- function(command) {
-  make_parser(sprintf("eggcrate %s FILE --of MEASURE --by COLUMN [OPTIONS]", command),
-    grammar_commands[[command]], command_options(command))
-}
-
-make_parser <- function(usage, described, options) {
-  make <- function(name, option) {
-    flag <- is.null(option$value)
-    optparse::make_option(option_name(name), dest = name,
-      type = if (flag) "logical" else "character", action = if (flag) "store_true" else "store",
-      default = if (flag) FALSE, metavar = option$value, help = help_of(option))
-  }
-  optparse::OptionParser(
-    usage = usage, prog = "eggcrate", description = sprintf("\n%s", sentence(described$summary)),
-    epilogue = sprintf("Example:\n  eggcrate %s", described$example),
-    option_list = unname(Map(make, names(options), options)), add_help_option = FALSE
-  )
-}
-
-show_help <- function(parser) {
-  write_out(utils::capture.output(optparse::print_help(parser)))
+show_help <- function(topic) {
+  write_out(help_lines(topic))
   0L
 }
 
@@ -264,7 +235,7 @@ asked_display <- function(options) {
 
 run_question <- function(command, args) {
   if ("--help" %in% args || "-h" %in% args) {
-    return(show_help(option_parser(command)))
+    return(show_help(command))
   }
   options <- parse_options(command, args)
   if (length(options$file) != 1L) {
@@ -359,7 +330,7 @@ check_options_table <- c("format", "out", "overwrite", "encoding", "separator", 
 run_check <- function(args) {
   options <- parse_with("check", shell_arguments[check_options_table], args)
   if (options$help) {
-    return(show_help(check_parser()))
+    return(show_help("check"))
   }
   if (length(options$file) != 1L) {
     stop_eggcrate("call", "option", "One file is looked through at a time.",
@@ -380,19 +351,12 @@ run_check <- function(args) {
   0L
 }
 
-check_parser <- function() {
-  make_parser("eggcrate check FILE [OPTIONS]", other_commands$check,
-    shell_arguments[check_options_table])
-}
-
 # The demo -----------------------------------------------------------------
 
 run_demo <- function(args) {
   if (length(args) != 2L || args[1L] != "--out") {
     known <- length(args) == 1L && args %in% c("--help", "-h")
-    usage <- c("Usage: eggcrate demo --out FOLDER", "",
-      "Writes the demo order book and its companions into a folder.")
-    if (known) write_out(usage) else say(usage)
+    if (known) write_out(demo_page()) else say(demo_page())
     return(if (known) 0L else 2L)
   }
   folder <- args[2L]

@@ -109,7 +109,14 @@ put_lines <- function(lines, targets) {
 
 say_written <- function(path) say(sprintf("Wrote %s.", path))
 
-terminal_width <- function() if (isatty(stdout())) cli::console_width() else getOption("width")
+# Piped output goes by COLUMNS, where that is set.
+terminal_width <- function() {
+  if (isatty(stdout())) {
+    return(cli::console_width())
+  }
+  columns <- suppressWarnings(as.integer(Sys.getenv("COLUMNS")))
+  if (is.na(columns) || columns < 1L) getOption("width") else columns
+}
 
 # The command starts R bare, which is quicker; plotting packages count on what R
 # attaches as a rule.

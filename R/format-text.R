@@ -23,3 +23,16 @@ symbol <- function(plain, fancy) {
 }
 
 rank_text <- function(rank) ifelse(is.na(rank), symbol("-", "\u2013"), number_text(rank))
+
+# A name and what it means, side by side; a name that is too long has a line of its own.
+two_columns <- function(names, texts, width, wide = max(nchar(names))) {
+  width <- max(40L, width)
+  pad <- strrep(" ", wide + 4L)
+  unlist(Map(function(name, text) {
+    lines <- strwrap(text, width - wide - 4L)
+    if (nchar(name) > wide) {
+      return(c(paste0("  ", name), paste0(pad, lines)))
+    }
+    c(paste0("  ", formatC(name, width = -wide), "  ", lines[1L]), paste0(rep(pad, length(lines) - 1L), lines[-1L]))
+  }, names, texts), use.names = FALSE)
+}

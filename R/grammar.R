@@ -288,6 +288,19 @@ shell_arguments <- list(
   help = list(help = "show this help")
 )
 
+# What somebody wants, and the options for it: help goes by this.
+help_groups <- list(
+  "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
+    "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of"),
+  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "split_of", "split_against", "groups", "near",
+    "tolerance", "lost_after", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
+    "centre", "times", "level", "seed", "at_cut"),
+  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "table", "ranks", "figures",
+    "layout", "size", "label", "currency", "unit", "decimals", "percent", "language"),
+  "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
+  "Writing the answer" = c("format", "out", "chart", "overwrite", "help")
+)
+
 # Reading the table --------------------------------------------------------
 
 # What an argument is to a command: what is said of it in general, and what else here.

@@ -78,7 +78,7 @@ test_that("what is below the sources knows no file, no output, no package of a s
   files <- list.files(file.path(checkout(), "R"), "^(language|plan|core)-", full.names = TRUE)
   expect_gt(length(files), 15)
   forbidden <- c("ggplot2", "scales", "cli", "pillar", "shiny", "htmltools", "jsonlite",
-    "data.table", "optparse", "DBI", "ragg", "svglite", "print", "cat", "writeLines", "message",
+    "data.table", "DBI", "ragg", "svglite", "print", "cat", "writeLines", "message",
     "file", "readLines", "writeBin", "readBin", "unlink", "tempfile", "readRDS", "evalq",
     "Sys.getenv", "commandArgs", "quit", "system", "system2", "getOption", "options", "display")
   for (file in files) {
