@@ -309,8 +309,15 @@ present <- function(x) {
 #' @noRd
 keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
   x <- drop_others(at_hand(x))
+  found <- select_rows(expr, unclass(as_plain(x)), answer_of(x), at_cut, call)
+  keep_rows(x, found, rest, at_cut)
+}
+
+#' @param x Standings at hand, without a row of all others.
+#' @param found What `select_rows()` returns.
+#' @noRd
+keep_rows <- function(x, found, rest = NULL, at_cut = "keep") {
   ans <- answer_of(x)
-  found <- select_rows(expr, unclass(as_plain(x)), ans, at_cut, call)
   ans$rows <- whole_rows(ans)[found$rows]
   ans <- with_facet(ans, "selection", text = c(ans$facets$selection$text, found$text))
   ans$receipt <- selection_receipt(ans$receipt, "only", found, at_cut)
@@ -326,6 +333,13 @@ keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
     }
   }
   rebuild(x, columns, ans)
+}
+
+# The first or last rows as they stand, whatever their ranks are.
+keep_end <- function(x, n, end, word) {
+  x <- drop_others(at_hand(x))
+  rows <- end(seq_along(whole_rows(answer_of(x))), n)
+  keep_rows(x, list(rows = rows, text = sprintf("the %s %s", word, counted(length(rows), "row")), cut = 0L))
 }
 
 #' Marks items by one or several selections; what was marked before stays so.

@@ -159,6 +159,37 @@ as_tibble.eggcrate_answer <- function(x, ...) {
   tibble::as_tibble(as_plain(x), ...)
 }
 
+#' The first or the last rows of standings
+#'
+#' They stay standings: ranks, shares and totals are those of the whole, and they can be printed and
+#' drawn as such.
+#'
+#' @param x Standings.
+#' @param n How many rows; a negative number leaves so many out.
+#' @param ... Ignored.
+#' @returns Standings with fewer rows, as from [only()].
+#' @rawNamespace S3method(utils::head, eggcrate_standings)
+#' @examples
+#' head(standings(demo_orders(), of = sum(net_sales), by = product), 3)
+head.eggcrate_standings <- function(x, n = 6L, ...) at_rest(keep_end(x, n, utils::head, "first"))
+
+#' @rdname head.eggcrate_standings
+#' @rawNamespace S3method(utils::tail, eggcrate_standings)
+tail.eggcrate_standings <- function(x, n = 6L, ...) at_rest(keep_end(x, n, utils::tail, "last"))
+
+#' The totals of a result
+#'
+#' @param object A result of eggcrate, such as that of [standings()] or [heat_grid()].
+#' @param ... Ignored.
+#' @returns A tibble with one row per group: the columns of the group, `items`, and the total of each
+#'   measure under its name; of a distinct count also how many different ones there are in all.
+#' @export
+#' @examples
+#' summary(standings(demo_orders(), of = sum(net_sales), by = product, within = region))
+summary.eggcrate_answer <- function(object, ...) {
+  tibble::as_tibble(answer_totals(answer_of(object)))
+}
+
 #' @export
 rbind.eggcrate_answer <- function(...) {
   do.call(rbind, lapply(list(...), function(x) if (is.data.frame(x)) as_plain(x) else x))

@@ -210,3 +210,17 @@ test_that("a value that is not finite is an error with its row", {
   expect_error(standings(data.frame(k = NaN, v = 1), of = v, by = k), "`k`",
     class = "eggcrate_error_not_finite")
 })
+
+test_that("head, tail and summary know what they are of", {
+  x <- standings(demo_orders(), sum(net_sales), customer, within = region)
+  expect_equal(as.data.frame(head(x, 4)), as.data.frame(x)[1:4, ])
+  expect_equal(as.data.frame(tail(x, 2))$customer, as.data.frame(x)$customer[nrow(x) - 1:0])
+  expect_equal(nrow(head(x, -3)), nrow(x) - 3)
+  expect_match(format(head(in_order(x, -net_sales), 2)), "only the first 2 rows: 2 of 246", all = FALSE)
+  expect_s3_class(chart_bars(head(x)), "ggplot")
+  expect_equal(nrow(head(only(x, top(1), others = TRUE), 3)), 3)
+  totals <- summary(x)
+  expect_equal(totals$net_sales, as.vector(tapply(x$net_sales, x$region, sum)))
+  expect_equal(totals$items, as.vector(table(x$region)))
+  expect_equal(names(summary(heat_grid(demo_orders(), sum(net_sales), region, year(order_date))))[1:2], c("side", "name"))
+})
