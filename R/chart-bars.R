@@ -100,15 +100,16 @@ draw_bars <- function(layout, ans, title) {
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
     ggplot2::scale_x_continuous(labels = axis_numbers(ans),
       expand = ggplot2::expansion(mult = c(if (any(items$value < 0)) 0.05 else 0,
-        if (layout$grouped) 0.85 else 0.22))) +
+        if (layout$grouped) 0.85 else max(0.2, 0.02 * max(nchar(items$text)))))) +
     ggplot2::scale_fill_manual(values = bar_colours(ans), drop = FALSE) +
     bars_words(layout, ans, title) +
     theme_eggcrate() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
   if (layout$grouped) {
-    chart <- chart + panels_of(ggplot2::vars(.data$group), "free_y")
+    return(chart + panels_of(ggplot2::vars(.data$group), "free_y"))
   }
-  chart
+  # In a small picture the text of the longest bar may reach into the margin.
+  chart + ggplot2::coord_cartesian(clip = "off")
 }
 
 # How far each value may lie from what it is, where that was asked.
@@ -208,13 +209,30 @@ bars_finding <- function(layout, ans) {
     measure_words(ans))
 }
 
-# "Windlass leads in 8 of 8 groups": of the item that leads most often.
+# "Windlass leads in 8 of 8 groups": of the item that leads most often; where each group has one of
+# its own, what they make.
 leaders_finding <- function(ans) {
   first <- which(places(ans$ranked)$first == 1L)
   leads <- sort(table(item_names(ans, ans$ranked$order[first])), decreasing = TRUE)
+  if (leads[[1L]] == 1L && has_shares(ans)) {
+    return(firsts_finding(ans, first))
+  }
   sprintf("%s %s in %s of %s", names(leads)[1L],
     if (ans$plan$rules$best == "highest") "leads" else "is lowest", format_count(leads[[1L]]),
     count_of(length(ans$ranked$totals$items), group_noun(ans)))
+}
+
+# "The first of each region makes 13.5 % (Ambermouth) to 29.0 % (Skerry Isles) of net sales".
+firsts_finding <- function(ans, first) {
+  share <- share_rows(ans$ranked$share, ans$ranked$cell)$share[first]
+  if (anyNA(share)) {
+    return(question_text(ans$plan))
+  }
+  labels <- group_labels(ans)[ans$ranked$cell[first]]
+  ends <- c(which.min(share), which.max(share))
+  sprintf("The %s of each %s makes %s of %s", if (ans$plan$rules$best == "highest") "first" else "lowest",
+    group_noun(ans), paste(sprintf("%s (%s)", percent_formatter()(share[ends]), labels[ends]), collapse = " to "),
+    measure_words(ans))
 }
 
 bars_alt <- function(layout, ans) {

@@ -95,12 +95,12 @@ caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
 
 # Files --------------------------------------------------------------------
 
-#' Writes a figure; the ending of the file says how. 1280 by 800 pixels, and the
-#' same shape on paper.
+#' Writes a figure; the ending of the file says how.
+#' @param size From `chart_size()`; the same shape on paper.
 #' @noRd
-write_chart <- function(plot, path, call = NULL) {
+write_chart <- function(plot, path, size = chart_size(), call = NULL) {
   device <- chart_device(path, call)
-  device(path)
+  device(path, size)
   on.exit(grDevices::dev.off())
   print(plot)
   invisible(path)
@@ -126,19 +126,21 @@ chart_labs <- function(...) {
 
 chart_endings <- c("png", "svg", "pdf")
 
+#' How large a picture is: pixels, and how many of them to the inch, which says how large letters
+#' are in it.
+#' @noRd
+chart_size <- function(width = NULL, height = NULL, dpi = NULL) {
+  list(width = width %||% 1280, height = height %||% 800, dpi = dpi %||% 110)
+}
+
 chart_device <- function(path, call = NULL) {
-  switch(check_choice(tolower(tools::file_ext(path)), chart_endings, "the ending of --chart", call),
-    png = if (requireNamespace("ragg", quietly = TRUE)) {
-      function(path) ragg::agg_png(path, width = 1280, height = 800, units = "px", res = 110)
-    } else {
-      function(path) grDevices::png(path, width = 1280, height = 800, units = "px", res = 110)
-    },
+  inches <- function(size) list(width = size$width / size$dpi, height = size$height / size$dpi)
+  pixels <- function(size) list(width = size$width, height = size$height, units = "px", res = size$dpi)
+  how <- switch(check_choice(tolower(tools::file_ext(path)), chart_endings, "the ending of --chart", call),
+    png = list(if (requireNamespace("ragg", quietly = TRUE)) ragg::agg_png else grDevices::png, pixels),
     # R's own draws letters as outlines, svglite as text that can be found and read out.
-    svg = if (requireNamespace("svglite", quietly = TRUE)) {
-      function(path) svglite::svglite(path, width = 11.6, height = 7.3)
-    } else {
-      function(path) grDevices::svg(path, width = 11.6, height = 7.3)
-    },
-    pdf = function(path) grDevices::cairo_pdf(path, width = 11.6, height = 7.3)
+    svg = list(if (requireNamespace("svglite", quietly = TRUE)) svglite::svglite else grDevices::svg, inches),
+    pdf = list(grDevices::cairo_pdf, inches)
   )
+  function(path, size) do.call(how[[1L]], c(list(path), how[[2L]](size)))
 }

@@ -41,8 +41,8 @@ write_into <- function(path, write) {
 }
 
 # A picture device does not say that the disk is full: it warns, or leaves out the end.
-write_picture <- function(chart, path) {
-  withCallingHandlers(write_chart(chart, path), warning = function(w) {
+write_picture <- function(chart, path, size = chart_size()) {
+  withCallingHandlers(write_chart(chart, path, size), warning = function(w) {
     if (grepl("not write", conditionMessage(w))) invokeRestart("muffleWarning")
   })
   if (picture_ends(path)) "" else "there is no room for all of the picture"

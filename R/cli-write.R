@@ -19,7 +19,29 @@ check_targets <- function(options) {
   if (!is.null(options$chart)) chart_device(options$chart)
   for (path in c(options$out, options$chart)) check_target(path, options$overwrite)
   list(format = format %||% "table", out = options$out, chart = options$chart,
-    overwrite = options$overwrite)
+    size = asked_size(options), overwrite = options$overwrite)
+}
+
+picture_options <- c("title", "subtitle", "width", "height", "dpi")
+
+# A setting of a picture that is not drawn would change nothing.
+asked_size <- function(options) {
+  given <- picture_options[lengths(options[picture_options]) > 0L]
+  if (length(given) && is.null(options$chart)) {
+    stop_eggcrate("call", "option", sprintf("`%s` is about a picture, and none is asked for.",
+      option_name(given[1L])), i = "Say which file it goes into, such as `--chart chart.png`.")
+  }
+  chart_size(picture_number(options$width, "width", 200, 10000),
+    picture_number(options$height, "height", 200, 10000), picture_number(options$dpi, "dpi", 36, 600))
+}
+
+picture_number <- function(x, name, least, most) {
+  number <- number_option(x, option_name(name))
+  if (!is.null(number) && (number < least || number > most || number != floor(number))) {
+    stop_eggcrate("call", "option", sprintf("`--%s` must be a whole number from %d to %d, not %s.", name, least,
+      most, x))
+  }
+  number
 }
 
 check_target <- function(path, overwrite) {
@@ -67,7 +89,7 @@ show_answer <- function(x, options, targets, table) {
   if (!is.null(targets$chart)) {
     attach_usual_packages()
     chart <- asked_chart(x, options, table, layout)
-    write_whole(targets$chart, function(path) write_picture(chart, path), targets$overwrite)
+    write_whole(targets$chart, function(path) write_picture(chart, path, targets$size), targets$overwrite)
   }
   put_lines(lines, targets)
   if (targets$format == "csv") say(receipt_lines(answer_of(x)$receipt))
@@ -88,12 +110,16 @@ figures_asked <- function(options) {
 
 # The picture of the table that was asked for, else the natural one.
 asked_chart <- function(x, options, table, layout) {
-  if (!is.null(layout)) {
-    return(answer_chart(x, "tiles", layout = layout))
+  name <- if (!is.null(layout)) {
+    "tiles"
+  } else if (isTRUE(options$ranks)) {
+    "ranks"
+  } else if (table %in% c("bridge", "transitions")) {
+    table
   }
-  name <- if (isTRUE(options$ranks)) "ranks" else if (table %in% c("bridge", "transitions")) table
-  further <- list(size = options$size, figures = figures_asked(options))
-  do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
+  further <- list(layout = layout, size = options$size, figures = figures_asked(options), title = options$title)
+  chart <- do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
+  if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)
 }
 
 yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"

@@ -259,6 +259,11 @@ shell_arguments <- list(
   chart = list(value = "FILE",
     help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file",
     commands = charting),
+  title = list(value = "TEXT", help = "a title for the picture [what it shows]", commands = charting),
+  subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]", commands = charting),
+  width = list(value = "PIXELS", help = "how wide the picture is [1280]", commands = charting),
+  height = list(value = "PIXELS", help = "how high it is [800]", commands = charting),
+  dpi = list(value = "N", help = "pixels to the inch; letters grow with it [110]", commands = charting),
   layout = list(value = "FILE",
     help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
     commands = c("standings", "tiers")),
@@ -298,7 +303,8 @@ help_groups <- list(
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "table", "ranks", "figures",
     "layout", "size", "label", "currency", "unit", "decimals", "percent", "language"),
   "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
-  "Writing the answer" = c("format", "out", "chart", "overwrite", "help")
+  "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "dpi", "overwrite",
+    "help")
 )
 
 # Reading the table --------------------------------------------------------

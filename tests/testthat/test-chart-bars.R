@@ -74,3 +74,14 @@ test_that("the caption names filters, source, dates and the day that counts as t
   expect_match(caption, "Where in_period\\(order_date, latest\\(quarter\\)\\)")
   expect_match(gsub("\n", " ", caption), "order_date 2023-10-02 to 2026-05-10 and as of 2026-05-10")
 })
+
+test_that("where each group has a first of its own, the title says what they make", {
+  title <- function(x) ggplot2::ggplot_build(chart_bars(x))$plot$labels$title
+  o <- demo_orders()
+  x <- standings(o, sum(net_sales), customer, within = region)
+  first <- x$share[!duplicated(x$region)]
+  expect_equal(title(x), sprintf("The first of each region makes %.1f %% (Ambermouth) to %.1f %% (Skerry Isles) of net sales",
+    100 * min(first), 100 * max(first)))
+  expect_match(title(standings(o, sum(net_sales), customer, within = region, best = "lowest")), "^The lowest of each region|is lowest")
+  expect_match(title(standings(o, mean(net_sales), customer, within = region)), "leads in [0-9] of 8 regions")
+})

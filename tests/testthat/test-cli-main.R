@@ -427,3 +427,24 @@ test_that("what the shell prints is what R prints", {
     margin)
   same("why", why(s, "Varlow Boatyard"), "--item", "Varlow Boatyard")
 })
+
+test_that("a picture has the size, the title and the subtitle that are asked for", {
+  withr::local_dir(withr::local_tempdir())
+  ask <- function(...) run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "region", ...))
+  expect_equal(ask("--chart", "a.svg", "--title", "Regions & more", "--subtitle", "as of June", "--width", "800",
+    "--height", "600", "--dpi", "100")$status, 0)
+  svg <- paste(readLines("a.svg"), collapse = "\n")
+  expect_match(svg, "width='576.00pt' height='432.00pt'")
+  expect_match(svg, "Regions &amp; more")
+  expect_match(svg, "as of June")
+  expect_equal(ask("--chart", "a.png", "--width", "640", "--height", "400")$status, 0)
+  # The size stands in the header, in big-endian.
+  expect_equal(readBin("a.png", "integer", 6, endian = "big")[5:6], c(640, 400))
+  for (wrong in list(c("--width", "800"), c("--title", "x"), c("--chart", "b.png", "--width", "8"),
+    c("--chart", "b.png", "--height", "99999"), c("--chart", "b.png", "--dpi", "x"))) {
+    got <- do.call(ask, as.list(wrong))
+    expect_equal(got$status, 2)
+    expect_match(got$err[1], "picture|whole number|number")
+  }
+  expect_false(file.exists("b.png"))
+})
