@@ -283,3 +283,14 @@ test_that("from and to are labels of the period, relative periods or intervals, 
     "2026-01-15/2026-02-01", "--to", "2026-02-10/2026-03-31", "--format", "csv"))
   expect_equal(sort(utils::read.csv(text = out$out)$to), c(12, 14))
 })
+
+test_that("ranks of two periods are whole numbers but for averages of ties", {
+  lines <- data.frame(k = rep(letters[1:3], 2), v = c(5, 5, 1, 7, 7, 2),
+    d = as.Date(rep(c("2026-01-31", "2026-02-28"), each = 3)))
+  ends <- rbind(lines, data.frame(k = "c", v = 0, d = as.Date("2026-01-01")))
+  ranks <- function(ties) {
+    compare_periods(ends, sum(v), k, month(d), from = "2026-01", to = "2026-02", ties = ties)
+  }
+  expect_type(ranks("min")$rank_to, "integer")
+  expect_equal(sort(ranks("average")$rank_to), c(1.5, 1.5, 3))
+})

@@ -60,3 +60,10 @@ test_that("an earlier time stands beside, in the same groups", {
   expect_error(concentration(standings(o, of = mean(net_sales), by = customer)),
     class = "eggcrate_error_not_additive")
 })
+
+test_that("items of nothing have no part in the curve", {
+  x <- standings(data.frame(k = letters[1:4], v = c(3, 1, 0, -2)), of = sum(v), by = k)
+  curve <- eggcrate:::concentration_curve(eggcrate:::answer_of(x))
+  expect_equal(curve$items, c(0, 0.5, 1))
+  expect_equal(curve$share, c(0, 0.75, 1))
+})

@@ -26,3 +26,9 @@ test_that("near a line is within a part of the value", {
   expect_equal(eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 2 / 52)$rows, 2)
   expect_length(eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 2 / 53)$rows, 0)
 })
+
+test_that("the last of the top is at the top", {
+  columns <- list(class = c("new", "up", "new", "new"), rank_to = c(4L, 1L, 3L, NA))
+  expect_equal(eggcrate:::at_the_top(columns, "new", "rank_to", 3), 3L)
+  expect_equal(eggcrate:::at_the_top(columns, "new", "rank_to", 4), c(3L, 1L))
+})

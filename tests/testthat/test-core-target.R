@@ -295,3 +295,8 @@ test_that("a second row for an item and period is an error that names what was n
   expect_error(against_target(x, of = sum(v), by = k, target = twice),
     "more than one target: 5 and 5.*`team` of the table was not used", class = "eggcrate_error_value")
 })
+
+test_that("quarters nest in years that begin with one", {
+  year <- function(starts) eggcrate:::nests_in("quarter", eggcrate:::new_period("year", starts))
+  expect_equal(vapply(1:12, year, NA), 1:12 %in% c(1, 4, 7, 10))
+})
