@@ -73,14 +73,24 @@ asked_layout <- function(options) {
       "--table tiles needs --layout, a file with rows and columns of regions.")
 }
 
+# "5%,10%": the parts of a table of thresholds.
+asked_parts <- function(options, table) {
+  if (!is.null(options$make) && table != "thresholds") {
+    stop_eggcrate("call", "option", "`--make` is about the table of thresholds, and another is asked for.",
+      i = "Add `--table thresholds`.")
+  }
+  if (!is.null(options$make)) trimws(strsplit(options$make, ",", fixed = TRUE)[[1L]])
+}
+
 show_answer <- function(x, options, targets, table) {
+  parts <- asked_parts(options, table)
   if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.", nothing_words(x)))
   layout <- if (!is.null(options$layout)) table_given(options$layout)
   if (table == "tiles" && is.null(layout)) asked_layout(options)
   lines <- switch(targets$format,
     table = answer_lines(x, table, terminal_width(), if (options$all) Inf,
-      figures_asked(options), layout),
-    csv = csv_text(answer_table(x, table, layout), escape = !is.null(targets$out)),
+      figures_asked(options), layout, parts),
+    csv = csv_text(answer_table(x, table, layout, parts), escape = !is.null(targets$out)),
     json = json_lines(x, grammar_commands[[options$command]]$tables),
     html = html_lines(x, if (options$all) Inf, figures_asked(options) %||% TRUE)
   )

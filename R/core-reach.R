@@ -103,7 +103,9 @@ reach_tied <- function(ranked, part) {
 }
 
 # The table as it is asked for, with its parts as they are written.
-thresholds_of <- function(ans, make = c("50%", "80%", "95%"), first = c(1, 5, 10), call = NULL) {
+usual_parts <- c("50%", "80%", "95%")
+
+thresholds_of <- function(ans, make = usual_parts, first = c(1, 5, 10), call = NULL) {
   check_not_changes(ans, "A table of thresholds is", call)
   check_shared(ans, "parts to reach", call)
   if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first) | first > .Machine$integer.max)) {

@@ -40,7 +40,7 @@ facet_amounts.eggcrate_facet_targets <- function(facet) c("target", "gap")
 #' @param figures Whether a grid shows its figures; NULL for where they fit.
 #' @noRd
 answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL, figures = NULL,
-  layout = NULL) {
+  layout = NULL, make = NULL) {
   if (name == "items") {
     further <- Filter(Negate(is.null), list(n = n, figures = figures))
     return(do.call(format, c(list(x, width = width), further)))
@@ -52,5 +52,5 @@ answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL
   if (name == "transitions" && nrow(x)) {
     return(transition_lines(ans, movement_pair(ans)))
   }
-  shown_table(answer_table(x, name, layout), ans, width)
+  shown_table(answer_table(x, name, layout, make), ans, width)
 }

@@ -448,3 +448,13 @@ test_that("a picture has the size, the title and the subtitle that are asked for
   }
   expect_false(file.exists("b.png"))
 })
+
+test_that("the parts of a table of thresholds may be said", {
+  ask <- function(...) run_process(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", ...))
+  got <- ask("--table", "thresholds", "--make", "5%, 0.1,20%", "--format", "csv")
+  plain <- threshold_table(pareto(demo_orders(), net_sales, product), make = c("5%", "10%", "20%"))
+  expect_equal(utils::read.csv(text = got$out)$items, plain$items)
+  expect_match(ask("--table", "thresholds", "--make", "20%")$out, "^20 % +3 ", all = FALSE)
+  expect_equal(ask("--make", "5%")$status, 2)
+  expect_equal(ask("--table", "thresholds", "--make", "5")$status, 2)
+})
