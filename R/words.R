@@ -116,6 +116,10 @@ counted <- function(n, noun) paste(count_text(n), if (n == 1) noun else plural(n
 
 # The plural of a column's name, by the rules that hold for most English nouns.
 plural <- function(noun) {
+  if (grepl("[^ ] of ", noun)) {
+    head <- sub(" of .*$", "", noun)
+    return(paste0(plural(head), substring(noun, nchar(head) + 1L)))
+  }
   if (grepl("(s|x|z|ch|sh)$", noun)) {
     if (grepl("s$", noun) && !grepl("ss$", noun)) noun else paste0(noun, "es")
   } else if (grepl("[^aeiou]y$", noun)) {

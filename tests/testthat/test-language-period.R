@@ -206,7 +206,7 @@ test_that("a part of the calendar is compared by name or number, and is no perio
   expect_match(hints(total(weekday(order_date) == "Xon")), "2 Tue", all = FALSE)
   expect_error(total(month_of_year(order_date) == 13), "`?13`? is not a month of year")
   expect_equal(hints(standings(o, sum(net_sales), region, over = weekday(order_date))),
-    "Write `within = weekday(order_date)`.")
+    "Use it as `by` or `within`, or across a grid.")
   expect_error(total(in_period(order_date, latest(weekday))), "needs a period")
   items <- data.frame(weekday = c("Mon", "2 Tue", "Sunday"))
   expect_true(all(c("1 Mon", "2 Tue", "7 Sun") %in% standings(o, sum(net_sales), weekday(order_date),

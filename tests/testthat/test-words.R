@@ -69,3 +69,9 @@ test_that("what is echoed of a long text is cut, and deep expressions are refuse
   shown <- format(standings(odd, of = v, by = k, where = !!many))
   expect_lt(sum(nchar(shown)), 1000)
 })
+
+test_that("what is of something has the plural of its first noun", {
+  expect_equal(eggcrate:::plural("month of year"), "months of year")
+  expect_equal(eggcrate:::plural("box of rope"), "boxes of rope")
+  expect_equal(eggcrate:::plural("customer"), "customers")
+})
