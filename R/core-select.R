@@ -59,7 +59,7 @@ found_rows <- function(expr, columns, ans, at_cut, call) {
 }
 
 select_part <- function(expr, columns, ans, asked, call) {
-  if (is_call_to(expr, "c")) expr[[1L]] <- as.name("items")
+  if (is_names(expr)) expr[[1L]] <- as.name("items")
   if (is.character(expr)) expr <- as.call(c(as.name("items"), as.list(expr)))
   if (is.name(expr) && !name_text(expr) %in% names(columns) && name_text(expr) %in% item_names(ans)) {
     expr <- call("items", name_text(expr)) # of one word, such as a town
@@ -86,9 +86,12 @@ holds_selection <- function(expr) {
   if (is_call_to(expr, c("(", "&", "|", "!"))) {
     any(vapply(as.list(expr)[-1L], holds_selection, NA))
   } else {
-    is.character(expr) || is_call_to(expr, c("c", names(selections)))
+    is.character(expr) || is_names(expr) || is_call_to(expr, names(selections))
   }
 }
+
+# `c("Rope", "Paint")`.
+is_names <- function(expr) is_call_to(expr, "c") && all(vapply(as.list(expr)[-1L], is.character, NA))
 
 # The parts ----------------------------------------------------------------
 
