@@ -33,8 +33,8 @@ language_sections <- list(
     "top(10)" = "the first ten; top(10%) a tenth of them", "bottom(3)" = "the last three",
     "reaching(80%)" = "as many as it takes to make 80 % of the total", "above(x)" = "by the value",
     "at_least(x)" = "x or more", "below(x)" = "less than x", "at_most(x)" = "x or less",
-    "in_tier(\"A\")" = "by tier", "items(\"…\")" = "by name; a name in quotes is enough",
-    "region == \"…\"" = "by columns of the answer", "& | !" = "and, or, not")
+    "in_tier(\"A\")" = "by tier", "items(\"...\")" = "by name; a name in quotes is enough",
+    "region == \"...\"" = "by columns of the answer", "& | !" = "and, or, not")
 )
 
 language_page <- function(width) {
@@ -49,11 +49,10 @@ language_page <- function(width) {
 
 # The same as a help page of R.
 language_rd <- function() {
-  escape <- function(x) gsub("([%\\\\])", "\\\\\\1", x)
   unlist(lapply(names(language_sections), function(title) {
     words <- language_sections[[title]]
     c(sprintf("@section %s:", title), "\\describe{",
-      sprintf("\\item{\\code{%s}}{%s}", escape(names(words)), escape(words)), "}")
+      sprintf("\\item{\\code{%s}}{%s}", names(words), words), "}")
   }))
 }
 
