@@ -49,10 +49,12 @@ language_page <- function(width) {
 
 # The same as a help page of R.
 language_rd <- function() {
+  # In text roxygen sees to signs of percent, in code it leaves them.
+  code <- function(x) gsub("%", "\\%", x, fixed = TRUE)
   unlist(lapply(names(language_sections), function(title) {
     words <- language_sections[[title]]
     c(sprintf("@section %s:", title), "\\describe{",
-      sprintf("\\item{\\code{%s}}{%s}", names(words), words), "}")
+      sprintf("\\item{\\code{%s}}{%s}", code(names(words)), words), "}")
   }))
 }
 
