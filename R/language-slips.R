@@ -68,7 +68,8 @@ of_how_many <- function(name) {
 }
 
 slips <- list(
-  "=" = function(expr, types) mend_comparison(written_as("==")(expr), types), "&&" = written_as("&"), "||" = written_as("|"),
+  "=" = function(expr, types) mend_comparison(written_as("==")(expr), types),
+  "&&" = written_as("&"), "||" = written_as("|"),
   is.na = written_as("is_missing"), is.null = written_as("is_missing"),
   avg = written_as("mean"), average = written_as("mean"), n_distinct = written_as("distinct"),
   n = function(expr, types) quote(count()),
@@ -76,10 +77,10 @@ slips <- list(
   as.Date = first_argument, as_date = first_argument, ymd = first_argument,
   round = first_argument, desc = first_argument,
   "$" = function(expr, types) {
-    if (identical(expr[[2L]], quote(.env))) value_of(expr[[3L]]) else expr[[3L]]
+    if (length(expr) != 3L) expr else if (identical(expr[[2L]], quote(.env))) value_of(expr[[3L]]) else expr[[3L]]
   },
   all_of = function(expr, types) if (is.name(expr[[2L]])) value_of(expr[[2L]]) else expr[[2L]],
-  "[[" = function(expr, types) if (is.character(expr[[3L]])) as.name(expr[[3L]]) else expr,
+  "[[" = function(expr, types) if (length(expr) == 3L && is.character(expr[[3L]])) as.name(expr[[3L]]) else expr,
   top_n = of_how_many("top"), head = of_how_many("top"), slice_max = of_how_many("top"),
   tail = of_how_many("bottom"), slice_min = of_how_many("bottom"),
   in_period = function(expr, types) mend_in_period(expr)
@@ -100,7 +101,8 @@ is_condition <- function(expr) {
 }
 
 mend_count <- function(expr) {
-  if (is_call_to(expr[[2L]], c("unique", "distinct"))) call("distinct", expr[[2L]][[2L]]) else quote(count())
+  of <- expr[[2L]]
+  if (is_call_to(of, c("unique", "distinct")) && length(of) == 2L) call("distinct", of[[2L]]) else quote(count())
 }
 
 # `sum(x, na.rm = TRUE)`, `sum(x[condition])`, `sum(ifelse(condition, x, 0))`, `sum(condition)`.

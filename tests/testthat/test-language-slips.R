@@ -96,6 +96,14 @@ test_that("nothing is proposed that would not work, or that is meant otherwise",
   expect_match(hints(where = quote(region == limit)), "`limit` is a variable of yours", all = FALSE)
 })
 
+test_that("a slip without its arguments is refused like any other", {
+  for (text in c("`[[`(units)", "`$`(units)", "count(unique())", "sum()", "n_distinct()", "`=`(a)", "round()",
+    "sum(ifelse())", "sum(`[`(units))")) {
+    expect_error(question(of = text), class = "eggcrate_error_call")
+    expect_error(question(where = text), class = "eggcrate_error_call")
+  }
+})
+
 test_that("slips in selections and periods are answered too", {
   x <- question()
   for (slip in list(quote(10), quote(top_n(10)), quote(head(10)), quote(slice_max(net_sales, n = 10)), "top 10")) {
