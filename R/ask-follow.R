@@ -7,7 +7,7 @@
 plan_use <- function(plan, exprs = list()) {
   nodes <- request_columns(new_request(plan$gates, c(all_keys(plan), plan$show),
     plan_aggregates(plan)))
-  names <- vapply(nodes, `[[`, "", "name")
+  names <- bare_name(vapply(nodes, `[[`, "", "name"))
   as_text <- vapply(nodes, function(node) isTRUE(node$as_text), NA)
   join_use(used_columns(exprs), list(all = names, values = names[!as_text], keys = names[as_text]))
 }

@@ -33,7 +33,7 @@ new_ranked <- function(tally, order, cell, block, rank, quantities, share, total
 rank_tally <- function(tally, plan, whole = NULL) {
   listed <- list_items(tally, plan)
   tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, which(listed$valued))
-  cell <- number_cells(tally$keys[group_names(plan)], length(tally$rows))
+  cell <- number_cells(tally$keys[group_names(plan)], length(tally$rows), plan_groups(plan))
   measured <- lapply(plan$measures, measure_of, parts = tally$parts, tally = tally, plan = plan)
   bases <- share_bases(measured[[1L]], tally, cell, plan)
 
@@ -156,13 +156,18 @@ having_truth <- function(node, parts) {
 
 # Order --------------------------------------------------------------------
 
-# Groups in ascending order of their columns, numbered from 1.
-number_cells <- function(keys, n) {
+#' Groups in ascending order of their columns, numbered from 1.
+#' @param nodes Of the keys, by name: one that has an order of its own goes by that.
+#' @noRd
+number_cells <- function(keys, n, nodes = list()) {
   if (!length(keys)) {
     return(rep(1L, n))
   }
   group <- match_rows(keys)
   firsts <- lapply(keys, function(key) key[first_seen(group)])
+  ordered <- names(Filter(function(node) !is.null(node$levels), nodes))
+  firsts[ordered] <- Map(function(key, node) match(enc2utf8(key), enc2utf8(node$levels)), firsts[ordered],
+    nodes[ordered])
   match(group, order_keys(firsts))
 }
 

@@ -18,7 +18,9 @@ language_sections <- list(
   "Periods of a date, for --over, --by, --across and in conditions" = c(
     "year(d)" = "reads 2026; year(d, starts = 4) is a business year and reads 2026/27",
     "quarter(d)" = "reads 2026-Q1", "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
-    "day(d)" = "reads 2026-03-31"),
+    "day(d)" = "reads 2026-03-31",
+    "date(x)" = "a date from text that reads 2026-03-31; date(x, \"dmy\") from 31/03/2026, also \"mdy\", \"ymd\"",
+    "year(x)" = "of a column of whole numbers: these are the years"),
   "Seasons, parts of the calendar, which come again" = c(
     "month_of_year(d)" = "reads 01 Jan; \"Jan\" and 1 are the same",
     "quarter_of_year(d)" = "reads Q1", "weekday(d)" = "reads 1 Mon, Monday first"),

@@ -190,7 +190,7 @@ node_columns <- function(node) {
     return(list())
   }
   if (node$op == "column") {
-    fields <- c("op", "type", "args", "text", "name", "as_text")
+    fields <- c("op", "type", "args", "text", "name", "as_text", "levels")
     return(list(node[intersect(fields, names(node))]))
   }
   unlist(lapply(node$args, node_columns), recursive = FALSE)

@@ -38,6 +38,7 @@ row_language <- function() {
     month_of_year = function(args, text) period_node("month_of_year", args, text),
     quarter_of_year = function(args, text) period_node("quarter_of_year", args, text),
     weekday = function(args, text) period_node("weekday", args, text),
+    date = function(args, text) date_node(args, text),
     in_period = function(args, text) args[[1L]]
   )
 }
@@ -96,7 +97,7 @@ column_node <- function(name, schema, call = NULL) {
       }, call = call)
   }
   new_node("column", type, text = name, name = name, odd = schema$odd[[name]],
-    as_text = name %in% schema$as_text)
+    as_text = name %in% schema$as_text, levels = schema$levels[[name]])
 }
 
 literal_node <- function(value, text, call = NULL) {
@@ -157,7 +158,10 @@ check_type <- function(node, type, name, text) {
   if (type == "date" && is_odd_date(node$odd)) stop_not_date(node$name, node$odd)
   if (!identical(node$type, type) || identical(node$op, "set")) {
     stop_type(sprintf("`%s` needs %s, and `%s` is %s.", name, type_words[[type]], node$text,
-      type_words[[node$type]]), text)
+      type_words[[node$type]]), text,
+      if (type == "date" && node$op == "column" && node$type == "text") {
+        sprintf("If it holds dates as text: `date(%s)`, or `date(%s, \"dmy\")`.", node$text, node$text)
+      })
   }
 }
 
@@ -195,13 +199,34 @@ comparison_node <- function(op, args, text) {
   args <- match_types(args, text)
   type <- args[[1L]]$type
   if (type == "text" && !op %in% c("==", "!=")) {
-    stop_type(sprintf("Text has no order: `%s` is for numbers and dates.", op), text,
-      "Use `==`, `!=` or `%in%`.")
+    return(order_node(op, args, text))
   }
   if (type %in% c("text", "flag")) {
     return(equality_node(op, args, text))
   }
   new_node(op, "flag", args, text)
+}
+
+# Text has an order only where its column says which: those values that lie on the right side.
+order_node <- function(op, args, text) {
+  at <- which(vapply(args, function(a) !is.null(a$levels), NA))
+  if (!length(at)) {
+    stop_type(sprintf("Text has no order: `%s` is for numbers, dates and ordered factors.", op), text,
+      "Use `==`, `!=` or `%in%`.")
+  }
+  value <- args[[3L - at[1L]]]
+  if (length(at) > 1L || value$op != "text") {
+    stop_expression("A column in an order is compared with one of its values in quotes.", text)
+  }
+  levels <- enc2utf8(args[[at]]$levels)
+  place <- match(enc2utf8(value$value), levels)
+  if (is.na(place)) {
+    stop_expression(sprintf("%s is no value of `%s`.", quoted(value$value), args[[at]]$text), text,
+      sprintf("Its order is %s.", cut_echo(paste(vapply(levels, quoted, ""), collapse = " < "))))
+  }
+  sides <- list(seq_along(levels), place)
+  new_node("text_test", "flag", args[at], text,
+    values = levels[do.call(op, if (at == 1L) sides else rev(sides))])
 }
 
 # Text and truth values are compared with plain ones, or text with text.
@@ -271,6 +296,9 @@ missing_node <- function(args, text) {
 period_node <- function(unit, args, text, starts = 1L) {
   check_arity(args, 1L, unit, text)
   args <- lapply(args, as_type, type = "date")
+  if (unit == "year" && args[[1L]]$type == "number" && is.null(args[[1L]]$odd)) {
+    args <- list(year_of_numbers(args[[1L]], text, starts))
+  }
   check_type(args[[1L]], "date", unit, text)
   new_node("period", "period", args, text, period = new_period(unit, starts))
 }

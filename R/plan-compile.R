@@ -47,7 +47,7 @@ finish_plan <- function(plan, schema, dates, call = NULL) {
 coverage_of <- function(schema, as_of, known) {
   function(name, call = NULL, may_be_none = FALSE) {
     if (is.null(known[[name]])) {
-      range <- schema$range(name)
+      range <- schema$range(name, call)
       if (is.null(range)) {
         if (may_be_none) return(NULL)
         stop_no_dates(name, call)
@@ -128,7 +128,7 @@ late_gates <- function(plan, call = NULL) {
       list(date_column(name), new_node("number", "date", value = as_of)))
     missing <- new_node("is_missing", "flag", list(date_column(name)))
     new_gate(new_node("|", "flag", list(missing, new_node("!", "flag", list(after)))), "left out",
-      sprintf("%s after %s", name, day_text(as_of)))
+      sprintf("%s after %s", bare_name(name), day_text(as_of)))
   })
 }
 
@@ -136,7 +136,7 @@ undated_gates <- function(over) {
   lapply(unname(over), function(node) {
     name <- node_date(node)
     new_gate(new_node("!", "flag", list(new_node("is_missing", "flag", list(date_column(name))))),
-      "left out", sprintf("no %s", name))
+      "left out", sprintf("no %s", bare_name(name)))
   })
 }
 

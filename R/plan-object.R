@@ -115,7 +115,7 @@ plan_coverage <- function(plan, name, call = NULL, may_be_none = FALSE) {
 }
 
 stop_no_dates <- function(name, call = NULL) {
-  stop_data("value", sprintf("`%s` has no date at all.", name), fields = list(column = name),
+  stop_data("value", sprintf("`%s` has no date at all.", bare_name(name)), fields = list(column = name),
     call = call)
 }
 
@@ -131,7 +131,7 @@ plan_covered <- function(plan) {
     if (is.null(coverage)) {
       NA_character_
     } else {
-      sprintf("%s %s to %s", name, day_text(coverage$first), day_text(coverage$last))
+      sprintf("%s %s to %s", bare_name(name), day_text(coverage$first), day_text(coverage$last))
     }
   }, "")
   as_of <- plan$rules$as_of

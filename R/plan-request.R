@@ -32,5 +32,6 @@ request_columns <- function(request) {
   found[!duplicated(vapply(found, column_slot, ""))]
 }
 
-# A column of a file may be wanted as its values and as the text that was written.
+# A column of a file may be wanted as its values and as the text that was written. Forms of dates
+# are in the name already.
 column_slot <- function(node) if (isTRUE(node$as_text)) paste0(node$name, "\ntext") else node$name

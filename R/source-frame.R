@@ -21,7 +21,7 @@ source_schema.eggcrate_source_frame <- function(s, use = NULL, call = NULL) {
   new_schema(s, types, c(own_verdicts(record, s$data), strangers(s, types)),
     # Of what was odd in the file, only what touches this question.
     reading = Filter(function(fact) fact$value %in% c(used, record$name), record$reading),
-    header_rows = record$header_rows %||% 0L)
+    header_rows = record$header_rows %||% 0L, levels = lapply(Filter(is.ordered, unclass(s$data)), levels))
 }
 
 # What was said of a column when it was read holds for this column only, not for another
@@ -46,9 +46,7 @@ frame_column <- function(s, name) {
   if (!inherits(x, plain_forms)) {
     return(x)
   }
-  key <- paste0("column ", name)
-  if (is.null(s$known[[key]])) assign(key, plain_column(x), s$known)
-  s$known[[key]]
+  once(s, paste0("column ", name), plain_column(x))
 }
 
 # Whether a column is its labels or its codes is known by its values, which only those are

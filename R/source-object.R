@@ -45,25 +45,27 @@ open_source <- function(data, name = "the data", reading = list(), call = NULL) 
 
 source_names <- function(s) UseMethod("source_names")
 source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
-source_range <- function(s, column) UseMethod("source_range")
+source_range <- function(s, column, call = NULL) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")
 source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
 source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
 source_close <- function(s) UseMethod("source_close")
 
-# The columns that a request needs, as vectors by slot. Internal to sources of rows.
+# Columns as they stand, as vectors by slot. Internal to sources of rows, which are asked by
+# `asked_columns()`.
 source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 
 #' @param types Type of each column: "number", "text", "date", "flag", "blank", "other".
 #' @param odd For text columns that were meant as numbers: what stood in the way.
 #' @param as_text Columns that stay the text that was written.
+#' @param levels For columns whose values have an order: all of them, in it.
 #' @param reading Facts for the receipt about how the data was read.
 #' @param header_rows Rows of a file before the first of data.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
-  header_rows = 0L) {
-  list(name = s$name, types = types, odd = odd, as_text = as_text, reading = reading,
-    header_rows = header_rows, range = function(column) source_range(s, column))
+  header_rows = 0L, levels = list()) {
+  list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = reading,
+    header_rows = header_rows, range = function(column, call = NULL) source_range(s, column, call))
 }
 
 # Columns by which the rows are grouped already.
@@ -78,26 +80,31 @@ source_groups <- function(s) {
 #' @export
 #' @noRd
 source_tally.eggcrate_source <- function(s, request, call = NULL) {
-  tally_columns(source_columns(s, request_columns(request), call), s$n, request, call)
+  tally_columns(asked_columns(s, request_columns(request), call), s$n, request, call)
 }
 
 #' @export
 #' @noRd
 source_entries.eggcrate_source <- function(s, request, call = NULL) {
-  tally_rows(source_columns(s, request_columns(request), call), s$n, request, call)
+  tally_rows(asked_columns(s, request_columns(request), call), s$n, request, call)
 }
 
 #' @export
 #' @noRd
-source_range.eggcrate_source <- function(s, column) {
+source_range.eggcrate_source <- function(s, column, call = NULL) {
   key <- paste0("range of ", column)
   if (is.null(s$known[[key]])) {
-    values <- source_columns(s, list(date_column(column)))[[column]]
+    values <- asked_columns(s, list(date_column(column)), call)[[column]]
     bare <- unclass(values)
     days <- if (is.numeric(bare)) {
       suppressWarnings(c(min(bare, na.rm = TRUE), max(bare, na.rm = TRUE)))
     } else {
       NA
+    }
+    if (form_of(column) %in% "years" && all(is.finite(days))) {
+      # Years that are numbers are whole ones.
+      year <- new_period("year")
+      days[2L] <- period_last(period_number(days[2L], year), year)
     }
     assign(key, if (all(is.finite(days))) floor(days) else NA, s$known)
   }

@@ -28,7 +28,7 @@ check_reading <- function(options, call = NULL) {
     check_choice(options$separator, c(",", ";", "|", "\t"), "separator", call)
   }
   if (!is.null(options$decimal)) check_choice(options$decimal, c(".", ","), "decimal", call)
-  if (!is.null(options$dates)) check_choice(options$dates, c("dmy", "mdy", "ymd"), "dates", call)
+  if (!is.null(options$dates)) check_choice(options$dates, date_orders, "dates", call)
   options
 }
 

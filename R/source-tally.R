@@ -19,7 +19,7 @@ tally_columns <- function(columns, n, request, call = NULL) {
   }
   # These cannot be joined, so the rows are counted again by the one text.
   texts <- names(Filter(is.character, columns))
-  columns[texts] <- Map(as_key_text, columns[texts], sub("\ntext$", "", texts))
+  columns[texts] <- Map(as_key_text, columns[texts], bare_name(texts))
   tally_columns(columns, n, request, call)
 }
 
@@ -103,7 +103,7 @@ compared_texts <- function(node) {
 check_columns <- function(columns, n, call = NULL) {
   for (slot in names(columns)) {
     x <- columns[[slot]]
-    name <- sub("\ntext$", "", slot)
+    name <- bare_name(slot)
     if (length(x) != n) {
       stop_data("format", sprintf("`%s` has another length than the data: %s, not %s.", name,
         count_text(length(x)), count_text(n)), fields = list(column = name), call = call)
@@ -155,7 +155,7 @@ sum_spec <- function(aggregate, columns, program) {
 # The kernel numbers keys, and then the columns told apart, from -2 down.
 status_columns <- function(counted, request, columns) {
   if (counted$status$column >= -1L) {
-    return(sub("\ntext$", "", names(columns)))
+    return(bare_name(names(columns)))
   }
   apart <- vapply(request$aggregates, function(a) if (is.null(a$value)) "" else a$value$text, "")
   c(NA, vapply(request$keys, `[[`, "", "text"), apart)

@@ -99,11 +99,10 @@ iso_dates <- function(x) {
 #'   when they are no dates.
 #' @noRd
 written_dates <- function(x, order = NULL) {
-  shape <- "^([0-9]{1,4})([/. -])([0-9]{1,2})\\2([0-9]{2,4})([T ].*)?$"
-  if (!all(grepl(shape, x))) {
+  if (!all(grepl(date_shape, x))) {
     return(NULL)
   }
-  found <- regmatches(x, regexec(shape, x))
+  found <- regmatches(x, regexec(date_shape, x))
   part <- function(i) vapply(found, `[[`, "", i)
   numbers <- lapply(c(2L, 4L, 5L), function(i) as.integer(part(i)))
   year_first <- nchar(part(2L)) == 4L
@@ -112,7 +111,7 @@ written_dates <- function(x, order = NULL) {
     return(list(why = "shapes",
       at = which(part(3L) != part(3L)[1L] | year_first != year_first[1L])[1L] %||% 1L))
   }
-  orders <- if (year_first[1L]) list(ymd = 1:3) else list(dmy = 3:1, mdy = c(3L, 1L, 2L))
+  orders <- date_places[if (year_first[1L]) "ymd" else c("dmy", "mdy")]
   read <- lapply(orders,
     function(o) parse_iso_date(sprintf("%04d-%02d-%02d", numbers[[o[1L]]], numbers[[o[2L]]],
       numbers[[o[3L]]])))
@@ -126,6 +125,23 @@ written_dates <- function(x, order = NULL) {
   }
   list(values = read[[which(whole)[1L]]])
 }
+
+# Each by itself, missing where it is none of that order.
+ordered_dates <- function(x, order) {
+  found <- regmatches(x, regexec(date_shape, x))
+  days <- vapply(found, function(parts) {
+    if (!length(parts)) return(NA_real_)
+    numbers <- as.integer(parts[c(2L, 4L, 5L)])
+    at <- date_places[[order]]
+    if (nchar(parts[c(2L, 4L, 5L)][at[1L]]) != 4L) return(NA_real_)
+    as.numeric(parse_iso_date(sprintf("%04d-%02d-%02d", numbers[at[1L]], numbers[at[2L]], numbers[at[3L]])))
+  }, 0)
+  structure(days, class = "Date")
+}
+
+# Year, month and day among the numbers of a date; its separators are alike.
+date_places <- list(ymd = 1:3, dmy = 3:1, mdy = c(3L, 1L, 2L))
+date_shape <- "^([0-9]{1,4})([/. -])([0-9]{1,2})\\2([0-9]{2,4})([T ].*)?$"
 
 #' Amounts as people write them. A column whose commas could part thousands or
 #' decimals is not guessed at: `why` says so.

@@ -1,49 +1,116 @@
-#' Look through a file of sales
+#' Look through a file or a table of sales
 #'
-#' Reads a file as [read_sales()] does and says what is in it: for each column its
-#' type, blank and different values, and range; and what is odd: cells that were
-#' converted or that keep a column from being numbers or dates, names that differ
-#' only in case or blanks, whole lines that stand more than once, dates in the
-#' future, column names that stand twice.
+#' Reads a file as [read_sales()] does, or takes a data frame, and says what is in it: for each
+#' column its type, blank and different values, and range; and what is odd: cells that were
+#' converted or that keep a column from being numbers or dates, text that reads as dates, numbers
+#' or percentages, names that differ only in case or blanks, whole lines that stand more than
+#' once, dates in the future, column names that stand twice.
 #'
+#' @param data Path of a file, or a data frame.
 #' @inheritParams read_sales
 #' @returns A list of class `eggcrate_check` with the tibbles `columns` (`column`,
 #'   `type`, `values`, `blank`, `different`, `least`, `most`) and `findings`
-#'   (`column`, `finding`, `n`, `example`, `row`; rows count the header as 1).
+#'   (`column`, `finding`, `n`, `example`, `row`; rows of a file count the header as 1).
 #' @inheritSection read_sales Errors
 #' @export
 #' @examples
 #' check_sales(system.file("extdata", "orders-untidy.csv", package = "eggcrate"))
-check_sales <- function(path, ..., encoding = "UTF-8", separator = NULL, decimal = NULL,
+check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal = NULL,
   dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  check_one_path(path, call)
-  file <- open_file(path,
-    list(encoding = encoding, separator = separator, decimal = decimal, dates = dates,
-      sheet = sheet), call)
-  on.exit(unlink(file$scratch))
-  once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
-  typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
-  values <- lapply(typed, `[[`, "values")
-  found <- lapply(values, different)
-  types <- vapply(typed, `[[`, "", "type")
-  columns <- do.call(rbind, Map(column_summary, values, found, once, types))
-  odd <- Filter(Negate(is.null), lapply(typed, `[[`, "odd"))
-  findings <- c(
-    lapply(unique(file$header[duplicated(file$header)]),
-      function(name) finding(name, "column name stands more than once", sum(file$header == name))),
-    unname(lapply(reading_facts(file, typed),
-      function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
-    unname(Map(odd_finding, odd, names(odd))),
-    unlist(unname(Map(name_findings, values, found, once)), recursive = FALSE),
-    unname(Map(late_finding, values, once)), list(repeated_lines(values))
-  )
+  looked <- if (!missing(data) && is.data.frame(data)) {
+    look_at_frame(data, data_name(substitute(data)))
+  } else {
+    check_one_path(data, call)
+    look_at_file(data, list(encoding = encoding, separator = separator, decimal = decimal,
+      dates = dates, sheet = sheet), call)
+  }
+  findings <- c(looked$reading, column_findings(looked))
   structure(
-    list(name = file$name, rows = file$rows, columns = columns,
+    list(name = looked$name, rows = looked$rows,
+      columns = do.call(rbind, unname(Map(column_summary, looked$values, looked$different,
+        names(looked$values), looked$types))),
       findings = do.call(rbind, findings)),
     class = "eggcrate_check"
   )
+}
+
+#' What there is to look at: `name`, `rows`, `header` (rows of the file before the first of
+#' data); `values` of each column, their `types`, the `different` ones; and what was found when it
+#' was read, `reading`.
+#' @noRd
+looked_at <- function(name, rows, header, values, types, reading) {
+  list(name = name, rows = rows, header = header, values = values, types = types,
+    different = lapply(values, different), reading = reading)
+}
+
+look_at_file <- function(path, options, call = NULL) {
+  file <- open_file(path, options, call)
+  on.exit(unlink(file$scratch))
+  once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
+  typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
+  odd <- Filter(Negate(is.null), lapply(typed, `[[`, "odd"))
+  reading <- c(
+    twice_findings(file$header),
+    unname(lapply(reading_facts(file, typed),
+      function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
+    unname(Map(odd_finding, odd, names(odd))))
+  looked_at(file$name, file$rows, 1L, lapply(typed, `[[`, "values"), vapply(typed, `[[`, "", "type"),
+    reading)
+}
+
+look_at_frame <- function(data, name) {
+  once <- !names(data) %in% names(data)[duplicated(names(data))]
+  values <- lapply(with_names(unclass(data)[once], names(data)[once]), plain_cells)
+  types <- vapply(values, column_type, "")
+  reading <- c(twice_findings(names(data)), unname(Map(looks_finding, values[types == "text"],
+    names(values)[types == "text"])))
+  looked_at(name, nrow(data), 0L, values[types != "other"], types[types != "other"], reading)
+}
+
+twice_findings <- function(names) {
+  lapply(unique(names[duplicated(names)]),
+    function(name) finding(name, "column name stands more than once", sum(names == name)))
+}
+
+column_findings <- function(looked) {
+  names <- names(looked$values)
+  c(unname(Map(percent_finding, looked$values, looked$different, names, looked$header)),
+    unlist(unname(Map(name_findings, looked$values, looked$different, names, looked$header)),
+      recursive = FALSE),
+    unname(Map(late_finding, looked$values, names, looked$header)),
+    list(repeated_lines(looked$values, looked$header)))
+}
+
+# Text of a data frame that a file would have been read by.
+looks_finding <- function(x, name) {
+  known <- different(x)
+  read <- read_texts(trimws(known[!blank_texts_(known)]))
+  if (is.null(read$values)) {
+    return(if (!is.null(read$why)) odd_finding(list(why = read$why, value = read$odd,
+      row = match(read$odd, x)), name))
+  }
+  words <- if (read$kind == "amounts") {
+    "text that reads as numbers"
+  } else if (anyNA(iso_dates(known)$values)) {
+    sprintf("text that reads as dates: date(%s, \"dmy\"), \"mdy\" or \"ymd\"", name)
+  } else {
+    sprintf("text that reads as dates: date(%s)", name)
+  }
+  finding(name, words, sum(!is.na(x)), known[1L], match(known[1L], x))
+}
+
+percent_finding <- function(x, known, name, header) {
+  if (!is.character(x) || !length(known)) {
+    return(NULL)
+  }
+  shape <- "^[+-]?[0-9][0-9.,]*[[:space:]]?%$"
+  fits <- grepl(shape, known)
+  if (mean(fits) > 0.5) {
+    one <- known[fits][1L]
+    finding(name, "percentages as text", sum(x %in% known[fits]), one, match(one, x) + header)
+  }
 }
 
 finding <- function(column, finding, n, example = NA, row = NA) {
@@ -77,7 +144,7 @@ different <- function(x) {
 }
 
 # Names that are one but for case and blanks.
-name_findings <- function(x, known, name) {
+name_findings <- function(x, known, name, header) {
   if (!is.character(x)) {
     return(list())
   }
@@ -86,26 +153,26 @@ name_findings <- function(x, known, name) {
   lapply(utils::head(twice, 5L), function(one) {
     alike <- known[plain == one]
     finding(name, sprintf("%d names differ in case or blanks only", length(alike)),
-      sum(x %in% alike), paste(alike, collapse = " | "), match(alike[2L], x) + 1)
+      sum(x %in% alike), paste(alike, collapse = " | "), match(alike[2L], x) + header)
   })
 }
 
-late_finding <- function(x, name) {
+late_finding <- function(x, name, header) {
   if (!inherits(x, "Date")) {
     return(NULL)
   }
   late <- which(x > Sys.Date())
   if (length(late)) {
-    finding(name, "dates in the future", length(late), day_text(x[late[1L]]), late[1L] + 1)
+    finding(name, "dates in the future", length(late), day_text(x[late[1L]]), late[1L] + header)
   }
 }
 
-repeated_lines <- function(columns) {
+repeated_lines <- function(columns, header) {
   if (!length(columns) || !length(columns[[1L]])) {
     return(NULL)
   }
   again <- which(!first_seen(match_rows(columns)))
   if (length(again)) {
-    finding("all", "lines that stand more than once", length(again), NA, again[1L] + 1)
+    finding("all", "lines that stand more than once", length(again), NA, again[1L] + header)
   }
 }
