@@ -32,11 +32,11 @@ check_reading <- function(options, call = NULL) {
   options
 }
 
-check_one_path <- function(path, call = NULL) {
-  if (missing(path)) stop_missing_arg("path", "Name a file, such as \"orders.csv\".", call)
+check_one_path <- function(path, call = NULL, arg = "path") {
+  if (missing(path)) stop_missing_arg(arg, "Name a file, such as \"orders.csv\".", call)
   if (!is.character(path) || length(path) != 1L || is.na(path)) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`path` must be one path, not %s.", describe(path)), call = call)
+      sprintf("`%s` must be one path, not %s.", arg, describe(path)), call = call)
   }
 }
 

@@ -22,7 +22,7 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
   looked <- if (!missing(data) && is.data.frame(data)) {
     look_at_frame(data, data_name(substitute(data)))
   } else {
-    check_one_path(data, call)
+    check_one_path(data, call, "data")
     look_at_file(data, list(encoding = encoding, separator = separator, decimal = decimal,
       dates = dates, sheet = sheet), call)
   }
@@ -64,9 +64,16 @@ look_at_frame <- function(data, name) {
   once <- !names(data) %in% names(data)[duplicated(names(data))]
   values <- lapply(with_names(unclass(data)[once], names(data)[once]), plain_cells)
   types <- vapply(values, column_type, "")
-  reading <- c(twice_findings(names(data)), unname(Map(looks_finding, values[types == "text"],
-    names(values)[types == "text"])))
-  looked_at(name, nrow(data), 0L, values[types != "other"], types[types != "other"], reading)
+  text <- names(values)[types == "text"]
+  values[text] <- lapply(values[text], function(x) replace(x, blank_texts_(x), NA))
+  strange <- names(values)[types == "other"]
+  reading <- c(
+    twice_findings(names(data)),
+    lapply(strange, function(name) finding(name, sprintf("of class %s, which cannot be used",
+      class(data[[name]])[1L]), NA)),
+    unname(Map(looks_finding, values[text], text)))
+  known <- types != "other"
+  looked_at(name, nrow(data), 0L, values[known], types[known], reading)
 }
 
 twice_findings <- function(names) {
@@ -83,20 +90,20 @@ column_findings <- function(looked) {
     list(repeated_lines(looked$values, looked$header)))
 }
 
-# Text of a data frame that a file would have been read by.
+# Text of a data frame that would be read in a file.
 looks_finding <- function(x, name) {
   known <- different(x)
-  read <- read_texts(trimws(known[!blank_texts_(known)]))
+  read <- read_texts(trimws(known))
   if (is.null(read$values)) {
     return(if (!is.null(read$why)) odd_finding(list(why = read$why, value = read$odd,
       row = match(read$odd, x)), name))
   }
   words <- if (read$kind == "amounts") {
-    "text that reads as numbers"
-  } else if (anyNA(iso_dates(known)$values)) {
-    sprintf("text that reads as dates: date(%s, \"dmy\"), \"mdy\" or \"ymd\"", name)
+    "numbers as text"
   } else {
-    sprintf("text that reads as dates: date(%s)", name)
+    orders <- Filter(function(order) !anyNA(ordered_dates(known, order)), date_orders)
+    sprintf("dates as text: date(%s)",
+      if (anyNA(iso_dates(known)$values)) sprintf("%s, \"%s\"", name, orders[1L]) else name)
   }
   finding(name, words, sum(!is.na(x)), known[1L], match(known[1L], x))
 }

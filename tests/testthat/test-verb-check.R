@@ -37,3 +37,25 @@ test_that("a clean file has nothing odd, and the command prints it", {
   expect_equal(run_process(c("check", "nowhere.csv"))$status, 1)
   expect_equal(run_process(c("check", path, "--by", "k"))$status, 2)
 })
+
+test_that("a data frame is looked through too, and text in it that reads as something else is named", {
+  d <- data.frame(sold = c("31/03/2025", "01/04/2025", NA), iso = c("2025-03-31", "", "2024-01-07"),
+    part = c("3%", "5.5 %", NA), amount = c("1,234.50", "(3.00)", "12"), name = c("Albrek", "Holt", "holt"),
+    size = factor(c("s", "m", "s")))
+  d$odd <- list(1, 2, 3)
+  x <- check_sales(d)
+  expect_identical(x$columns$column, setdiff(names(d), "odd"))
+  expect_identical(x$columns$blank, c(1L, 1L, 1L, 0L, 0L, 0L))
+  said <- function(column) x$findings$finding[x$findings$column == column]
+  expect_identical(said("sold"), "dates as text: date(sold, \"dmy\")")
+  expect_identical(said("iso"), "dates as text: date(iso)")
+  expect_identical(said("part"), "percentages as text")
+  expect_identical(said("amount"), "numbers as text")
+  expect_match(said("name"), "differ in case")
+  expect_match(said("odd"), "list")
+  expect_identical(x$findings$row[x$findings$column == "name"], 3)
+  expect_match(format(x)[1], "d: 3 rows")
+  expect_error(check_sales(), "`data` is missing", class = "eggcrate_error_call")
+  percent <- write_text("k,p\na,3%\nb,4%\n")
+  expect_identical(check_sales(percent)$findings$finding, "percentages as text")
+})
