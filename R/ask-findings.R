@@ -69,7 +69,7 @@ find_over <- function(at, over, top, call = NULL) {
 find_changes <- function(plan, at, top, call = NULL) {
   asked <- prepare_change(list(plan = plan, schema = at$schema,
     args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL)), call)
-  if (asked$spans$late) {
+  if (asked$change$spans$late) {
     return(NULL)
   }
   x <- answer_changes(asked, at$source, call)

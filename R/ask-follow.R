@@ -62,10 +62,9 @@ answer_again <- function(ans, plan, source, schema, call = NULL) {
   if (!has_facet(ans, "change")) {
     return(answer_plan(plan, source, schema, call))
   }
-  change <- ans$facets$change
-  asked <- list(plan = plan, schema = schema, spans = change$spans, measure = change$measure,
-    args = unclass(change)[c("tolerance", "lost_after")])
-  answer_changes(asked, source, call)
+  change <- unclass(ans$facets$change)
+  answer_changes(list(plan = plan, schema = schema, change = change[setdiff(names(change), c("number", "history"))]),
+    source, call)
 }
 
 # Firmness -----------------------------------------------------------------

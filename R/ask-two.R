@@ -17,6 +17,9 @@ answer_quadrants <- function(asked, source, call = NULL) {
 # Changes ------------------------------------------------------------------
 
 change_words <- function(args, call) {
+  if (of_columns(args)) {
+    return(column_words(args, call))
+  }
   need_arg(args$over, "over", "Say which periods to compare, such as `over = month(order_date)`.",
     call)
   check_days(args$lost_after, call)
@@ -26,22 +29,62 @@ change_words <- function(args, call) {
   list(words = args[grammar_words])
 }
 
+# Two measures in the place of two periods: columns that each hold one.
+of_columns <- function(args) {
+  is.null(args$over) && is.null(args$of) && is_measure(args$from) && is_measure(args$to)
+}
+
+is_measure <- function(expr) {
+  is.name(expr) && !as.character(expr) %in% relative_periods ||
+    is_call_to(expr, c(measure_language, "+", "-", "*", "/", "(", "c", "="))
+}
+
+column_words <- function(args, call) {
+  given <- c(also = length(args$also), lost_after = length(args$lost_after))
+  if (any(given > 0L)) {
+    name <- names(given)[given > 0L][1L]
+    stop_eggcrate("call", "unknown_value", sprintf("`%s` is for periods of a date, not for two columns.", name),
+      i = "Say `of` and `over`, and periods as `from` and `to`.", call = call)
+  }
+  words <- args[grammar_words]
+  words$of <- args$from
+  words$also <- list(args$to)
+  list(words = words)
+}
+
 prepare_change <- function(asked, call) {
-  node <- asked$plan$over[[1L]]
-  asked$spans <- change_periods(node$period, plan_coverage(asked$plan, node_date(node), call),
-    asked$args[c("from", "to")], call)
-  asked$measure <- plan_measure(asked$plan)
-  asked$plan <- change_plan(asked$plan, asked$spans, asked$args$lost_after, call)
+  args <- asked$args
+  rules <- args[c("tolerance", "lost_after", "present")]
+  measures <- asked$plan$measures
+  if (of_columns(args)) {
+    asked$change <- c(column_change(measures), rules)
+    asked$plan <- column_change_plan(asked$plan, call)
+  } else {
+    node <- asked$plan$over[[1L]]
+    spans <- change_periods(node$period, plan_coverage(asked$plan, node_date(node), call),
+      args[c("from", "to")], call)
+    asked$change <- c(list(spans = spans, measure = measures[[1L]], further = measures[-1L]), rules)
+    asked$plan <- change_plan(asked$plan, spans, args$lost_after, call)
+  }
+  asked$change$present <- asked$change$present %||% if (by_date(asked$change)) "rows" else "value"
   asked
+}
+
+column_change <- function(sides) {
+  names <- vapply(sides, `[[`, "", "name")
+  texts <- vapply(sides, `[[`, "", "text")
+  list(spans = list(names = with_names(names, c("from", "to")), cut = FALSE, late = FALSE, unequal = FALSE),
+    measure = replace(sides[[2L]], c("name", "text"), list(column_change_name(sides),
+      paste(texts[2L], "and", texts[1L]))), further = list(), texts = texts)
 }
 
 answer_changes <- function(asked, source, call = NULL) {
   plan <- asked$plan
   tally <- change_sides(source_tally(source, plan_request(plan), call), plan)
   # Both sides are of the one measure, and have no account of their own.
-  x <- answer_plan(plan, source, asked$schema, call, tally, change_account(asked$measure, tally),
+  x <- answer_plan(plan, source, asked$schema, call, tally, change_account(asked$change$measure, tally),
     list())
-  add_change(x, asked$spans, asked$measure, asked$args$tolerance, asked$args$lost_after)
+  add_change(x, asked$change)
 }
 
 # Targets ------------------------------------------------------------------

@@ -42,27 +42,40 @@ check_days <- function(days, call = NULL) {
 }
 
 #' What two periods add to standings of the change.
-#' @param spans What `change_periods()` found.
-#' @param measure The measure that was asked for.
+#' @param change List: `spans`, what `change_periods()` found, or of two columns their `names`;
+#'   `measure` that was asked for, `further` ones; `tolerance`, `lost_after`, `present`.
 #' @noRd
-add_change <- function(x, spans, measure, tolerance, lost_after) {
-  ans <- with_facet(answer_of(x), "change", spans = spans, measure = measure)
-  found <- change_rows(ans, tolerance, lost_after)
-  ans <- with_facet(ans, "change", spans = spans, measure = measure, number = found$number,
-    history = found$history, tolerance = tolerance, lost_after = lost_after)
+add_change <- function(x, change) {
+  ans <- do.call(with_facet, c(list(answer_of(x), "change"), change))
+  found <- change_rows(ans)
+  ans <- do.call(with_facet, c(list(ans, "change"), change, list(number = found$number,
+    history = !by_date(change) || any_history(ans))))
   ans$receipt <- change_receipt(ans)
   ans$rows <- change_order(ans)
   had <- unclass(as_plain(x))
   class <- shown_tier(labelled_tier(found$number, list(labels = change_classes)))
   names <- names(c(ans$plan$within, ans$plan$by))
   columns <- c(had[names], had[c("from", "to", "change")], found["percent"], list(class = class),
-    found[c("rank_from", "rank_to", "rank_change", "last_order")],
-    had[names(ans$plan$show)])
+    found[c("rank_from", "rank_to", "rank_change", if (by_date(change)) "last_order")],
+    further_changes(ans, had), had[names(ans$plan$show)])
   rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_changes")
+}
+
+# Of each further measure `_from`, `_to`, `_change` and `_percent`.
+further_changes <- function(ans, had) {
+  unlist(lapply(ans$facets$change$further, function(measure) {
+    names <- change_names(measure$name)
+    at <- lapply(match(names, measure_names(ans$plan)), measure_rows, ans = ans)
+    c(had[names[c("from", "to", "change")]],
+      with_names(list(change_percent(at[[1L]], at[[2L]])), paste0(measure$name, "_percent")))
+  }), recursive = FALSE)
 }
 
 change_receipt <- function(ans) {
   spans <- ans$facets$change$spans
+  if (!by_date(ans$facets$change)) {
+    return(column_change_receipt(ans))
+  }
   days <- function(span) {
     sprintf("%s to %s%s", day_text(span[1L]), day_text(span[2L]),
       if (spans$unequal) sprintf(", %s", counted(diff(span) + 1, "day")) else "")
@@ -80,20 +93,37 @@ change_receipt <- function(ans) {
       receipt_rows("periods", "history", value = "none before from",
         note = "who is called new may have been there before")
     },
-    if (!is.null(ans$facets$change$tolerance)) {
-      receipt_rows("rule", "tolerance", value = ans$facets$change$tolerance$text,
-        note = "of from, up to which a change is level")
-    },
     if (!is.null(ans$facets$change$lost_after)) {
       receipt_rows("rule", "lost_after", ans$facets$change$lost_after,
         note = "days without an order")
     }
   )
-  table <- add_rows(ans$receipt, facts)
+  change_facts(ans, facts)
+}
+
+column_change_receipt <- function(ans) {
+  names <- ans$facets$change$spans$names
+  change_facts(ans, list(
+    receipt_rows("periods", "from", value = names[[1L]], note = ans$facets$change$texts[1L]),
+    receipt_rows("periods", "to", value = names[[2L]], note = ans$facets$change$texts[2L])))
+}
+
+change_facts <- function(ans, facts) {
+  facet <- ans$facets$change
+  table <- add_rows(ans$receipt, c(facts, list(
+    if (!is.null(facet$tolerance)) {
+      receipt_rows("rule", "tolerance", value = facet$tolerance$text,
+        note = "of from, up to which a change is level")
+    },
+    if ((facet$present == "value") == by_date(facet)) {
+      receipt_rows("rule", "present", value = facet$present, note = presence_words[[facet$present]])
+    })))
   # Items left out are those of history alone; that some fall is no oddity.
   keep <- !table$fact %in% c("items left out", "items below zero")
   drop_empty_facts(lapply(table, function(column) column[keep]))
 }
+
+presence_words <- c(rows = "there with a row that is used", value = "there with a value other than 0")
 
 checked_bridge <- function(ans, call = NULL) {
   check_shared(ans, "bridge", call)
@@ -114,7 +144,7 @@ class_cross <- function(x, by, call = NULL) {
   counts <- slot_counts(ans, slot, rep(1L, sum(first) + 1L))
   here <- seq_len(sum(first))
   out <- c(lapply(keys, function(key) key[first]), list(items = counts$items[here]),
-    lapply(counts$values[c("from", "to", "change")], `[`, here))
+    lapply(counts$values[c("from", "to", "change", further_change_columns(ans))], `[`, here))
   out$class <- factor(levels(x$class)[out$class], levels(x$class))
   order <- order_keys(c(lapply(out[by], plain_key), list(as.integer(out$class))))
   lapply(out, function(column) column[order])

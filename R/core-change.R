@@ -96,29 +96,86 @@ same_days <- function(from, to, last) {
 
 # The plan -----------------------------------------------------------------
 
-#' The plan of two periods: measures `change`, `from` and `to`, and the counts of rows that
-#' tell the classes.
+#' The plan of two periods: measures `change`, `from` and `to`, the same of further measures
+#' under their names (`orders_change`), and the counts of rows that tell the classes.
 #' @param plan The plan as asked, whose `over` names the date.
 #' @param spans What `change_periods()` found.
 #' @noRd
 change_plan <- function(plan, spans, lost_after = NULL, call = NULL) {
-  taken <- intersect(names(c(plan$within, plan$by)), change_columns)
-  if (length(taken)) stop_name_taken(taken[1L], "by", call)
+  check_change_names(plan, call)
   date <- date_column(node_date(plan$over[[1L]]))
-  measure <- plan_measure(plan)
   during <- lapply(spans[c("from", "to")], days_node, date = date)
-  sides <- Map(function(name, when, span) stamp_measure(measure, name, when,
-    days_within(span, plan, date$name)), c("from", "to"), during, spans[c("from", "to")])
-  change <- list(name = "change", text = sprintf("the change of %s", measure$text),
-    tree = list(op = "-", args = list(sides$to$tree, sides$from$tree), text = "change",
-      kind = measure_kinds[[measure$kind]]),
-    aggregates = c(sides$to$aggregates, sides$from$aggregates), kind = measure$kind,
-    distinct = FALSE, main = "rows in from or to")
+  measures <- lapply(plan$measures, function(measure) {
+    sides <- Map(function(side, when, span) stamp_measure(measure, side, when,
+      days_within(span, plan, date$name)), c("from", "to"), during, spans[c("from", "to")])
+    change_measures(sides, measure$text, if (measure$name != plan_measure(plan)$name) measure$name)
+  })
   later <- new_gate(compare_day("<=", date, spans$to[2L]), "filtered out",
-    sprintf("%s after %s", date$name, day_text(spans$to[2L])), fact = "rows not in the periods")
-  plan <- plan_measures(with_plan(plan, over = list()), list(change, sides$from, sides$to),
-    change_counts(measure, date, during, spans, lost_after))
+    sprintf("%s after %s", bare_name(date$name), day_text(spans$to[2L])), fact = "rows not in the periods")
+  counts <- change_counts(plan_measure(plan), date, during, spans, lost_after)
+  plan <- plan_measures(with_plan(plan, over = list()), unlist(measures, recursive = FALSE), counts)
   plan_where(plan, later)
+}
+
+check_change_names <- function(plan, call = NULL) {
+  further <- measure_names(plan)[-1L]
+  taken <- intersect(names(c(plan$within, plan$by)), c(change_columns, unlist(lapply(further, change_names))))
+  if (length(taken)) stop_name_taken(taken[1L], "by", call)
+}
+
+# Columns of the change of a measure; those of the first have no name before them.
+change_names <- function(name = NULL) {
+  sides <- c("change", "from", "to")
+  with_names(paste0(if (!is.null(name)) paste0(name, "_"), sides), sides)
+}
+
+#' @param sides The measure of the earlier and of the later side.
+#' @param text How the measure reads.
+#' @param name Of a further measure, NULL for the one that ranks.
+#' @return The change, and its sides, under their names.
+#' @noRd
+change_measures <- function(sides, text, name = NULL) {
+  kind <- max(measure_kinds[c(sides[[1L]]$kind, sides[[2L]]$kind)])
+  change <- list(text = sprintf("the change of %s", text),
+    tree = list(op = "-", args = list(sides[[2L]]$tree, sides[[1L]]$tree), text = "change", kind = kind),
+    aggregates = c(sides[[2L]]$aggregates, sides[[1L]]$aggregates), kind = names(measure_kinds)[kind],
+    distinct = FALSE, main = if (is.null(name)) both_sides)
+  Map(function(measure, name) c(list(name = name), measure[names(measure) != "name"]),
+    list(change, sides[[1L]], sides[[2L]]), change_names(name))
+}
+both_sides <- "rows in from or to"
+
+#' The plan of two columns as two periods: its first two measures are the sides.
+#' @noRd
+column_change_plan <- function(plan, call = NULL) {
+  check_change_names(plan, call)
+  sides <- plan$measures[1:2]
+  if (any(lengths(lapply(sides, `[[`, "per_day")) > 0L)) {
+    stop_expression("Rates per day are compared over dates.",
+      hint = "Say `of` and `over`, and periods as `from` and `to`.", call = call)
+  }
+  rows <- lapply(sides, rows_used)
+  either <- if (any(lengths(rows) == 0L)) NULL else join_nodes("|", unname(rows))
+  counts <- c(row_count("rows in from", rows[[1L]]), row_count("rows in to", rows[[2L]]),
+    row_count(both_sides, either))
+  # What an item lacks it did not have.
+  stamped <- Map(stamp_measure, sides, c("from", "to"), rows)
+  plan_measures(plan, change_measures(stamped, column_change_name(sides)), counts)
+}
+
+# What two columns have in common: "sales" of `sales_2024` and `sales_2025`.
+column_change_name <- function(sides) {
+  letters <- strsplit(vapply(sides, `[[`, "", "name"), "")
+  n <- seq_len(min(lengths(letters)))
+  same <- sum(cumprod(letters[[1L]][n] == letters[[2L]][n]))
+  common <- sub("[^[:alpha:]]+$", "", paste(letters[[1L]][seq_len(same)], collapse = ""))
+  if (nchar(common) >= 3L && grepl("^[[:alpha:]][[:alnum:]_. ]*$", common)) common else "value"
+}
+
+# Is a row used by a measure? NULL for any row.
+rows_used <- function(measure) {
+  used <- lapply(measure$aggregates, function(a) both_nodes(a$when, presence(list(aggregates = list(a)))))
+  if (any(lengths(used) == 0L)) NULL else join_nodes("|", unname(used))
 }
 
 # Rows of the periods, and of the time before; those of the two sides only where the measure
@@ -167,6 +224,9 @@ days_within <- function(span, plan, date) {
 #' The tally with the rows of the two sides counted: an item for each that has some.
 #' @noRd
 change_sides <- function(tally, plan) {
+  if (!is.null(tally$parts[[both_sides]])) {
+    return(tally)
+  }
   names <- c("rows in from", "rows in to")
   if (is.null(tally$parts[[names[1L]]])) {
     sums <- lapply(plan$measures[2:3], function(side) tally$parts[[main_part(side)]])
@@ -211,7 +271,7 @@ presence <- function(measure) {
 
 #' A measure of some days only, under another name. A rate per day is divided by them.
 #' @noRd
-stamp_measure <- function(measure, name, when, days) {
+stamp_measure <- function(measure, name, when = NULL, days = NULL) {
   suffix <- sprintf(" in %s", name)
   aggregates <- lapply(measure$aggregates, function(a) {
     a$when <- both_nodes(a$when, when)
@@ -224,6 +284,9 @@ stamp_measure <- function(measure, name, when, days) {
 }
 
 over_days <- function(tree, days) {
+  if (is.null(days)) {
+    return(tree)
+  }
   tree$args <- lapply(tree$args, over_days, days = days)
   if (tree$op != "per_day") {
     return(tree)
@@ -237,7 +300,12 @@ over_days <- function(tree, days) {
 #' @noRd
 change_account <- function(measure, tally) {
   rows <- function(label) sum(exact_real(new_exact(tally$parts[[label]]$total, 0L)))
-  used <- rows("rows in from or to")
+  used <- rows(both_sides)
+  if (is.null(tally$parts[["rows before to"]])) {
+    return(list(
+      receipt_rows("left out", "rows without a value in either", tally$counts$passed - used),
+      receipt_rows("used", "rows", used, note = "with a value in from or to")))
+  }
   history <- rows("rows before to") - rows("rows in from")
   list(
     receipt_rows("left out", sprintf("rows without %s", measure$text),
@@ -250,35 +318,52 @@ change_account <- function(measure, tally) {
 
 # Classes ------------------------------------------------------------------
 
-#' @param set What belongs to the standings of the change.
-#' @param tolerance Up to which part of `from` a change is level; from `read_part()`, or NULL.
-#' @param lost_after Days without an order after which an item is lost; NULL for any.
+#' @param ans Standings of the change, whose facet has its rules: `tolerance`, up to which part of
+#'   `from` a change is level, from `read_part()` or NULL; `lost_after`, days without an order after
+#'   which an item is lost, NULL for any; `present`, what makes an item be there, "rows" or "value".
 #' @return Along the rows of the whole: `number` of the class, the columns of the result
 #'   besides the measures, and whether any row precedes `from`.
 #' @noRd
-change_rows <- function(ans, tolerance = NULL, lost_after = NULL) {
+change_rows <- function(ans) {
+  facet <- ans$facets$change
   q <- lapply(c(change = 1L, from = 2L, to = 3L), measure_rows, ans = ans)
-  rows <- lapply(c(from = "rows in from", to = "rows in to", before = "rows before to"),
-    function(label) part_rows(ans, label) > 0)
-  last <- part_rows(ans, "last order")
-  gone <- if (is.null(lost_after)) TRUE else ans$facets$change$spans$to[2L] - last > lost_after
-  back <- if (is.null(lost_after)) {
-    TRUE
-  } else {
-    part_rows(ans, "first in to") - part_rows(ans, "last before to") > lost_after
-  }
-  number <- change_direction(q$change, q$from, tolerance)
-  number[!rows$to & gone & rows$from] <- match("lost", change_classes)
-  number[!rows$from & back] <- match("returned", change_classes)
-  number[!rows$from & !rows$before] <- match("new", change_classes)
+  there <- presence_rows(ans, q)
+  last <- if (by_date(facet)) part_rows(ans, "last order")
   ranks <- Map(function(q, present) side_ranks(q, present, ans), q[c("from", "to")],
-    rows[c("from", "to")])
-  list(
-    number = number, percent = change_percent(q$change, q$from),
-    rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to,
-    last_order = structure(last, class = "Date"),
-    history = any_history(ans)
-  )
+    there[c("from", "to")])
+  c(list(number = change_classes_of(ans, q, there, last), percent = change_percent(q$change, q$from),
+    rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to),
+    if (!is.null(last)) list(last_order = structure(last, class = "Date")))
+}
+
+# Two columns have no dates.
+by_date <- function(facet) !is.null(facet$spans$days)
+
+# Is an item there in `from`, in `to`, and before `to`?
+presence_rows <- function(ans, q) {
+  count <- function(label) part_rows(ans, label) > 0
+  there <- if (ans$facets$change$present == "value") {
+    lapply(q[c("from", "to")], function(side) quantity_against(side, number_quantity(0, 1L)) %in% c(-1, 1))
+  } else {
+    list(from = count("rows in from"), to = count("rows in to"))
+  }
+  there$before <- if (by_date(ans$facets$change)) count("rows before to") else there$from
+  there
+}
+
+change_classes_of <- function(ans, q, there, last) {
+  facet <- ans$facets$change
+  gone <- back <- TRUE
+  if (!is.null(facet$lost_after)) {
+    gone <- facet$spans$to[2L] - last > facet$lost_after
+    back <- part_rows(ans, "first in to") - part_rows(ans, "last before to") > facet$lost_after
+  }
+  number <- change_direction(q$change, q$from, facet$tolerance)
+  number[!there$to & gone & there$from] <- match("lost", change_classes)
+  number[!there$from & there$to & back] <- match("returned", change_classes)
+  number[!there$from & there$to & !there$before] <- match("new", change_classes)
+  if (facet$present == "value") number[!there$from & !there$to] <- NA
+  number
 }
 
 part_rows <- function(ans, label) {
@@ -335,11 +420,17 @@ change_order <- function(ans) {
 
 # Tables -------------------------------------------------------------------
 
+# Measures of the further ones: `orders_from`, `orders_to`, `orders_change`.
+further_change_columns <- function(ans) {
+  unlist(lapply(ans$facets$change$further, function(measure) change_names(measure$name)[c("from", "to", "change")]),
+    use.names = FALSE)
+}
+
 change_totals <- function(ans) {
   keys <- ans$ranked$totals[group_names(ans$plan)]
-  measures <- ans$ranked$totals[c("from", "to", "change")]
-  c(keys, list(items = ans$ranked$totals$items), measures,
-    list(percent = change_percent(ans$ranked$overall$change, ans$ranked$overall$from)))
+  c(keys, list(items = ans$ranked$totals$items), ans$ranked$totals[c("from", "to", "change")],
+    list(percent = change_percent(ans$ranked$overall$change, ans$ranked$overall$from)),
+    ans$ranked$totals[further_change_columns(ans)])
 }
 
 #' One row per group and class, empty ones too.
@@ -354,7 +445,7 @@ class_counts <- function(ans) {
   c(
     group_columns(ans, cell),
     list(class = factor(rep(labels, groups), labels), items = counts$items),
-    counts$values[c("from", "to", "change")], counts["share_of_items"]
+    counts$values[c("from", "to", "change", further_change_columns(ans))], counts["share_of_items"]
   )
 }
 
@@ -388,8 +479,10 @@ bridge_ends <- function(ans, change) {
   groups <- length(ans$ranked$totals$items)
   from <- ans$ranked$overall$from
   if (is_decimal(from) && is.null(from$den) && !is.na(ans$ranked$share$value$places)) {
-    sums <- exact_sum_by(ans$ranked$share$value,
-      (ans$ranked$cell - 1L) * 6L + ans$facets$change$number, groups * 6L)
+    # Who is there in neither adds nothing.
+    number <- ans$facets$change$number
+    number[is.na(number)] <- match("level", change_classes)
+    sums <- exact_sum_by(ans$ranked$share$value, (ans$ranked$cell - 1L) * 6L + number, groups * 6L)
     first <- exact_combine_(from$num, 10^(sums$places - from$places), from$num, 0)
     at <- as.vector(rbind(seq_len(groups), matrix(groups + seq_len(6L * groups), nrow = 6L)))
     sums$value <- c(first, sums$value)[at]

@@ -78,7 +78,7 @@ json_lines <- function(x, tables_asked = character()) {
 
 # Of two periods both sides are of the one measure.
 further_measures <- function(ans) {
-  if (has_facet(ans, "change")) list() else ans$plan$measures[-1L]
+  if (has_facet(ans, "change")) ans$facets$change$further else ans$plan$measures[-1L]
 }
 
 # jsonlite writes at most 15 digits. Numbers go through it as marked text with

@@ -125,7 +125,7 @@ facet_why.eggcrate_facet_change <- function(facet, ans, row) {
     side <- measure_of(ans$plan$measures[[i]], ans$ranked$tally$parts, ans$ranked$tally, ans$plan)
     quantity_real(quantity_at(side, ans$ranked$order[row]))
   }
-  rows <- vapply(c("rows in from", "rows in to", "rows before to"),
+  rows <- vapply(c("rows in from", "rows in to", if (by_date(facet)) "rows before to"),
     function(label) part_rows(ans, label)[row], 0)
   class <- change_classes[ans$facets$change$number[row]]
   list(
@@ -134,7 +134,9 @@ facet_why.eggcrate_facet_change <- function(facet, ans, row) {
     why_fact("to", value(3L),
       sprintf("%s in %s, from %s", number(value(3L)), spans$names[2L], count_of(rows[2L], "row"))),
     why_fact("class", ans$facets$change$number[row],
-      if (is.na(class)) "none: one of the values is missing" else {
+      if (is.na(class)) {
+        if (facet$present == "value") "none: there in neither" else "none: one of the values is missing"
+      } else if (!by_date(facet)) class else {
       sprintf("%s: %s before %s, last order on %s", class, count_of(rows[3L], "row"),
         spans$names[2L], day_text(part_rows(ans, "last order")[row]))
     })

@@ -24,6 +24,8 @@ grammar_arguments <- list(
   also = list(type = "measure", value = "MEASURE",
     help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated",
     repeated = TRUE),
+  present = list(type = "choice", choices = c("rows", "value"), value = "RULE",
+    help = "when an item is there in a period: with rows, or with a value other than 0 [rows; value for two columns]"),
   show = list(type = "keys", value = "COLUMN",
     help = "columns to show beside the item"),
   having = list(type = "condition", value = "CONDITION",
@@ -58,7 +60,7 @@ grammar_arguments <- list(
   near = list(type = "part", default = "5%", value = "PART",
     help = "how far from a split, as a part of it, is near it"),
   from = list(type = "span", value = "PERIOD",
-    help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]"),
+    help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'"),
   to = list(type = "span", value = "PERIOD",
     help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
   tolerance = list(type = "tolerance", default = 0, value = "PART",
@@ -149,8 +151,8 @@ grammar_commands <- list(
 grammar_commands$changes <- list(
   verb = "compare_periods", charts = c("changes", "bridge"),
   summary = "compare two periods: who is new, up, down or lost, and the bridge between the totals",
-  arguments = c("of", "by", "over", "where", "within", "show", "from", "to", "tolerance",
-    "lost_after", "best", "ties", "as_of", selecting),
+  arguments = c("of", "by", "over", "where", "within", "also", "show", "from", "to", "tolerance",
+    "lost_after", "present", "best", "ties", "as_of", selecting),
   tables = c("items", "totals", "classes", "bridge", "receipt"),
   example = "changes orders.csv --of 'sum(net_sales)' --by customer --over 'month(order_date)' --chart changes.png"
 )
@@ -301,7 +303,7 @@ help_groups <- list(
   "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
     "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of"),
   "Rules" = c("best", "ties", "share_of", "share_base", "reach", "split_of", "split_against", "groups", "near",
-    "tolerance", "lost_after", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
+    "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "table", "make", "ranks", "figures",
     "layout", "size", "label", "currency", "unit", "decimals", "percent", "language"),

@@ -23,7 +23,7 @@ lines_setup <- function(x, ans, rows, width) {
 }
 
 change_lines <- function(x, ans, shown) {
-  columns <- c("change", "from", "to", "percent")
+  columns <- c("change", "from", "to", "percent", further_change_columns(ans))
   rest <- rest_of(ans, whole_rows(ans)[shown])
   item_lines(x, ans, shown, columns, c(rest["items"], rest$values), change_totals(ans))
 }
@@ -85,7 +85,7 @@ change_cells <- function(setup, x) {
     place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)),
     moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
   )
-  last <- list(last = cell("last order", of_item("last_order"), "left"))
+  last <- if (by_date(ans$facets$change)) list(last = cell("last order", of_item("last_order"), "left"))
   # Of lost ones only this is of interest.
   gone <- rows$kind > 1L | class == "lost"
   cells <- if (all(gone)) {
@@ -93,11 +93,26 @@ change_cells <- function(setup, x) {
   } else {
     c(cells, last)
   }
+  cells <- c(cells, further_change_cells(rows, ans))
   for (name in names(ans$plan$show)) {
     cells[[name]] <- cell(shown_name(name), of_item(name), "left")
   }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
+}
+
+# Of each further measure its change, and where there is room both values.
+further_change_cells <- function(rows, ans) {
+  spans <- ans$facets$change$spans$names
+  unlist(lapply(ans$facets$change$further, function(measure) {
+    names <- change_names(measure$name)
+    format <- plain_formatter(unlist(rows[names]), measure$name)
+    number <- function(x) ifelse(is.na(x), "", format(x))
+    title <- shown_name(measure$name)
+    with_names(list(cell(paste("change of", title), signed(number)(rows[[names["change"]]])),
+      cell(paste(title, spans[[1L]]), number(rows[[names["from"]]]), derived = TRUE),
+      cell(paste(title, spans[[2L]]), number(rows[[names["to"]]]), derived = TRUE)), names)
+  }), recursive = FALSE)
 }
 
 class_block <- function(setup) {

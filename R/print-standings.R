@@ -105,8 +105,10 @@ selection_name <- function(text) {
   }
 }
 
-# A column of a table as text.
-cell <- function(title, text, side = "right") list(title = title, text = text, side = side)
+# A column of a table as text; `derived` is one that nobody asked for by name.
+cell <- function(title, text, side = "right", derived = FALSE) {
+  list(title = title, text = text, side = side, derived = derived)
+}
 
 standings_cells <- function(setup) {
   rows <- setup$rows
@@ -286,8 +288,9 @@ standings_body <- function(setup) {
 # for that do not.
 fit_setup <- function(setup) {
   texts <- lapply(setup$cells, function(cell) align(c(cell$title, cell$text), cell$side))
-  setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L)
-  gone <- setdiff(names(texts), c(names(setup$fitted), derived_columns))
+  derived <- c(derived_columns, names(Filter(function(cell) cell$derived, setup$cells)))
+  setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L, derived)
+  gone <- setdiff(names(texts), c(names(setup$fitted), derived))
   setup$no_room <- vapply(setup$cells[gone], `[[`, "", "title")
   setup
 }
@@ -352,7 +355,7 @@ reach_sign <- function(mark) {
 
 # The bars give way first, then names, the cumulative shares, what nobody asked for by name,
 # further columns from the right, and then the shares.
-fit_cells <- function(cells, width, least_name) {
+fit_cells <- function(cells, width, least_name, derived = derived_columns) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
   if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) +
     2L * (length(cells) - 1L) > width) {
@@ -364,7 +367,7 @@ fit_cells <- function(cells, width, least_name) {
   }
   extras <- rev(setdiff(names(cells),
     c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
-  first <- intersect(extras, derived_columns)
+  first <- intersect(extras, derived)
   last <- intersect(extras, main_columns)
   extras <- c(first, setdiff(extras, c(first, last)), last)
   for (drop in intersect(c("cum_share", extras, "share"), names(cells))) {

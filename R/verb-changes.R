@@ -8,7 +8,7 @@
 #' * `up`, `level`, `down`: there in both; level within the tolerance;
 #' * `lost`: there in `from` and not in `to`.
 #'
-#' An item is there when it has a row that is used. Classes are made from the rows that
+#' An item is there when it has a row that is used, or a value, as `present` says. Classes are made from the rows that
 #' pass the filter, so they are made anew under each.
 #'
 #' By default the last two complete periods of `over` are compared. `from` and `to` may be
@@ -24,13 +24,21 @@
 #' medians. Rows before `to` that are in neither period are history: they only tell new
 #' from returned.
 #'
+#' Where each period has a column of its own, `from` and `to` are measures, and `of` and `over`
+#' are left away: `from = sum(sales_2025), to = sum(sales_2026)`. There is no time before then, so
+#' that nobody has returned.
+#'
 #' @inheritParams standings
 #' @param over A period of a date, such as `month(order_date)`.
-#' @param from,to The periods to compare.
+#' @param from,to The periods to compare; or two measures, without `of` and `over`.
+#' @param also Further measures, whose values in both periods, change and percent stand beside;
+#'   ranks, classes and order are those of `of`.
 #' @param tolerance Up to which part of `from` a change counts as level: `"5%"`.
 #' @param lost_after Days without an order after which an item is lost: with 90, one whose
 #'   last order was less than 90 days before the end of `to` is down, not lost, and one
 #'   that comes back within 90 days is up, not returned.
+#' @param present What makes an item be there in a period: `"rows"`, a row that is used, or
+#'   `"value"`, a value other than 0; by default rows, and the value for two columns.
 #' @returns A tibble of class `eggcrate_changes`, one row per item that was there in one of
 #'   the periods, greatest loss first: the `within` and `by` columns, and
 #'   \describe{
@@ -40,9 +48,11 @@
 #'     \item{`class`}{factor}
 #'     \item{`rank_from`, `rank_to`, `rank_change`}{ranks among those that were there; a
 #'       rise is positive}
-#'     \item{`last_order`}{Date of the last row that is used, up to the end of `to`}
+#'     \item{`last_order`}{Date of the last row that is used, up to the end of `to`; not for two
+#'       columns}
 #'   }
-#'   and the `show` columns. Selections such as `top(5)` go by the change, the best first.
+#'   of each further measure `_from`, `_to`, `_change` and `_percent` behind its name, and the
+#'   `show` columns. Selections such as `top(5)` go by the change, the best first.
 #' @section Errors: Those of [standings()]; `eggcrate_error_period` for a period that the
 #'   data do not have.
 #' @seealso [class_table()] counts the classes, [bridge_table()] leads from the old total to
@@ -54,10 +64,12 @@
 #' x
 #' only(x, class == "lost" & rank_from <= 50)
 #' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to = current(month))
+#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = quarter(order_date),
+#'   also = c(orders = distinct(order_no), profit = sum(profit)))
 #' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from = year_ago(latest(month)))
 #' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = order_date, from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
-compare_periods <- function(data, of, by, over, where, ..., from, to, within, show, tolerance = 0,
-  lost_after = NULL, best = "highest", ties = "min", as_of = NULL) {
+compare_periods <- function(data, of, by, over, where, ..., from, to, within, also, show, tolerance = 0,
+  lost_after = NULL, present = NULL, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

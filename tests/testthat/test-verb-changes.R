@@ -112,3 +112,78 @@ test_that("the printed table has the classes, both ends and the total", {
   expect_equal(nrow(none), 0)
   expect_match(format(none), "Nothing is left", all = FALSE)
 })
+
+test_that("further measures stand side by side, and ranks and classes stay those of the first", {
+  orders <- demo_orders()
+  ask <- function(...) compare_periods(orders, of = net_sales, by = region, over = quarter(order_date), ...)
+  x <- ask(also = c(orders = distinct(order_no), margin = sum(profit) / sum(net_sales)))
+  plain <- ask()
+  expect_identical(lapply(x[names(plain)], identity), lapply(plain, identity))
+  expect_identical(setdiff(names(x), names(plain)),
+    c(outer(c("_from", "_to", "_change", "_percent"), c("orders", "margin"), function(a, b) paste0(b, a))))
+  by_hand <- function(months, f) {
+    here <- orders[format(orders$order_date, "%Y-%m") %in% months, ]
+    vapply(x$region, function(r) f(here[here$region == r, ]), 0, USE.NAMES = FALSE)
+  }
+  from <- c("2025-10", "2025-11", "2025-12")
+  to <- c("2026-01", "2026-02", "2026-03")
+  count <- function(d) length(unique(d$order_no))
+  expect_equal(x$orders_from, by_hand(from, count))
+  expect_equal(x$orders_change, by_hand(to, count) - by_hand(from, count))
+  expect_equal(x$orders_percent, x$orders_to / x$orders_from - 1)
+  margin <- function(d) {
+    both <- !is.na(d$profit) & !is.na(d$net_sales)
+    sum(d$profit[both]) / sum(d$net_sales[both])
+  }
+  expect_equal(x$margin_to, by_hand(to, margin))
+  expect_identical(only(x, orders_change > 0)$region, x$region[x$orders_change > 0])
+  expect_equal(class_table(x)$margin_change[3], class_table(x)$margin_to[3] - class_table(x)$margin_from[3])
+  expect_match(format(x), "change of orders", all = FALSE)
+  expect_match(format(x, width = 200), "orders 2026-Q1", all = FALSE)
+  expect_identical(names(drill(x, "Ambermouth", by = town)), replace(names(x), 1L, "town"))
+  expect_error(compare_periods(orders, net_sales, c(orders_to = region), quarter(order_date),
+    also = c(orders = count())), "orders_to", class = "eggcrate_error_name")
+  run <- run_process(c("changes", orders_path(), "--of", "net_sales", "--by", "region", "--over", "quarter(order_date)",
+    "--also", "orders = distinct(order_no)", "--format", "csv"))
+  expect_identical(as.character(read.csv(text = run$out)$orders_change), as.character(x$orders_change))
+})
+
+test_that("two columns are two periods without a date", {
+  d <- data.frame(who = c("Albrek", "Albrek", "Holt", "Jorrin", "Kest", "Lorn", "Moor"),
+    sales_2025 = c(10, 5, 20, NA, 3, 0, NA), sales_2026 = c(12, 3, 26, 7, NA, 0, NA))
+  x <- compare_periods(d, by = who, from = sum(sales_2025), to = sum(sales_2026))
+  expect_identical(x$who, c("Kest", "Albrek", "Lorn", "Holt", "Jorrin"))
+  expect_equal(x$change, c(-3, 0, 0, 6, 7))
+  expect_identical(as.character(x$class), c("lost", "level", "(none)", "up", "new"))
+  expect_equal(x$rank_to, c(NA, 2, NA, 1, 3))
+  expect_false("last_order" %in% names(x))
+  expect_match(format(x)[1], "^Sales rose by 26.3 % from sales_2025 to sales_2026: 1 who lost, 1 new")
+  used <- receipt(x)
+  expect_equal(used$n[used$step == "used"], 6)
+  expect_equal(used$n[used$fact == "rows without a value in either"], 1)
+  expect_equal(bridge_table(x)$end[8], 48)
+  rows <- compare_periods(d, by = who, from = sales_2025, to = "sales_2026", present = "rows")
+  expect_identical(as.character(rows$class[rows$who == "Lorn"]), "level")
+  named <- compare_periods(d, by = who, from = c(before = sum(sales_2025)), to = c(now = sum(sales_2026)))
+  expect_match(format(named)[1], "^Value rose .* from before to now")
+  parts <- compare_periods(d, by = who, from = sum(sales_2025, when = who != "Holt"), to = sum(sales_2025))
+  expect_identical(as.character(parts$class[parts$who == "Holt"]), "new")
+  below <- drill(x, class == "up", by = who)
+  expect_identical(list(below$who, below$change), list("Holt", 6))
+  expect_match(format(why(x, "Kest")), "lost", all = FALSE)
+  expect_error(compare_periods(d, by = who, from = sales_2025, to = sales_2026, lost_after = 9), "two columns")
+  expect_error(compare_periods(d, by = who, from = "2025", to = "2026"), "`over` is missing")
+})
+
+test_that("an item may be there by its value instead of its rows", {
+  d <- data.frame(who = c("a", "a", "b", "b", "c", "c"), v = c(5, 0, 0, 4, 0, 0),
+    day = as.Date(rep(c("2026-01-31", "2026-02-28"), 3)))
+  class_of <- function(...) {
+    x <- compare_periods(d, v, who, over = month(day), from = "2026-01", to = "2026-02", ...)
+    with_names(as.character(x$class), x$who)[c("a", "b", "c")]
+  }
+  with_names <- function(x, names) stats::setNames(x, names)
+  expect_identical(unname(class_of()), c("down", "up", "level"))
+  expect_identical(unname(class_of(present = "value")), c("lost", "returned", "(none)"))
+  expect_error(class_of(present = "sales"), "rows", class = "eggcrate_error_unknown_value")
+})
