@@ -202,10 +202,15 @@ answer_concentration <- function(asked, source, call = NULL) {
 # Selections ---------------------------------------------------------------
 
 select_asked <- function(x, args, call = NULL) {
-  if (!is.null(args$highlight)) x <- mark_items(x, named_marks(args$highlight, call), args$at_cut, call)
+  if (!is.null(args$highlight)) x <- select_marks(x, named_marks(args$highlight, call), args$at_cut, call)
   if (!is.null(args$order_by)) x <- order_rows(x, args$order_by, call)
-  if (!is.null(args$only)) x <- select_only(x, args$only, args$others, args$at_cut, call)
+  if (!is.null(args$only)) x <- select_only(x, args$only, isTRUE(args$others), args$at_cut, call)
   x
+}
+
+select_marks <- function(x, marks, at_cut = "keep", call = NULL) {
+  mark <- if (inherits(x, "eggcrate_grid")) mark_grid_rows else mark_items
+  mark(x, marks, at_cut, call)
 }
 
 # `best = top(3)` in text has a name; a text that is an item's name stays text.
@@ -224,6 +229,16 @@ named_marks <- function(given, call = NULL) {
 
 # Keeping some, with a row of all others where it is asked for.
 select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL) {
+  if (others && inherits(x, c("eggcrate_grid", "eggcrate_movement"))) {
+    stop_eggcrate("call", "unknown_value", "`others` makes a row of standings, not of a grid or of movement.",
+      i = "Leave it away.", call = call)
+  }
+  if (inherits(x, "eggcrate_grid")) {
+    return(keep_grid_rows(x, which, at_cut, call))
+  }
+  if (inherits(x, "eggcrate_movement")) {
+    return(keep_movement(x, which, at_cut, call))
+  }
   keep_only(x, which, if (others) rest_of, at_cut, call)
 }
 

@@ -28,13 +28,13 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
   check_drawable(x, "eggcrate_movement", "the result of `movement()`", call)
   check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)
-  if (!nrow(ans$facets$movement$row)) {
+  if (!length(shown_items(ans))) {
     return(empty_chart(ans, title))
   }
   if (isTRUE(ranks)) {
-    draw_rank_lines(ans, n %||% 8, title)
+    draw_rank_lines(ans, n %||% if (length(ans$facets$movement$groups)) 4 else 8, title)
   } else {
-    draw_tiers_through_time(ans, n %||% 40, title)
+    draw_tiers_through_time(ans, n %||% max(3, 40 %/% max(1L, length(ans$facets$movement$groups))), title)
   }
 }
 
@@ -42,13 +42,14 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
 
 tiers_through_time <- function(ans, n) {
   moved <- ans$facets$movement
-  rows <- seq_len(min(n, nrow(moved$row)))
-  names <- make.unique(cut_text(movement_names(ans, rows), 28L), " ")
+  rows <- items_in_view(ans, n)
+  names <- unique_names(cut_text(movement_names(ans, rows), 28L))
+  group <- if (length(moved$groups)) factor(moved$groups[moved$group[rows]], moved$groups) else "all"
   labels <- period_names(ans)
   letters <- tier_letters(ans)
   do.call(rbind, lapply(seq_along(labels), function(period) {
     tier <- as.character(movement_tiers(ans, period)[rows])
-    data.frame(item = factor(names, rev(names)), period = factor(labels[period], labels),
+    data.frame(item = factor(names, rev(names)), group = group, period = factor(labels[period], labels),
       tier = tier, letter = ifelse(tier == absent, "", letters[tier]))
   }))
 }
@@ -60,15 +61,16 @@ draw_tiers_through_time <- function(ans, n, title) {
   shown <- intersect(names(colours), unique(cells$tier))
   periods <- nlevels(cells$period)
   slant <- periods > 12L
-  notes <- c(sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))), open_note(ans),
-    not_shown(nrow(ans$facets$movement$row) - nlevels(cells$item), item_noun(ans$plan)))
-  ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
+  notes <- c(shown_items_words(ans), scheme_words(ans), open_note(ans),
+    not_shown(length(shown_items(ans)) - nlevels(cells$item), item_noun(ans$plan)))
+  chart <- ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$tier), colour = "white", linewidth = 0.5) +
     ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink,
       size = if (nlevels(cells$item) > 30L) 2.5 else 3.2) +
     ggplot2::scale_fill_manual(values = colours, limits = shown,
       labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +
     ggplot2::scale_x_discrete(position = "top") +
+    ggplot2::scale_y_discrete(labels = shown_names) +
     chart_labs(x = NULL, y = NULL, fill = NULL,
       title = wrapped_title(title %||% movement_finding(ans)), subtitle = wrapped_notes(notes),
       caption = caption_text(ans), alt = movement_alt(ans)) +
@@ -79,6 +81,7 @@ draw_tiers_through_time <- function(ans, n, title) {
         size = ggplot2::rel(if (nlevels(cells$item) > 30L) 0.68 else 0.85)),
       axis.text.x.top = ggplot2::element_text(angle = if (slant) 60 else 0,
         hjust = if (slant) 0 else 0.5, size = ggplot2::rel(if (periods > 24L) 0.75 else 0.9)))
+  if (length(ans$facets$movement$groups)) chart + stacked_groups() else chart
 }
 
 open_note <- function(ans) if (any(!ans$facets$movement$complete)) "* not complete."
@@ -91,24 +94,27 @@ movement_alt <- function(ans) {
 
 # Rank lines ---------------------------------------------------------------
 
-# The best of the last complete period that has items, else of the last.
+# The best of each group in the last complete period that has items, else in the last.
 leading_items <- function(ans, n) {
   moved <- ans$facets$movement
-  some <- which(colSums(!is.na(moved$row)) > 0L)
-  last <- utils::tail(c(some, some[moved$complete[some]]), 1L)
-  rank <- ans$ranked$rank[moved$row[, last]]
-  utils::head(order(rank), min(n, sum(!is.na(rank))))
+  items <- shown_items(ans)
+  rank <- ans$ranked$rank[moved$row[items, selection_period(moved)]]
+  items <- items[order(moved$group[items], rank)]
+  known <- items[!is.na(ans$ranked$rank[moved$row[items, selection_period(moved)]])]
+  known[stats::ave(seq_along(known), moved$group[known], FUN = seq_along) <= n]
 }
 
 draw_rank_lines <- function(ans, n, title) {
   moved <- ans$facets$movement
   items <- leading_items(ans, n)
   labels <- period_names(ans)
-  names <- make.unique(cut_text(movement_names(ans, items), 26L), " ")
+  grouped <- length(moved$groups) > 0L
+  names <- unique_names(cut_text(movement_names(ans, items), if (grouped) 16L else 26L))
   points <- do.call(rbind, lapply(seq_along(items), function(i) {
     rank <- ans$ranked$rank[moved$row[items[i], ]]
     # A line breaks where the item is absent.
-    data.frame(item = names[i], at = seq_along(labels), rank = rank, stretch = cumsum_of_gaps(rank))
+    data.frame(item = names[i], group = moved$groups[moved$group[items[i]]] %||% "all", at = seq_along(labels),
+      rank = rank, stretch = cumsum_of_gaps(rank))
   }))
   points <- points[!is.na(points$rank), ]
   ends <- do.call(rbind,
@@ -116,50 +122,72 @@ draw_rank_lines <- function(ans, n, title) {
   colours <- with_names(rep_len(unname(palette_eggcrate[c("ink", "clay", "yolk", "stone")]),
     length(names)), names)
   dashes <- with_names(rep(c("solid", "42", "13"), each = 4L, length.out = length(names)), names)
-  every <- max(1L, ceiling(length(labels) / 14))
+  every <- max(1L, if (grouped) length(labels) - 1L else ceiling(length(labels) / 14))
   worst <- max(points$rank)
   steps <- if (worst <= 12) seq_len(worst) else pretty(c(1, worst))
-  notes <- c(sprintf("The first %s of the last complete %s; a line breaks where one is absent.",
-    format_count(length(items)), names(ans$plan$over)), open_note(ans))
-  ggplot2::ggplot(points,
+  notes <- c(shown_items_words(ans), sprintf("The first %s of the last complete %s%s; a line breaks where one is absent.",
+    format_count(max(tabulate(moved$group[items]))), names(ans$plan$over),
+    if (grouped) " in each group" else ""), open_note(ans))
+  chart <- ggplot2::ggplot(points,
     ggplot2::aes(.data$at, .data$rank, colour = .data$item, linetype = .data$item,
       group = paste(.data$item, .data$stretch))) +
     ggplot2::geom_line(data = joined_points(points), linewidth = 0.8) +
     ggplot2::geom_point(size = 2) +
-    end_names(ends, length(labels)) +
+    end_names(ends, length(labels), if (grouped) 3 else 3.6) +
     ggplot2::scale_y_reverse(breaks = c(1, steps[steps > 1]), minor_breaks = NULL) +
     ggplot2::scale_x_continuous(breaks = seq(1L, length(labels), every),
       labels = labels[seq(1L, length(labels), every)], minor_breaks = NULL,
-      expand = ggplot2::expansion(mult = c(0.02, 0.26))) +
+      expand = ggplot2::expansion(mult = c(0.02, if (grouped) 0.75 else 0.26))) +
     ggplot2::scale_colour_manual(values = colours) +
     ggplot2::scale_linetype_manual(values = dashes) +
     ggplot2::guides(colour = "none", linetype = "none") +
     chart_labs(x = NULL, y = "rank", title = wrapped_title(title %||% ranks_finding(ans)),
       subtitle = wrapped_notes(notes), caption = caption_text(ans), alt = movement_alt(ans)) +
     theme_eggcrate()
+  if (grouped) chart + panels_of("group", "free_y") else chart
 }
 
 # The last rank and the name beside the end of each line, moved apart where they meet.
-end_names <- function(ends, last) {
-  ends$text <- paste(ends$rank, ends$item)
+end_names <- function(ends, last, size) {
+  ends$text <- paste(ends$rank, shown_names(ends$item))
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
     return(ggplot2::geom_text(ggplot2::aes(label = .data$text), data = ends, hjust = -0.08,
-      size = 3.5, colour = palette_eggcrate[["ink"]], check_overlap = TRUE))
+      size = size, colour = palette_eggcrate[["ink"]], check_overlap = TRUE))
   }
   ggrepel::geom_text_repel(ggplot2::aes(x = .data$at, y = .data$rank, label = .data$text),
     data = ends, inherit.aes = FALSE, hjust = 0, nudge_x = last + 0.4 - ends$at, direction = "y",
-    size = 3.6, colour = palette_eggcrate[["ink"]], segment.colour = palette_eggcrate[["stone"]],
+    size = size, colour = palette_eggcrate[["ink"]], segment.colour = palette_eggcrate[["stone"]],
     segment.size = 0.3, min.segment.length = 0.3, box.padding = 0.15, max.overlaps = Inf, seed = 1L)
 }
 
-# "Sorrelby Boatyard is first in 6 of 11 quarters".
+# "Sorrelby Boatyard is first in 6 of 11 quarters"; of groups "The first has stayed the same in 5
+# of 8 regions".
 ranks_finding <- function(ans) {
   moved <- ans$facets$movement
+  if (length(moved$groups)) {
+    first <- matrix(ans$ranked$rank[moved$row] == 1, nrow(moved$row)) %in% TRUE
+    leaders <- rowsum(as.numeric(rowSums(matrix(first, nrow(moved$row))) > 0), moved$group)
+    return(sprintf("The first has stayed the same in %s of %s", format_count(sum(leaders == 1)),
+      count_of(length(moved$groups), group_noun_of(ans))))
+  }
   first <- rowSums(matrix(ans$ranked$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
   leader <- which.max(first)
   sprintf("%s is first in %s of %s", movement_names(ans, leader), format_count(first[leader]),
     count_of(length(moved$labels), names(ans$plan$over)))
 }
+
+# What the groups are: "region", or "group" when several columns make them.
+group_noun_of <- function(ans) {
+  names <- names(ans$plan$within)
+  if (length(names) == 1L) plain_words(names) else "group"
+}
+
+# Names that are alike are told apart by what is not shown: blanks of no width.
+unique_names <- function(names) {
+  again <- stats::ave(seq_along(names), names, FUN = seq_along) - 1L
+  paste0(names, strrep("\u200b", again))
+}
+shown_names <- function(names) gsub("\u200b", "", names, fixed = TRUE)
 
 # A line takes two points.
 joined_points <- function(points) {

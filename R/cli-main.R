@@ -278,6 +278,7 @@ asked_args <- function(command, options) {
   Map(function(name, argument) {
     value <- options[[name]]
     switch(argument$type, number = number_option(value, option_name(name)),
+      switch = if (!is.null(value)) yes_or_no(value, option_name(name)),
       table = table_given(value), value)
   }, names(arguments), arguments)
 }

@@ -3,31 +3,33 @@
 # The cells are standings within each column; here they get their places, their shades,
 # and the margins.
 
-grid_columns <- c("shade")
+grid_columns <- c("shade", "tier", "highlighted")
 
 #' Places of the cells: sides that are periods stand in calendar order and are complete,
 #' other keys by the value of the whole side, best first. The same rule for both sides, so
 #' that the transposed grid is the same one.
 #' @param set What belongs to the standings of the cells.
 #' @param across Name of the key that makes the columns.
+#' @param groups Names of the keys that part the rows into groups, in each of which the rows stand
+#'   by their value.
 #' @param sides List `rows`, `columns`: standings of each side alone, or NULL where the
 #'   measure has none.
 #' @param periods Numbers of the periods that the columns have by the conditions on their date,
 #'   or NULL; rows that are periods go from their first to their last.
 #' @return `row`, `column`: numbers per cell; `labels`: of rows and columns; `totals`: of
-#'   rows and columns, missing where there are none.
+#'   rows and columns, missing where there are none; `group`: of each row, and `groups`, their names.
 #' @noRd
-grid_places <- function(ans, across, sides, periods) {
+grid_places <- function(ans, across, groups, sides, periods) {
   keys <- row_keys(ans$ranked)
-  side <- function(names, standing, periods) {
-    if (length(names) == 1L && all_keys(ans$plan)[[names]]$op == "period") {
-      return(calendar_side(keys[[names]], all_keys(ans$plan)[[names]]$period, periods, standing))
+  side <- function(names, standing, periods, groups = NULL) {
+    if (!length(groups) && length(names) == 1L && all_keys(ans$plan)[[names]]$op == "period") {
+      return(calendar_side(keys[[names]], all_keys(ans$plan)[[names]]$period, periods, standing$ranked))
     }
-    ranked_side(keys[names], ans, standing)
+    ranked_side(keys[c(groups, names)], groups, ans, standing$ranked)
   }
-  rows <- side(names(ans$plan$by), sides$rows, NULL)
+  rows <- side(setdiff(names(ans$plan$by), groups), sides$rows, NULL, groups)
   columns <- side(across, sides$columns, periods)
-  list(row = rows$at, column = columns$at,
+  list(row = rows$at, group = rows$group, groups = rows$groups, column = columns$at,
     labels = list(rows = rows$labels, columns = columns$labels),
     totals = list(rows = rows$totals, columns = columns$totals),
     numbers = list(rows = rows$numbers, columns = columns$numbers))
@@ -44,29 +46,35 @@ calendar_side <- function(number, period, periods, standing) {
   all <- c(all, if (anyNA(number)) NA)
   totals <- if (is.null(standing)) rep(NA_real_, length(all)) else side_totals(standing, all)
   list(at = match(number, all), labels = ifelse(is.na(all), "(missing)", period_label(all, period)),
-    totals = totals, numbers = all)
+    totals = totals, numbers = all, group = rep(1L, length(all)))
 }
 
-# Best first by the value of the whole side; where a side has none, by its sum of cells.
-ranked_side <- function(keys, ans, standing) {
-  if (is.null(standing)) {
-    code <- match_rows(keys)
-    part <- additive_part(ans$ranked$quantity)
-    sums <- exact_sum_by(part, code, max(0L, code))
-    first <- match(seq_len(max(0L, code)), code)
-    q <- exact_quantity(sums$value, sums$places, logical(length(first)))
-    placed <- place_items(q, rep(1L, length(first)), ans$plan$rules$best,
-      lapply(keys, function(key) key[first]))
-    at <- first[placed$order]
-    return(list(at = match(code, code[at]),
-      labels = key_labels(lapply(keys, function(key) key[at]), ans),
-      totals = rep(NA_real_, length(at))))
+# Best first by the value of the whole side, group by group; where a side has none, by its sum of
+# cells.
+ranked_side <- function(keys, groups, ans, standing) {
+  own <- if (is.null(standing)) summed_side(keys, groups, ans) else {
+    lapply(standing$tally$keys[names(keys)], function(key) key[standing$order])
   }
-  own <- lapply(standing$tally$keys[names(keys)], function(key) key[standing$order])
   code <- match_rows(Map(c, own, keys))
-  n <- length(standing$cell)
-  list(at = match(code[-seq_len(n)], code[seq_len(n)]), labels = key_labels(own, ans),
-    totals = quantity_real(standing$quantity))
+  n <- length(own[[1L]])
+  cell <- number_cells(own[groups], n, all_keys(ans$plan)[groups])
+  list(at = match(code[-seq_len(n)], code[seq_len(n)]),
+    labels = key_labels(own[setdiff(names(own), groups)], ans),
+    totals = if (is.null(standing)) rep(NA_real_, n) else quantity_real(standing$quantity),
+    group = cell, groups = if (length(groups)) unique(key_labels(own[groups], ans)))
+}
+
+# The keys of a side by the sums of its cells.
+summed_side <- function(keys, groups, ans) {
+  code <- match_rows(keys)
+  part <- additive_part(ans$ranked$quantity)
+  sums <- exact_sum_by(part, code, max(0L, code))
+  first <- match(seq_len(max(0L, code)), code)
+  own <- lapply(keys, function(key) key[first])
+  q <- exact_quantity(sums$value, sums$places, logical(length(first)))
+  cell <- number_cells(own[groups], length(first), all_keys(ans$plan)[groups])
+  placed <- place_items(q, cell, ans$plan$rules$best, own)
+  lapply(own, function(key) key[placed$order])
 }
 
 key_labels <- function(keys, ans) {
@@ -82,13 +90,14 @@ side_totals <- function(standing, numbers) {
 
 #' @param places What `grid_places()` found.
 #' @param asked List `shade` ("rank", "value"), `along` ("all", "rows", "columns"), `floor`,
-#'   `target`, `ceiling`, `centre`.
+#'   `target`, `ceiling`, `centre`. Cells are compared within their group of rows.
 #' @return Per cell 0 to 1, high for the best; with a centre -1 to 1. Missing without a
 #'   value.
 #' @noRd
 grid_shades <- function(ans, places, asked) {
-  group <- switch(asked$along, all = rep(1L, length(ans$ranked$cell)), rows = places$row,
-    columns = places$column)
+  of_row <- places$group[places$row]
+  group <- switch(asked$along, all = of_row, rows = places$row,
+    columns = (of_row - 1L) * length(places$labels$columns) + places$column)
   if (asked$shade == "rank") {
     rank_shades(ans, group)
   } else {
@@ -155,7 +164,7 @@ grid_cells <- function(ans) {
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
   list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
     value = fill(quantity_real(ans$ranked$quantity)), shade = fill(grid$shade),
-    open = fill(grid$open) %in% 1)
+    tier = if (!is.null(grid$tier)) fill(grid$tier), open = fill(grid$open) %in% 1)
 }
 
 # The facet ----------------------------------------------------------------
@@ -163,11 +172,16 @@ grid_cells <- function(ans) {
 check_shading <- function(asked, best, call = NULL) {
   check_choice(asked$shade, c("rank", "value"), "shade", call)
   check_choice(asked$along, c("all", "rows", "columns"), "along", call)
+  if (!is.null(asked$scheme)) check_scheme(asked$scheme, call)
   lines <- asked[c("floor", "target", "ceiling", "centre")]
   for (name in names(Filter(Negate(is.null), lines))) {
     x <- lines[[name]]
     if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
+    if (!is.null(asked$scheme)) {
+      stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value, and tiers are asked for.", name),
+        i = "Leave `scheme` away, or this.", call = call)
+    }
     if (asked$shade == "rank") {
       stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value.", name),
         i = "Say `shade = \"value\"`.", call = call)
@@ -186,36 +200,70 @@ check_shading <- function(asked, best, call = NULL) {
   asked
 }
 
+#' The tiers of cells, cut among those that they are compared with.
+#' @param found From `rank_tally()`, with its plan: the same cells in other groups.
+#' @param ans The cells.
+#' @return Number of the tier of each cell.
+#' @noRd
+cell_tiers <- function(found, ans, scheme, call = NULL) {
+  own <- new_answer(found$columns, found$ranked, found$plan, ans$receipt, ans$source, ans$handle)
+  number <- answer_of(add_tiers(own, scheme, call = call))$facets$tiers$number
+  keys <- row_keys(ans$ranked)
+  code <- match_rows(Map(c, row_keys(found$ranked)[names(keys)], keys))
+  n <- length(number)
+  number[match(code[-seq_len(n)], code[seq_len(n)])]
+}
+
+# Tiers from dark to pale, where there are no colours for them.
+tier_shades <- function(number, scheme) {
+  k <- length(scheme$labels)
+  if (k == 1L) number / 1 else (k - number) / (k - 1)
+}
+
 #' Standings of the cells as a grid.
-#' @param sides List `rows`, `columns`: the ranked items of each side, or NULL where the
-#'   measure has none.
+#' @param sides List `rows`, `columns`: the ranked items of each side with their plan and columns,
+#'   or NULL where the measure has none.
 #' @param periods Numbers of the periods that the columns have.
 #' @param turned Whether rows and columns change places.
+#' @param groups Names of the keys that part the rows.
+#' @param tiers Number of the tier of each cell, or NULL.
 #' @noRd
-as_grid <- function(cells, sides, periods, turned, asked, call = NULL) {
+as_grid <- function(cells, sides, periods, turned, groups, asked, tiers = NULL, call = NULL) {
   ans <- answer_of(cells)
   across <- group_names(ans$plan)
   taken <- intersect(names(all_keys(ans$plan)), grid_columns)
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
-  places <- grid_places(ans, across, sides, periods)
-  grid <- c(places, list(asked = asked, turned = turned, across = across,
-    incomplete = incomplete_labels(ans), open = open_cells(ans)),
-    list(shade = grid_shades(ans, places, if (turned) turn_along(asked) else asked)))
+  places <- grid_places(ans, across, groups, sides, periods)
+  shading <- if (turned) replace(asked, "along", turned_along(asked$along)) else asked
+  grid <- c(places, list(asked = asked, turned = turned, across = across, within = groups,
+    incomplete = incomplete_labels(ans), open = open_cells(ans), tier = tiers,
+    side = sides[[if (turned) "columns" else "rows"]]),
+    list(shade = if (is.null(tiers)) grid_shades(ans, places, shading) else tier_shades(tiers, asked$scheme)))
   if (turned) grid <- turn_grid(grid)
+  if (isFALSE(asked$totals)) grid$totals <- lapply(grid$totals, function(total) rep(NA_real_, length(total)))
   ans <- do.call(with_facet, c(list(ans, "grid"), grid))
   ans$receipt <- grid_receipt(ans)
-  table <- grid_cells(ans)
-  keys <- grid_keys(ans, table)
-  columns <- c(keys, with_names(list(table$value), plan_measure(ans$plan)$name),
-    list(shade = table$shade))
-  answer_table_of(columns, ans, "eggcrate_grid")
+  grid_table(ans)
 }
 
-turn_along <- function(asked) {
-  replace(asked, "along", c(all = "all", rows = "columns", columns = "rows")[[asked$along]])
+# The cells of the rows that are shown, row by row.
+grid_table <- function(ans) {
+  grid <- ans$facets$grid
+  table <- grid_cells(ans)
+  at <- order(match(table$row, shown_rows(ans)), na.last = NA)
+  columns <- c(grid_keys(ans, table), with_names(list(table$value), plan_measure(ans$plan)$name),
+    if (is.null(grid$tier)) table["shade"] else list(tier = labelled_tier(as.integer(table$tier), grid$asked$scheme)))
+  if (!is.null(grid$marks)) columns$highlighted <- grid_mark_column(ans)[table$row]
+  answer_table_of(lapply(columns, function(column) column[at]), ans, "eggcrate_grid")
 }
+
+# The rows that are shown, in their order.
+shown_rows <- function(ans) ans$facets$grid$shown %||% seq_along(ans$facets$grid$labels$rows)
+
+turned_along <- function(along) c(all = "all", rows = "columns", columns = "rows")[[along]]
 
 turn_grid <- function(grid) {
+  grid$group <- rep(1L, length(grid$labels$columns))
   grid[c("row", "column")] <- grid[c("column", "row")]
   for (part in c("labels", "totals", "numbers")) {
     grid[[part]] <- with_names(rev(grid[[part]]), c("rows", "columns"))
@@ -274,6 +322,11 @@ grid_keys <- function(ans, table) {
   c(of_side("rows", table$row), of_side("columns", table$column))
 }
 
+# Names of the keys of a side; of rows in groups without those of the groups.
+side_nouns <- function(ans, which) {
+  setdiff(side_names(ans, which), ans$facets$grid$within)
+}
+
 side_names <- function(ans, which) {
   if ((which == "rows") != ans$facets$grid$turned) names(ans$plan$by) else ans$facets$grid$across
 }
@@ -287,7 +340,8 @@ grid_receipt <- function(ans) {
     receipt_rows("grid", "columns", length(ans$facets$grid$labels$columns)),
     receipt_rows("grid", "blank cells", cells - sum(!ans$ranked$quantity$missing),
       note = "no row of data, or no value"),
-    receipt_rows("grid", "shade", value = asked$shade, note = sprintf("along %s", asked$along))
+    receipt_rows("grid", "shade", value = if (is.null(asked$scheme)) asked$shade else scheme_title(asked$scheme),
+      note = sprintf("along %s", asked$along))
   ),
     unname(Map(function(name, value) receipt_rows("grid", name, value = number_text(value)),
       names(lines), lines)))))

@@ -8,7 +8,8 @@ absent <- "(absent)"
 #' @param set What belongs to standings over periods, with tiers.
 #' @param periods Numbers of the periods that there are, with rows or without.
 #' @return `numbers` and `labels` of the periods, `complete`; `row`: a matrix, items by
-#'   periods, of rows of the whole; items stand so that the best stay on top.
+#'   periods, of rows of the whole; items stand so that the best stay on top, group by group;
+#'   `group`: of each item, and `groups`, their names.
 #' @noRd
 movement_places <- function(ans, periods) {
   over <- ans$plan$over[[1L]]
@@ -16,24 +17,36 @@ movement_places <- function(ans, periods) {
   keys <- row_keys(ans$ranked)
   number <- keys[[names(ans$plan$over)]]
   numbers <- sort(unique(c(number, periods)))
-  code <- match_rows(keys[names(ans$plan$by)])
+  code <- match_rows(keys[names(item_keys(ans$plan))])
   row <- matrix(NA_integer_, max(0L, code), length(numbers))
   row[cbind(code, match(number, numbers))] <- seq_along(code)
-  row <- row[movement_order(row, ans, keys), , drop = FALSE]
-  list(numbers = numbers, labels = period_label(numbers, over$period),
+  group <- movement_groups(row, ans, keys)
+  order <- movement_order(row, group, ans, keys)
+  row <- row[order, , drop = FALSE]
+  group <- group[order]
+  within <- lapply(keys[names(ans$plan$within)], function(key) key[there(row)])
+  list(group = group, groups = if (length(within)) unique(key_labels(within, ans)), numbers = numbers, labels = period_label(numbers, over$period),
     complete = complete_period(numbers, over$period, coverage),
     row = row)
 }
 
+# The keys of an item that stay through the periods.
+item_keys <- function(plan) c(plan$within, plan$by)
+
+movement_groups <- function(row, ans, keys) {
+  within <- names(ans$plan$within)
+  number_cells(lapply(keys[within], function(key) key[there(row)]), nrow(row), ans$plan$within)
+}
+
 # By the mean tier, where being absent comes after the last one; then by the last rank.
-movement_order <- function(row, ans, keys) {
+movement_order <- function(row, group, ans, keys) {
   k <- length(ans$facets$tiers$scheme$labels) + 1L
   tier <- matrix(ifelse(is.na(row), k, ans$facets$tiers$number[row]), nrow(row))
   tier[is.na(tier)] <- k
   at <- places(ans$ranked)
   last <- at$first[there(row, "last")]
   do.call(order,
-    c(list(rowMeans(tier), last),
+    c(list(group, rowMeans(tier), last),
       lapply(keys[names(ans$plan$by)], function(key) rank_of_keys(key[there(row)]))))
 }
 
@@ -44,7 +57,7 @@ there <- function(row, which = "first") {
 
 rank_of_keys <- function(key) match(seq_along(key), order_keys(list(key)))
 
-#' One row per period and item, ranked ones first, absent ones last.
+#' One row per group, period and item, ranked ones first, absent ones last.
 #' @noRd
 movement_rows <- function(ans) {
   moved <- ans$facets$movement
@@ -58,7 +71,7 @@ movement_rows <- function(ans) {
   tier[is.na(moved$row)] <- length(labels)
   item <- rep(seq_len(n), k)
   period <- rep(seq_len(k), each = n)
-  order <- order(period, is.na(rank), rank, item)
+  order <- order(moved$group[item], period, is.na(rank), rank, item)
   list(period = period[order], item = item[order], row = as.vector(moved$row)[order],
     rank = as.vector(rank)[order], change = as.vector(before - rank)[order],
     tier = structure(as.vector(tier)[order], levels = labels, class = "factor"))
@@ -139,12 +152,25 @@ movement_climbs <- function(ans, pair, n) {
 movement_counts <- function(ans) {
   moved <- ans$facets$movement
   over <- names(ans$plan$over)
-  at <- match(moved$labels, ans$ranked$totals[[over]])
+  within <- names(ans$plan$within)
+  k <- length(moved$labels)
+  groups <- max(1L, length(moved$groups))
+  first <- match(seq_len(groups), moved$group)
+  keys <- lapply(with_names(within, within), function(name) {
+    rep(key_column(row_key(ans$ranked, name)[there(moved$row)[first]], ans$plan$within[[name]]), each = k)
+  })
+  wanted <- c(keys, with_names(list(rep(moved$labels, groups)), over))
+  known <- ans$ranked$totals[names(wanted)]
+  code <- match_rows(Map(c, known, wanted))
+  n <- length(known[[1L]])
+  at <- match(code[n + seq_len(k * groups)], code[seq_len(n)])
   measure <- plan_measure(ans$plan)
   value <- ans$ranked$totals[[measure$name]][at]
   if (measure$kind == "additive") value[is.na(at)] <- 0
-  c(with_names(list(moved$labels), over),
-    list(items = colSums(!is.na(moved$row)), complete = moved$complete),
+  items <- vapply(seq_len(groups), function(group) {
+    as.numeric(colSums(!is.na(moved$row[moved$group == group, , drop = FALSE])))
+  }, numeric(k))
+  c(wanted, list(items = as.vector(items), complete = rep(moved$complete, groups)),
     with_names(list(value), measure$name))
 }
 
@@ -167,15 +193,65 @@ as_movement <- function(x, periods, pair = list(), call = NULL) {
     receipt_rows("movement", "periods without rows",
       sum(colSums(!is.na(ans$facets$movement$row)) == 0))
   )))
+  movement_table(ans)
+}
+
+# The items that are shown, in their order.
+shown_items <- function(ans) {
+  ans$facets$movement$shown %||% seq_len(nrow(ans$facets$movement$row))
+}
+
+movement_table <- function(ans) {
   rows <- movement_rows(ans)
-  first <- there(ans$facets$movement$row)
+  rows <- lapply(rows, function(column) column[rows$item %in% shown_items(ans)])
+  answer_table_of(movement_columns(ans, rows), ans, "eggcrate_movement")
+}
+
+movement_columns <- function(ans, rows) {
+  first <- there(ans$facets$movement$row)[rows$item]
+  keys <- lapply(row_keys(ans$ranked)[names(item_keys(ans$plan))], function(key) key[first])
+  keys <- Map(key_column, keys, item_keys(ans$plan))
   by <- names(ans$plan$by)
-  keys <- lapply(ans$ranked$tally$keys[by], function(key) key[ans$ranked$order[first[rows$item]]])
-  columns <- c(with_names(list(ans$facets$movement$labels[rows$period]), names(ans$plan$over)),
-    list(rank = rows$rank, rank_change = rows$change), Map(key_column, keys, ans$plan$by),
+  c(keys[setdiff(names(keys), by)],
+    with_names(list(ans$facets$movement$labels[rows$period]), names(ans$plan$over)), list(rank = rows$rank, rank_change = rows$change), keys[by],
     with_names(list(quantity_real(ans$ranked$quantity)[rows$row]), plan_measure(ans$plan)$name),
     list(tier = rows$tier))
-  answer_table_of(columns, ans, "eggcrate_movement")
+}
+
+#' Keeps some items: those that a selection means in the last complete period that has any; of
+#' names those that are there at any time.
+#' @noRd
+keep_movement <- function(x, expr, at_cut = "keep", call = NULL) {
+  ans <- answer_of(x)
+  rows <- movement_rows(ans)
+  rows <- lapply(rows, `[`, order(rows$row, na.last = NA))
+  columns <- movement_columns(ans, rows)
+  expr <- read_selection(expr, names(columns), ans, call)
+  found <- select_rows(expr, columns, ans, at_cut, call)
+  moved <- ans$facets$movement
+  period <- selection_period(moved)
+  at <- if (means_names(expr, names(columns))) moved$row else moved$row[, period, drop = FALSE]
+  chosen <- rowSums(matrix(at %in% found$rows, nrow(at))) > 0
+  shown <- intersect(shown_items(ans), which(chosen))
+  ans$receipt <- selection_receipt(ans$receipt, "only", list(rows = shown, text = found$text, cut = found$cut),
+    at_cut)
+  ans$facets$movement$shown <- shown
+  ans$facets$movement$shown_text <- c(moved$shown_text, if (means_names(expr, names(columns))) found$text else
+    sprintf("%s of %s", found$text, moved$labels[period]))
+  movement_table(ans)
+}
+
+selection_period <- function(moved) {
+  some <- which(colSums(!is.na(moved$row)) > 0L)
+  utils::tail(c(some, some[moved$complete[some]]), 1L)
+}
+
+means_names <- function(expr, columns) {
+  if (is_call_to(expr, c("|", "("))) {
+    return(all(vapply(as.list(expr)[-1L], means_names, NA, columns = columns)))
+  }
+  is.character(expr) || is_names(expr) || is_call_to(expr, "items") ||
+    is.name(expr) && !name_text(expr) %in% columns
 }
 
 # Where nothing is left there are none.

@@ -391,8 +391,10 @@ mark_numbers <- function(ans) {
 
 # One that has no name of its own is true or false; of others the name, or missing.
 mark_column <- function(ans) {
-  marks <- ans$facets$marks
-  number <- mark_numbers(ans)[whole_rows(ans)]
+  marked_by(mark_numbers(ans)[whole_rows(ans)], ans$facets$marks)
+}
+
+marked_by <- function(number, marks) {
   if (length(marks$name) == 1L && marks$name == marks$text) {
     number == 1L
   } else {

@@ -42,6 +42,15 @@ heat_colour <- function(shade, signed = FALSE) {
   ifelse(is.na(shade), "#FFFFFF", grDevices::rgb(rgb, maxColorValue = 255))
 }
 
+# Of cells of a grid: by shade, or by tier.
+cell_fills <- function(cells, asked) {
+  if (is.null(asked$scheme)) {
+    return(heat_colour(cells$shade, !is.null(asked$centre)))
+  }
+  fill <- unname(tier_colours(asked$scheme)[cells$tier])
+  replace(fill, is.na(fill), "#FFFFFF")
+}
+
 # Black or white, whichever stands out more: at least 4.5 : 1 on any ground (WCAG 2.1,
 # relative luminance).
 legible_on <- function(colour) {

@@ -31,6 +31,37 @@ one_group <- function(ans) length(ans$ranked$totals$items) == 1L
 # Are tiers cut by the measure that is ranked by?
 tiers_ranked <- function(ans) is.null(ans$facets$tiers$scheme$of)
 
+# Lines --------------------------------------------------------------------
+
+# What stands below a title: the conditions, what is shown of it, and in which order.
+standings_lines <- function(ans) {
+  c(if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))), selection_lines(ans))
+}
+
+# What is shown of it, and in which order.
+selection_lines <- function(ans) {
+  c(if (length(ans$facets$selection$text)) c(
+      sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "), selected_words(ans)),
+      empty_selection_words(ans)),
+    if (has_facet(ans, "order")) paste("in order of", ans$facets$order$text))
+}
+
+# Why a selection leaves nothing.
+empty_selection_words <- function(ans) {
+  text <- ans$facets$selection$text
+  if (any(!is.na(whole_rows(ans))) || !length(ans$ranked$cell)) {
+    return(NULL)
+  }
+  all <- count_of(length(ans$ranked$cell), item_noun(ans$plan))
+  counting <- regmatches(text, regexpr("(top|bottom|reaching)\\([^)]*\\)", text))
+  if (length(text) > 1L && length(counting)) {
+    sprintf("Nothing is left: %s counts among all %s, whatever was kept before.",
+      counting[length(counting)], all)
+  } else {
+    sprintf("Nothing is left: it means none of the %s.", all)
+  }
+}
+
 # Marks --------------------------------------------------------------------
 
 # The facet whose items are marked: those that were asked for, else those that are reached.

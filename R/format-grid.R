@@ -33,7 +33,7 @@ unit_words <- function(ans) {
 }
 
 grid_total <- function(ans) {
-  if (!has_shares(ans) || !is.null(plan_measure(ans$plan)$per_day)) {
+  if (isFALSE(ans$facets$grid$asked$totals) || !has_shares(ans) || !is.null(plan_measure(ans$plan)$per_day)) {
     NA_real_
   } else {
     exact_real(exact_sum_by(ans$ranked$share$value, rep(1L, length(ans$ranked$cell)), 1L))
@@ -49,7 +49,7 @@ side_labels <- function(ans, side, width, mark = "*") {
 
 # How many rows and columns are not shown.
 hidden_sides <- function(ans, hidden) {
-  noun <- function(side) plain_words(side_names(ans, side)[1L])
+  noun <- function(side) plain_words(side_nouns(ans, side)[1L])
   c(not_shown(hidden[1L], noun("rows")), not_shown(hidden[2L], noun("columns")))
 }
 
@@ -60,6 +60,11 @@ shade_words <- function(ans) {
   asked <- ans$facets$grid$asked
   where <- c(all = "among all cells", rows = "within each row",
     columns = "within each column")[[asked$along]]
+  within <- ans$facets$grid$within
+  if (length(within) && asked$along != "rows") where <- paste(where, "of a", enumerate(plain_words_of(within)))
+  if (!is.null(asked$scheme)) {
+    return(sprintf("%s, %s.", capital(shown_scheme(asked$scheme)), where))
+  }
   number <- measure_formatter(ans)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
   lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
@@ -82,13 +87,43 @@ grid_finding <- function(ans) {
     return(question_text(ans$plan))
   }
   at <- c(which.max(value), which.min(value))
-  name <- sprintf("%s, %s", ans$facets$grid$labels$rows[ans$facets$grid$row[at]],
+  name <- sprintf("%s, %s", whole_row_names(ans)[ans$facets$grid$row[at]],
     ans$facets$grid$labels$columns[ans$facets$grid$column[at]])
   number <- measure_formatter(ans)
   sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(ans)),
-    enumerate(plain_words_of(side_names(ans, "rows"))),
+    enumerate(plain_words_of(side_nouns(ans, "rows"))),
     enumerate(plain_words_of(side_names(ans, "columns"))),
     name[1L], number(value[at[1L]]), name[2L], number(value[at[2L]]))
+}
+
+# With the group before the name, where there are groups.
+whole_row_names <- function(ans) {
+  grid <- ans$facets$grid
+  if (length(grid$groups)) paste(grid$groups[grid$group], grid$labels$rows, sep = ", ") else grid$labels$rows
+}
+
+# Rows that are shown: the first `n` of each group, and marked ones.
+rows_in_view <- function(ans, n) {
+  rows <- shown_rows(ans)
+  group <- ans$facets$grid$group[rows]
+  place <- stats::ave(seq_along(rows), group, FUN = seq_along)
+  rows[place <= n | (ans$facets$grid$marks %||% integer(length(ans$facets$grid$group)))[rows] > 0L]
+}
+
+# What stands above a grid: the conditions, and which rows are shown.
+grid_words_above <- function(ans) {
+  if (is.null(ans$facets$grid$side)) standings_lines(ans) else standings_lines(answer_of(grid_side(ans)))
+}
+
+# Signs of marked rows, and what they mean.
+row_signs <- function(ans) {
+  marks <- ans$facets$grid$marks
+  if (is.null(marks)) rep("", length(ans$facets$grid$labels$rows)) else paste0(c(" ", mark_signs())[marks + 1L], " ")
+}
+
+row_mark_words <- function(ans) {
+  marks <- ans$facets$grid$side$facets$marks
+  if (!is.null(marks)) paste(mark_signs()[seq_along(marks$name)], facet_legend(marks, answer_of(grid_side(ans))))
 }
 
 plain_words_of <- function(names) vapply(names, plain_words, "")

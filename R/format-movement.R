@@ -9,13 +9,24 @@ pair_or_none <- function(ans) {
 # One letter for each tier: the first of its label where these differ, else its number.
 tier_letters <- function(ans) {
   labels <- ans$facets$tiers$scheme$labels
-  first <- substr(labels, 1L, 1L)
-  letters <- if (anyDuplicated(first)) as.character(seq_along(labels)) else first
+  letters <- label_letters(labels)
   with_names(c(letters, "?", symbol(".", "\u00b7")), c(labels, "(none)", absent))
+}
+
+label_letters <- function(labels) {
+  first <- substr(labels, 1L, 1L)
+  with_names(if (anyDuplicated(first)) as.character(seq_along(labels)) else first, labels)
 }
 
 movement_names <- function(ans, items) {
   item_names(ans, ans$ranked$order[there(ans$facets$movement$row[items, , drop = FALSE])])
+}
+
+# With the group behind the name, where there are groups.
+names_in_groups <- function(ans, items) {
+  moved <- ans$facets$movement
+  names <- movement_names(ans, items)
+  if (length(moved$groups)) sprintf("%s, %s", names, moved$groups[moved$group[items]]) else names
 }
 
 # Rows are the tiers before, columns those after.
@@ -50,6 +61,32 @@ movement_finding <- function(ans) {
 
 period_names <- function(ans) paste0(ans$facets$movement$labels,
   ifelse(ans$facets$movement$complete, "", " *"))
+
+# The first `n` items of each group that are shown.
+items_in_view <- function(ans, n) {
+  items <- shown_items(ans)
+  group <- ans$facets$movement$group[items]
+  items[stats::ave(seq_along(items), group, FUN = seq_along) <= n]
+}
+
+# What stands above a movement: the conditions, and which items are shown.
+movement_words_above <- function(ans) {
+  c(standings_lines(ans), shown_items_words(ans))
+}
+
+shown_items_words <- function(ans) {
+  moved <- ans$facets$movement
+  if (length(moved$shown_text)) {
+    sprintf("only %s: %s of %s", paste(moved$shown_text, collapse = ", then "), format_count(length(moved$shown)),
+      count_of(nrow(moved$row), item_noun(ans$plan)))
+  }
+}
+
+scheme_words <- function(ans) {
+  within <- names(ans$plan$within)
+  sprintf("%s%s.", capital(shown_scheme(ans$facets$tiers$scheme)),
+    if (length(within)) sprintf(", in each %s", enumerate(vapply(within, plain_words, ""))) else "")
+}
 
 # Those who are not there have a tile in the colour of the ground.
 movement_colours <- function(ans) c(tier_colours(ans$facets$tiers$scheme),

@@ -36,3 +36,6 @@ two_columns <- function(names, texts, width, wide = max(nchar(names))) {
     c(paste0("  ", formatC(name, width = -wide), "  ", lines[1L]), paste0(rep(pad, length(lines) - 1L), lines[-1L]))
   }, names, texts), use.names = FALSE)
 }
+
+# All that a selection has left.
+rows_by_default <- function(shown, n) if (is.null(shown)) n else Inf

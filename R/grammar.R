@@ -4,7 +4,7 @@
 # default or a list of names.
 #
 #   type       how it is read: expressions of the language (measure, keys, condition, span,
-#              selection, order), choice, part, number, flag, date, scheme, split, names, table,
+#              selection, order), choice, part, number, flag, switch (on by default), date, scheme, split, names, table,
 #              target, tolerance, name
 #   choices    what a choice may be
 #   default    what is taken where nothing is said
@@ -81,6 +81,8 @@ grammar_arguments <- list(
     help = "what the shade of a cell goes by: rank or value"),
   along = list(type = "choice", choices = c("all", "rows", "columns"), default = "all", value = "SIDE",
     help = "what a cell is compared with: all, rows or columns"),
+  totals = list(type = "switch", default = TRUE, value = "WHEN",
+    help = "yes or no: whether to show the totals of rows and columns [yes]"),
   floor = list(type = "number", value = "NUMBER",
     help = "with --shade value: the value of the palest shade [the least]"),
   ceiling = list(type = "number", value = "NUMBER",
@@ -177,10 +179,14 @@ grammar_commands$extremes <- list(
 grammar_commands$grid <- list(
   verb = "heat_grid", charts = "heat",
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
-  arguments = c("of", "by", "across", "where", "shade", "along", "floor", "target", "ceiling",
-    "centre", "best", "as_of"),
+  arguments = c("of", "by", "across", "where", "within", "shade", "along", "scheme", "floor", "target",
+    "ceiling", "centre", "totals", "only", "highlight", "at_cut", "best", "as_of"),
   tables = c("items", "totals", "receipt"),
   help = list(by = "what makes the rows, such as region",
+    within = "groups of rows, in each of which cells are compared",
+    scheme = "tiers of cells in the place of shades, such as 'tiers_equal(3)'",
+    only = "which rows to show, such as 'top(5)'; shades and totals stay those of all",
+    highlight = "which rows to mark, such as 'best = top(3)'; may be repeated",
     target = "with --shade value: the value of the middle shade [half way]",
     best = "highest or lowest: which values are darkest"),
   example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
@@ -189,10 +195,12 @@ grammar_commands$grid <- list(
 grammar_commands$movement <- list(
   verb = "movement", charts = c("movement", "ranks", "transitions"),
   summary = "rank and tier of each item in each period: who rose, fell, came and went",
-  arguments = c("of", "by", "over", "where", "scheme", "from", "to", "best", "ties", "as_of"),
+  arguments = c("of", "by", "over", "where", "within", "scheme", "from", "to", "only", "at_cut", "best",
+    "ties", "as_of"),
   tables = c("items", "totals", "transitions", "receipt"),
   types = list(from = "label", to = "label"), defaults = list(scheme = "tiers_equal(4)"),
   help = list(over = "the periods to follow, such as 'quarter(order_date)'",
+    only = "which items to show, such as 'top(10)' of the last complete period",
     from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
     to = "the later of two periods [the last complete one]",
     scheme = "how to cut the tiers of each period"),
@@ -305,7 +313,7 @@ help_groups <- list(
   "Rules" = c("best", "ties", "share_of", "share_base", "reach", "split_of", "split_against", "groups", "near",
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
-  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "table", "make", "ranks", "figures",
+  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "currency", "unit", "decimals", "percent", "language"),
   "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "dpi", "overwrite",

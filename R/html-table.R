@@ -172,6 +172,7 @@ html_style <- function() {
     ".eggcrate .shades td,.eggcrate .shades th[scope=col]{text-align:right}",
     ".eggcrate .shades .total th{font-weight:700}.eggcrate .shades th[scope=row]{color:", ink,
     ";position:sticky;left:0;background:#FFF}",
+    ".eggcrate .swatch{padding:.1rem .6rem;margin-right:.4rem}",
     ".eggcrate .ramp{display:inline-block;width:12rem;height:.8rem;margin:0 .6rem;",
     "vertical-align:middle}"
   )

@@ -6,30 +6,29 @@ shade_signs <- function() {
 }
 
 grid_lines <- function(ans, n, figures, width) {
-  head <- c(bold(fold(grid_finding(ans), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", cut_echo(plan_text(ans$plan))), width)),
-      "")
+  head <- c(bold(fold(grid_finding(ans), width)), muted(unlist(lapply(grid_words_above(ans), fold, width))), "")
   foot <- function(notes) {
     muted(
       unlist(lapply(c(notes, sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans)), fold,
         width = width)))
   }
-  if (!length(ans$ranked$cell)) {
-    return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
+  if (!length(ans$ranked$cell) || !length(shown_rows(ans))) {
+    return(c(head, if (length(ans$ranked$cell)) "Nothing is left: no row is selected." else
+      "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
   }
   layout <- grid_layout(ans, n, figures, width)
-  c(head, paint_grid(layout, ans), "", foot(c(grid_notes(ans, layout), signs_note())))
+  c(head, paint_grid(layout, ans), "", foot(c(grid_notes(ans, layout), signs_note(ans))))
 }
 
 # Which rows and columns fit, and how: of many periods the last ones, of others the first.
 grid_layout <- function(ans, n, figures, width) {
   grid <- ans$facets$grid
   k <- length(grid$labels$columns)
-  rows <- seq_len(min(n, length(grid$labels$rows)))
+  rows <- rows_in_view(ans, n)
   # The cells stand row by row.
-  table <- lapply(grid_cells(ans), utils::head, n = length(rows) * k)
+  table <- lapply(grid_cells(ans), function(x) x[rep((rows - 1L) * k, each = k) + seq_len(k)])
   number <- grid_number(ans)
-  names <- align(side_labels(ans, "rows", 24L)[rows], "left")
+  names <- align(paste0(row_signs(ans)[rows], side_labels(ans, "rows", 24L)[rows]), "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") -
     if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
@@ -51,10 +50,10 @@ grid_layout <- function(ans, n, figures, width) {
 
 paint_grid <- function(layout, ans) {
   grid <- ans$facets$grid
-  body <- vapply(layout$rows, function(row) {
-    at <- (row - 1L) * layout$k + layout$columns
+  body <- vapply(seq_along(layout$rows), function(i) {
+    at <- (i - 1L) * layout$k + layout$columns
     paste(shaded(if (layout$figures) layout$text[at] else rep("", length(at)),
-      layout$table$shade[at], layout$wide, !is.null(grid$asked$centre)),
+      lapply(layout$table, `[`, at), layout$wide, grid$asked),
       collapse = if (layout$figures) " " else "")
   }, "")
   right <- function(x) {
@@ -65,14 +64,18 @@ paint_grid <- function(layout, ans) {
     }
   }
   pad <- strrep(" ", nchar(layout$names[1L], "width") + 1L)
-  lines <- paste0(layout$names, " ", body, right(layout$totals))
+  marked <- grid$marks[layout$rows] > 0L
+  names <- layout$names
+  names[marked] <- bold(names[marked])
+  lines <- grouped_lines(paste0(names, " ", body, right(layout$totals)), grid$group[layout$rows], grid$groups)
   # Totals have no shade.
   bottom <- if (!is.null(layout$bottom) && layout$figures) {
     bold(trimws(paste0(align("total", "left", nchar(pad)),
       paste(align(layout$bottom, "right", layout$wide), collapse = " "), right(layout$all)),
       "right"))
   }
-  c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines, bottom)
+  c(muted(trimws(paste0(pad, grid_heads(layout), right("total")), "right")), lines,
+    if (length(grid$groups)) "", bottom)
 }
 
 # Names of the columns; without figures only as many as have room.
@@ -98,18 +101,38 @@ spread_names <- function(labels) {
   paste(line, collapse = "")
 }
 
-# A figure on its shade: in colour where there is colour, else with a sign of its shade.
-shaded <- function(text, shade, wide, signed) {
+#' A figure on its shade: in colour where there is colour, else with a sign of its shade or the
+#' letter of its tier.
+#' @param cells Columns of `grid_cells()`.
+#' @noRd
+shaded <- function(text, cells, wide, asked) {
   colours <- if (colours_wanted()) cli::num_ansi_colors() else 1L
+  signed <- !is.null(asked$centre)
+  letters <- if (!is.null(asked$scheme)) cell_letters(cells$tier, asked$scheme)
   if (colours >= 256L) {
-    padded <- paste0(align(text, "right", wide - 1L), " ")
-    return(ifelse(is.na(shade), padded, on_shade(padded, shade, signed, colours > 256L)))
+    padded <- paste0(align(trimws(paste(text, letters)), "right", wide - 1L), " ")
+    on <- if (!is.null(letters) && colours > 256L) {
+      on_colour(padded, tier_colours(asked$scheme)[cells$tier])
+    } else {
+      on_shade(padded, cells$shade, signed, colours > 256L)
+    }
+    return(ifelse(is.na(cells$shade), padded, on))
   }
   signs <- shade_signs()
-  level <- if (signed) (shade + 1) / 2 else shade
-  sign <- ifelse(is.na(shade), " ", signs[pmin(5L, 1L + floor(level * 5))])
+  level <- if (signed) (cells$shade + 1) / 2 else cells$shade
+  sign <- letters %||% ifelse(is.na(cells$shade), " ", signs[pmin(5L, 1L + floor(level * 5))])
   if (all(!nzchar(text))) return(strrep(sign, wide))
   align(paste(text, sign), "right", wide)
+}
+
+cell_letters <- function(tier, scheme) {
+  ifelse(is.na(tier), " ", unname(label_letters(scheme$labels)[tier]))
+}
+
+on_colour <- function(text, back) {
+  back[is.na(back)] <- "#FFFFFF"
+  code <- function(colour) apply(grDevices::col2rgb(colour), 2L, paste, collapse = ";")
+  sprintf("\033[48;2;%s;38;2;%sm%s\033[0m", code(back), code(legible_on(back)), text)
 }
 
 # Where a terminal has 256 colours the nearest ones to ours would be of all hues: greys
@@ -121,9 +144,7 @@ terminal_colours <- c("88" = "#870000", "131" = "#AF5F5F", "174" = "#D78787", "2
 on_shade <- function(text, shade, signed, exact) {
   shade[is.na(shade)] <- 0
   if (exact) {
-    back <- heat_colour(shade, signed)
-    code <- function(colour) apply(grDevices::col2rgb(colour), 2L, paste, collapse = ";")
-    return(sprintf("\033[48;2;%s;38;2;%sm%s\033[0m", code(back), code(legible_on(back)), text))
+    return(on_colour(text, heat_colour(shade, signed)))
   }
   grey <- 255L - as.integer(round(pmax(shade, 0) * 19))
   number <- ifelse(shade < 0, terminal_reds[1L + round(-pmin(shade, 0) * 5)], grey)
@@ -136,27 +157,28 @@ on_shade <- function(text, shade, signed, exact) {
 
 grid_notes <- function(ans, layout) {
   grid <- ans$facets$grid
-  hidden <- c(length(grid$labels$rows) - length(layout$rows), layout$k - length(layout$columns))
-  c(shade_words(ans), if (layout$figures || !is.null(layout$totals)) unit_words(ans),
+  hidden <- c(length(shown_rows(ans)) - length(layout$rows), layout$k - length(layout$columns))
+  c(row_mark_words(ans), shade_words(ans), if (layout$figures || !is.null(layout$totals)) unit_words(ans),
     if (any(grid$open)) star_words(ans), hidden_sides(ans, hidden))
 }
 
-signs_note <- function() {
-  if (!colours_wanted()) {
+signs_note <- function(ans) {
+  if (!colours_wanted() && is.null(ans$facets$grid$asked$scheme)) {
     sprintf("Shades from low to high: %s.", paste(sprintf("\"%s\"", shade_signs()), collapse = " "))
   }
 }
 
 #' @rdname heat_grid
 #' @export
-print.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("width"), ...) {
+print.eggcrate_grid <- function(x, n = NULL, figures = NULL, width = getOption("width"), ...) {
   print_lines(format(x, n = n, figures = figures, width = width))
   invisible(x)
 }
 
 #' @rdname heat_grid
 #' @export
-format.eggcrate_grid <- function(x, n = 20, figures = NULL, width = getOption("width"), ...) {
+format.eggcrate_grid <- function(x, n = NULL, figures = NULL, width = getOption("width"), ...) {
   check_shown(n, width)
-  grid_lines(answer_of(x), n, figures, width)
+  ans <- answer_of(x)
+  grid_lines(ans, n %||% rows_by_default(ans$facets$grid$shown, 20), figures, width)
 }

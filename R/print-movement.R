@@ -3,13 +3,13 @@
 
 movement_lines <- function(ans, n, width) {
   head <- c(bold(fold(movement_finding(ans), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste0("where ", cut_echo(plan_text(ans$plan))), width)),
-      "")
+    muted(unlist(lapply(movement_words_above(ans), fold, width))), "")
   foot <- muted(
     unlist(lapply(c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans)), fold,
       width = width)))
-  if (!nrow(ans$facets$movement$row)) {
-    return(c(head, "Nothing is left: no row passes the filter with a value.", "", foot))
+  if (!length(shown_items(ans))) {
+    return(c(head, if (nrow(ans$facets$movement$row)) "Nothing is left: no item is selected." else
+      "Nothing is left: no row passes the filter with a value.", "", foot))
   }
   pair <- pair_or_none(ans)
   c(head, tier_lines(ans, n, width), "", fold(present_words(ans), width),
@@ -26,7 +26,7 @@ present_words <- function(ans, most = 8L) {
 
 tier_lines <- function(ans, n, width) {
   moved <- ans$facets$movement
-  rows <- seq_len(min(n, nrow(moved$row)))
+  rows <- items_in_view(ans, n)
   names <- align(cut_text(movement_names(ans, rows), 24L), "left")
   room <- max(40L, width) - nchar(names[1L], "width") - 1L
   labels <- period_names(ans)
@@ -40,13 +40,14 @@ tier_lines <- function(ans, n, width) {
   }, character(length(rows)))
   lines <- trimws(paste(names, apply(matrix(cells, length(rows)), 1L, paste, collapse = "")),
     "right")
+  lines <- grouped_lines(lines, moved$group[rows], moved$groups)
   pad <- strrep(" ", nchar(names[1L], "width") + 1L)
   heads <- if (wide > 2L) {
     paste(align(labels, "left", wide), collapse = "")
   } else {
     spread_names(moved$labels[shown])
   }
-  hidden <- c(nrow(moved$row) - length(rows), length(moved$labels) - length(shown))
+  hidden <- c(length(shown_items(ans)) - length(rows), length(moved$labels) - length(shown))
   c(muted(paste0(pad, trimws(heads, "right"))), lines,
     muted(c(paste0(tier_legend(ans, letters), "."),
       not_shown(hidden[1L], item_noun(ans$plan)),
@@ -67,7 +68,7 @@ climb_lines <- function(ans, pair, width) {
   climbs <- movement_climbs(ans, pair, 3L)
   words <- function(side) {
     if (!length(side$item)) return("none")
-    paste(sprintf("%s (%s to %s)", movement_names(ans, side$item), format_count(side$from),
+    paste(sprintf("%s (%s to %s)", names_in_groups(ans, side$item), format_count(side$from),
       format_count(side$to)), collapse = ", ")
   }
   lines <- sprintf(c("Climbers, %s to %s: %s.", "Fallers, %s to %s: %s."),
@@ -94,19 +95,20 @@ transition_lines <- function(ans, pair) {
 movement_notes <- function(ans) {
   open <- ans$facets$movement$labels[!ans$facets$movement$complete]
   c(if (length(open)) sprintf("* Not complete, and in no transition: %s.", enumerate(open)),
-    sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))
+    scheme_words(ans))
 }
 
 #' @rdname movement
 #' @export
-print.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
+print.eggcrate_movement <- function(x, n = NULL, width = getOption("width"), ...) {
   print_lines(format(x, n = n, width = width))
   invisible(x)
 }
 
 #' @rdname movement
 #' @export
-format.eggcrate_movement <- function(x, n = 15, width = getOption("width"), ...) {
+format.eggcrate_movement <- function(x, n = NULL, width = getOption("width"), ...) {
   check_shown(n, width)
-  movement_lines(answer_of(x), n, width)
+  ans <- answer_of(x)
+  movement_lines(ans, n %||% rows_by_default(ans$facets$movement$shown, 15), width)
 }

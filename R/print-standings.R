@@ -244,30 +244,6 @@ standings_title <- function(ans) {
   question_text(ans$plan)
 }
 
-standings_lines <- function(ans) {
-  c(if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))),
-    if (length(ans$facets$selection$text)) c(
-      sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "), selected_words(ans)),
-      empty_selection_words(ans)),
-    if (has_facet(ans, "order")) paste("in order of", ans$facets$order$text))
-}
-
-# Why a selection leaves nothing.
-empty_selection_words <- function(ans) {
-  text <- ans$facets$selection$text
-  if (any(!is.na(whole_rows(ans))) || !length(ans$ranked$cell)) {
-    return(NULL)
-  }
-  all <- count_of(length(ans$ranked$cell), item_noun(ans$plan))
-  counting <- regmatches(text, regexpr("(top|bottom|reaching)\\([^)]*\\)", text))
-  if (length(text) > 1L && length(counting)) {
-    sprintf("Nothing is left: %s counts among all %s, whatever was kept before.",
-      counting[length(counting)], all)
-  } else {
-    sprintf("Nothing is left: it means none of the %s.", all)
-  }
-}
-
 header_lines <- function(setup) {
   c(bold(fold(setup$title, setup$width)), muted(unlist(lapply(setup$lines, fold, setup$width))))
 }
@@ -282,6 +258,14 @@ standings_body <- function(setup) {
     cells[[second]] <- muted(cells[[second]])
   }
   paint_lines(cells, setup$rows, setup)
+}
+
+# A line with its name before the lines of each group, where there are groups.
+grouped_lines <- function(lines, group, names) {
+  if (!length(names)) {
+    return(lines)
+  }
+  unlist(lapply(unique(group), function(one) c("", bold(names[one]), lines[group == one])))
 }
 
 # The columns that fit in the width, as aligned text; `no_room` are titles of those asked

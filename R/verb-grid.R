@@ -21,15 +21,21 @@
 #' @param by What makes the rows.
 #' @param across What makes the columns: a period such as `month(order_date)`, a part of the
 #'   calendar such as `month_of_year(order_date)`, or a column.
+#' @param within Groups of rows, which stand together; cells are compared within their group.
 #' @param shade `"rank"` or `"value"`.
 #' @param along What a cell is compared with: `"all"`, `"rows"` or `"columns"`.
+#' @param scheme Tiers in the place of shades, from [tiers_equal()] and its like: the cells that are
+#'   compared are sorted into them.
+#' @param totals Whether to show the totals of rows and columns.
 #' @param floor,target,ceiling,centre Values that set the shade; numbers.
 #' @param x A grid.
-#' @param n How many rows to show; by default 20, `Inf` for all.
+#' @param n How many rows to show of each group, `Inf` for all; by default 20, and all that [only()]
+#'   has left.
 #' @param figures Whether to show the figures; by default where they fit.
 #' @param width How many letters a line may have.
 #' @returns A tibble of class `eggcrate_grid`, one row per cell, row by row: the `by` columns
-#'   and that of `across` (periods as text), the measure, and `shade` (double).
+#'   and that of `across` (periods as text), the measure, and `shade` (double); with `scheme` its `tier` (factor) instead; with `within`
+#'   those columns first.
 #' @inheritSection standings Errors
 #' @seealso [chart_heat()] draws it.
 #' @export
@@ -38,10 +44,13 @@
 #' # Seasons: a line for each year, and the rank of each month within it.
 #' heat_grid(demo_orders(), of = sum(net_sales), by = year(order_date),
 #'   across = month_of_year(order_date), along = "rows")
+#' # Tiers of the cells, and the rows that sell most.
+#' highlight(heat_grid(demo_orders(), of = sum(net_sales), by = region,
+#'   across = quarter(order_date), scheme = tiers_equal(3)), top(2))
 #' heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = category, across = month(order_date),
 #'   where = in_period(order_date, last(12, month)))
-heat_grid <- function(data, of, by, across, where, ..., shade = "rank", along = "all", floor = NULL,
-  target = NULL, ceiling = NULL, centre = NULL, best = "highest", as_of = NULL) {
+heat_grid <- function(data, of, by, across, where, ..., within, shade = "rank", along = "all",
+  scheme = NULL, floor = NULL, target = NULL, ceiling = NULL, centre = NULL, totals = TRUE, best = "highest", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

@@ -10,14 +10,16 @@
 #'
 #' @inheritParams standings
 #' @param over A period of a date, such as `quarter(order_date)`.
+#' @param within Groups, in each of which items are ranked and tiers are cut.
 #' @param scheme How tiers are cut, from [tiers_equal()] and its like.
 #' @param from,to Two periods to hold against each other, such as `"2026-Q1"`, when the movement
 #'   is printed and in [transitions()]; by default the last two complete ones.
 #' @param x A movement.
-#' @param n How many items to show; `Inf` for all.
+#' @param n How many items to show of each group, `Inf` for all; by default 15, and all that
+#'   [only()] has left.
 #' @param width How many letters a line may have.
-#' @returns A tibble of class `eggcrate_movement`, one row per period and item, absent ones
-#'   last: the period, `rank` and `rank_change` (to the period before; a rise is positive),
+#' @returns A tibble of class `eggcrate_movement`, one row per group, period and item,
+#'   absent ones last: the `within` columns, the period, `rank` and `rank_change` (to the period before; a rise is positive),
 #'   the `by` columns, the measure, and `tier` (factor; the last level is "(absent)").
 #' @inheritSection standings Errors
 #' @seealso [transitions()] counts who moved between tiers, [period_table()] the items of
@@ -27,7 +29,10 @@
 #' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
 #' x
 #' transitions(x)
-movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), from = NULL,
+#' only(x, top(5))
+#' movement(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
+#'   within = region, scheme = tiers_equal(2))
+movement <- function(data, of, by, over, where, ..., within, scheme = tiers_equal(4), from = NULL,
   to = NULL, best = "highest", ties = "min", as_of = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -39,14 +44,15 @@ movement <- function(data, of, by, over, where, ..., scheme = tiers_equal(4), fr
 #'
 #' `transitions()` counts the items by their tiers in two periods. Absent is a tier of its
 #' own, so that the margins are the numbers of items in each tier of either period.
-#' `period_table()` counts the items of each period.
+#' `period_table()` counts the items of each period. Both are of all items, whatever [only()] has
+#' kept.
 #'
 #' @param x The result of [movement()].
 #' @param from,to The periods, such as `"2026-Q1"`; by default those of [movement()]. One that is
 #'   not complete is compared only when it is named.
 #' @param ... Must be empty.
 #' @returns `transitions()`: a tibble, one row per pair of tiers: `from`, `to` (factors) and
-#'   `items`. `period_table()`: one row per period: the period, `items`, `complete` (logical)
+#'   `items`. `period_table()`: one row per group and period: the `within` columns, the period, `items`, `complete` (logical)
 #'   and the measure of all.
 #' @section Errors: `eggcrate_error_period` for a period that is not there.
 #' @export

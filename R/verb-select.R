@@ -25,7 +25,12 @@
 #' colour and a line with its count and share. An item that is in two has the mark of the
 #' first. Marked items are shown and drawn wherever they stand.
 #'
-#' @param x Standings, from [standings()], [pareto()] or [assign_tiers()].
+#' Of a [heat_grid()] rows are kept or marked, by the value of the whole row; of [movement()] items
+#' are kept, by the last complete period that has any, and named ones whenever they are there.
+#' Shades, tiers and totals stay those of the whole.
+#'
+#' @param x Standings, from [standings()], [pareto()], [assign_tiers()] and so on; a grid, or for
+#'   `only()` a movement.
 #' @param which The selection, an expression or text. A value of your own comes in by
 #'   `!!x`.
 #' @param ... For `only()` nothing; for `highlight()` further selections, each with a name, as in
@@ -48,7 +53,7 @@
 only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  check_standings(x, call = call)
+  check_selectable(x, paste0("eggcrate_", c("grid", "movement")), call)
   at_rest(select_only(x, capture("which", environment()), isTRUE(others), at_cut, call))
 }
 
@@ -56,7 +61,7 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
 #' @export
 highlight <- function(x, which, ..., at_cut = "keep") {
   call <- sys.call()[1L]
-  check_standings(x, call = call)
+  check_selectable(x, "eggcrate_grid", call)
   marks <- c(list(capture("which", environment())), capture_dots(...))
   unnamed <- names(marks) %in% "" & seq_along(marks) > 1L
   if (any(unnamed)) {
@@ -64,7 +69,12 @@ highlight <- function(x, which, ..., at_cut = "keep") {
       i = "Write `highlight(x, best = top(3), worst = bottom(3))`.", call = call)
   }
   if (is.null(marks[[1L]]) && length(marks) > 1L) marks <- marks[-1L]
-  at_rest(mark_items(x, marks, at_cut, call))
+  at_rest(select_marks(x, marks, at_cut, call))
+}
+
+# Standings, and `others` that can be chosen from too.
+check_selectable <- function(x, others, call = NULL) {
+  if (missing(x) || !inherits(x, others)) check_standings(x, call = call)
 }
 
 #' Show in another order

@@ -16,7 +16,12 @@ test_that("each command has functions that take the same arguments", {
     if ("of" %in% functions[[command]]) {
       taken <- c(taken, "of", "by", "where", "scheme", "best", "ties", "as_of")
     }
-    if (selects) taken <- c(taken, "only", "highlight", "order_by", names(formals(only)))
+    if (selects) {
+      # Rows of a grid and items of a movement are chosen, not put in order.
+      chosen <- switch(command, grid = c("only", "highlight", "at_cut"), movement = c("only", "at_cut"),
+        c("only", "highlight", "order_by", names(formals(only))))
+      taken <- c(taken, chosen)
+    }
     if (command == "why") taken <- setdiff(taken, "compare_with") # of now alone
     expect_setequal(described,
       setdiff(taken, c("data", "x", "which", "...", "width", "n", "figures")))
