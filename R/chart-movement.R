@@ -165,9 +165,7 @@ end_names <- function(ends, last, size) {
 ranks_finding <- function(ans) {
   moved <- ans$facets$movement
   if (length(moved$groups)) {
-    first <- matrix(ans$ranked$rank[moved$row] == 1, nrow(moved$row)) %in% TRUE
-    leaders <- rowsum(as.numeric(rowSums(matrix(first, nrow(moved$row))) > 0), moved$group)
-    return(sprintf("The first has stayed the same in %s of %s", format_count(sum(leaders == 1)),
+    return(sprintf("The first has stayed the same in %s of %s", format_count(steady_groups(ans)),
       count_of(length(moved$groups), group_noun_of(ans))))
   }
   first <- rowSums(matrix(ans$ranked$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)

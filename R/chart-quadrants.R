@@ -283,7 +283,7 @@ quadrants_words <- function(layout, ans, title) {
       paste(ans$facets$selection$text, collapse = ", "))
   )
   chart_labs(
-    x = measure_title(ans, measure_words(ans)), y = plain_words(names[2L]), shape = NULL,
+    x = measure_title(ans, measure_words(ans)), y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,
     fill = NULL, title = wrapped_title(title %||% quadrant_finding(ans)),
     subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(ans),
     alt = quadrants_alt(ans)

@@ -230,7 +230,21 @@ asked_display <- function(options) {
   labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
-    options$language %||% "en")
+    options$language %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted))
+}
+
+# `units`, or `units=12000` for bars that end there.
+asked_bars <- function(given) {
+  given <- unlist(given)
+  if (is.null(given)) {
+    return(NULL)
+  }
+  name <- sub("=.*$", "", given)
+  end <- suppressWarnings(as.numeric(ifelse(grepl("=", given, fixed = TRUE), sub("^[^=]*=", "", given), NA)))
+  if (any(!nzchar(name)) || any(is.na(end) & grepl("=", given, fixed = TRUE)) || any(end <= 0, na.rm = TRUE)) {
+    stop_eggcrate("call", "option", "--bars must be a column, or a column and where its bars end, such as 'units=12000'.")
+  }
+  with_names(end, name)
 }
 
 run_question <- function(command, args) {

@@ -174,6 +174,14 @@ movement_counts <- function(ans) {
     with_names(list(value), measure$name))
 }
 
+# How many groups have had one item in the first place all the time.
+steady_groups <- function(ans) {
+  moved <- ans$facets$movement
+  first <- matrix(ans$ranked$rank[moved$row] %in% 1, nrow(moved$row))
+  leaders <- tabulate(moved$group[rowSums(first) > 0], length(moved$groups))
+  sum(leaders == 1L)
+}
+
 # The facet ----------------------------------------------------------------
 
 #' Standings over periods, with tiers, as a movement.

@@ -4,13 +4,18 @@
 #' written. Files of data (CSV, JSON) are not touched: they carry full precision.
 #'
 #' @param labels Names to show for columns and measures: `c(net_sales = "Net sales")`.
-#' @param currency A sign for amounts of money, such as `"€"`. Money is what a sum with
-#'   two decimal places holds; counts and ratios have no currency.
+#' @param currency A sign for amounts of money, such as `"€"`.
+#' @param money Names of the columns that are money: `c("net_sales", "profit")`; by default those
+#'   of the ranking measure that have decimals. A measure is money when it is a sum, mean, extreme,
+#'   median or difference of such columns, times or by a number or a count; money by money is not.
 #' @param unit `"one"`, `"thousand"` or `"million"`: what amounts of money are counted in.
 #' @param decimals How many decimals money has; by default 2, and 1 in thousands or
 #'   millions.
 #' @param percent Names of measures that are parts of a whole and read as percentages:
 #'   `"margin"`.
+#' @param bars Columns of figures to draw bars beside: `"units"`, or `c(units = 12000)` for bars
+#'   that end at that value; by default the ranking measure, up to its greatest.
+#' @param muted Columns that stand back: `"units"`.
 #' @param language How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
 #'   1.234,5; `"fr"`, `"sv"` 1 234,5; `"ch"` 1'234.5. Words stay English.
 #' @param ... Must be empty.
@@ -22,19 +27,22 @@
 #' @examples
 #' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit = "thousand")
 #' standings(demo_orders(), of = sum(net_sales), by = category)
+#' display_settings(bars = c(units = 50000), muted = "profit", money = c("net_sales", "profit"))
+#' standings(demo_orders(), of = sum(net_sales), by = category,
+#'   also = c(units = sum(units), profit = sum(profit)))
 #' options(eggcrate.display = before)
-display_settings <- function(..., labels = NULL, currency = NULL, unit = "one", decimals = NULL,
-  percent = NULL, language = "en") {
+display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, unit = "one",
+  decimals = NULL, percent = NULL, bars = NULL, muted = NULL, language = "en") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  settings <- new_display(labels, currency, unit, decimals, percent, language, call)
+  settings <- new_display(labels, currency, unit, decimals, percent, language, money, bars, muted, call)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 
 #' Display settings as a value.
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
-  percent = NULL, language = "en", call = NULL) {
+  percent = NULL, language = "en", money = NULL, bars = NULL, muted = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
   if (!is.null(labels) &&
@@ -48,12 +56,32 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
       sprintf("`decimals` must be a whole number from 0 to 6, not %s.", describe(decimals)),
       call = call)
   }
-  if (!is.null(percent) && (!is.character(percent) || anyNA(percent))) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`percent` must be names of measures, not %s.", describe(percent)), call = call)
-  }
+  check_display_names(percent, "percent", "measures", call)
+  check_display_names(money, "money", "columns", call)
+  check_display_names(muted, "muted", "columns", call)
   list(labels = labels, currency = currency, unit = unit, decimals = decimals,
-    percent = percent, language = language)
+    percent = percent, language = language, money = money, bars = read_bars(bars, call), muted = muted)
+}
+
+check_display_names <- function(x, arg, what, call = NULL) {
+  if (!is.null(x) && (!is.character(x) || anyNA(x))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be names of %s, not %s.", arg, what, describe(x)), call = call)
+  }
+}
+
+# Where bars end, by column: missing for the greatest value.
+read_bars <- function(bars, call = NULL) {
+  if (is.character(bars) && !anyNA(bars)) {
+    return(with_names(rep(NA_real_, length(bars)), bars))
+  }
+  named <- is.numeric(bars) && !is.null(names(bars)) && all(nzchar(names(bars)))
+  if (!is.null(bars) && !(named && all(is.na(bars) | is.finite(bars) & bars > 0))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`bars` must be names of columns, or where their bars end, not %s.", describe(bars)),
+      i = "Write `bars = \"units\"` or `bars = c(units = 12000)`.", call = call)
+  }
+  bars
 }
 
 # What is in force while something is shown.

@@ -21,7 +21,7 @@ change_finding <- function(ans) {
     return(sprintf("%s %s", capital(change_text(ans)), names))
   }
   by <- if (is.na(totals$percent)) {
-    measure_formatter(ans)(abs(totals$change))
+    said_formatter(ans)(abs(totals$change))
   } else {
     percent_formatter()(abs(totals$percent))
   }

@@ -30,17 +30,17 @@ extremes_finding <- function(ans, x) {
   if (groups == 1L && ans$facets$extremes$equal) {
     return(sprintf("All %s are equal with %s",
       count_of(ans$ranked$totals$items, item_noun(ans$plan)),
-      measure_formatter(ans)(ends$best$value)))
+      said_formatter(ans)(ends$best$value)))
   }
   if (groups == 1L) {
     share <- ends$best$share
     with <- if (is.na(share)) {
-      measure_formatter(ans)(ends$best$value)
+      said_formatter(ans)(ends$best$value)
     } else {
       sprintf("%s of %s", percent_formatter()(share), measure_words(ans))
     }
     worst <- if (nzchar(ends$worst$name)) {
-      sprintf("; worst is %s with %s", ends$worst$name, measure_formatter(ans)(ends$worst$value))
+      sprintf("; worst is %s with %s", ends$worst$name, said_formatter(ans)(ends$worst$value))
     } else {
       ""
     }

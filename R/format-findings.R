@@ -41,7 +41,7 @@ find_near <- function(ans) {
     first <- near$rows[1L]
     text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s",
       count_of(length(names), item_noun(ans$plan)), if (length(names) == 1L) "is" else "are",
-      line, names[1L], tiers$tier[first], verb, tier_formatter(ans)(tiers$gaps[[gap]][first]))
+      line, names[1L], tiers$tier[first], verb, said_tier_formatter(ans)(tiers$gaps[[gap]][first]))
     a_finding("near", text, near$part[1L], names)
   }
   # The floors of other schemes are where their last items stand, which are always near.
@@ -98,7 +98,7 @@ far_period <- function(ans, periods) {
     return(NULL)
   }
   at <- whole[far$at]
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   a_finding("far",
     sprintf("%s is far %s the other %s: %s %s, %s in the middle", periods$label[at],
       if (far$score > 0) "above" else "below", plural(periods$noun), number(periods$value[at]),

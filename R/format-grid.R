@@ -65,7 +65,7 @@ shade_words <- function(ans) {
   if (!is.null(asked$scheme)) {
     return(sprintf("%s, %s.", capital(shown_scheme(asked$scheme)), where))
   }
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
   lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
   if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) &&
@@ -89,7 +89,7 @@ grid_finding <- function(ans) {
   at <- c(which.max(value), which.min(value))
   name <- sprintf("%s, %s", whole_row_names(ans)[ans$facets$grid$row[at]],
     ans$facets$grid$labels$columns[ans$facets$grid$column[at]])
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   sprintf("%s by %s and %s: highest in %s (%s), lowest in %s (%s)", capital(measure_words(ans)),
     enumerate(plain_words_of(side_nouns(ans, "rows"))),
     enumerate(plain_words_of(side_names(ans, "columns"))),

@@ -2,8 +2,7 @@
 
 # How the second measure reads; its splits read alike.
 against_formatter <- function(ans) {
-  name <- measure_names(ans$plan)[2L]
-  plain_formatter(c(ans$ranked$totals[[name]], ans$facets$quadrants$lines$against), name)
+  figure_formatter(ans, ans$plan$measures[[2L]], greatest(quantity_real(second_quantity(ans))))
 }
 
 #' "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.005 (overall
@@ -15,7 +14,7 @@ quadrant_finding <- function(ans) {
   if (length(row)) {
     at <- places(ans$ranked)
     group <- ans$ranked$cell[row]
-    number <- against_formatter(ans)
+    number <- said_formatter(ans, ans$plan$measures[[2L]], against_formatter(ans))
     rule <- ans$facets$quadrants$asked$against
     return(sprintf("%s%s stands out: no. %s of %s by %s, %s %s (%s %s)",
       item_names(ans, ans$ranked$order[row]),
@@ -40,7 +39,7 @@ split_words <- function(ans) {
   rule <- vapply(found$asked, function(split) if (is.numeric(split)) "as given" else split, "")
   if (length(ans$ranked$totals$items) == 1L) {
     rule <- sprintf("%s (%s)",
-      c(measure_formatter(ans, "no value")(found$lines$of),
+      c(said_formatter(ans, number = measure_formatter(ans, "no value"))(found$lines$of),
         ifelse(is.na(found$lines$against), "no value",
         against_formatter(ans)(found$lines$against))), rule)
   }

@@ -5,8 +5,14 @@ tier_formatter <- function(ans) {
   if (tiers_ranked(ans)) {
     measure_formatter(ans)
   } else {
-    plain_formatter(ans$facets$tiers$cuts$cut, ans$facets$tiers$scheme$of)
+    figure_formatter(ans, tier_measure_of(ans), greatest(ans$facets$tiers$cuts$cut))
   }
+}
+
+said_tier_formatter <- function(ans) said_formatter(ans, tier_measure_of(ans), tier_formatter(ans))
+
+tier_measure_of <- function(ans) {
+  if (tiers_ranked(ans)) asked_measure(ans) else measure_named(ans, ans$facets$tiers$scheme$of)
 }
 
 # The scheme in words, with names as they are shown.

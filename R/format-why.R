@@ -23,7 +23,7 @@ explain <- function(x, item, call = NULL) {
 # The figures of one row, in the order in which they came about.
 why_steps <- function(row, ans) {
   at <- places(ans$ranked)
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   noun <- item_noun(ans$plan)
   value <- quantity_real(quantity_at(ans$ranked$quantity, row))
   own <- ans$ranked$order[row]
@@ -79,7 +79,7 @@ share_words <- function(share, value, row, ans) {
       "no share: the total is not above zero"
     })
   }
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   base <- exact_real(exact_at(base_of(ans$ranked), ans$ranked$cell[row]))
   sprintf("%s / %s = %s", number(value), number(base), percent_formatter()(share$share))
 }
@@ -104,7 +104,7 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
   }
   cell <- ans$ranked$cell[row]
   names <- measure_names(ans$plan)[1:2]
-  formats <- list(measure_formatter(ans), against_formatter(ans))
+  formats <- list(said_formatter(ans), said_formatter(ans, ans$plan$measures[[2L]], against_formatter(ans)))
   q <- list(ans$ranked$quantity, second_quantity(ans))
   sides <- vapply(1:2, function(i) {
     gap <- found[[c("gap_of", "gap_against")[i]]][row]
@@ -119,7 +119,7 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
 #' @export
 #' @noRd
 facet_why.eggcrate_facet_change <- function(facet, ans, row) {
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   spans <- ans$facets$change$spans
   value <- function(i) {
     side <- measure_of(ans$plan$measures[[i]], ans$ranked$tally$parts, ans$ranked$tally, ans$plan)
@@ -147,7 +147,7 @@ facet_why.eggcrate_facet_change <- function(facet, ans, row) {
 #' @noRd
 facet_why.eggcrate_facet_targets <- function(facet, ans, row) {
   found <- facet
-  number <- measure_formatter(ans)
+  number <- said_formatter(ans)
   status <- target_statuses[found$number[row]]
   if (status == "no target") {
     return(list(why_fact("target", NA, "no target")))
@@ -196,7 +196,7 @@ neighbours <- function(row, ans, at) {
 #' @export
 #' @noRd
 facet_why.eggcrate_facet_tiers <- function(facet, ans, row) {
-  number <- tier_formatter(ans)
+  number <- said_tier_formatter(ans)
   tier <- ans$facets$tiers$tier[row]
   if (is.na(tier)) {
     return(list(why_fact("tier", NA, "none, for it has no value")))

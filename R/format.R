@@ -24,14 +24,6 @@ percent_formatter <- function(places = 1L, missing = "") {
 # -0 is never shown.
 unzero <- function(x) ifelse(!is.na(x) & x == 0, 0, x)
 
-# Money shows cents, whole numbers none; more places than two are for files.
-shown_places <- function(ans) {
-  tree <- asked_measure(ans)$tree
-  whole <- tree$op == "aggregate" && tree$aggregate$op %in% c("count", "distinct")
-  places <- ans$ranked$share$value$places %||% NA
-  if (whole || identical(places, 0L) && is.null(asked_measure(ans)$per_day)) 0L else 2L
-}
-
 # By what the values are: whole, small or neither, or a part that is to be shown as a
 # percentage; text as it is.
 plain_formatter <- function(values, name = "") {
@@ -47,43 +39,14 @@ plain_formatter <- function(values, name = "") {
   number_formatter(if (max(abs(values), 0, na.rm = TRUE) < 10) 3L else 2L)
 }
 
-# A ratio of sums below one reads as a part, with three places; money as it was asked
-# to be shown.
+# Figures of the measure that was asked for.
 measure_formatter <- function(ans, missing = "") {
-  if (is_percentage(ans)) {
-    return(percent_formatter(missing = missing))
-  }
-  if (is_money(ans)) {
-    return(money_formatter(missing))
-  }
-  if (!has_shares(ans) && asked_measure(ans)$tree$op == "/") {
-    number_formatter(3L, missing)
-  } else {
-    number_formatter(shown_places(ans), missing)
-  }
+  measure <- asked_measure(ans)
+  small <- !has_shares(ans) || !is.null(measure$per_day)
+  figure_formatter(ans, measure, if (small) told_values(ans) else 1, missing)
 }
 
 is_percentage <- function(ans) asked_measure(ans)$name %in% display("percent")
-
-is_money <- function(ans) has_shares(ans) && shown_places(ans) == 2L
-
-money_unit <- function() money_units[[display("unit") %||% "one"]]
-
-money_formatter <- function(missing = "") {
-  unit <- money_unit()
-  number <- number_formatter(display("decimals") %||% if (unit == 1) 2L else 1L, missing)
-  function(x) number(x / unit)
-}
-
-# "Net sales (thousand €)": the measure's name as shown, with its unit.
-measure_title <- function(ans, name = asked_measure(ans)$name) {
-  unit <- if (is_money(ans)) {
-    paste(c(setdiff(display("unit"), "one"), display("currency")), collapse = " ")
-  } else {
-    ""
-  }
-  paste0(name, if (nzchar(unit)) sprintf(" (%s)", unit))
-}
 
 # The measure in a sentence or on an axis.
 measure_words <- function(ans) plain_words(asked_measure(ans)$name)
@@ -215,7 +178,7 @@ reading_notes <- function(ans) {
       sprintf("%s dropped: having %s.", count_of(n("items dropped by having"), noun),
         ans$plan$having$text)
     },
-    distinct_notes(ans),
+    distinct_notes(ans), money_note(ans),
     if (n("items left out") > 0) {
       sprintf("%s left out: all their rows lack the measure.", count_of(n("items left out"), noun))
     }

@@ -65,9 +65,9 @@ html_rows <- function(setup) {
     return(html_nothing())
   }
   cells <- setup$cells
-  lengths <- bar_lengths(rows)
-  cells$bar <- NULL
-  lines <- sprintf("<tr%s>%s</tr>", class_of_rows(rows), cell_lines(cells, lengths, setup))
+  bars <- bar_lengths(setup)
+  cells[bar_columns(cells)] <- NULL
+  lines <- sprintf("<tr%s>%s</tr>", class_of_rows(rows), cell_lines(cells, bars, setup))
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
   tags$table(tags$thead(tags$tr(unname(heads))),
     tags$tbody(written(with_groups(lines, rows, setup, length(cells)))))
@@ -92,26 +92,32 @@ html_nothing <- function() {
   htmltools::tags$p("Nothing is left: no row passes the filter with a value.")
 }
 
-# The cells of each row, one after the other.
-cell_lines <- function(cells, lengths, setup) {
-  do.call(paste0, unname(Map(html_column, names(cells), cells, MoreArgs = list(lengths, setup))))
+#' The cells of each row, one after the other.
+#' @param bars Lengths of bars from 0 to 1, by name of the cells that have them.
+#' @noRd
+cell_lines <- function(cells, bars, setup) {
+  do.call(paste0, unname(Map(html_column, names(cells), cells, MoreArgs = list(bars, setup))))
 }
 
-html_column <- function(name, cell, lengths, setup) {
+html_column <- function(name, cell, bars, setup) {
+  lengths <- bars[[name]]
   style <- if (name == "tier") {
     tier_chips(cell$text, setup$ans)
-  } else if (name == "value") {
+  } else if (!is.null(lengths)) {
     # The bar ends where the figure of the longest still has room beside it.
     ifelse(lengths > 0, sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
       palette_eggcrate[["shell"]], 55 * lengths), "")
   } else {
     ""
   }
-  barred <- if (name == "value" && any(lengths > 0)) "barred"
-  second <- if (name %in% c("share", "cum_share")) "second"
-  sprintf("<td class=\"%s\"%s>%s</td>", paste(c(cell$side, name, barred, second), collapse = " "),
+  barred <- if (any(lengths > 0)) "barred"
+  second <- if (name %in% c("share", "cum_share", muted_columns(setup$cells, setup$ans))) "second"
+  sprintf("<td class=\"%s\"%s>%s</td>", paste(c(cell$side, html_name(name), barred, second), collapse = " "),
     ifelse(nzchar(style), sprintf(" style=\"%s\"", style), ""), htmltools::htmlEscape(harmless(cell$text)))
 }
+
+# Only what the style sheet knows is a class.
+html_name <- function(name) if (name %in% c("name", "tier", "value")) name
 
 # The colour of a tier beside its label.
 tier_chips <- function(text, ans) {
@@ -120,13 +126,20 @@ tier_chips <- function(text, ans) {
   ifelse(is.na(at), "", sprintf("box-shadow:inset .7rem 0 %s", colours[at]))
 }
 
-bar_lengths <- function(rows) {
-  if (is.null(rows$value)) {
-    return(rep(0, length(rows$cell)))
+# Lengths of bars, from 0 to 1, of the cells that have them.
+bar_lengths <- function(setup) {
+  rows <- setup$rows
+  drawn <- rows$kind == 1L
+  length_of <- function(value, name) {
+    end <- bar_end(value, drawn, name)
+    ifelse(drawn & !is.na(value) & end > 0, pmin(1, pmax(value, 0) / end), 0)
   }
-  drawn <- rows$kind == 1L & !is.na(rows$value)
-  most <- max(rows$value[drawn], 0)
-  ifelse(drawn & most > 0 & !is.na(rows$value), pmax(rows$value, 0) / most, 0)
+  further <- Filter(has_bars, names(setup$extras))
+  bars <- lapply(with_names(further, further), function(name) length_of(setup$extras[[name]]$values, name))
+  if (!is.null(rows$value) && main_bars(setup$ans)) {
+    bars$value <- length_of(rows$value, plan_measure(setup$ans$plan)$name)
+  }
+  bars
 }
 
 class_of_rows <- function(rows) {
@@ -145,7 +158,7 @@ html_block <- function(block, setup) {
   cells <- block$cells
   cells$bar <- NULL
   heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  lines <- cell_lines(cells, rep(0, length(cells[[1L]]$text)), setup)
+  lines <- cell_lines(cells, list(), setup)
   tags$table(class = "groups", tags$caption(block$caption),
     tags$thead(tags$tr(unname(heads))), tags$tbody(written(sprintf("<tr>%s</tr>", lines))))
 }

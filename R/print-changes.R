@@ -106,9 +106,9 @@ further_change_cells <- function(rows, ans) {
   spans <- ans$facets$change$spans$names
   unlist(lapply(ans$facets$change$further, function(measure) {
     names <- change_names(measure$name)
-    format <- plain_formatter(unlist(rows[names]), measure$name)
+    format <- figure_formatter(ans, measure, greatest(unlist(rows[names[-1L]])))
     number <- function(x) ifelse(is.na(x), "", format(x))
-    title <- shown_name(measure$name)
+    title <- column_title(ans, measure$name)
     with_names(list(cell(paste("change of", title), signed(number)(rows[[names["change"]]])),
       cell(paste(title, spans[[1L]]), number(rows[[names["from"]]]), derived = TRUE),
       cell(paste(title, spans[[2L]]), number(rows[[names["to"]]]), derived = TRUE)), names)

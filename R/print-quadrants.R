@@ -72,7 +72,7 @@ quadrant_block <- function(setup, ans) {
     cells$share <- cell("share",
       percent_formatter()(c(table$share, share_of(ans$ranked$share, ans$ranked$share$total))))
   }
-  cells$against <- cell(shown_name(names[2L]), against_formatter(ans)(both[[2L]]))
+  cells$against <- cell(column_title(ans, names[2L]), against_formatter(ans)(both[[2L]]))
   list(caption = "Quadrants", cells = cells)
 }
 

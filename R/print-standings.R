@@ -74,7 +74,7 @@ standings_setup <- function(x, n, width, always = integer()) {
     ans = ans, account = ans, rows = rows, width = max(40L, width), groups = group_labels(ans),
     numbers = measure_formatter(ans, missing = symbol("-", "\u2013")),
     marked = any(mark_columns %in% names(x)),
-    extras = lapply(extras, function(e) list(text = e$text[order], side = e$side))
+    extras = lapply(extras, function(e) list(text = e$text[order], side = e$side, values = e$values[order]))
   )
 }
 
@@ -117,23 +117,43 @@ standings_cells <- function(setup) {
     rank = cell("rank", rows$rank), name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(setup$ans, shown_name(plan_measure(setup$ans$plan)$name)),
       setup$numbers(rows$value)),
-    bar = cell("", bar_text(rows$value, rows$kind == 1L), "left"),
+    bar = bar_cell(rows$value, rows$kind == 1L, plan_measure(setup$ans$plan)$name),
     share = cell("share", percent(rows$share)),
     cum_share = cell("cum. share", percent(rows$cum_share))
   )
-  if (!has_shares(setup$ans)) cells[c("bar", "share", "cum_share")] <- NULL
+  if (!has_shares(setup$ans)) cells[c("share", "cum_share")] <- NULL
+  if (!main_bars(setup$ans)) cells$bar <- NULL
   for (name in names(setup$extras)) {
-    cells[[name]] <- cell(shown_name(name), setup$extras[[name]]$text, setup$extras[[name]]$side)
+    extra <- setup$extras[[name]]
+    cells[[name]] <- cell(column_title(setup$ans, name), extra$text, extra$side)
+    if (has_bars(name) && any(!is.na(extra$values))) {
+      cells[[paste("bar", name)]] <- bar_cell(extra$values, rows$kind == 1L, name)
+    }
   }
   if (setup$marked) cells <- c(list(mark = cell("", reach_sign(rows$mark), "left")), cells)
   cells
 }
 
+# Bars beside a column: of those that were asked for, or of the ranking measure.
+has_bars <- function(name) name %in% names(display("bars"))
+main_bars <- function(ans) {
+  if (is.null(display("bars"))) has_shares(ans) else has_bars(plan_measure(ans$plan)$name)
+}
+
+bar_cell <- function(value, drawn, name) {
+  cell("", bar_text(value, drawn, most = bar_end(value, drawn, name)), "left", derived = TRUE)
+}
+
+# Where bars end: as it was said, else at the greatest value.
+bar_end <- function(value, drawn, name) {
+  end <- unname(display("bars")[name])
+  if (length(end) && !is.na(end)) end else max(value[drawn], 0, na.rm = TRUE)
+}
+
 # A bar as long as the value, of at most `width` letters, thin so that rows stay apart;
 # none for summary rows and values below zero.
-bar_text <- function(value, drawn, width = 10L) {
-  most <- max(value[drawn], 0, na.rm = TRUE)
-  part <- ifelse(drawn & !is.na(value) & value > 0 & most > 0, value / most, 0)
+bar_text <- function(value, drawn, width = 10L, most = max(value[drawn], 0, na.rm = TRUE)) {
+  part <- ifelse(drawn & !is.na(value) & value > 0 & most > 0, pmin(1, value / most), 0)
   if (symbol("#", "") == "#") {
     return(strrep("#", round(part * width)))
   }
@@ -167,7 +187,13 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
         side = "left")),
       sprintf("ranks, %s", ans$facets$firmness$level$text))
   }
-  format <- function(name) plain_formatter(c(.subset2(x, name), ans$ranked$totals[[name]]), name)
+  format <- function(name) {
+    values <- .subset2(x, name)
+    measure <- if (name %in% measures) measure_named(ans, name)
+    if (is.null(measure)) plain_formatter(values) else {
+      figure_formatter(ans, measure, greatest(values))
+    }
+  }
   c(
     firm, lapply(with_names(measures, measures), function(name) {
       list(format = format(name), values = .subset2(x, name)[keep], rest = rest$values[[name]],
@@ -198,7 +224,9 @@ extra_texts <- function(cells, rows, n) {
       at <- rows$kind == row_kinds[[kind]]
       text[at] <- e$format(sums[[kind]][rows$cell[at]])
     }
-    list(text = text, side = e$side)
+    values <- rep(NA_real_, length(text))
+    if (is.numeric(e$values)) values[seq_len(n)] <- as.numeric(e$values)
+    list(text = text, side = e$side, values = values)
   })
 }
 
@@ -254,7 +282,8 @@ standings_body <- function(setup) {
   }
   cells <- setup$fitted
   # What is worked out from the measure stands back behind it.
-  for (second in intersect(c("bar", "share", "cum_share"), names(cells))) {
+  for (second in c(intersect(c("share", "cum_share"), names(cells)), bar_columns(cells),
+    muted_columns(cells, setup$ans))) {
     cells[[second]] <- muted(cells[[second]])
   }
   paint_lines(cells, setup$rows, setup)
@@ -275,8 +304,18 @@ fit_setup <- function(setup) {
   derived <- c(derived_columns, names(Filter(function(cell) cell$derived, setup$cells)))
   setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L, derived)
   gone <- setdiff(names(texts), c(names(setup$fitted), derived))
-  setup$no_room <- vapply(setup$cells[gone], `[[`, "", "title")
+  titles <- vapply(setup$cells[gone], `[[`, "", "title")
+  setup$no_room <- titles[nzchar(titles)]
   setup
+}
+
+bar_columns <- function(cells) grep("^bar( |$)", names(cells), value = TRUE)
+
+muted_columns <- function(cells, ans) {
+  muted <- display("muted")
+  # The ranking measure has another name among the cells.
+  muted[muted == plan_measure(ans$plan)$name] <- "value"
+  intersect(muted, names(cells))
 }
 
 # Columns that nobody asked for by name.
@@ -341,16 +380,17 @@ reach_sign <- function(mark) {
 # further columns from the right, and then the shares.
 fit_cells <- function(cells, width, least_name, derived = derived_columns) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
-  if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) +
-    2L * (length(cells) - 1L) > width) {
-    cells$bar <- NULL
+  for (bar in rev(bar_columns(cells))) {
+    if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) {
+      cells[[bar]] <- NULL
+    }
   }
   needed <- function() {
     sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) +
       2L * (length(cells) - 1L)
   }
   extras <- rev(setdiff(names(cells),
-    c("mark", "rank", "name", "value", "bar", "share", "cum_share")))
+    c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
   first <- intersect(extras, derived)
   last <- intersect(extras, main_columns)
   extras <- c(first, setdiff(extras, c(first, last)), last)

@@ -7,15 +7,21 @@ shown_table <- function(table, ans, width) {
   figures <- list(share = percent_formatter(), share_of_items = percent_formatter(),
     cut_off = tier_formatter(ans), percent = percent_formatter(),
     attainment = percent_formatter())
-  own <- unlist(lapply(unname(facets_of(ans)), facet_amounts))
-  figures[c(measure, "split_of", own)] <- list(measure_formatter(ans))
+  amounts <- c(measure, "split_of", unlist(lapply(unname(facets_of(ans)), facet_amounts)))
+  figures[amounts] <- list(measure_formatter(ans))
   shown <- names(Filter(is.double, table))
   table[shown] <- lapply(with_names(shown, shown), function(name) {
-    format <- figures[[name]] %||% plain_formatter(table[[name]], name)
-    format(table[[name]])
+    values <- table[[name]]
+    format <- figures[[name]] %||% figure_formatter(ans, measure_named(ans, name), values)
+    format(values)
   })
-  text_table(as.data.frame(table, check.names = FALSE),
-    c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown)), width)
+  titles <- vapply(names(table), function(name) {
+    if (name %in% amounts) measure_title(ans, name) else measure_title(ans, name, measure_named(ans, name))
+  }, "")
+  kinds <- c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown))
+  kinds <- kinds[names(kinds) %in% names(table)]
+  text_table(as.data.frame(with_names(table, titles), check.names = FALSE),
+    with_names(kinds, titles[names(kinds)]), width)
 }
 
 #' Columns of a facet's tables that read as the measure does.
