@@ -34,6 +34,40 @@ named_columns <- function(args, x, call = NULL) {
   name_columns(args, source_names(handle_source(answer_of(x)$handle, call)))
 }
 
+# Tiers --------------------------------------------------------------------
+
+#' Sorts into tiers, by any measure: one that the answer does not have is asked for beside.
+#' @noRd
+tiered <- function(x, scheme, compare_with = NULL, call = NULL) {
+  add_tiers(x, scheme, compare_with, measure_beside(x, scheme$of, call),
+    if (!is.null(compare_with)) measure_beside(compare_with, scheme$of, call), call)
+}
+
+# The measure and its values along the rows of the whole; NULL where the answer has it.
+measure_beside <- function(x, of, call = NULL) {
+  ans <- answer_of(x)
+  if (is.null(of) || of %in% measure_names(ans$plan) || has_facet(ans, "change")) {
+    return(NULL)
+  }
+  expr <- read_expression(of, "of", call)
+  if (is.name(expr) && !of %in% source_names(handle_source(ans$handle, call))) {
+    stop_unknown_value("of", of, measure_names(ans$plan), call)
+  }
+  at <- follow(x, list(of = expr), call)
+  measure <- compile_measure(expr, at$schema, "of", call)
+  plan <- covering(plan_measures(at$ans$plan, list(measure)), at$schema)
+  found <- answer_of(answer_plan(plan, at$source, at$schema, call))$ranked
+  keys <- row_keys(ans$ranked)
+  code <- match_rows(Map(c, row_keys(found)[names(keys)], keys))
+  n <- length(found$cell)
+  rows <- match(code[-seq_len(n)], code[seq_len(n)])
+  quantity <- quantity_at(found$quantity, replace(rows, is.na(rows), 1L))
+  quantity$missing <- quantity$missing | is.na(rows)
+  # Its decimals are not among those of the answer.
+  measure$whole <- identical(found$account$arithmetic$places, 0L) && is.null(quantity$den)
+  list(measure = measure, quantity = quantity)
+}
+
 # Drilling down ------------------------------------------------------------
 
 ask_drill <- function(x, item, by, call = NULL) {
@@ -134,7 +168,7 @@ check_count <- function(x, least, most, arg, call = NULL) {
 # Tiers only where a scheme is asked for: not all measures have them.
 answer_why <- function(asked, source, call = NULL) {
   x <- answer_standings(asked, source, call)
-  if (!is.null(asked$args$scheme)) x <- add_tiers(x, asked$args$scheme, call = call)
+  if (!is.null(asked$args$scheme)) x <- tiered(x, asked$args$scheme, call = call)
   explain(x, asked$args$item, call)
 }
 

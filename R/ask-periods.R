@@ -98,6 +98,6 @@ movement_words <- function(args, call) {
 
 answer_movement <- function(asked, source, call = NULL) {
   args <- asked$args
-  x <- add_tiers(answer_standings(asked, source, call), args$scheme, call = call)
+  x <- tiered(answer_standings(asked, source, call), args$scheme, call = call)
   as_movement(x, periods_in_view(asked$plan, TRUE, call)$numbers, args[c("from", "to")], call)
 }

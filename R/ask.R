@@ -165,7 +165,7 @@ answer_standings <- function(asked, source, call = NULL) {
 }
 
 answer_pareto <- function(asked, source, call = NULL) {
-  add_reach(answer_standings(asked, source, call), asked$args$reach, call)
+  add_reach(answer_standings(asked, source, call), asked$args$reach, asked$args$boundary, call)
 }
 
 answer_extremes <- function(asked, source, call = NULL) {
@@ -192,7 +192,7 @@ answer_earlier <- function(asked, source, call = NULL) {
 
 answer_tiers <- function(asked, source, call = NULL) {
   x <- answer_standings(asked, source, call)
-  add_tiers(x, asked$args$scheme, answer_earlier(asked, source, call), call)
+  tiered(x, asked$args$scheme, answer_earlier(asked, source, call), call)
 }
 
 answer_concentration <- function(asked, source, call = NULL) {

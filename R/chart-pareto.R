@@ -33,7 +33,7 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL, ...) {
   part <- reach %||% ans$facets$reach$part %||% grammar_arguments$reach$default
   part <- read_part(part, "reach", call)
   # The curve goes by rank, in whatever order the table stands.
-  x <- in_rank_order(add_reach(x, part, call))
+  x <- in_rank_order(add_reach(x, part, call = call))
   ans <- answer_of(x)
   if (!length(ans$ranked$cell)) {
     return(empty_chart(ans, title))
@@ -107,8 +107,8 @@ panels_finding <- function(ans) {
   items[1L] <- count_of(ans$ranked$totals$items[ends[1L]], item_noun(ans$plan))
   takes <- sprintf("%s of %s in %s", format_count(ans$facets$reach$count[ends]), items,
     labels[ends])
-  sprintf("%s of %s takes from %s", ans$facets$reach$part$text, measure_words(ans),
-    paste(takes, collapse = " to "))
+  sprintf(if (reaches(ans)) "%s of %s takes from %s" else "Within %s of %s are from %s",
+    ans$facets$reach$part$text, measure_words(ans), paste(takes, collapse = " to "))
 }
 
 # Layout -------------------------------------------------------------------
@@ -222,12 +222,14 @@ folded_words <- function(layout) {
 # the left, over the low end of the curve, unless the first bar is there.
 reach_lines <- function(layout, ans) {
   clay <- palette_eggcrate[["clay"]]
-  item <- layout$items[ans$facets$reach$count, ]
+  item <- layout$items[replace(ans$facets$reach$count, ans$facets$reach$count == 0L, NA), ]
   left <- layout$items$cum_share[1L] < 0.7 * ans$facets$reach$part$value
   list(
     ggplot2::geom_hline(yintercept = ans$facets$reach$part$value, colour = clay,
       linetype = "dashed"),
-    if (item$folded) {
+    if (is.na(item$at)) {
+      NULL # not even the first is within it
+    } else if (item$folded) {
       ggplot2::annotate("point", x = item$at, y = item$cum_share, colour = clay, size = 3)
     } else {
       ggplot2::annotate("segment", x = item$at, xend = item$at, y = max(item$height, 0),
@@ -235,8 +237,8 @@ reach_lines <- function(layout, ans) {
     },
     ggplot2::annotate("text", x = if (left) 0.6 else Inf, y = ans$facets$reach$part$value,
       hjust = if (left) 0 else 1.05, vjust = if (left) -0.6 else 1.6, size = 3.8, colour = clay,
-      label = sprintf("%s is reached at no. %s", ans$facets$reach$part$text,
-        format_count(ans$facets$reach$count)))
+      label = sprintf(if (reaches(ans)) "%s is reached at no. %s" else "within %s up to no. %s",
+        ans$facets$reach$part$text, format_count(ans$facets$reach$count)))
   )
 }
 

@@ -3,10 +3,13 @@
 
 #' Rows whose total before their tie block is below `part` of the base: the block
 #' that crosses is in, and once reached nothing later is, whatever returns do.
+#' With the boundary "within" the block that crosses is out.
 #' @return A logical vector along the rows; missing where a group's base is not
 #'   above zero.
 #' @noRd
-reach_rows <- function(ranked, part) whole_blocks(reach_single(ranked, part), ranked, all = FALSE)
+reach_rows <- function(ranked, part, boundary = "reach") {
+  whole_blocks(reach_single(ranked, part, boundary), ranked, all = boundary == "within")
+}
 
 # The bits of the integer 0 are those of the number 0+0i.
 zero_exact <- complex(1L)
@@ -21,6 +24,11 @@ reach_counts <- function(ranked, part, passes) {
 #' @noRd
 reach_count <- function(ranked, part) {
   replace(reach_counts(ranked, part, FALSE), !above_zero(ranked), NA)
+}
+
+# How many single items stay within a part.
+within_count <- function(ranked, part) {
+  pmin(reach_limit(ranked, part, TRUE), tabulate(ranked$cell, length(ranked$totals$items)))
 }
 
 # Single rows in row order until a part of the base is reached, or as long as it is
@@ -40,28 +48,30 @@ reach_limit <- function(ranked, part, within) {
 
 #' What a Pareto reading adds: which rows it takes, how many items, and how many make half.
 #' @noRd
-add_reach <- function(x, part, call = NULL) {
+add_reach <- function(x, part, boundary = NULL, call = NULL) {
   ans <- answer_of(x)
+  boundary <- boundary %||% ans$facets$reach$boundary %||% "reach"
   check_not_changes(ans, "A Pareto reading is", call)
   check_shared(ans, "parts to reach", call)
   check_base(ans$ranked, ans$plan, call)
   columns <- unclass(as_plain(x))
   check_free("reached", columns, !has_facet(ans, "reach"), call)
-  ans <- reach_facet(ans, part)
+  ans <- reach_facet(ans, part, boundary)
   count <- ans$facets$reach$count
   ans$receipt <- add_rows(without_step(ans$receipt, "reach"), list(
     receipt_rows("reach", "part to reach", value = part$text,
-      note = "the item that crosses it is in"),
-    receipt_rows("reach", "items it takes", sum(count, na.rm = TRUE),
+      note = sprintf("the item that crosses it is %s", if (boundary == "reach") "in" else "out")),
+    receipt_rows("reach", if (boundary == "reach") "items it takes" else "items within it", sum(count, na.rm = TRUE),
       note = if (length(count) > 1L) "over all groups" else NA)
   ))
-  columns$reached <- reach_rows(ans$ranked, part)[whole_rows(ans)]
+  columns$reached <- reach_rows(ans$ranked, part, boundary)[whole_rows(ans)]
   rebuild(x, columns, ans, "eggcrate_pareto")
 }
 
-reach_facet <- function(ans, part) {
-  with_facet(ans, "reach", part = part, count = reach_count(ans$ranked, part),
-    half = reach_count(ans$ranked, read_part(0.5, "reach")))
+reach_facet <- function(ans, part, boundary = "reach") {
+  count <- if (boundary == "reach") reach_count else within_count
+  with_facet(ans, "reach", part = part, boundary = boundary, count = count(ans$ranked, part),
+    half = count(ans$ranked, read_part(0.5, "reach")))
 }
 
 # Thresholds ---------------------------------------------------------------

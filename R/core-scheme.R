@@ -7,6 +7,7 @@
 #   of        name of the measure to tier by; NULL is the ranking measure
 #   boundary  "reach" or "within", for shares
 #   colours   by label, or NULL
+#   percent   whether bounds by value were written as percentages
 
 new_scheme <- function(kind, labels, bounds, of = NULL, boundary = NULL, colours = NULL,
   call = NULL) {
@@ -59,6 +60,8 @@ check_order <- function(x, labels, falling, call = NULL) {
 
 scheme_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, call = NULL) {
   check_bounds(bounds, "numbers", call)
+  percent <- is.character(bounds) && any(grepl("%[[:space:]]*$", bounds))
+  if (is.character(bounds)) bounds <- with_names(written_numbers(bounds), names(bounds))
   if (!is.numeric(bounds) || any(!is.finite(bounds))) {
     stop_scheme("The bounds must be numbers, such as c(A = 10000, B = 5000).", call = call)
   }
@@ -66,7 +69,15 @@ scheme_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL
   if (length(bounds) > 1L) {
     check_order(unname(bounds), names(bounds), bounds[1L] > bounds[length(bounds)], call)
   }
-  new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
+  scheme <- new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
+  scheme$percent <- percent
+  scheme
+}
+
+# "30%" is 0.3.
+written_numbers <- function(text) {
+  percent <- grepl("%[[:space:]]*$", text)
+  suppressWarnings(as.numeric(sub("[[:space:]]*%[[:space:]]*$", "", text))) / ifelse(percent, 100, 1)
 }
 
 scheme_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL, colours = NULL,
@@ -159,6 +170,7 @@ read_scheme <- function(x, call = NULL) {
   if (length(unknown)) {
     stop_unknown_value(sprintf("an argument of %s()", name), unknown[1L], taken, call)
   }
+  if (!is.null(given$of)) given$of <- tier_measure(given$of)
   values <- lapply(given, function(arg) {
     if (is.name(arg)) {
       as.character(arg)
@@ -174,6 +186,11 @@ read_scheme <- function(x, call = NULL) {
 named_values <- function(arg, expr, call = NULL) {
   values <- lapply(as.list(arg)[-1L], plain_value, expr = expr, call = call)
   unlist(values)
+}
+
+# A measure to tier by: the name of one, or an expression, as text.
+tier_measure <- function(of) {
+  if (is.name(of)) as.character(of) else if (is.null(of) || is.character(of)) of else expr_text(of)
 }
 
 check_scheme <- function(scheme, call = NULL) {

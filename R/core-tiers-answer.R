@@ -2,17 +2,20 @@
 
 #' Sorts an answer into tiers.
 #' @param compare_with Standings of the same items at another time, or NULL.
+#' @param own,own_before A measure to tier by that the answer does not have, as `tier_rows()` takes
+#'   it; of the other time too.
 #' @noRd
-add_tiers <- function(x, scheme, compare_with = NULL, call = NULL) {
+add_tiers <- function(x, scheme, compare_with = NULL, own = NULL, own_before = NULL, call = NULL) {
   x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   check_not_changes(ans, "Tiers are", call)
   columns <- unclass(as_plain(x))
   check_free(c("tier", "to_next", "spare"), columns, !has_facet(ans, "tiers"), call)
-  found <- tier_rows(ans, scheme, call)
+  if (!is.null(own)) scheme$of <- own$measure$name
+  found <- tier_rows(ans, scheme, own, call)
   at <- whole_rows(ans)
   ans <- with_facet(ans, "tiers", scheme = scheme, number = found$tier,
-    tier = labelled_tier(found$tier, scheme), gaps = found[c("to_next", "spare")],
+    tier = labelled_tier(found$tier, scheme), gaps = found[c("to_next", "spare")], own = own,
     cuts = found$cuts)
   ans$receipt <- drop_empty_facts(add_rows(without_step(ans$receipt, "tiers"), list(
     receipt_rows("tiers", "scheme", value = scheme_title(scheme)),
@@ -22,7 +25,7 @@ add_tiers <- function(x, scheme, compare_with = NULL, call = NULL) {
   columns$to_next <- found$to_next[at]
   columns$spare <- found$spare[at]
   columns$tier_before <- if (!is.null(compare_with)) {
-    tier_before(ans, scheme, answer_of(compare_with), call)[at]
+    tier_before(ans, scheme, answer_of(compare_with), own_before, call)[at]
   }
   rebuild(x, columns, ans)
 }
@@ -40,14 +43,14 @@ shown_tier <- function(tier) {
   factor(ifelse(is.na(tier), "(none)", as.character(tier)), c(levels(tier), "(none)"))
 }
 
-tier_before <- function(ans, scheme, before, call = NULL) {
+tier_before <- function(ans, scheme, before, own = NULL, call = NULL) {
   keys <- names(c(ans$plan$within, ans$plan$by))
   if (!identical(keys, names(c(before$plan$within, before$plan$by)))) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`compare_with` must be standings by %s, as these are.", enumerate(tick(keys))),
       call = call)
   }
-  tier <- tier_rows(before, scheme, call)$tier
+  tier <- tier_rows(before, scheme, own, call)$tier
   both <- lapply(keys,
     function(key) c(row_key(ans$ranked, key), row_key(before$ranked, key)))
   code <- match_rows(both)

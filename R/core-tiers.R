@@ -1,12 +1,14 @@
 # What a tier scheme makes of standings: tiers, cut-offs, what each lacks and has to spare.
 
-#' @param set What belongs to standings as a whole.
+#' @param ans Standings.
+#' @param own A measure to tier by that they do not have: the `measure`, and its `quantity` along the
+#'   rows of the whole; NULL where they have it.
 #' @return Along the rows of the whole: `tier` (number of the label, missing without a
 #'   value), `to_next`, `spare`; and `cuts`, one per group and tier: the value that
 #'   parts it from the next below.
 #' @noRd
-tier_rows <- function(ans, scheme, call = NULL) {
-  line <- tier_line(ans, scheme, call)
+tier_rows <- function(ans, scheme, own = NULL, call = NULL) {
+  line <- tier_line(ans, scheme, own, call)
   tier <- as.integer(tier_numbers(line, scheme, call))
   cuts <- tier_cuts(line, tier, scheme)
   gaps <- tier_gaps(line, tier, cuts, scheme)
@@ -19,19 +21,20 @@ tier_rows <- function(ans, scheme, call = NULL) {
 
 # The rows in the order of the measure to tier by: that of the ranks, or that of
 # another measure. `at` says which row of the standings each one is.
-tier_line <- function(ans, scheme, call = NULL) {
+tier_line <- function(ans, scheme, own = ans$facets$tiers$own, call = NULL) {
   ranked <- ans$ranked
   if (is.null(scheme$of)) {
     return(c(unclass(ranked)[c("quantity", "cell", "block", "share")],
       list(best = ans$plan$rules$best, measure = asked_measure(ans))))
   }
-  measures <- measure_names(ans$plan)
-  if (!scheme$of %in% measures) {
-    stop_unknown_value("of", scheme$of, measures, call)
+  if (is.null(own)) {
+    measures <- measure_names(ans$plan)
+    if (!scheme$of %in% measures) stop_unknown_value("of", scheme$of, measures, call)
+    number <- match(scheme$of, measures)
+    own <- list(measure = ans$plan$measures[[number]], quantity = measure_rows(ans, number))
   }
-  number <- match(scheme$of, measures)
-  measure <- ans$plan$measures[[number]]
-  q <- measure_rows(ans, number)
+  measure <- own$measure
+  q <- own$quantity
   keys <- row_keys(ranked, names(ans$plan$by))
   placed <- place_items(q, ranked$cell, "highest", keys)
   line <- list(quantity = quantity_at(q, placed$order), cell = placed$cell, block = placed$block,

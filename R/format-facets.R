@@ -94,7 +94,8 @@ mark_title <- function(facet, i) {
 #' @export
 #' @noRd
 facet_legend.eggcrate_facet_reach <- function(facet, ans) {
-  sprintf("among those that reach %s; the item that crosses the line is in.", facet$part$text)
+  sprintf(if (reaches(ans)) "among those that reach %s; the item that crosses the line is in." else
+    "within %s; the item that crosses the line is out.", facet$part$text)
 }
 
 #' @export

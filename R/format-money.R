@@ -54,7 +54,7 @@ money_power <- function(node, columns) {
 }
 
 # Sums and extremes of whole numbers, and counts, print whole.
-is_whole <- function(ans, measure = asked_measure(ans)) whole_tree(ans, measure$tree)
+is_whole <- function(ans, measure = asked_measure(ans)) measure$whole %||% whole_tree(ans, measure$tree)
 
 whole_tree <- function(ans, tree) {
   switch(tree$op,

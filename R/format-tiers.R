@@ -2,7 +2,9 @@
 
 # In units of the measure that the tiers are cut by.
 tier_formatter <- function(ans) {
-  if (tiers_ranked(ans)) {
+  if (isTRUE(ans$facets$tiers$scheme$percent)) {
+    percent_formatter()
+  } else if (tiers_ranked(ans)) {
     measure_formatter(ans)
   } else {
     figure_formatter(ans, tier_measure_of(ans), greatest(ans$facets$tiers$cuts$cut))
@@ -12,7 +14,11 @@ tier_formatter <- function(ans) {
 said_tier_formatter <- function(ans) said_formatter(ans, tier_measure_of(ans), tier_formatter(ans))
 
 tier_measure_of <- function(ans) {
-  if (tiers_ranked(ans)) asked_measure(ans) else measure_named(ans, ans$facets$tiers$scheme$of)
+  if (tiers_ranked(ans)) {
+    asked_measure(ans)
+  } else {
+    ans$facets$tiers$own$measure %||% measure_named(ans, ans$facets$tiers$scheme$of)
+  }
 }
 
 # The scheme in words, with names as they are shown.
@@ -45,7 +51,7 @@ cut_off_words <- function(table, ans, number) {
 tier_intervals <- function(scheme) {
   b <- scheme$bounds
   k <- length(scheme$labels)
-  number <- function(x) prettyNum(number_text(x), big.mark = ",")
+  number <- function(x) if (isTRUE(scheme$percent)) percent_text(x) else prettyNum(number_text(x), big.mark = ",")
   text <- function(parts) vapply(parts, `[[`, "", "text")
   switch(scheme$kind,
     value = if (k > 2L && b[1L] < b[2L]) {

@@ -102,7 +102,8 @@ reach_finding <- function(ans, group = 1L, half = TRUE) {
   if (is.na(count)) {
     return(sprintf("No part of %s can be reached: the total is not above zero", measure_words(ans)))
   }
-  make <- function(n) if (n == 1L) "makes" else "make"
+  verb <- if (reaches(ans)) c("makes", "make") else c("is within", "are within")
+  make <- function(n) verb[1L + (n != 1L)]
   text <- sprintf("%s of %s %s %s of %s", format_count(count),
     count_of(items, item_noun(ans$plan)), make(count), ans$facets$reach$part$text,
       measure_words(ans))
@@ -112,6 +113,9 @@ reach_finding <- function(ans, group = 1L, half = TRUE) {
   }
   sprintf("%s, %s %s half", text, format_count(half_count), make(half_count))
 }
+
+# Is the item in that crosses the line?
+reaches <- function(ans) ans$facets$reach$boundary == "reach"
 
 # Do tables and sentences of the answer speak of shares? Changes and targets do not.
 shows_shares <- function(ans) {
@@ -133,8 +137,9 @@ selected_words <- function(ans, rows = whole_rows(ans)) {
 }
 
 # What a legend says of the items that reach the part, and of the others.
-reach_legend <- function(ans) c(sprintf("among those that make %s", ans$facets$reach$part$text),
-  "the rest")
+reach_legend <- function(ans) {
+  c(sprintf(if (reaches(ans)) "among those that make %s" else "within %s", ans$facets$reach$part$text), "the rest")
+}
 
 #' The account of the rows, in a sentence.
 #' @noRd

@@ -45,6 +45,8 @@ grammar_arguments <- list(
     value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4)"),
   reach = list(type = "part", default = "80%", value = "PART",
     help = "the part of the total to reach, such as 80% or 0.8"),
+  boundary = list(type = "choice", choices = c("reach", "within"), default = "reach", value = "RULE",
+    help = "whether the item that crosses the line is in (reach) or out (within)"),
   scheme = list(type = "scheme", value = "SCHEME",
     help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")'"),
   compare_with = list(type = "condition", value = "CONDITION",
@@ -129,7 +131,7 @@ grammar_commands <- list(
   pareto = list(
     verb = "pareto", charts = c("pareto", "bars"),
     summary = "the few that make most: which items reach 80 % of the total",
-    arguments = c(grammar_words, grammar_rules, "reach", selecting),
+    arguments = c(grammar_words, grammar_rules, "reach", "boundary", selecting),
     tables = c("items", "totals", "thresholds", "receipt"),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
   ),
@@ -317,7 +319,7 @@ shell_arguments <- list(
 help_groups <- list(
   "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
     "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of"),
-  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "split_of", "split_against", "groups", "near",
+  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near",
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",

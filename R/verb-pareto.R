@@ -7,6 +7,8 @@
 #'
 #' @inheritParams standings
 #' @param reach The part of the total to reach: `0.8` or `"80%"`.
+#' @param boundary `"reach"`, or `"within"` for the items that stay within the part: the one that
+#'   crosses the line, and a tie at it, is out.
 #' @returns Standings with one more column, `reached`: `TRUE` for the items
 #'   that it takes, missing in a group whose total is not above zero.
 #' @inheritSection standings Errors
@@ -14,7 +16,7 @@
 #' @export
 #' @examples
 #' pareto(demo_orders(), of = sum(net_sales), by = product, reach = "80%")
-pareto <- function(data, of, by, where, ..., reach = "80%", within, over, also, show, having,
+pareto <- function(data, of, by, where, ..., reach = "80%", boundary = "reach", within, over, also, show, having,
                    best = "highest", ties = "min", share_of = "group", share_base = "net",
                    all_items = NULL, as_of = NULL) {
   call <- sys.call()[1L]

@@ -19,13 +19,14 @@
 #' one tier. An item without a value is in none, shown as "(none)".
 #'
 #' @param bounds Named numbers or parts, best tier first: `c(A = 10000, B = 5000)`,
-#'   `c(A = "80%", B = "95%")`, ranks `c(A = 10, B = 50)`.
+#'   `c(A = "80%", B = "95%")`, ranks `c(A = 10, B = 50)`. Bounds by value may be written as
+#'   percentages too: `"30%"` is 0.3.
 #' @param sizes Named parts that add up to 100 %: `c(A = "5%", B = "15%", C = "80%")`.
 #' @param tiers How many tiers.
 #' @param rest Label of the tier for all others.
 #' @param labels Labels of equal tiers; their numbers by default.
-#' @param of Name of another measure of the standings to tier by, such as `margin`; the
-#'   one that they are ranked by, if `NULL`.
+#' @param of Another measure to tier by: the name of one of the standings, such as `margin`, or any
+#'   measure, such as `sum(profit) / sum(net_sales)`; the one that they are ranked by, if `NULL`.
 #' @param boundary `"reach"` or `"within"`.
 #' @param colours Colours of the tiers, named by label; the package's own by default.
 #' @param x A scheme.
@@ -82,11 +83,6 @@ check_tier_names <- function(first, ..., call = NULL) {
   }
 }
 
-# The name of a measure, bare or as text.
-tier_measure <- function(of) {
-  if (is.name(of)) as.character(of) else if (is.null(of) || is.character(of)) of else expr_text(of)
-}
-
 #' Sort standings into tiers
 #'
 #' Adds the tier of each item, what it lacks for the next tier up, and how far it is
@@ -114,13 +110,15 @@ tier_measure <- function(of) {
 #' sorted <- assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
 #' tier_table(sorted)
 #' only(sorted, in_tier("B"))
+#' assign_tiers(customers, tiers_by_value(c(good = "35%", fair = "25%"), rest = "poor",
+#'   of = c(margin = sum(profit) / sum(net_sales))))
 assign_tiers <- function(x, scheme, ..., compare_with = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   check_scheme(scheme, call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
-  at_rest(add_tiers(x, scheme, compare_with, call))
+  at_rest(tiered(x, scheme, compare_with, call))
 }
 
 #' The table of tiers

@@ -116,3 +116,23 @@ test_that("thresholds of what has no shares are refused, and none of a total bel
   expect_equal(threshold_table(below)$share, rep(NA_real_, 6))
   expect_error(threshold_table(below, first = 0.5), class = "eggcrate_error_unknown_value")
 })
+
+test_that("within a part the item that crosses the line is out, and a tie at it", {
+  d <- data.frame(item = letters[1:5], v = c(50, 20, 15, 10, 5))
+  ask <- function(reach, data = d) pareto(data, of = v, by = item, reach = reach, boundary = "within")
+  for (part in c(0.49, 0.5, 0.69, 0.7, 0.86, 1)) {
+    expect_identical(ask(part)$reached, cumsum(d$v) / 100 <= part, info = part)
+    expect_identical(answer_of(ask(part))$facets$reach$count, as.integer(sum(cumsum(d$v) / 100 <= part)), info = part)
+  }
+  tied <- data.frame(item = letters[1:4], v = c(40, 20, 20, 20))
+  expect_identical(ask("60%", tied)$reached, c(TRUE, FALSE, FALSE, FALSE))
+  expect_identical(ask("100%", tied)$reached, rep(TRUE, 4))
+  lines <- format(ask("70%"))
+  expect_match(lines[1], "^2 of 5 items are within 70 % of v, 1 is within half$")
+  expect_match(lines, "the item that crosses the line is out", all = FALSE)
+  skip_if_not_installed("ggplot2")
+  expect_s3_class(ggplot2::ggplot_build(chart_pareto(ask("49%")))$plot, "ggplot") # none is within
+  run <- run_process(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "within"))
+  expect_match(run$out[1], "^27 of 64 products are within 80 % of net sales")
+  expect_equal(run_process(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "x"))$status, 2)
+})

@@ -88,3 +88,44 @@ test_that("a result with tiers prints the table of tiers first, and becomes plai
   y$tier <- "A"
   expect_false(inherits(y, "eggcrate_standings"))
 })
+
+test_that("tiers go by any measure, one of the standings or not", {
+  orders <- demo_orders()
+  margin <- quote(sum(profit) / sum(net_sales))
+  scheme <- tiers_by_value(c(good = "35%", fair = "25%"), rest = "poor", of = sum(profit) / sum(net_sales))
+  plain <- standings(orders, of = net_sales, by = customer)
+  beside <- standings(orders, of = net_sales, by = customer, also = c(margin = !!margin))
+  known <- assign_tiers(beside, tiers_by_value(c(good = 0.35, fair = 0.25), rest = "poor", of = margin))
+  x <- assign_tiers(plain, scheme)
+  columns <- c("customer", "rank", "tier", "to_next", "spare")
+  expect_identical(lapply(x[columns], identity), lapply(known[columns], identity))
+  both <- stats::aggregate(cbind(profit, net_sales) ~ customer, orders, sum)
+  ratio <- (both$profit / both$net_sales)[match(x$customer, both$customer)]
+  named <- !is.na(x$customer)
+  expect_identical(as.character(x$tier)[named], ifelse(ratio >= 0.35, "good", ifelse(ratio >= 0.25, "fair", "poor"))[named])
+  named <- assign_tiers(plain, tiers_by_value(c(good = "35%"), of = c(margin = sum(profit) / sum(net_sales))))
+  expect_match(format(named), "tiers by value of margin", all = FALSE)
+  expect_match(format(named), "good +from 35.0 %", all = FALSE)
+  units <- assign_tiers(plain, tiers_by_share(c(A = "80%"), of = units))
+  expect_match(format(units), "^A +from [0-9,]+ ", all = FALSE)
+  expect_match(format(why(x, "Varlow Boatyard")), "poor of tiers by value", all = FALSE)
+  earlier <- standings(orders, of = net_sales, by = customer, where = order_date < "2025-01-01")
+  before <- assign_tiers(plain, scheme, compare_with = earlier)
+  alone <- assign_tiers(earlier, scheme)
+  expect_identical(as.character(before$tier_before), as.character(alone$tier)[match(plain$customer, alone$customer)])
+  expect_identical(levels(movement(orders, net_sales, region, over = year(order_date), scheme = scheme)$tier)[1:3],
+    c("good", "fair", "poor"))
+  expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = margn)), "`of` must be \"net_sales\"")
+  expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = sum(profits))), "`profit`")
+  run <- run_process(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--scheme",
+    "tiers_by_value(c(good = 35%, fair = 25%), rest = \"poor\", of = sum(profit) / sum(net_sales))", "--format", "csv"))
+  expect_identical(read.csv(text = run$out)$tier, as.character(x$tier))
+})
+
+test_that("bounds by value may be percentages", {
+  x <- tiers_by_value(c(A = "30%", B = "12.5%"))
+  expect_equal(x$bounds, c(0.3, 0.125))
+  expect_match(format(x), "from 12.5 %, below 30 %", all = FALSE)
+  expect_error(tiers_by_value(c(A = "lots")), class = "eggcrate_error_scheme")
+  expect_error(tiers_by_value(c(A = "10%", B = "30%", C = "20%")), class = "eggcrate_error_scheme")
+})
