@@ -50,7 +50,7 @@ find_poor <- function(at, against, call = NULL) {
   plan <- covering(bare_plan(at$ans$plan, measures, at$ans$plan$having), at$schema)
   x <- answer_plan(plan, at$source, at$schema, call)
   poor_finding(answer_of(add_quadrants(x, list(of = NULL, against = NULL), NULL,
-    read_part(argument_of("quadrants", "near")$default, "near"), call)))
+    read_part(argument_of("quadrants", "near")$default, "near"), call = call)))
 }
 
 # The last two complete periods against each other, and each period against the rest. Where

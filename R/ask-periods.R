@@ -60,8 +60,6 @@ side_ranked <- function(by, within, plan, tally, source, call = NULL) {
   keys_ranked(plan_keys(plan, by = by, within = within, over = list()), tally, source, call)
 }
 
-has_rate <- function(measure) !is.null(measure$per_day) && !is.na(measure$per_day)
-
 keys_ranked <- function(plan, tally, source, call = NULL) {
   folded <- if (plan_measure(plan)$kind == "holistic") {
     source_tally(source, plan_request(plan), call)

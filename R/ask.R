@@ -119,6 +119,7 @@ read_arg <- function(value, name, argument, call = NULL) {
     scheme = read_scheme(value, call),
     span = read_period(value, name, call),
     split = check_split(value, name, call),
+    ratio = read_ratio(value, name, call),
     tolerance = read_tolerance(value, call),
     names = if (is.character(value) && length(value) == 1L) text_values(value, name,
       call) else value,

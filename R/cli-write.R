@@ -127,7 +127,10 @@ asked_chart <- function(x, options, table, layout) {
   } else if (table %in% c("bridge", "transitions")) {
     table
   }
-  further <- list(layout = layout, size = options$size, figures = figures_asked(options), title = options$title)
+  tiles <- if (!is.null(layout)) {
+    list(layout = layout, shade = options$shade, centre = number_option(options$centre, "--centre"))
+  }
+  further <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title))
   chart <- do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
   if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)
 }

@@ -41,9 +41,10 @@ evaluate_measure <- function(node, parts, days = NULL) {
 #' `tally` says in which periods they lie.
 #' @noRd
 measure_of <- function(measure, parts, tally, plan) {
-  rate <- !is.null(measure$per_day) && !is.na(measure$per_day)
-  evaluate_measure(measure$tree, parts, if (rate) rate_days(plan, tally))
+  evaluate_measure(measure$tree, parts, if (has_rate(measure)) rate_days(plan, tally))
 }
+
+has_rate <- function(measure) !is.null(measure$per_day) && !is.na(measure$per_day)
 
 # A measure of the plan along the rows of an answer, by its number.
 measure_rows <- function(ans, i) {

@@ -133,18 +133,36 @@ quadrant_counts <- function(ans) {
   number[is.na(number)] <- k
   groups <- length(ans$ranked$totals$items)
   cell <- rep(seq_len(groups), each = k)
-  counts <- slot_counts(ans, (ans$ranked$cell - 1L) * k + number, cell)
+  slot <- (ans$ranked$cell - 1L) * k + number
+  counts <- slot_counts(ans, slot, cell)
+  worth <- ans$facets$quadrants$worth
   c(
     group_columns(ans, cell),
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
     list(share = counts$share), counts$values[-1L],
+    if (!is.null(worth)) list(worth = sums_of(worth, slot, length(cell))),
     list(split_of = ans$facets$quadrants$lines$of[cell],
       split_against = ans$facets$quadrants$lines$against[cell])
   )
 }
 
+# Sums by slot, missing ones left away, each in the order of size.
+sums_of <- function(x, slot, n) {
+  vapply(seq_len(n), function(i) sum(sort(x[slot == i])), 0)
+}
+
 # The facet ----------------------------------------------------------------
+
+# A ratio such as 0.35 or "35%".
+read_ratio <- function(x, arg, call = NULL) {
+  number <- if (is.character(x) && length(x) == 1L) written_numbers(x) else x
+  if (!is.numeric(number) || length(number) != 1L || !is.finite(number)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` must be a ratio, such as 0.35 or \"35%%\", not %s.", arg, describe(x)), call = call)
+  }
+  number
+}
 
 # "median", "overall", 5000, or a number as text from the command line.
 check_split <- function(split, arg, call = NULL) {
@@ -167,7 +185,7 @@ check_split <- function(split, arg, call = NULL) {
 #' Sorts standings whose second measure is the one to split against into quadrants.
 #' @param splits List `of`, `against`: a split each, or NULL.
 #' @noRd
-add_quadrants <- function(x, splits, groups, near, call = NULL) {
+add_quadrants <- function(x, splits, groups, near, worth_at = NULL, call = NULL) {
   ans <- answer_of(x)
   columns <- unclass(as_plain(x))
   check_free(quadrant_columns, columns, TRUE, call)
@@ -175,17 +193,57 @@ add_quadrants <- function(x, splits, groups, near, call = NULL) {
     with_names(splits, c("of", "against")), ans$plan$measures[1:2])
   found <- c(quadrant_rows(ans, asked, near),
     list(labels = quadrant_labels(groups, measure_names(ans$plan)[1:2], call)))
+  found <- c(found, worth_rows(ans, found$lines$against, worth_at, call))
   ans <- do.call(with_facet, c(list(ans, "quadrants"), found))
   ans$receipt <- quadrant_receipt(ans)
   columns <- c(columns,
     list(
       quadrant = shown_tier(labelled_tier(found$number, list(labels = found$labels)))),
-    found[quadrant_columns[-1L]])
+    found[c("gap_of", "gap_against", "near")], if (!is.null(found$worth)) found["worth"])
   ans$rows <- quadrant_order(ans)
   rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_quadrants")
 }
 
-quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near")
+quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near", "worth")
+
+# Worth ----------------------------------------------------------------------
+
+#' What an item would bring at a ratio: that part of its denominator, less its numerator. Missing
+#' where it has that ratio already.
+#' @param split The split of the second measure in each group.
+#' @param at A ratio in the place of the split, or NULL.
+#' @return `worth` along the rows, the ratio `worth_at` of each group, and the measure of the
+#'   numerator, `worth_of`; nothing where the second measure is no ratio.
+#' @noRd
+worth_rows <- function(ans, split, at, call = NULL) {
+  measure <- ans$plan$measures[[2L]]
+  if (measure$tree$op != "/") {
+    if (!is.null(at)) {
+      stop_eggcrate("call", "unknown_value",
+        sprintf("`worth_at` needs a ratio, and `%s` is none.", measure$text),
+        i = "Such as `against = c(margin = sum(profit) / sum(net_sales))`.", call = call)
+    }
+    return(NULL)
+  }
+  side <- function(i) {
+    q <- evaluate_measure(measure$tree$args[[i]], ans$ranked$tally$parts, rate_days_or_none(ans, measure))
+    quantity_at(q, ans$ranked$order)
+  }
+  at <- rep_len(at %||% split, length(split))
+  # Where one is missing there is no ratio.
+  worth <- at[ans$ranked$cell] * quantity_real(side(2L)) - quantity_real(side(1L))
+  worth[measure_rows(ans, 2L)$missing | is.na(worth) | worth <= 0] <- NA
+  of <- measure$tree$args[[1L]]
+  list(worth = worth, worth_at = at, worth_of = list(name = sum_name(of), tree = of))
+}
+
+rate_days_or_none <- function(ans, measure) if (has_rate(measure)) rate_days(ans$plan, ans$ranked$tally)
+
+# A sum of one column is called by it.
+sum_name <- function(tree) {
+  one <- tree$op == "aggregate" && tree$aggregate$op == "sum" && identical(tree$aggregate$value$op, "column")
+  if (one) tree$aggregate$value$name else tree$text
+}
 
 quadrant_labels <- function(groups, measures, call = NULL) {
   if (is.null(groups)) {

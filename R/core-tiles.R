@@ -3,7 +3,7 @@
 #' @param layout List of `label`, `row`, `column`.
 #' @param number How the values of the first items read.
 #' @return One row per tile, in reading order: the key, `row`, `column`, `rank`, the measure,
-#'   `share`, `tier` and `top` where there are.
+#'   `share`, `tier` where there are, further measures, and `top`.
 #' @noRd
 tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
   key <- tile_key(ans, call)
@@ -23,7 +23,7 @@ tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
       rank = values$rank[at]),
     with_names(list(values$value[at]), measure$name),
     if (!is.null(values$share)) list(share = values$share[at]),
-    if (!is.null(values$tier)) list(tier = values$tier[at]))
+    if (!is.null(values$tier)) list(tier = values$tier[at]), lapply(values$further, `[`, at))
   if (grouped) {
     out$top <- vapply(at,
       function(g) if (is.na(g)) NA_character_ else top_items(ans, g, top, number), "")
@@ -35,7 +35,8 @@ item_values <- function(ans) {
   at <- places(ans$ranked)
   share <- if (has_shares(ans)) share_rows(ans$ranked$share, ans$ranked$cell)$share
   list(label = item_names(ans)[ans$ranked$order], rank = as.integer(at$first),
-    value = quantity_real(ans$ranked$quantity), share = share, tier = ans$facets$tiers$tier)
+    value = quantity_real(ans$ranked$quantity), share = share, tier = ans$facets$tiers$tier,
+    further = with_names(lapply(ans$ranked$further, quantity_real), measure_names(ans$plan)[-1L]))
 }
 
 # Groups ranked among each other by their totals.
@@ -51,7 +52,9 @@ group_values <- function(ans) {
     whole <- ans$ranked$share$whole
     keep_where(exact_signs_(whole$value) > 0L, exact_share(ans$ranked$share$total, whole))
   }
-  list(label = label, rank = rank, value = quantity_real(q), share = share)
+  further <- measure_names(ans$plan)[-1L]
+  list(label = label, rank = rank, value = quantity_real(q), share = share,
+    further = lapply(ans$ranked$overall[further], quantity_real))
 }
 
 # The first items of a group, with their values.
@@ -97,4 +100,46 @@ read_layout <- function(layout, ans, call = NULL) {
       fields = list(item = label[twice[1L]]), call = call)
   }
   list(label = label, row = places$row, column = places$column)
+}
+
+# Shades ---------------------------------------------------------------------
+
+#' Which measure shades the tiles.
+#' @param shade A name, as code or text; NULL for the rank.
+#' @noRd
+read_tile_shade <- function(shade, centre, ans, call = NULL) {
+  if (is.null(shade)) {
+    if (!is.null(centre)) {
+      stop_eggcrate("call", "unknown_value", "`centre` is for shades by a measure.",
+        i = "Say which, such as `shade = profit`.", call = call)
+    }
+    return(NULL)
+  }
+  name <- if (is.name(shade)) name_text(shade) else shade
+  known <- measure_names(ans$plan)
+  if (!is.character(name) || length(name) != 1L || !name %in% known) {
+    stop_unknown_value("shade", if (is.language(name)) expr_text(name) else name, known, call)
+  }
+  if (!is.null(centre) && (!is.numeric(centre) || length(centre) != 1L || !is.finite(centre))) {
+    stop_eggcrate("call", "unknown_value", sprintf("`centre` must be a number, not %s.", describe(centre)),
+      call = call)
+  }
+  list(name = name, centre = centre)
+}
+
+#' Shades of tiles, from 0 to 1, or from -1 to 1 on both sides of a centre; and the values at the
+#' ends, and between.
+#' @noRd
+tile_shades <- function(value, centre) {
+  known <- value[!is.na(value)]
+  if (!length(known)) {
+    return(list(shade = value, ends = numeric()))
+  }
+  if (is.null(centre)) {
+    ends <- range(known)
+    width <- diff(ends)
+    return(list(shade = if (width == 0) value * 0 + 0.5 else (value - ends[1L]) / width, ends = ends))
+  }
+  reach <- max(abs(known - centre))
+  list(shade = if (reach == 0) value * 0 else (value - centre) / reach, ends = centre + c(-reach, 0, reach))
 }

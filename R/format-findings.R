@@ -23,10 +23,10 @@ find_few <- function(ans) {
 # The item that is big and poor, by quadrants.
 poor_finding <- function(ans) {
   row <- standing_out(ans)
-  if (length(row)) {
+  c(if (length(row)) {
     a_finding("poor", quadrant_finding(ans), quantity_real(quantity_at(second_quantity(ans), row)),
       item_names(ans, ans$ranked$order[row]))
-  }
+  }, if (has_worth(ans)) worth_finding(ans))
 }
 
 find_near <- function(ans) {

@@ -47,3 +47,48 @@ split_words <- function(ans) {
     shown_name(measure_names(ans$plan)[2L]), rule[2L],
     if (length(ans$ranked$totals$items) > 1L) " of each group" else "")
 }
+
+# Worth --------------------------------------------------------------------
+
+has_worth <- function(ans) !is.null(ans$facets$quadrants$worth)
+
+worth_formatter <- function(ans) {
+  facet <- ans$facets$quadrants
+  figure_formatter(ans, facet$worth_of, greatest(facet$worth))
+}
+
+worth_title <- function(ans) measure_title(ans, "worth", ans$facets$quadrants$worth_of)
+
+# "margin 0.313", of several groups "the split".
+worth_target <- function(ans) {
+  at <- unique(ans$facets$quadrants$worth_at)
+  name <- plain_words(measure_names(ans$plan)[2L])
+  if (length(at) == 1L && !is.na(at)) paste(name, against_formatter(ans)(at)) else sprintf("its split of %s", name)
+}
+
+worth_note <- function(ans) {
+  if (has_worth(ans) && any(!is.na(ans$facets$quadrants$worth))) {
+    sprintf("Worth: how much more %s an item would bring at %s; %s in all.",
+      plain_words(ans$facets$quadrants$worth_of$name), worth_target(ans),
+      said_worth(ans, sum(quadrant_counts(ans)$worth)))
+  }
+}
+
+said_worth <- function(ans, x) {
+  said_formatter(ans, ans$facets$quadrants$worth_of, worth_formatter(ans))(x)
+}
+
+#' "12 customers of high net_sales, low margin would bring 107,826.31 more profit at margin 0.313".
+#' @noRd
+worth_finding <- function(ans) {
+  facet <- ans$facets$quadrants
+  rows <- which(facet$number == 2L & !is.na(facet$worth))
+  if (!length(rows)) {
+    return(NULL)
+  }
+  rows <- rows[order(-facet$worth[rows], rows)]
+  total <- sum(sort(facet$worth[rows]))
+  text <- sprintf("%s of %s would bring %s more %s at %s", count_of(length(rows), item_noun(ans$plan)),
+    facet$labels[2L], said_worth(ans, total), plain_words(facet$worth_of$name), worth_target(ans))
+  a_finding("worth", text, total, item_names(ans, ans$ranked$order[rows]))
+}

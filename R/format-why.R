@@ -112,8 +112,13 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
       formats[[i]](quantity_real(quantity_at(q[[i]], row))), if (gap >= 0) "high" else "low",
       formats[[i]](found$lines[[i]][cell]))
   }, "")
-  list(why_fact("quadrant", found$number[row],
-    sprintf("%s: %s", found$labels[found$number[row]], paste(sides, collapse = ", "))))
+  worth <- found$worth[row]
+  c(list(why_fact("quadrant", found$number[row],
+    sprintf("%s: %s", found$labels[found$number[row]], paste(sides, collapse = ", ")))),
+    if (length(worth) && !is.na(worth)) {
+      list(why_fact("worth", worth, sprintf("%s more %s at %s", said_worth(ans, worth),
+        plain_words(found$worth_of$name), worth_target(ans))))
+    })
 }
 
 #' @export

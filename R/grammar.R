@@ -4,7 +4,7 @@
 # default or a list of names.
 #
 #   type       how it is read: expressions of the language (measure, keys, condition, span,
-#              selection, order), choice, part, number, flag, switch (on by default), date, scheme, split, names, table,
+#              selection, order), choice, part, ratio, number, flag, switch (on by default), date, scheme, split, names, table,
 #              target, tolerance, name
 #   choices    what a choice may be
 #   default    what is taken where nothing is said
@@ -61,6 +61,8 @@ grammar_arguments <- list(
     help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
   near = list(type = "part", default = "5%", value = "PART",
     help = "how far from a split, as a part of it, is near it"),
+  worth_at = list(type = "ratio", value = "RATIO",
+    help = "the ratio that what an item would bring is reckoned at, such as 35% [where the second measure is split]"),
   from = list(type = "span", value = "PERIOD",
     help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'"),
   to = list(type = "span", value = "PERIOD",
@@ -117,7 +119,7 @@ grammar_arguments <- list(
 
 grammar_words <- c("of", "by", "where", "within", "over", "also", "show", "having")
 selecting <- c("only", "highlight", "others", "at_cut", "order_by")
-splitting <- c("against", "split_of", "split_against", "groups", "near")
+splitting <- c("against", "split_of", "split_against", "groups", "near", "worth_at")
 grammar_rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 
 grammar_commands <- list(
@@ -282,6 +284,10 @@ shell_arguments <- list(
   layout = list(value = "FILE",
     help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
     commands = c("standings", "tiers")),
+  shade = list(value = "MEASURE", help = "with --layout: name of the measure that shades the tiles [rank, or tier]",
+    commands = c("standings", "tiers")),
+  centre = list(value = "NUMBER", help = "with --layout and --shade: the value without a colour",
+    commands = c("standings", "tiers")),
   size = list(value = "MEASURE",
     help = "name of a further measure that sets the size of the points in the chart",
     commands = "quadrants"),
@@ -319,7 +325,7 @@ shell_arguments <- list(
 help_groups <- list(
   "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
     "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of"),
-  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near",
+  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near", "worth_at",
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",

@@ -334,7 +334,7 @@ block_lines <- function(setup) {
 
 one_block <- function(block, width) {
   texts <- lapply(block$cells, function(cell) align(c(cell$title, cell$text), cell$side))
-  for (drop in c("bar", "cut")) {
+  for (drop in c("bar", "cut", "worth")) {
     if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > width) {
       texts[[drop]] <- NULL
     }
@@ -418,7 +418,7 @@ paint_lines <- function(cells, rows, setup) {
   }
   c(head,
     unlist(Map(function(label, lines) c("", bold(group_line(setup, label)), lines),
-      seq_along(by_group), by_group)))
+      as.integer(names(by_group)), by_group)))
 }
 
 # The sign of the chosen ones is coloured and the rest muted: yellow letters would
