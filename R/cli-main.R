@@ -61,6 +61,9 @@ dispatch <- function(args) {
   if (command == "check") {
     return(run_check(args[-1L]))
   }
+  if (command == "completion") {
+    return(run_completion(args[-1L]))
+  }
   if (!command %in% names(grammar_commands)) {
     known <- c(names(grammar_commands), names(other_commands))
     close <- close_names(command, known)

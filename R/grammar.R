@@ -251,7 +251,9 @@ other_commands <- list(
   check = list(
     summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names",
     example = "check orders.csv"),
-  demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER")
+  demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER"),
+  completion = list(summary = "what bash, zsh or fish needs to complete commands, options and columns",
+    example = "completion bash")
 )
 
 # Commands whose answers are tables of items, and can be drawn.

@@ -313,7 +313,7 @@ test_that("concentration and tiles from the shell are those of R", {
   expect_gt(file.size(picture), 10000)
   expect_equal(run_process(c("standings", ask, "--table", "tiles"))$status, 2)
   expect_match(run_process(c("standings", ask, "--layout", layout, "--table", "tiles"))$out,
-    "^Ambermouth +no. 1", all = FALSE)
+    "^Ambermouth, no. 1 of", all = FALSE)
 })
 
 test_that("findings from the shell are those of R", {
