@@ -74,7 +74,7 @@ relative_words <- function() {
 # All commands with their options, as the shells are told of them.
 completion_table <- function() {
   options <- lapply(with_names(names(grammar_commands), names(grammar_commands)), command_options)
-  options$check <- shell_arguments[check_options_table]
+  options$check <- check_options()
   options$demo <- list(out = shell_arguments$out)
   options
 }

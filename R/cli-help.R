@@ -26,7 +26,7 @@ help_lines <- function(topic, width = terminal_width()) {
   }
   switch(topic, language = language_page(width), messages = messages_page(width),
     check = command_page("check FILE [OPTIONS]", other_commands$check,
-      shell_arguments[check_options_table], width),
+      check_options(), width),
     demo = demo_page(), completion = completion_page(), command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
       grammar_commands[[topic]], command_options(topic), width))
 }

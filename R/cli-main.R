@@ -304,11 +304,10 @@ option_name <- function(name) paste0("--", gsub("_", "-", name))
 
 show_reasons <- function(reasons, targets) {
   put_lines(switch(targets$format,
-    table = format(reasons),
+    table = format(reasons, width = terminal_width()),
     csv = csv_text(reasons, escape = !is.null(targets$out)),
     json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
-    stop_eggcrate("call", "option", "The reasons have no HTML form.",
-      i = "Use --format table, csv or json.")
+    html = html_lines(html_of(reasons))
   ), targets)
 }
 
@@ -323,8 +322,7 @@ show_findings <- function(x, targets) {
     json = release_numbers(
       jsonlite::toJSON(list(findings = findings_json(table),
         receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
-    stop_eggcrate("call", "option", "Findings have no HTML form.",
-      i = "Use --format table, csv or json.")
+    html = html_lines(html_of(x))
   ), targets)
   if (targets$format == "csv") say(receipt_lines(receipt))
 }
@@ -342,11 +340,19 @@ number_option <- function(x, arg) {
 
 # Looking through a file ---------------------------------------------------
 
-check_options_table <- c("format", "out", "overwrite", "encoding", "separator", "decimal", "dates",
+check_options_table <- c("table", "format", "out", "overwrite", "encoding", "separator", "decimal", "dates",
   "sheet", "help")
 
+check_tables <- c("columns", "findings")
+
+check_options <- function() {
+  options <- shell_arguments[check_options_table]
+  options$table$help <- "which table to write as csv: columns or findings [columns]"
+  options
+}
+
 run_check <- function(args) {
-  options <- parse_with("check", shell_arguments[check_options_table], args)
+  options <- parse_with("check", check_options(), args)
   if (options$help) {
     return(show_help("check"))
   }
@@ -354,16 +360,18 @@ run_check <- function(args) {
     stop_eggcrate("call", "option", "One file is looked through at a time.",
       i = "For example: eggcrate check orders.csv")
   }
+  table <- check_choice(options$table %||% "columns", check_tables, "--table")
   targets <- check_targets(options)
   x <- check_sales(options$file, encoding = options$encoding %||% "UTF-8",
     separator = options$separator, decimal = options$decimal, dates = options$dates,
     sheet = options$sheet)
   lines <- switch(targets$format,
     table = format(x, width = terminal_width()),
-    csv = csv_text(x$columns, escape = !is.null(targets$out)),
+    csv = csv_text(x[[table]], escape = !is.null(targets$out)),
     json = release_numbers(
-      jsonlite::toJSON(lapply(unclass(x)[c("columns", "findings")], json_table), na = "null",
-        pretty = 1))
+      jsonlite::toJSON(lapply(unclass(x)[check_tables], json_table), na = "null",
+        pretty = 1)),
+    html = html_lines(html_of(x))
   )
   put_lines(lines, targets)
   0L

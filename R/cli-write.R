@@ -91,8 +91,9 @@ show_answer <- function(x, options, targets, table) {
     table = answer_lines(x, table, terminal_width(), if (options$all) Inf,
       figures_asked(options), layout, parts),
     csv = csv_text(answer_table(x, table, layout, parts), escape = !is.null(targets$out)),
-    json = json_lines(x, grammar_commands[[options$command]]$tables),
-    html = html_lines(x, if (options$all) Inf, figures_asked(options) %||% TRUE)
+    json = if (table == "items") json_lines(x, grammar_commands[[options$command]]$tables) else
+      json_table_lines(x, table, answer_table(x, table, layout, parts)),
+    html = html_lines(html_of(x, table, if (options$all) Inf, figures_asked(options) %||% TRUE, layout, parts))
   )
   # What cannot be drawn ends before anything is printed, and who reads only the first lines
   # of what is printed, which ends the command, still has the picture.

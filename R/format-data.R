@@ -53,27 +53,39 @@ as_written_text <- function(x) {
 #' @noRd
 json_lines <- function(x, tables_asked = character()) {
   ans <- answer_of(x)
-  plan <- ans$plan
-  answer <- list(
-    question = list(of = asked_measure(ans)$text, by = I(names(plan$by)),
-      within = I(as.character(names(plan$within))),
-      over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
-      also = I(lapply(further_measures(ans), `[[`, "text")), having = plan$having$text,
-      only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
-      best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
-      share_base = plan$rules$share_base),
-    items = json_table(unclass(as_plain(x))), totals = json_table(answer_totals(ans)),
-    receipt = json_table(ans$receipt)
-  )
+  answer <- list(question = json_question(ans), items = json_table(unclass(as_plain(x))),
+    totals = json_table(answer_totals(ans)), receipt = json_table(ans$receipt))
   tables <- own_tables(ans)
   tables <- lapply(tables[intersect(names(tables), tables_asked)],
     function(table) tryCatch(json_table(table(ans)), eggcrate_error = function(e) NULL))
   own <- c(list(scheme = if (has_facet(ans, "tiers")) shown_scheme(ans$facets$tiers$scheme),
     periods = as.list(ans$facets$change$spans$names)), tables)
-  answer <- append(answer, Filter(length, own), after = 2L)
+  json_text(append(answer, Filter(length, own), after = 2L))
+}
+
+# The table that was asked for, with the question and the receipt.
+json_table_lines <- function(x, name, table) {
+  ans <- answer_of(x)
+  answer <- c(list(question = json_question(ans)), with_names(list(json_table(as.list(table))), name),
+    if (name != "receipt") list(receipt = json_table(ans$receipt)))
+  json_text(answer)
+}
+
+json_text <- function(answer) {
   text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1,
     Date = "ISO8601")
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
+}
+
+json_question <- function(ans) {
+  plan <- ans$plan
+  list(of = asked_measure(ans)$text, by = I(names(plan$by)),
+      within = I(as.character(names(plan$within))),
+      over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
+      also = I(lapply(further_measures(ans), `[[`, "text")), having = plan$having$text,
+      only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
+      best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
+      share_base = plan$rules$share_base)
 }
 
 # Of two periods both sides are of the one measure.

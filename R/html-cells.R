@@ -116,6 +116,6 @@ html_cells <- function(corner, heads, rows) {
     }
     list(tags$tr(class = "group", tags$th(scope = "rowgroup", colspan = width, row$group)), line)
   }, rows, before[seq_along(rows)])
-  head <- tags$tr(tags$th(corner), lapply(heads, function(name) tags$th(scope = "col", name)))
-  tags$div(class = "wide", tags$table(class = "shades", tags$thead(head), tags$tbody(body)))
+  head <- tags$tr(tags$th(scope = "col", corner), lapply(heads, function(name) tags$th(scope = "col", name)))
+  movable(tags$table(class = "shades", hidden_caption(corner), tags$thead(head), tags$tbody(body)), corner)
 }

@@ -22,10 +22,10 @@ knit_print.eggcrate_answer <- function(x, ...) {
 }
 
 #' @exportS3Method knitr::knit_print
-knit_print.eggcrate_why <- function(x, ...) knit_letters(x)
+knit_print.eggcrate_why <- function(x, ...) knit_print.eggcrate_answer(x, ...)
 
 #' @exportS3Method knitr::knit_print
-knit_print.eggcrate_check <- function(x, ...) knit_letters(x)
+knit_print.eggcrate_check <- function(x, ...) knit_print.eggcrate_answer(x, ...)
 
 #' @exportS3Method knitr::knit_print
 knit_print.eggcrate_scheme <- function(x, ...) knit_letters(x)

@@ -6,34 +6,65 @@
 #'
 #' A grid has its cells in their shades, movement in the colours of the tiers.
 #'
-#' @param x Standings, or the result of [extremes()], [concentration()], [heat_grid()] or
-#'   [movement()].
+#' @param x Standings, or any other result: of [extremes()], [concentration()], [heat_grid()],
+#'   [movement()], [findings()], [why()] or [check_sales()].
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left. Of a grid or of movement: how many rows, by default 20.
 #' @param figures For a grid: whether its cells have their figures, or shades alone.
+#' @param table Which table of a result: `"items"`, or one of the others that it has, such as
+#'   `"totals"`, `"tiers"`, `"bridge"` or `"receipt"`.
+#' @param layout For `table = "tiles"`: where each region lies, as in [tile_table()].
+#' @param make For `table = "thresholds"`: parts of the total, as in [threshold_table()].
 #' @param ... Must be empty.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
 #'   what was done.
-#' @section Errors: `eggcrate_error_package` when htmltools is not installed.
+#' @section Errors: `eggcrate_error_package` when htmltools is not installed;
+#'   `eggcrate_error_unknown_value` for a table that the result does not have.
 #' @export
 #' @examplesIf requireNamespace("htmltools", quietly = TRUE)
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
-html_table <- function(x, n = NULL, figures = TRUE, ...) {
+#' html_table(standings(demo_orders(), of = sum(net_sales), by = category), table = "thresholds")
+html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout = NULL, make = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   need_package("htmltools", "make an HTML table", call)
   if (missing(x) || !inherits(x, html_results)) check_standings(x, call = call)
   check_shown(n)
-  parts <- html_parts(x, n, isTRUE(figures))
+  layout <- if (!is.null(layout)) table_given(layout, call)
+  html_section(html_of(x, table, n, isTRUE(figures), layout, make, call), "h2")
+}
+
+html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "movement", "findings", "why", "check"))
+
+#' What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
+#' @noRd
+html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, make = NULL, call = NULL) {
+  if (table == "items" || !inherits(x, "eggcrate_answer")) {
+    return(html_parts(x, n, figures))
+  }
+  ans <- answer_of(x)
+  if (table == "tiles" && is.null(layout)) stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
+  columns <- answer_table(x, table, layout, make, call)
+  # Above it stands what stands above the items.
+  parts <- html_parts(x, 1, FALSE)
+  body <- if (table == "transitions" && length(shown_items(ans))) {
+    html_transitions(ans, movement_pair(ans))
+  } else {
+    html_plain(table_cells(columns, ans), sprintf("%s: %s", capital(table), parts$title))
+  }
+  list(title = parts$title, lines = parts$lines, body = body, notes = sprintf("%s.", rows_sentence(ans$receipt)))
+}
+
+# In a document it brings its own style, which a page has at its head.
+html_section <- function(parts, heading, style = html_sheet()) {
   tags <- htmltools::tags
-  tags$section(class = "eggcrate", tags$style(htmltools::HTML(html_style())),
-    tags$h2(parts$title), lapply(parts$lines, tags$p), parts$body,
+  tags$section(class = "eggcrate", style,
+    tags[[heading]](parts$title), lapply(parts$lines, tags$p), parts$body,
     lapply(plain_letters(parts$notes), function(line) tags$p(class = "note", line)))
 }
 
-html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "movement"))
+html_sheet <- function() htmltools::tags$style(htmltools::HTML(html_style()))
 
-# What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
 html_parts <- function(x, n, figures) UseMethod("html_parts")
 
 html_parts.default <- function(x, n, figures) {
@@ -43,15 +74,36 @@ html_parts.default <- function(x, n, figures) {
     notes = standings_footer(setup))
 }
 
+#' Columns of text as a table, which can be moved to the side where it is wide.
+#' @noRd
+html_plain <- function(cells, caption) {
+  lines <- cell_lines(cells, list(), list(cells = cells))
+  movable(htmltools::tags$table(hidden_caption(caption), html_heads(cells),
+    htmltools::tags$tbody(written(sprintf("<tr>%s</tr>", lines)))), caption)
+}
+
+# A column without a name has no head.
+html_heads <- function(cells) {
+  tags <- htmltools::tags
+  tags$thead(tags$tr(unname(lapply(cells, function(cell) {
+    if (nzchar(cell$title)) tags$th(scope = "col", class = cell$side, cell$title) else tags$td()
+  }))))
+}
+
+# What is wider than the page is moved with the keys too.
+movable <- function(table, name) {
+  htmltools::tags$div(class = "wide", role = "region", tabindex = "0", `aria-label` = name, table)
+}
+
+hidden_caption <- function(text) htmltools::tags$caption(class = "hidden", text)
+
 # A page of its own, for a file.
-html_lines <- function(x, n, figures = TRUE) {
-  table <- html_table(x, n, figures)
-  ans <- answer_of(x)
-  page <- htmltools::tags$html(lang = "en",
-    htmltools::tags$head(htmltools::tags$meta(charset = "utf-8"),
-    htmltools::tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-    htmltools::tags$title(question_text(ans$plan))),
-    htmltools::tags$body(table))
+html_lines <- function(parts) {
+  tags <- htmltools::tags
+  page <- tags$html(lang = "en",
+    tags$head(tags$meta(charset = "utf-8"),
+      tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), tags$title(parts$title), html_sheet()),
+    tags$body(tags$main(html_section(parts, "h1", NULL))))
   c("<!DOCTYPE html>",
     strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
@@ -68,9 +120,8 @@ html_rows <- function(setup) {
   bars <- bar_lengths(setup)
   cells[bar_columns(cells)] <- NULL
   lines <- sprintf("<tr%s>%s</tr>", class_of_rows(rows), cell_lines(cells, bars, setup))
-  heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
-  tags$table(tags$thead(tags$tr(unname(heads))),
-    tags$tbody(written(with_groups(lines, rows, setup, length(cells)))))
+  movable(tags$table(hidden_caption(setup$title), html_heads(cells),
+    tags$tbody(written(with_groups(lines, rows, setup, length(cells))))), setup$title)
 }
 
 # Rows of a table are many: they are written as they are, whole columns at a time.
@@ -101,7 +152,7 @@ cell_lines <- function(cells, bars, setup) {
 
 html_column <- function(name, cell, bars, setup) {
   lengths <- bars[[name]]
-  style <- if (name == "tier") {
+  style <- if (name == "tier" && !is.null(setup$ans)) {
     tier_chips(cell$text, setup$ans)
   } else if (!is.null(lengths)) {
     # The bar ends where the figure of the longest still has room beside it.
@@ -111,7 +162,8 @@ html_column <- function(name, cell, bars, setup) {
     ""
   }
   barred <- if (any(lengths > 0)) "barred"
-  second <- if (name %in% c("share", "cum_share", muted_columns(setup$cells, setup$ans))) "second"
+  back <- if (is.null(setup$ans)) NULL else muted_columns(setup$cells, setup$ans)
+  second <- if (name %in% c("share", "cum_share", back)) "second"
   sprintf("<td class=\"%s\"%s>%s</td>", paste(c(cell$side, html_name(name), barred, second), collapse = " "),
     ifelse(nzchar(style), sprintf(" style=\"%s\"", style), ""), htmltools::htmlEscape(harmless(cell$text)))
 }
@@ -157,10 +209,9 @@ html_block <- function(block, setup) {
   tags <- htmltools::tags
   cells <- block$cells
   cells$bar <- NULL
-  heads <- lapply(cells, function(cell) tags$th(scope = "col", class = cell$side, cell$title))
   lines <- cell_lines(cells, list(), setup)
-  tags$table(class = "groups", tags$caption(block$caption),
-    tags$thead(tags$tr(unname(heads))), tags$tbody(written(sprintf("<tr>%s</tr>", lines))))
+  movable(tags$table(class = "groups", tags$caption(block$caption), html_heads(cells),
+    tags$tbody(written(sprintf("<tr>%s</tr>", lines)))), block$caption)
 }
 
 html_style <- function() {
@@ -169,11 +220,11 @@ html_style <- function() {
   paste0(
     ".eggcrate{color:", ink,
     ";font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:1.5rem auto;padding:0 1rem}",
-    ".eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate p{margin:.1rem 0;color:", stone,
+    ".eggcrate h1,.eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate .hidden{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}.eggcrate p{margin:.1rem 0;color:", stone,
     "}.eggcrate .note{font-size:.85rem}",
     ".eggcrate table{border-collapse:collapse;margin:1rem 0;font-variant-numeric:tabular-nums}.eggcrate caption{text-align:left;color:", stone, "}",
     ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
-    ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
+    ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.long{white-space:normal;min-width:18rem}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
     ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
     "}.eggcrate .together td{font-weight:600}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
     ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .mark2 td{background-color:#F8E6E0}",

@@ -15,30 +15,22 @@ format.eggcrate_check <- function(x, width = getOption("width"), ...) {
   check_shown(width = width)
   found <- x$findings
   c(
-    bold(sprintf("%s: %s, %s", x$name, count_of(x$rows, "row"),
-      count_of(nrow(x$columns), "column"))), "",
-    text_table(x$columns, c(values = "count", blank = "count", different = "count"), width), "",
+    bold(check_title(x)), "",
+    cells_lines(frame_cells(x$columns, check_counts), width), "",
     if (NROW(found)) {
-      c(bold("What is odd, or was converted"),
-        text_table(found, c(n = "count", row = "count"), width))
+      c(bold(odd_title),
+        cells_lines(frame_cells(found, check_counts), width))
     } else {
-      "Nothing odd was found."
+      nothing_odd
     }
   )
 }
 
-text_table <- function(table, formats, width) {
-  cells <- Map(function(column, name) {
-    number <- is.numeric(column) || identical(unname(formats[name]), "figure")
-    text <- if (identical(unname(formats[name]), "count")) {
-      format_count(column)
-    } else {
-      as.character(column)
-    }
-    text[is.na(column)] <- ""
-    align(c(name, cut_text(text, 44L)), if (number) "right" else "left")
-  }, table, names(table))
-  lines <- strtrim(trimws(do.call(paste, c(unname(cells), list(sep = "  "))), "right"),
-    max(40L, width))
-  c(muted(lines[1L]), lines[-1L])
+check_title <- function(x) {
+  sprintf("%s: %s, %s", x$name, count_of(x$rows, "row"), count_of(nrow(x$columns), "column"))
 }
+odd_title <- "What is odd, or was converted"
+nothing_odd <- "Nothing odd was found."
+
+# Columns of a look through that count.
+check_counts <- c("values", "blank", "different", "n", "row")

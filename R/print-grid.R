@@ -28,7 +28,7 @@ grid_layout <- function(ans, n, figures, width) {
   # The cells stand row by row.
   table <- lapply(grid_cells(ans), function(x) x[rep((rows - 1L) * k, each = k) + seq_len(k)])
   number <- grid_number(ans)
-  names <- align(paste0(row_signs(ans)[rows], side_labels(ans, "rows", 24L)[rows]), "left")
+  names <- align(paste0(row_signs(ans)[rows], side_labels(ans, "rows", if (width < 60) 14L else 24L)[rows]), "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") -
     if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
@@ -84,15 +84,15 @@ grid_heads <- function(layout) {
   if (layout$figures) {
     return(paste(align(labels, "right", layout$wide), collapse = " "))
   }
-  spread_names(labels)
+  place_names(labels, 2L)
 }
 
-# Names above columns of two letters each, as many as have room.
-spread_names <- function(labels) {
-  line <- rep(" ", 2L * length(labels))
+# Names above columns of so many letters each, as many as have room.
+place_names <- function(labels, wide) {
+  line <- rep(" ", wide * length(labels))
   free <- 1L
-  for (i in seq_along(labels)) {
-    from <- 2L * i - 1L
+  for (i in which(nzchar(labels))) {
+    from <- wide * (i - 1L) + 1L
     letters <- strsplit(labels[i], "")[[1L]]
     if (from < free || from + length(letters) - 1L > length(line)) next
     line[from + seq_along(letters) - 1L] <- letters

@@ -13,7 +13,7 @@ movement_lines <- function(ans, n, width) {
   }
   pair <- pair_or_none(ans)
   c(head, tier_lines(ans, n, width), "", fold(present_words(ans), width),
-    if (!is.null(pair)) c(climb_lines(ans, pair, width), "", transition_lines(ans, pair)), "", foot)
+    if (!is.null(pair)) c(climb_lines(ans, pair, width), "", transition_lines(ans, pair, width)), "", foot)
 }
 
 # How many items each of the last periods has.
@@ -30,8 +30,11 @@ tier_lines <- function(ans, n, width) {
   names <- align(cut_text(movement_names(ans, rows), 24L), "left")
   room <- max(40L, width) - nchar(names[1L], "width") - 1L
   labels <- period_names(ans)
-  # Under whole names where all have room, else side by side under some.
+  # Under whole names where all have room, else under their last part with the year above, else side
+  # by side under some.
   wide <- max(nchar(labels, "width")) + 2L
+  two <- two_heads(labels)$wide
+  if (wide * length(labels) > room) wide <- two
   if (wide * length(labels) > room) wide <- 2L
   shown <- utils::tail(seq_along(labels), room %/% wide)
   letters <- tier_letters(ans)
@@ -42,18 +45,34 @@ tier_lines <- function(ans, n, width) {
     "right")
   lines <- grouped_lines(lines, moved$group[rows], moved$groups)
   pad <- strrep(" ", nchar(names[1L], "width") + 1L)
-  heads <- if (wide > 2L) {
+  heads <- if (wide > max(two, 2L)) {
     paste(align(labels, "left", wide), collapse = "")
+  } else if (wide > 2L) {
+    heads <- two_heads(labels[shown])
+    c(place_names(heads$above, wide), paste(align(heads$below, "left", wide), collapse = ""))
   } else {
-    spread_names(moved$labels[shown])
+    place_names(moved$labels[shown], 2L)
   }
   hidden <- c(length(shown_items(ans)) - length(rows), length(moved$labels) - length(shown))
-  c(muted(paste0(pad, trimws(heads, "right"))), lines,
+  c(muted(trimws(paste0(pad, heads), "right")), lines,
     muted(c(paste0(tier_legend(ans, letters), "."),
       not_shown(hidden[1L], item_noun(ans$plan)),
       if (hidden[2L] > 0L) {
         sprintf("%s before not shown.", count_of(hidden[2L], names(ans$plan$over)))
       })))
+}
+
+# "2026-Q1" as 2026 above Q1, where it changes. The mark of a period that is not complete stands in
+# the gap behind it.
+two_heads <- function(labels) {
+  labels <- sub(" *", "*", labels, fixed = TRUE)
+  above <- sub("-[^-]*$", "", labels)
+  below <- sub("^.*-", "", labels)
+  wide <- max(nchar(sub("*", "", below, fixed = TRUE), "width")) + 1L
+  # One that has no room above its own gives way to the next.
+  narrow <- wide * tabulate(match(above, above), length(above)) <= nchar(above) & above != above[length(above)]
+  above[duplicated(above) | above == labels | narrow] <- ""
+  list(above = above, below = below, wide = wide)
 }
 
 # "Tiers A, B, C; . absent"; where a letter is not the label, "1 top, 2 middle".
@@ -81,15 +100,11 @@ with_margins <- function(counts) {
   rbind(cbind(counts, total = rowSums(counts)), total = c(colSums(counts), sum(counts)))
 }
 
-transition_lines <- function(ans, pair) {
+transition_lines <- function(ans, pair, width = getOption("width")) {
   cells <- with_margins(transition_table(ans, pair))
   labels <- ans$facets$movement$labels[pair]
-  columns <- lapply(seq_len(ncol(cells)),
-    function(i) align(c(colnames(cells)[i], format_count(cells[, i])), "right"))
-  lines <- do.call(paste,
-    c(list(align(c(sprintf("%s \\ %s", labels[1L], labels[2L]), rownames(cells)), "left")), columns,
-      list(sep = "  ")))
-  c(muted(lines[1L]), lines[-1L])
+  cells_lines(c(list(cell(sprintf("%s \\ %s", labels[1L], labels[2L]), rownames(cells), "left")),
+    lapply(seq_len(ncol(cells)), function(i) cell(colnames(cells)[i], format_count(cells[, i])))), width)
 }
 
 movement_notes <- function(ans) {

@@ -105,11 +105,6 @@ selection_name <- function(text) {
   }
 }
 
-# A column of a table as text; `derived` is one that nobody asked for by name.
-cell <- function(title, text, side = "right", derived = FALSE) {
-  list(title = title, text = text, side = side, derived = derived)
-}
-
 standings_cells <- function(setup) {
   rows <- setup$rows
   percent <- percent_formatter()
@@ -300,47 +295,13 @@ grouped_lines <- function(lines, group, names) {
 # The columns that fit in the width, as aligned text; `no_room` are titles of those asked
 # for that do not.
 fit_setup <- function(setup) {
-  texts <- lapply(setup$cells, function(cell) align(c(cell$title, cell$text), cell$side))
+  texts <- cell_texts(setup$cells, setup$width)
   derived <- c(derived_columns, names(Filter(function(cell) cell$derived, setup$cells)))
   setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L, derived)
   gone <- setdiff(names(texts), c(names(setup$fitted), derived))
   titles <- vapply(setup$cells[gone], `[[`, "", "title")
   setup$no_room <- titles[nzchar(titles)]
   setup
-}
-
-bar_columns <- function(cells) grep("^bar( |$)", names(cells), value = TRUE)
-
-muted_columns <- function(cells, ans) {
-  muted <- display("muted")
-  # The ranking measure has another name among the cells.
-  muted[muted == plan_measure(ans$plan)$name] <- "value"
-  intersect(muted, names(cells))
-}
-
-# Columns that nobody asked for by name.
-derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "last", "status",
-  "effective", "value")
-
-# Columns that an answer is about.
-main_columns <- c("tier", "class", "attainment")
-
-# The tables of groups above the items.
-block_lines <- function(setup) {
-  unlist(lapply(Filter(Negate(is.null), setup$blocks), function(block) {
-    c(one_block(block, setup$width), "")
-  }))
-}
-
-one_block <- function(block, width) {
-  texts <- lapply(block$cells, function(cell) align(c(cell$title, cell$text), cell$side))
-  for (drop in c("bar", "cut", "worth")) {
-    if (sum(vapply(texts, function(t) nchar(t[1L], "width") + 2L, 0)) - 2L > width) {
-      texts[[drop]] <- NULL
-    }
-  }
-  lines <- trimws(do.call(paste, c(unname(texts), list(sep = "  "))), "right")
-  c(muted(fold(paste0(block$caption, ":"), width)), muted(lines[1L]), lines[-1L])
 }
 
 # Tiers of one group: with several the table would bury the items.
@@ -374,33 +335,6 @@ setup_name_title <- function(setup) enumerate(shown_name(names(setup$ans$plan$by
 # By number; 0 is not marked.
 reach_sign <- function(mark) {
   ifelse(is.na(mark), "", c(symbol(".", "\u00b7"), mark_signs())[mark + 1L])
-}
-
-# The bars give way first, then names, the cumulative shares, what nobody asked for by name,
-# further columns from the right, and then the shares.
-fit_cells <- function(cells, width, least_name, derived = derived_columns) {
-  least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
-  for (bar in rev(bar_columns(cells))) {
-    if (sum(vapply(cells, function(c) nchar(c[1L], "width"), 1)) + 2L * (length(cells) - 1L) > width) {
-      cells[[bar]] <- NULL
-    }
-  }
-  needed <- function() {
-    sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) +
-      2L * (length(cells) - 1L)
-  }
-  extras <- rev(setdiff(names(cells),
-    c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
-  first <- intersect(extras, derived)
-  last <- intersect(extras, main_columns)
-  extras <- c(first, setdiff(extras, c(first, last)), last)
-  for (drop in intersect(c("cum_share", extras, "share"), names(cells))) {
-    if (width - needed() < least_name) cells[[drop]] <- NULL
-  }
-  room <- max(least_name, width - needed())
-  room <- min(room, max(nchar(cells$name, "width")))
-  cells$name <- align(cut_text(trimws(cells$name, "right"), room), "left", room)
-  cells
 }
 
 paint_lines <- function(cells, rows, setup) {

@@ -1,7 +1,9 @@
 # Tables besides the items, in letters.
 
-# Shares as per cent and measures as in the main table; files keep every digit.
-shown_table <- function(table, ans, width) {
+#' The columns of a table besides the items as text: shares as per cent, and measures as in the
+#' main table. Files keep every digit.
+#' @noRd
+table_cells <- function(table, ans) {
   table <- as.list(table)
   measure <- plan_measure(ans$plan)$name
   figures <- list(share = percent_formatter(), share_of_items = percent_formatter(),
@@ -9,19 +11,47 @@ shown_table <- function(table, ans, width) {
     attainment = percent_formatter())
   amounts <- c(measure, "split_of", unlist(lapply(unname(facets_of(ans)), facet_amounts)))
   figures[amounts] <- list(measure_formatter(ans))
-  shown <- names(Filter(is.double, table))
-  table[shown] <- lapply(with_names(shown, shown), function(name) {
+  if (has_worth(ans)) figures$worth <- worth_formatter(ans)
+  lapply(with_names(names(table), names(table)), function(name) {
     values <- table[[name]]
-    format <- figures[[name]] %||% figure_formatter(ans, measure_named(ans, name), values)
-    format(values)
+    of <- if (name %in% amounts) asked_measure(ans) else measure_named(ans, name)
+    title <- measure_title(ans, name, of)
+    if (!is.double(values) || inherits(values, "Date")) {
+      return(plain_cell(values, title, name %in% c("n", "items")))
+    }
+    format <- figures[[name]] %||% figure_formatter(ans, of, values)
+    cell(title, ifelse(is.na(values), "", format(values)))
   })
-  titles <- vapply(names(table), function(name) {
-    if (name %in% amounts) measure_title(ans, name) else measure_title(ans, name, measure_named(ans, name))
-  }, "")
-  kinds <- c(n = "count", items = "count", with_names(rep("figure", length(shown)), shown))
-  kinds <- kinds[names(kinds) %in% names(table)]
-  text_table(as.data.frame(with_names(table, titles), check.names = FALSE),
-    with_names(kinds, titles[names(kinds)]), width)
+}
+
+plain_cell <- function(values, title, count = FALSE) {
+  text <- if (count) format_count(values) else as.character(values)
+  text[is.na(values)] <- ""
+  cell(title, text, if (is.numeric(values)) "right" else "left")
+}
+
+# A plain table as cells; `counts` are names of its columns.
+frame_cells <- function(table, counts) {
+  Map(function(column, name) plain_cell(column, name, name %in% counts), as.list(table), names(table))
+}
+
+shown_table <- function(table, ans, width) cells_lines(table_cells(table, ans), width)
+
+#' Cells as aligned lines. Where they have no room long texts are cut, and then columns leave from
+#' the right; that is said.
+#' @noRd
+cells_lines <- function(cells, width) {
+  width <- max(40L, width)
+  columns <- function(cells, most) lapply(cells, function(cell) align(c(cell$title, cut_text(cell$text, most)), cell$side))
+  wide <- function(texts) sum(vapply(texts, function(text) nchar(text[1L], "width") + 2L, 0)) - 2L
+  texts <- columns(cells, 44L)
+  for (most in c(32L, 24L, 16L)) if (wide(texts) > width) texts <- columns(cells, most)
+  kept <- length(texts)
+  while (kept > 1L && wide(texts[seq_len(kept)]) > width) kept <- kept - 1L
+  lines <- trimws(do.call(paste, c(unname(texts[seq_len(kept)]), list(sep = "  "))), "right")
+  gone <- vapply(cells[-seq_len(kept)], `[[`, "", "title")
+  c(muted(lines[1L]), lines[-1L],
+    if (length(gone)) muted(fold(sprintf("No room for %s: in a wider window, or in a file.", enumerate(gone)), width)))
 }
 
 #' Columns of a facet's tables that read as the measure does.
@@ -56,7 +86,7 @@ answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL
     return(tile_lines(x, layout, width))
   }
   if (name == "transitions" && nrow(x)) {
-    return(transition_lines(ans, movement_pair(ans)))
+    return(transition_lines(ans, movement_pair(ans), width))
   }
   shown_table(answer_table(x, name, layout, make), ans, width)
 }

@@ -31,7 +31,7 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
     list(name = looked$name, rows = looked$rows,
       columns = do.call(rbind, unname(Map(column_summary, looked$values, looked$different,
         names(looked$values), looked$types))),
-      findings = do.call(rbind, findings)),
+      findings = do.call(rbind, c(findings, list(no_finding)))),
     class = "eggcrate_check"
   )
 }
@@ -119,6 +119,9 @@ percent_finding <- function(x, known, name, header) {
     finding(name, "percentages as text", sum(x %in% known[fits]), one, match(one, x) + header)
   }
 }
+
+no_finding <- data.frame(column = character(), finding = character(), n = numeric(), example = character(),
+  row = numeric())
 
 finding <- function(column, finding, n, example = NA, row = NA) {
   data.frame(column = column, finding = finding, n = as.numeric(n), example = as.character(example),

@@ -13,7 +13,7 @@ test_that("a document shows a result as its HTML table, or in letters", {
     paste(readLines(out, encoding = "UTF-8"), collapse = "\n")
   }
   html <- knit("html")
-  expect_equal(lengths(regmatches(html, gregexpr("<section class=\"eggcrate\">", html))), 2)
+  expect_equal(lengths(regmatches(html, gregexpr("<section class=\"eggcrate\">", html))), 4)
   expect_match(html, "<table>.*Ambermouth")
   letters <- knit("latex")
   expect_false(grepl("<table", letters))

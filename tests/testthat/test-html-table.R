@@ -17,7 +17,7 @@ test_that("the HTML table says what the printed one says", {
 test_that("names are escaped, and a page of its own is whole", {
   skip_if_not_installed("htmltools")
   x <- standings(data.frame(k = c("<b>Rope & Co</b>", "b"), v = 2:1), of = sum(v), by = k)
-  page <- paste(eggcrate:::html_lines(x, 10), collapse = "\n")
+  page <- paste(eggcrate:::html_lines(eggcrate:::html_of(x, n = 10)), collapse = "\n")
   expect_match(page, "&lt;b&gt;Rope &amp; Co&lt;/b&gt;", fixed = TRUE)
   expect_match(page, "^<!DOCTYPE html>\n<html lang=\"en\">")
   none <- standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 5)
@@ -36,11 +36,11 @@ test_that("every kind of result has an HTML page with its letters declared", {
     extremes(standings(o, of = sum(net_sales), by = region, within = category))
   )
   for (x in results) {
-    page <- paste(eggcrate:::html_lines(x, NULL), collapse = "\n")
+    page <- paste(eggcrate:::html_lines(eggcrate:::html_of(x)), collapse = "\n")
     expect_match(page, "<meta charset=\"utf-8\"/>", fixed = TRUE)
     expect_match(page, "Ambermouth")
     # The heading is the finding that is printed.
-    expect_match(page, sprintf("<h2>%s</h2>", sub("\\n.*", "", format(x, width = 200)[1])),
+    expect_match(page, sprintf("<h1>%s</h1>", sub("\\n.*", "", format(x, width = 200)[1])),
       fixed = TRUE)
   }
 })

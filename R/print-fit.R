@@ -1,0 +1,92 @@
+# Columns as text, and which of them fit in the window.
+
+# A column of a table as text; `derived` is one that nobody asked for by name.
+cell <- function(title, text, side = "right", derived = FALSE) {
+  list(title = title, text = text, side = side, derived = derived)
+}
+
+# Cells as aligned text. Where they are wider than the window, the names of columns that are longer
+# than what stands below them are cut: an unnamed measure is written out in the title.
+cell_texts <- function(cells, width) {
+  aligned <- function(most) {
+    lapply(cells, function(cell) {
+      body <- max(nchar(cell$text, "width"), 0L)
+      align(c(cut_text(cell$title, max(body, most)), cell$text), cell$side)
+    })
+  }
+  for (most in c(1000L, 24L, 16L)) {
+    texts <- aligned(most)
+    if (row_width(texts) <= width) break
+  }
+  texts
+}
+
+row_width <- function(texts) sum(vapply(texts, function(text) nchar(text[1L], "width"), 0)) + 2L * (length(texts) - 1L)
+
+bar_columns <- function(cells) grep("^bar( |$)", names(cells), value = TRUE)
+
+muted_columns <- function(cells, ans) {
+  muted <- display("muted")
+  # The ranking measure has another name among the cells.
+  muted[muted == plan_measure(ans$plan)$name] <- "value"
+  intersect(muted, names(cells))
+}
+
+# Columns that nobody asked for by name.
+derived_columns <- c("bar", "share", "cum_share", "percent", "place", "moved", "last", "status",
+  "effective", "value")
+
+# Columns that an answer is about.
+main_columns <- c("tier", "class", "attainment")
+
+# The tables of groups above the items.
+block_lines <- function(setup) {
+  unlist(lapply(Filter(Negate(is.null), setup$blocks), function(block) {
+    c(one_block(block, setup$width), "")
+  }))
+}
+
+one_block <- function(block, width) {
+  texts <- cell_texts(block$cells, width)
+  drops <- c("bar", "cut", "worth", "share", block_pairs, rev(names(texts)[-1L]))
+  for (drop in drops) {
+    if (row_width(texts) > width && length(texts) > 2L) texts[drop] <- NULL
+  }
+  if (row_width(texts) > width) {
+    room <- max(12L, nchar(texts[[1L]][1L], "width") + width - row_width(texts))
+    texts[[1L]] <- align(cut_text(trimws(texts[[1L]], "right"), room), "left")
+  }
+  lines <- trimws(do.call(paste, c(unname(texts), list(sep = "  "))), "right")
+  c(muted(fold(paste0(block$caption, ":"), width)), muted(lines[1L]), lines[-1L])
+}
+
+# Columns that stay or leave together.
+block_pairs <- list(c("from", "to"), c("target", "gap"))
+
+# The bars give way first, then names, the cumulative shares, what nobody asked for by name,
+# further columns from the right, and then the shares.
+fit_cells <- function(cells, width, least_name, derived = derived_columns) {
+  least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
+  for (bar in rev(bar_columns(cells))) if (row_width(cells) > width) cells[[bar]] <- NULL
+  needed <- function() {
+    sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) +
+      2L * (length(cells) - 1L)
+  }
+  extras <- rev(setdiff(names(cells),
+    c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
+  first <- intersect(extras, derived)
+  last <- intersect(extras, main_columns)
+  extras <- c(first, setdiff(extras, c(first, last)), last)
+  for (drop in intersect(c("cum_share", extras, "share"), names(cells))) {
+    if (width - needed() < least_name) cells[together_with(drop)] <- NULL
+  }
+  room <- max(least_name, width - needed())
+  room <- min(room, max(nchar(cells$name, "width")))
+  cells$name <- align(cut_text(trimws(cells$name, "right"), room), "left", room)
+  cells
+}
+
+# The earlier and the later period of a measure.
+together_with <- function(name) {
+  if (name %in% c("from", "to")) c("from", "to") else unique(paste0(sub("_(from|to)$", "", name), if (grepl("_(from|to)$", name)) c("_from", "_to")))
+}
