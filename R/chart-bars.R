@@ -26,9 +26,9 @@ chart_bars <- function(x, n = NULL, title = NULL, ...) {
   ans <- answer_of(x)
   check_not_changes(ans, "Ranked bars are", call)
   if (!nrow(x)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_bars(bars_layout(x, ans, n), ans, title)
+  as_chart(draw_bars(bars_layout(x, ans, n), ans, title))
 }
 
 # Layout -------------------------------------------------------------------
@@ -50,14 +50,14 @@ bars_layout <- function(x, ans, n = NULL) {
   mark <- if (has_facet(ans, "tiers")) as.character(.subset2(x, "tier")) else marks_of(x)
   rest <- rest_of(ans, whole_rows(ans)[shown])
   list(
-    items = data.frame(at = -place[shown],
-      label = paste0(label_signs(x, shown), rank_text(.subset2(x, "rank")[shown]), " ", cut_text(names, 28L)),
+    items = with_columns(data.frame(at = -place[shown],
+      label = paste0(label_signs(x, shown), rank_text(.subset2(x, "rank")[shown]), " ", cut_names(names, 28L)),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown],
       group = factor(labels[cell[shown]], unique(labels[panels])),
       mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown],
       low = (.subset2(x, "value_low") %||% value)[shown],
-      high = (.subset2(x, "value_high") %||% value)[shown]),
+      high = (.subset2(x, "value_high") %||% value)[shown]), x, shown),
     n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
     number = measure_formatter(ans)
   )

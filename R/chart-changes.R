@@ -26,9 +26,9 @@ chart_changes <- function(x, n = NULL, title = NULL, ...) {
   x <- drop_others(x)
   ans <- answer_of(x)
   if (!any(!is.na(.subset2(x, "change")))) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_changes(changes_layout(x, ans, n), ans, title)
+  as_chart(draw_changes(changes_layout(x, ans, n), ans, title))
 }
 
 # The same in every figure; signs in the legend tell them apart without colour.
@@ -52,10 +52,10 @@ changes_layout <- function(x, ans, n) {
   labels <- group_labels(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(at = -shown,
-    label = cut_text(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]), 28L),
+    label = cut_names(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]), 28L),
     change = column("change"), percent = column("percent"),
     class = column("class"), group = factor(labels[cell[shown]], unique(labels[panels])))
-  list(items = items, rest = rest_of(ans, whole_rows(ans)[shown]), grouped = length(panels) > 1L,
+  list(items = with_columns(items, x, shown), rest = rest_of(ans, whole_rows(ans)[shown]), grouped = length(panels) > 1L,
     hidden = length(unique(cell)) - length(panels))
 }
 
@@ -127,9 +127,9 @@ chart_bridge <- function(x, title = NULL, ...) {
   check_drawn(title, call = call)
   ans <- answer_of(x)
   if (!length(ans$ranked$cell)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_bridge(bridge_layout(ans, call), ans, title)
+  as_chart(draw_bridge(bridge_layout(ans, call), ans, title))
 }
 
 # Each step stands on the end of the one before; classes without items or change are left

@@ -23,9 +23,9 @@ chart_concentration <- function(x, title = NULL, ...) {
   ans <- answer_of(x)
   curves <- curve_data(ans)
   if (is.null(curves)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_concentration(curves, x, ans, title)
+  as_chart(draw_concentration(curves, x, ans, title))
 }
 
 curve_data <- function(ans) {

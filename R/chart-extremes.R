@@ -22,9 +22,9 @@ chart_extremes <- function(x, n = 18, title = NULL, ...) {
   check_result(x, "eggcrate_extremes", "the result of `extremes()`", call)
   ans <- answer_of(x)
   if (!length(x$end)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_extremes(extremes_layout(x, ans, n), ans, title %||% extremes_finding(ans, x))
+  as_chart(draw_extremes(extremes_layout(x, ans, n), ans, title %||% extremes_finding(ans, x)))
 }
 
 extremes_layout <- function(x, ans, n) {
@@ -34,7 +34,7 @@ extremes_layout <- function(x, ans, n) {
   labels[ans$ranked$incomplete] <- paste(labels[ans$ranked$incomplete], "*")
   ends <- extreme_ends(x, ans)
   items <- do.call(rbind, lapply(c("best", "worst"), function(end) {
-    data.frame(group = labels[shown], end = end, name = cut_text(ends[[end]]$name[shown], 32L),
+    data.frame(group = labels[shown], end = end, name = cut_names(ends[[end]]$name[shown], 32L),
       value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown))
   }))
   list(items = items[nzchar(items$name), ],

@@ -22,9 +22,9 @@ chart_heat <- function(x, n = 30, figures = NULL, title = NULL, ...) {
   check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)
   if (!length(ans$ranked$cell) || !length(shown_rows(ans))) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_heat(heat_layout(ans, n, figures), ans, title)
+  as_chart(draw_heat(heat_layout(ans, n, figures), ans, title))
 }
 
 most_columns <- 60L
@@ -47,6 +47,8 @@ heat_layout <- function(ans, n, figures) {
     fill = cell_fills(cells, grid$asked),
     group = if (length(grid$groups)) factor(grid$groups[grid$group[cells$row]], grid$groups) else "all",
     tier = if (is.null(cells$tier)) NA_character_ else grid$asked$scheme$labels[cells$tier])
+  keys <- lapply(grid_keys(ans, table), `[`, at)
+  cells[setdiff(names(keys), names(cells))] <- keys[setdiff(names(keys), names(cells))]
   cells$ink <- legible_on(cells$fill)
   # A letter takes some 8 of the 1100 points that there are for the columns.
   size <- min(4.2, 1050 / length(columns) / max(nchar(cells$text), 3L) / 2.65)

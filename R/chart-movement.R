@@ -29,12 +29,12 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
   check_drawn(title, n, "n", call = call)
   ans <- answer_of(x)
   if (!length(shown_items(ans))) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
   if (isTRUE(ranks)) {
-    draw_rank_lines(ans, n %||% if (length(ans$facets$movement$groups)) 4 else 8, title)
+    as_chart(draw_rank_lines(ans, n %||% if (length(ans$facets$movement$groups)) 4 else 8, title))
   } else {
-    draw_tiers_through_time(ans, n %||% max(3, 40 %/% max(1L, length(ans$facets$movement$groups))), title)
+    as_chart(draw_tiers_through_time(ans, n %||% max(3, 40 %/% max(1L, length(ans$facets$movement$groups))), title))
   }
 }
 
@@ -43,7 +43,7 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
 tiers_through_time <- function(ans, n) {
   moved <- ans$facets$movement
   rows <- items_in_view(ans, n)
-  names <- unique_names(cut_text(movement_names(ans, rows), 28L))
+  names <- unique_names(cut_names(movement_names(ans, rows), 28L))
   group <- if (length(moved$groups)) factor(moved$groups[moved$group[rows]], moved$groups) else "all"
   labels <- period_names(ans)
   letters <- tier_letters(ans)
@@ -109,7 +109,7 @@ draw_rank_lines <- function(ans, n, title) {
   items <- leading_items(ans, n)
   labels <- period_names(ans)
   grouped <- length(moved$groups) > 0L
-  names <- unique_names(cut_text(movement_names(ans, items), if (grouped) 16L else 26L))
+  names <- unique_names(cut_names(movement_names(ans, items), if (grouped) 16L else 26L))
   points <- do.call(rbind, lapply(seq_along(items), function(i) {
     rank <- ans$ranked$rank[moved$row[items[i], ]]
     # A line breaks where the item is absent.
@@ -207,9 +207,9 @@ chart_transitions <- function(x, from = NULL, to = NULL, title = NULL, ...) {
   check_drawn(title, call = call)
   ans <- answer_of(x)
   if (!nrow(ans$facets$movement$row)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_transitions(ans, movement_pair(ans, from, to, call), title)
+  as_chart(draw_transitions(ans, movement_pair(ans, from, to, call), title))
 }
 
 draw_transitions <- function(ans, pair, title) {

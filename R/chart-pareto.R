@@ -36,12 +36,12 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL, ...) {
   x <- in_rank_order(add_reach(x, part, call = call))
   ans <- answer_of(x)
   if (!length(ans$ranked$cell)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
   if (!one_group(ans)) {
-    return(draw_panels(x, ans, title))
+    return(as_chart(draw_panels(x, ans, title)))
   }
-  draw_pareto(pareto_layout(x, ans, bars), ans, title)
+  as_chart(draw_pareto(pareto_layout(x, ans, bars), ans, title))
 }
 
 # What is picked out: the items that are marked, else those that reach the part.
@@ -128,11 +128,11 @@ pareto_layout <- function(x, ans, bars) {
   # Bars and line share one scale when the bars are tall enough for it.
   top <- if (max(value) >= 0.4 * base) base else max(value) / 0.5
   list(
-    items = data.frame(at = at, label = item_labels(unclass(x), names(ans$plan$by)),
+    items = with_columns(data.frame(at = at, label = item_labels(unclass(x), names(ans$plan$by)),
       rank = number_text(x$rank), value = value, height = value / top,
       share = shares$share, cum_share = shares$cum_share, reached = x$reached,
       mark = picked(x, ans),
-      folded = seq_len(n) > shown),
+      folded = seq_len(n) > shown), x, seq_len(n)),
     shown = shown, field = field, top = top, n = n
   )
 }
@@ -245,7 +245,7 @@ reach_lines <- function(layout, ans) {
 pareto_scales <- function(layout, ans, bars) {
   values <- pretty(c(min(0, bars$value), max(bars$value)), 4L)
   values <- values[values >= min(0, bars$value)]
-  names <- paste(bars$rank, cut_text(bars$label, 26L))
+  names <- paste(bars$rank, cut_names(bars$label, 26L))
   at <- bars$at
   if (layout$field > 0) {
     at <- c(at, layout$shown + 0.5 + layout$field / 2)

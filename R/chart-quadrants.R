@@ -30,9 +30,9 @@ chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL, ...) {
   if (!is.null(size)) check_choice(size, measure_names(ans$plan), "size", call)
   layout <- quadrants_layout(x, ans, size, labels)
   if (!nrow(layout$items)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_quadrants(layout, ans, title)
+  as_chart(draw_quadrants(layout, ans, title))
 }
 
 # Layout -------------------------------------------------------------------
@@ -61,7 +61,7 @@ quadrants_layout <- function(x, ans, size, labels) {
   items$out <- items$row %in% standing_out(ans)
   items$named <- items$out | named_points(items, ans, labels, length(panels))
   list(
-    items = items,
+    items = with_columns(items, x, shown),
     lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of,
       against = lines$against, group = group(panels)),
     across = across, up = up, panels = length(panels),
@@ -252,7 +252,7 @@ corner_words <- function(layout, ans) {
 # else only those that fit.
 point_names <- function(items, layout) {
   size <- if (layout$panels > 1L) 2.9 else 3.5
-  text <- ifelse(items$named, cut_text(items$label, 26L), "")
+  text <- ifelse(items$named, cut_names(items$label, 26L), "")
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
     return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ],
       vjust = -0.9, size = size, check_overlap = TRUE, colour = palette_eggcrate[["ink"]]))

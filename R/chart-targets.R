@@ -23,9 +23,9 @@ chart_targets <- function(x, n = NULL, title = NULL, ...) {
   x <- drop_others(x)
   ans <- answer_of(x)
   if (!nrow(x)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_targets(targets_layout(x, ans, n), ans, title)
+  as_chart(draw_targets(targets_layout(x, ans, n), ans, title))
 }
 
 status_colours <- function() {
@@ -50,7 +50,7 @@ targets_layout <- function(x, ans, n) {
   ends <- target_ends(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(
-    label = cut_text(item_names(ans, ans$ranked$order[rows]), 28L),
+    label = cut_names(item_names(ans, ans$ranked$order[rows]), 28L),
     value = column(plan_measure(ans$plan)$name), target = column("target"),
     attainment = column("attainment"),
     pace = column("pace"), open = ans$facets$targets$open[cell[shown]],
@@ -59,7 +59,7 @@ targets_layout <- function(x, ans, n) {
     group = factor(labels[cell[shown]], unique(labels[panels])), place = place[shown],
     end = ifelse(rows %in% ends$best, "best", ifelse(rows %in% ends$worst, "worst", ""))
   )
-  list(items = items, others = length(cell[cell %in% panels]) - length(shown),
+  list(items = with_columns(items, x, shown), others = length(cell[cell %in% panels]) - length(shown),
     grouped = length(panels) > 1L, hidden = length(groups) - length(panels))
 }
 

@@ -1,9 +1,11 @@
 # One look for all figures.
 
-theme_eggcrate <- function(base_size = 13) {
+#' Ours, in the size and the face that are set.
+#' @noRd
+theme_eggcrate <- function(base_size = display("base_size") %||% letters_of, base_family = display("font") %||% "") {
   ink <- palette_eggcrate[["ink"]]
   stone <- palette_eggcrate[["stone"]]
-  ggplot2::theme_minimal(base_size = base_size) +
+  ggplot2::theme_minimal(base_size = base_size, base_family = base_family) +
     ggplot2::theme(
       plot.background = ggplot2::element_rect(fill = "white", colour = NA),
       plot.title = ggplot2::element_text(face = "bold", colour = ink, size = ggplot2::rel(1.25)),
@@ -20,6 +22,104 @@ theme_eggcrate <- function(base_size = 13) {
       panel.grid.minor = ggplot2::element_blank(), panel.grid.major.x = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_line(colour = "#ECECE8")
     )
+}
+
+# Points of the letters that all sizes in figures are meant beside.
+letters_of <- 13
+
+# The faces that figures are set in, the first that there is; sizes and places are made for the
+# fallback, which is wider than these.
+chart_faces <- c("Inter", "Source Sans 3", "Lato", "Open Sans")
+
+# R's own drawing of PDF knows no faces by name.
+chart_font <- function() {
+  if (names(grDevices::dev.cur()) %in% c("pdf", "postscript", "xfig", "pictex")) {
+    return("")
+  }
+  if (is.null(the$face)) the$face <- first_face()
+  the$face
+}
+
+first_face <- function() {
+  if (!requireNamespace("systemfonts", quietly = TRUE)) {
+    return("")
+  }
+  c(intersect(chart_faces, systemfonts::system_fonts()$family), "")[1L]
+}
+
+# A chart as it is handed out: when it is drawn its labels follow the theme, whatever was added to
+# it, and its letters and lines the size of the picture.
+as_chart <- function(chart) {
+  class(chart) <- c("eggcrate_chart", class(chart))
+  chart
+}
+
+#' @exportS3Method ggplot2::ggplot_build
+ggplot_build.eggcrate_chart <- function(plot, ...) {
+  class(plot) <- setdiff(class(plot), "eggcrate_chart")
+  text <- text_of(plot)
+  room <- picture_room()
+  size <- text$size * room$scale
+  face <- if (isTRUE(nzchar(text$family))) text$family else chart_font()
+  plot <- plot + ggplot2::theme(text = ggplot2::element_text(size = size, family = face))
+  plot$layers <- lapply(plot$layers, fit_letters, family = face, scale = size / letters_of)
+  letters <- room$width * letters_of / size
+  for (part in c("title", "subtitle", "caption")) {
+    # Lines that were broken for the usual width are broken for this one.
+    if (is.character(plot$labels[[part]]) && letters != 1) {
+      plot$labels[[part]] <- rewrapped(plot$labels[[part]], line_letters[[part]] * letters)
+    }
+  }
+  ggplot2::ggplot_build(plot)
+}
+
+# Letters of a line in a picture of the usual width.
+line_letters <- c(title = 80, subtitle = 114, caption = 150)
+
+rewrapped <- function(text, letters) {
+  paste(strwrap(gsub("\n", " ", text, fixed = TRUE), max(20, letters)), collapse = "\n")
+}
+
+text_of <- function(plot) {
+  text <- plot$theme$text
+  part <- function(name) tryCatch(attr(text, name, exact = TRUE) %||% text[[name]], error = function(e) NULL)
+  size <- part("size")
+  list(size = if (is.numeric(size)) as.numeric(size) else letters_of, family = part("family"))
+}
+
+# Labels are layers, which know no theme.
+fit_letters <- function(layer, family, scale) {
+  if (!inherits(layer$geom, c("GeomText", "GeomLabel", "GeomTextRepel"))) {
+    return(layer)
+  }
+  own <- ggplot2::ggproto(NULL, layer)
+  own$aes_params$family <- own$aes_params$family %||% family
+  own$aes_params$size <- (own$aes_params$size %||% 3.88) * scale
+  own
+}
+
+#' How wide the picture is that is open, as a part of the usual one, and how large letters are in it:
+#' in smaller ones down to seven tenths.
+#' @noRd
+picture_room <- function() {
+  if (grDevices::dev.cur() == 1L) {
+    return(list(width = 1, scale = 1))
+  }
+  inches <- grDevices::dev.size("in")
+  usual <- chart_size()
+  part <- inches / (c(usual$width, usual$height) / usual$dpi)
+  list(width = part[1L], scale = max(0.7, min(1, part)))
+}
+
+#' The columns of the result beside those of the picture, so that it can be parted and added to by
+#' them.
+#' @param rows Which rows of `x` the rows of `items` are.
+#' @noRd
+with_columns <- function(items, x, rows) {
+  own <- unclass(as_plain(x))
+  more <- setdiff(names(own), names(items))
+  items[more] <- lapply(own[more], key_at, rows)
+  items
 }
 
 # What a chart needs before it can be drawn.
@@ -52,9 +152,9 @@ words_on_ground <- function(...) {
 }
 
 # A long finding takes two lines, and so do notes below it.
-wrapped_title <- function(title) paste(strwrap(title, 80L), collapse = "\n")
+wrapped_title <- function(title) paste(strwrap(title, line_letters[["title"]]), collapse = "\n")
 wrapped_notes <- function(notes) {
-  if (length(notes)) paste(strwrap(paste(notes, collapse = " "), 114L), collapse = "\n")
+  if (length(notes)) paste(strwrap(paste(notes, collapse = " "), line_letters[["subtitle"]]), collapse = "\n")
 }
 
 # 1.2 k, 3.4 M: for axes.
@@ -89,7 +189,7 @@ short_numbers <- function(ans) {
 caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
   where <- if (!is.null(plan_text(ans$plan))) paste0("Where ", cut_echo(plan_text(ans$plan)), ". ")
   covered <- if (length(plan_covered(ans$plan))) paste0(enumerate(plan_covered(ans$plan)), ". ")
-  paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered), 150L),
+  paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered), line_letters[["caption"]]),
     collapse = "\n")
 }
 

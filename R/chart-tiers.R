@@ -24,9 +24,9 @@ chart_tiers <- function(x, title = NULL, ...) {
   check_drawn(title, call = sys.call()[1L])
   ans <- check_tiered(x, sys.call()[1L])
   if (!length(ans$ranked$cell)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_tiers(tiers_layout(ans), ans, title)
+  as_chart(draw_tiers(tiers_layout(ans), ans, title))
 }
 
 #' @rdname chart_tiers
@@ -36,9 +36,9 @@ chart_tier_table <- function(x, title = NULL, ...) {
   check_drawn(title, call = sys.call()[1L])
   ans <- check_tiered(x, sys.call()[1L])
   if (!length(ans$ranked$cell)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_tier_table(ans, title)
+  as_chart(draw_tier_table(ans, title))
 }
 
 check_tiered <- function(x, call = NULL) {
@@ -98,7 +98,7 @@ draw_tiers <- function(layout, ans, title) {
         0.06))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(add = max(0.6, layout$n * 0.01)),
       breaks = if (named) layout$items$at else pretty(c(1, layout$n)),
-      labels = if (named) cut_text(layout$items$label, 26L) else format_count) +
+      labels = if (named) cut_names(layout$items$label, 26L) else format_count) +
     chart_labs(
       x = if (named) NULL else sprintf("%s, best first", plural(item_noun(ans$plan))),
       fill = NULL,

@@ -41,9 +41,9 @@ chart_tiles <- function(x, layout, top = 3, shade = NULL, centre = NULL, title =
   shade <- read_tile_shade(capture("shade", environment()), centre, ans, call)
   table <- tile_rows(ans, read_layout(table_given(layout, call), ans, call), top, call = call)
   if (!length(ans$ranked$cell)) {
-    return(empty_chart(ans, title))
+    return(as_chart(empty_chart(ans, title)))
   }
-  draw_tiles(table, ans, shade, title)
+  as_chart(draw_tiles(table, ans, shade, title))
 }
 
 draw_tiles <- function(table, ans, shade, title) {

@@ -233,7 +233,8 @@ asked_display <- function(options) {
   labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
-    options$language %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted))
+    options$language %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted),
+    options$font)
 }
 
 # `units`, or `units=12000` for bars that end there.

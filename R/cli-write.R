@@ -22,7 +22,7 @@ check_targets <- function(options) {
     size = asked_size(options), overwrite = options$overwrite)
 }
 
-picture_options <- c("title", "subtitle", "width", "height", "dpi")
+picture_options <- c("title", "subtitle", "width", "height", "font", "dpi")
 
 # A setting of a picture that is not drawn would change nothing.
 asked_size <- function(options) {

@@ -34,7 +34,7 @@ check_labels <- function(labels, call = NULL) {
 check_tier_colours <- function(colours, labels, call = NULL) {
   unknown <- setdiff(names(colours), labels)
   if (length(colours) && (is.null(names(colours)) || length(unknown))) {
-    stop_scheme("`colours` must name the tiers, as in c(A = \"#22303C\").",
+    stop_scheme("`colours` must name the tiers, as in c(A = \"#25343A\").",
       if (length(unknown)) sprintf("There is no tier %s.", quoted(unknown[1L])), call)
   }
 }

@@ -16,6 +16,9 @@
 #' @param bars Columns of figures to draw bars beside: `"units"`, or `c(units = 12000)` for bars
 #'   that end at that value; by default the ranking measure, up to its greatest.
 #' @param muted Columns that stand back: `"units"`.
+#' @param font The face that figures are set in, by its name; by default the first of Inter, Source
+#'   Sans 3, Lato and Open Sans that is installed, else what R draws with.
+#' @param base_size Points of the letters in figures, 13 by default.
 #' @param language How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
 #'   1.234,5; `"fr"`, `"sv"` 1 234,5; `"ch"` 1'234.5. Words stay English.
 #' @param ... Must be empty.
@@ -32,17 +35,20 @@
 #'   also = c(units = sum(units), profit = sum(profit)))
 #' options(eggcrate.display = before)
 display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, unit = "one",
-  decimals = NULL, percent = NULL, bars = NULL, muted = NULL, language = "en") {
+  decimals = NULL, percent = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
+  language = "en") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  settings <- new_display(labels, currency, unit, decimals, percent, language, money, bars, muted, call)
+  settings <- new_display(labels, currency, unit, decimals, percent, language, money, bars, muted, font,
+    base_size, call)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 
 #' Display settings as a value.
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
-  percent = NULL, language = "en", money = NULL, bars = NULL, muted = NULL, call = NULL) {
+  percent = NULL, language = "en", money = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
+  call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
   if (!is.null(labels) &&
@@ -59,7 +65,12 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
   check_display_names(percent, "percent", "measures", call)
   check_display_names(money, "money", "columns", call)
   check_display_names(muted, "muted", "columns", call)
-  list(labels = labels, currency = currency, unit = unit, decimals = decimals,
+  if (!is.null(font) && (!is.character(font) || length(font) != 1L || is.na(font))) {
+    stop_eggcrate("call", "unknown_value", sprintf("`font` must be the name of a face, not %s.", describe(font)),
+      call = call)
+  }
+  if (!is.null(base_size)) check_how_many(base_size, "base_size", 4, call)
+  list(font = font, base_size = base_size, labels = labels, currency = currency, unit = unit, decimals = decimals,
     percent = percent, language = language, money = money, bars = read_bars(bars, call), muted = muted)
 }
 

@@ -4,7 +4,7 @@
 # duck-egg for grounds, clay for thresholds. Ink and clay on white have a contrast
 # above 4.5 : 1; yolk and shell also differ in lightness, for grey print.
 palette_eggcrate <- c(
-  ink = "#22303C", yolk = "#E3A008", shell = "#D8CFC0", duck_egg = "#E4F0EE", clay = "#A8452C",
+  ink = "#25343A", yolk = "#DD9F17", shell = "#D8CFC0", duck_egg = "#E4F0EE", clay = "#A8452C",
   stone = "#5B6670"
 )
 

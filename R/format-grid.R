@@ -44,7 +44,7 @@ grid_total <- function(ans) {
 side_labels <- function(ans, side, width, mark = "*") {
   labels <- ans$facets$grid$labels[[side]]
   open <- labels %in% ans$facets$grid$incomplete & (side == "columns") != ans$facets$grid$turned
-  paste0(cut_text(labels, width), ifelse(open, mark, ""))
+  paste0(cut_names(labels, width), ifelse(open, mark, ""))
 }
 
 # How many rows and columns are not shown.

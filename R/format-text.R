@@ -14,6 +14,28 @@ cut_text <- function(x, width) {
   x
 }
 
+#' Names cut to a width; those that would be alike are cut in their middle, so that their ends tell
+#' them apart.
+#' @noRd
+cut_names <- function(x, width) {
+  x <- harmless(x)
+  cut <- cut_text(x, width)
+  alike <- cut != x & cut %in% cut[duplicated(cut) & !duplicated(x)]
+  cut[alike] <- cut_middle(x[alike], width)
+  cut
+}
+
+cut_middle <- function(x, width) {
+  dots <- symbol("..", "\u2026")
+  tail <- (width - nchar(dots, "width")) %/% 2L
+  head <- width - nchar(dots, "width") - tail
+  paste0(trimws(strtrim(x, head), "right"), dots, trimws(strtail(x, tail), "left"))
+}
+
+# The end of a text, as wide as there is room.
+strtail <- function(x, width) backwards(strtrim(backwards(x), width))
+backwards <- function(x) vapply(strsplit(x, ""), function(letters) paste(rev(letters), collapse = ""), "")
+
 fold <- function(x, width) {
   if (length(x)) strwrap(harmless(x), width = width + 1L, exdent = 2L) else character()
 }

@@ -282,6 +282,8 @@ shell_arguments <- list(
   subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]", commands = charting),
   width = list(value = "PIXELS", help = "how wide the picture is [1280]", commands = charting),
   height = list(value = "PIXELS", help = "how high it is [800]", commands = charting),
+  font = list(value = "NAME", help = "the face that letters in the picture are set in [Inter, where it is installed]",
+    commands = charting),
   dpi = list(value = "N", help = "pixels to the inch; letters grow with it [110]", commands = charting),
   layout = list(value = "FILE",
     help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
@@ -333,7 +335,7 @@ help_groups <- list(
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
   "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
-  "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "dpi", "overwrite",
+  "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "font", "dpi", "overwrite",
     "help")
 )
 

@@ -82,7 +82,7 @@ fit_cells <- function(cells, width, least_name, derived = derived_columns) {
   }
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))
-  cells$name <- align(cut_text(trimws(cells$name, "right"), room), "left", room)
+  cells$name <- align(cut_names(trimws(cells$name, "right"), room), "left", room)
   cells
 }
 

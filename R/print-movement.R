@@ -27,7 +27,7 @@ present_words <- function(ans, most = 8L) {
 tier_lines <- function(ans, n, width) {
   moved <- ans$facets$movement
   rows <- items_in_view(ans, n)
-  names <- align(cut_text(movement_names(ans, rows), 24L), "left")
+  names <- align(cut_names(movement_names(ans, rows), 24L), "left")
   room <- max(40L, width) - nchar(names[1L], "width") - 1L
   labels <- period_names(ans)
   # Under whole names where all have room, else under their last part with the year above, else side

@@ -81,3 +81,71 @@ test_that("a chart of no item is refused, and one of as many as there are is dra
   expect_s3_class(ggplot2::ggplot_build(chart_pareto(x, bars = Inf))$plot, "ggplot")
   expect_error(chart_bars(x, titel = "a"), "no argument `titel`", class = "eggcrate_error_call")
 })
+
+label_layers <- function(chart) {
+  built <- ggplot2::ggplot_build(chart)
+  Filter(function(layer) inherits(layer$geom, c("GeomText", "GeomLabel", "GeomTextRepel")), built$plot$layers)
+}
+
+test_that("a theme reaches the labels that are layers, in size and face", {
+  x <- standings(demo_orders(), net_sales, region)
+  for (chart in list(chart_bars(x), chart_tiles(x, demo_tiles()),
+    chart_heat(heat_grid(demo_orders(), net_sales, region, across = year(order_date))),
+    chart_bridge(compare_periods(demo_orders(), net_sales, region, over = quarter(order_date))))) {
+    own <- vapply(label_layers(chart), function(layer) layer$aes_params$size, 0)
+    larger <- label_layers(chart + ggplot2::theme(text = ggplot2::element_text(size = 26, family = "mono")))
+    expect_equal(vapply(larger, function(layer) layer$aes_params$size, 0), own * 2)
+    expect_identical(unique(vapply(larger, function(layer) layer$aes_params$family, "")), "mono")
+    # The chart itself is as it was.
+    expect_equal(vapply(label_layers(chart), function(layer) layer$aes_params$size, 0), own)
+  }
+  before <- display_settings(font = "serif", base_size = 6.5)
+  withr::defer(options(eggcrate.display = before))
+  set <- label_layers(chart_bars(x))[[1]]
+  expect_identical(set$aes_params$family, "serif")
+  expect_equal(chart_bars(x)$theme$text$size, 6.5)
+  expect_error(display_settings(font = 3), class = "eggcrate_error_unknown_value")
+  expect_error(display_settings(base_size = 1), class = "eggcrate_error_unknown_value")
+})
+
+test_that("in smaller pictures letters are smaller and lines shorter", {
+  chart <- chart_bars(standings(demo_orders(), net_sales, customer, within = region))
+  title_in <- function(width, height) {
+    path <- withr::local_tempfile(fileext = ".png")
+    grDevices::png(path, width, height, res = 110)
+    on.exit(grDevices::dev.off())
+    built <- ggplot2::ggplot_build(chart)
+    list(title = built$plot$labels$title, size = built$plot$theme$text$size)
+  }
+  usual <- title_in(1280, 800)
+  expect_identical(usual, list(title = chart$labels$title, size = 13))
+  small <- title_in(800, 600)
+  expect_lt(small$size, 13)
+  expect_gte(small$size, 0.7 * 13)
+  expect_lt(max(nchar(strsplit(small$title, "\n")[[1]])), 72)
+  expect_identical(gsub("\n", " ", small$title), gsub("\n", " ", usual$title))
+})
+
+test_that("the data of a chart keeps the columns of the result, so that it can be parted by them", {
+  o <- demo_orders()
+  x <- only(standings(o, net_sales, customer, show = c(region, category)), top(12))
+  charts <- list(chart_bars(x), chart_pareto(standings(o, net_sales, customer, show = region)),
+    chart_changes(compare_periods(o, net_sales, customer, over = quarter(order_date), show = region)),
+    chart_quadrants(quadrants(o, net_sales, c(margin = sum(profit) / sum(net_sales)), customer, show = region)),
+    chart_heat(heat_grid(o, net_sales, region, across = year(order_date))))
+  for (chart in charts) {
+    expect_true("region" %in% names(chart$data))
+    suppressMessages(draw(chart + ggplot2::facet_wrap(~region, scales = "free_y")))
+  }
+  bars <- chart_bars(x)$data
+  expect_identical(bars$category[match(x$customer, bars$customer)], x$category)
+})
+
+test_that("the face of figures is found by name, or set", {
+  expect_true(eggcrate:::chart_font() %in% c("", eggcrate:::chart_faces))
+  path <- withr::local_tempfile(fileext = ".svg")
+  run <- run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--chart", path, "--font", "DejaVu Serif"))
+  expect_equal(run$status, 0)
+  skip_if_not_installed("svglite")
+  expect_match(paste(readLines(path), collapse = ""), "DejaVu Serif")
+})

@@ -145,7 +145,7 @@ test_that("marked items are printed, drawn and written wherever they stand", {
   expect_match(bars$label, last, all = FALSE)
   expect_equal(as.vector(table(bars$mark)), c(17L, 2L, 1L))
   built <- ggplot2::ggplot_build(chart_bars(m))
-  expect_setequal(built$data[[1]]$fill, c("#E3A008", "#A8452C", "#D8CFC0"))
+  expect_setequal(built$data[[1]]$fill, c("#DD9F17", "#A8452C", "#D8CFC0"))
   points <- Filter(function(layer) "shape" %in% names(layer) && any(layer$shape == 21),
     ggplot2::ggplot_build(chart_pareto(m))$data)
   expect_equal(points[[1]]$y, x$cum_share[nrow(x)])

@@ -1,0 +1,15 @@
+test_that("names that would be alike when cut are cut in their middle", {
+  names <- c("The Very Long Name Chandlers of the North", "The Very Long Name Chandlers of the South", "Rope Yard")
+  cut <- eggcrate:::cut_names(names, 24)
+  expect_length(unique(cut), 3)
+  expect_true(all(nchar(cut, "width") <= 24))
+  expect_match(cut[1], "North$")
+  expect_match(cut[2], "^The Very .*South$")
+  expect_identical(cut[3], "Rope Yard")
+  # One alone is cut at its end.
+  expect_match(eggcrate:::cut_names(names[1], 24), "^The Very Long Name")
+  d <- data.frame(who = rep(names, 2), v = 1:6)
+  chart <- chart_bars(standings(d, v, who))
+  expect_length(unique(chart$data$label), 3)
+  expect_match(format(standings(d, v, who), width = 48), "North", all = FALSE)
+})
