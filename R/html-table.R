@@ -30,6 +30,10 @@ html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout
   need_package("htmltools", "make an HTML table", call)
   if (missing(x) || !inherits(x, html_results)) check_standings(x, call = call)
   check_shown(n)
+  if (!is.character(table) || length(table) != 1L || is.na(table)) {
+    stop_eggcrate("call", "unknown_value", sprintf("`table` must be the name of a table, not %s.", describe(table)),
+      call = call)
+  }
   layout <- if (!is.null(layout)) table_given(layout, call)
   html_section(html_of(x, table, n, isTRUE(figures), layout, make, call), "h2")
 }

@@ -14,7 +14,7 @@ cell_texts <- function(cells, width) {
       align(c(cut_text(cell$title, max(body, most)), cell$text), cell$side)
     })
   }
-  for (most in c(1000L, 24L, 16L)) {
+  for (most in c(1000L, if (width < 60) 16L else 30L)) {
     texts <- aligned(most)
     if (row_width(texts) <= width) break
   }

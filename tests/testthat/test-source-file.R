@@ -124,8 +124,10 @@ test_that("groups of a grouped data frame are groups", {
     plain(standings(lines, of = sum(v), by = k, within = g)))
   expect_equal(names(standings(grouped, of = sum(v), by = k, within = r))[1:2], c("g", "r"))
   expect_equal(names(standings(grouped, of = sum(v), by = k, within = g))[1:2], c("g", "rank"))
-  expect_error(heat_grid(grouped, of = sum(v), by = k, across = r), "grouped by `g`",
-    class = "eggcrate_error_unknown_value")
+  expect_equal(plain(heat_grid(grouped, of = sum(v), by = k, across = r)),
+    plain(heat_grid(lines, of = sum(v), by = k, across = r, within = g)))
+  expect_error(eggcrate:::ask("findings", list(of = quote(sum(v)), by = quote(k)),
+    eggcrate:::open_source(grouped)), "grouped by `g`", class = "eggcrate_error_unknown_value")
 })
 
 test_that("labelled columns are their labels, 64-bit integers are whole numbers", {
