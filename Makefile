@@ -36,7 +36,12 @@ build/installed: build/setup $(SOURCES)
 	@R CMD INSTALL --no-test-load --library=$(LIB) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 	@touch $@
 
-demo: build/installed
+build/articles: build/installed tools/vignettes $(wildcard vignettes/*.Rmd)
+	@echo "Weaving the articles ..."
+	@tools/vignettes $(LIB) >build/articles.log 2>&1 || { cat build/articles.log; exit 1; }
+	@touch $@
+
+demo: build/articles
 	@tools/demo build/demo
 
 test: build/installed build/setup-test

@@ -104,6 +104,9 @@ fuzz_kinds <- list(language = fuzz_language, options = fuzz_options, reader = fu
 #' One random case of a kind. NULL where it was answered or refused, else what went wrong.
 fuzz_once <- function(kind, seed) {
   set.seed(seed)
+  # What is set in one case must not hold in the next.
+  before <- options(eggcrate.display = NULL)
+  on.exit(options(before))
   tryCatch({
     suppressMessages(fuzz_kinds[[kind]]())
     NULL
