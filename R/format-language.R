@@ -17,7 +17,7 @@ language_sections <- list(
     "in_period(d, p)" = "the date d lies in a period"),
   "Periods of a date, for --over, --by, --across and in conditions" = c(
     "year(d)" = "reads 2026; year(d, starts = 4) is a business year and reads 2026/27",
-    "quarter(d)" = "reads 2026-Q1", "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
+    "quarter(d)" = "reads 2026-Q1; quarter(d, starts = 4) is one of a business year, 2026/27-Q1", "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
     "day(d)" = "reads 2026-03-31",
     "date(x)" = "a date from text that reads 2026-03-31; date(x, \"dmy\") from 31/03/2026, also \"mdy\", \"ymd\"",
     "year(x)" = "of a column of whole numbers: these are the years"),
@@ -27,7 +27,7 @@ language_sections <- list(
   "Which period, for in_period(), --from and --to" = c(
     "latest(month)" = "the last complete one", "current(month)" = "the one of the latest date",
     "previous(month)" = "the one before the latest", "last(12, month)" = "the last complete ones",
-    "year_to_date" = "from the first of January", "quarter_to_date" = "from the first day of the quarter",
+    "year_to_date" = "from the first of January; year_to_date(starts = 4), latest(quarter(starts = 4)) of a business year", "quarter_to_date" = "from the first day of the quarter",
     "month_to_date" = "from the first day of the month", "year_ago(p)" = "any of these a year before",
     "2026-03" = "one by its name, as in \"2026\", \"2026-Q1\", \"2026-W05\"",
     "\"2026-04-01/2026-06-30\"" = "from a day to a day"),

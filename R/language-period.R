@@ -53,7 +53,7 @@ period_number <- function(days, period) {
   at <- civil(days)
   switch(period$unit,
     year = at$year - (at$month < period$starts) * 1,
-    quarter = at$year * 4 + (at$month - 1) %/% 3,
+    quarter = (at$year * 12 + at$month - period$starts) %/% 3,
     month = at$year * 12 + at$month - 1,
     month_of_year = at$month,
     quarter_of_year = (at$month - 1) %/% 3 + 1
@@ -65,10 +65,13 @@ period_first <- function(number, period) {
   switch(period$unit,
     day = number, week = number * 7 - 3,
     year = day_number(number, period$starts),
-    quarter = day_number(number %/% 4, (number %% 4) * 3 + 1),
-    month = day_number(number %/% 12, number %% 12 + 1)
+    quarter = month_first(number * 3 + period$starts - 1),
+    month = month_first(number)
   )
 }
+
+# Of a month counted from January of the year 0.
+month_first <- function(number) day_number(number %/% 12, number %% 12 + 1)
 
 period_last <- function(number, period) period_first(number + 1, period) - 1
 
@@ -90,12 +93,8 @@ label_each <- function(number, period) {
   out <- switch(period$unit,
     day = day_text(number),
     week = week_label(number),
-    year = if (period$starts == 1L) {
-      sprintf("%04d", as.integer(number))
-    } else {
-      sprintf("%04d/%02d", as.integer(number), (as.integer(number) + 1L) %% 100L)
-    },
-    quarter = sprintf("%04d-Q%d", as.integer(number %/% 4), as.integer(number %% 4 + 1)),
+    year = year_label(number, period$starts),
+    quarter = sprintf("%s-Q%d", year_label(number %/% 4, period$starts), as.integer(number %% 4 + 1)),
     month = sprintf("%04d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1)),
     month_of_year = sprintf("%02d %s", as.integer(number), month.abb[number]),
     quarter_of_year = sprintf("Q%d", as.integer(number)),
@@ -103,6 +102,12 @@ label_each <- function(number, period) {
   )
   out[is.na(number)] <- NA_character_
   out
+}
+
+# "2026", or "2026/27" of a year that begins in another month.
+year_label <- function(year, starts) {
+  year <- as.integer(year)
+  if (starts == 1L) sprintf("%04d", year) else sprintf("%04d/%02d", year, (year + 1L) %% 100L)
 }
 
 # A week belongs to the year of its Thursday (ISO 8601).
@@ -120,7 +125,7 @@ parse_period <- function(text, period) {
   }
   pattern <- switch(period$unit,
     year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
-    quarter = "^([0-9]{4})-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
+    quarter = if (period$starts == 1L) "^([0-9]{4})-Q([1-4])$" else "^([0-9]{4})/[0-9]{2}-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
     week = "^([0-9]{4})-W([0-9]{2})$", day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
   )
   found <- regmatches(text, regexec(pattern, text))[[1L]]
@@ -194,7 +199,7 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
   }
   args <- if (is.call(expr)) as.list(expr)[-1L] else list()
   if (endsWith(name, "_to_date")) {
-    period <- new_period(sub("_to_date$", "", name))
+    period <- new_period(sub("_to_date$", "", name), to_date_start(args, name, part, call))
     return(c(period_first(period_number(coverage$last, period), period), coverage$last))
   }
   if (name == "year_ago" && length(args) == 1L) {
@@ -205,15 +210,36 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
     count <- args[[1L]]
     args <- args[2L]
   }
-  if (length(args) != 1L || !is.name(args[[1L]]) ||
-    !as.character(args[[1L]]) %in% names(period_units)) {
+  period <- if (length(args) == 1L) relative_unit(args[[1L]], part, call)
+  if (is.null(period)) {
     stop_expression(sprintf("`%s` needs a period: %s.", name, enumerate(names(period_units), "or")),
       expr_text(part), "Write `latest(month)` or `last(12, month)`.", call)
   }
-  period <- new_period(as.character(args[[1L]]))
   end <- switch(name, current = period_number(coverage$last, period),
     previous = latest_period(period, coverage) - 1, latest_period(period, coverage))
   c(period_first(end - count + 1, period), period_last(end, period))
+}
+
+# `month`, or `quarter(starts = 4)` of a business year.
+relative_unit <- function(expr, part, call = NULL) {
+  if (is.name(expr) && as.character(expr) %in% names(period_units)) {
+    return(new_period(as.character(expr)))
+  }
+  if (is_call_to(expr, c("year", "quarter")) && identical(names(expr), c("", "starts"))) {
+    new_period(as.character(expr[[1L]]), read_month(expr[[2L]], expr_text(part), call))
+  }
+}
+
+# `year_to_date(starts = 4)`.
+to_date_start <- function(args, name, part, call = NULL) {
+  if (!length(args)) {
+    return(1L)
+  }
+  if (!identical(names(args), "starts") || name == "month_to_date") {
+    stop_expression(sprintf("`%s` takes the month that a business year starts with, or nothing.", name),
+      expr_text(part), "Write `year_to_date(starts = 4)`.", call)
+  }
+  read_month(args[[1L]], expr_text(part), call)
 }
 
 # Two days with a stroke between them (ISO 8601).

@@ -65,9 +65,9 @@ compile_row <- function(expr, schema, place, call = NULL) {
     return(in_period_node(expr, schema, text, call))
   }
   given <- as.list(expr)[-1L]
-  if (name == "year" && identical(names(given), c("", "starts"))) {
+  if (name %in% c("year", "quarter") && identical(names(given), c("", "starts"))) {
     starts <- read_month(given[[2L]], text, call)
-    return(period_node("year", list(compile_row(given[[1L]], schema, place, call)), text, starts))
+    return(period_node(name, list(compile_row(given[[1L]], schema, place, call)), text, starts))
   }
   if (any(nzchar(names(given)))) {
     stop_expression(sprintf("`%s` takes no named arguments.", name), text, call = call)

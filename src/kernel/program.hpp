@@ -33,7 +33,8 @@ enum class Unit : int {
 
 // The number of the period that a day (counted from 1970-01-01) lies in: years
 // as such, quarters and months counted from year 0, ISO weeks by their Monday from
-// that of 1969-12-29. A year may start with another month than January.
+// that of 1969-12-29. A year may start with another month than January, and its quarters with
+// it.
 inline std::int64_t period_of(std::int64_t day, Unit unit, int starts) noexcept {
   if (unit == Unit::day) return day;
   const auto down = [](std::int64_t a, std::int64_t b) { return a / b - (a % b < 0); };
@@ -50,7 +51,8 @@ inline std::int64_t period_of(std::int64_t day, Unit unit, int starts) noexcept 
   if (unit == Unit::month_of_year) return month;
   if (unit == Unit::quarter_of_year) return (month - 1) / 3 + 1;
   if (unit == Unit::year) return month >= starts ? year : year - 1;
-  return unit == Unit::quarter ? year * 4 + (month - 1) / 3 : year * 12 + month - 1;
+  if (unit == Unit::quarter) return down(year * 12 + month - starts, 3);
+  return year * 12 + month - 1;
 }
 
 // How to judge a text handle. `blank` says whether a text has nothing but

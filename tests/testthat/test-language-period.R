@@ -266,3 +266,39 @@ test_that("a grid of years by months has all twelve, and marks those that are no
     "month_of_year(order_date)", "--along", "rows", "--format", "csv"))
   expect_equal(utils::read.csv(text = got$out)$month_of_year[1:2], c("01 Jan", "02 Feb"))
 })
+
+test_that("quarters of a business year begin with it, in the kernel and in R alike", {
+  days <- seq(as.Date("2023-01-01"), as.Date("2026-12-31"), by = 1)
+  data <- data.frame(day = days, v = 1)
+  for (starts in c(2L, 4L, 7L, 11L)) {
+    x <- standings(data, of = sum(v), by = quarter(day, starts = !!starts))
+    at <- as.POSIXlt(days)
+    month <- (at$year + 1900) * 12 + at$mon - (starts - 1)
+    label <- sprintf("%04d/%02d-Q%d", month %/% 12, (month %/% 12 + 1) %% 100, (month %% 12) %/% 3 + 1)
+    expect_identical(x$v[order(x$quarter)], as.vector(table(label))[order(sort(unique(label)))] * 1)
+    expect_identical(sort(x$quarter), sort(unique(label)))
+    period <- eggcrate:::new_period("quarter", starts)
+    number <- eggcrate:::period_number(as.numeric(days), period)
+    expect_identical(eggcrate:::period_label(number, period), label)
+    first <- eggcrate:::period_first(number, period)
+    expect_true(all(first <= as.numeric(days) & eggcrate:::period_last(number, period) >= as.numeric(days)))
+    expect_identical(eggcrate:::parse_period(label[1], period), number[1])
+  }
+  one <- standings(data, of = sum(v), by = year(day), where = quarter(day, starts = 4) == "2024/25-Q1")
+  expect_equal(one$v, 91)
+  over <- compare_periods(demo_orders(), net_sales, region, over = quarter(order_date, starts = 2))
+  expect_match(format(over)[1], "from 2025/26-Q3 to 2025/26-Q4|from 2025/26-Q4 to 2026/27-Q1")
+})
+
+test_that("a business year to date, and its latest quarter", {
+  data <- data.frame(day = seq(as.Date("2024-01-01"), as.Date("2026-06-17"), by = 1), v = 1)
+  days <- function(where) sum(standings(data, of = sum(v), by = c(year = year(day)), where = !!where)$v)
+  expect_equal(days(quote(in_period(day, year_to_date(starts = 4)))), 78) # from April 1
+  expect_equal(days(quote(in_period(day, quarter_to_date(starts = 2)))), 48) # from May 1
+  expect_equal(days(quote(in_period(day, latest(quarter(starts = 2))))), 89) # February to April
+  expect_equal(days(quote(in_period(day, year_ago(year_to_date(starts = 4))))), 78)
+  expect_equal(days(quote(in_period(day, last(2, year(starts = 4))))), 365 + 366 - 1)
+  expect_error(days(quote(in_period(day, year_to_date(4)))), "starts = 4", class = "eggcrate_error_expression")
+  expect_error(days(quote(in_period(day, month_to_date(starts = 4)))), "takes the month")
+  expect_error(days(quote(in_period(day, latest(quarter(starts = 13))))), "1 to 12")
+})
