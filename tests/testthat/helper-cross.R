@@ -3,7 +3,7 @@
 
 cross_factors <- function() {
   list(
-    kind = c("standings", "pareto", "tiers", "quadrants", "changes", "targets"),
+    kind = c("standings", "pareto", "tiers", "quadrants", "changes", "targets", "worth", "columns", "own"),
     groups = c("none", "within", "over", "both"),
     share_base = c("net", "positive"), share_of = c("group", "all", "period"),
     after = c("nothing", "only", "others", "highlight", "drill", "tiers", "reach"),
@@ -71,7 +71,12 @@ cross_make <- function(row) {
     tiers = assign_tiers(call(standings, rules = rules),
       tiers_by_share(c(A = "60%", B = "90%"), rest = "C")),
     quadrants = call(quadrants, against = quote(sum(units)), rules = rules),
-    changes = call(compare_periods), targets = call(against_target, target = 100))
+    worth = call(quadrants, against = quote(c(each = sum(sales) / sum(units))), worth_at = "500%", rules = rules),
+    # Other measures, and columns in the place of periods.
+    own = assign_tiers(call(standings, rules = rules), tiers_by_value(c(A = "300%"), of = sum(sales) / sum(units))),
+    columns = do.call(compare_periods, list(data, by = quote(item), from = quote(sum(sales, when = units < 5)),
+      to = quote(sum(sales)), within = words$within), quote = FALSE),
+    changes = call(compare_periods, also = quote(c(n = count()))), targets = call(against_target, target = 100))
   switch(row$after, nothing = x, only = only(x, top(3)), others = only(x, top(3), others = TRUE),
     highlight = highlight(x, bottom(2)), drill = drill(x, top(2), by = order),
     tiers = assign_tiers(x, tiers_equal(3)), reach = only(x, reaching("80%")))
@@ -169,4 +174,61 @@ cross_check <- function(row) {
     cross_verbs()[[row$verb]](x)
     "right"
   }, eggcrate_error = clear, error = function(e) paste0(told, ": ", conditionMessage(e)))
+}
+
+# Grids and movement -------------------------------------------------------
+
+through_time_factors <- function() {
+  list(
+    kind = c("grid", "turned", "seasons", "movement"), within = c("none", "grp"),
+    measure = c("sales", "ratio", "rate", "median"), along = c("all", "rows", "columns"),
+    look = c("rank", "value", "centre", "tiers"), totals = c("yes", "no"),
+    after = c("nothing", "only", "names", "highlight", "both"),
+    shape = c("plain", "one", "none", "tied", "losses"), verb = c("print", "narrow", "html", "csv", "json", "chart", "totals")
+  )
+}
+
+through_time <- function(row) {
+  data <- cross_data(row$shape)
+  of <- switch(row$measure, sales = quote(sum(sales)), ratio = quote(sum(sales) / sum(units)),
+    rate = quote(per_day(sum(sales))), median = quote(median(sales)))
+  asked <- list(data, of = of, within = if (row$within == "grp") quote(grp))
+  look <- switch(row$look, rank = list(), value = list(shade = "value", floor = 5), centre = list(shade = "value", centre = 100),
+    tiers = list(scheme = tiers_equal(3)))
+  grid <- function(by, across) {
+    do.call(heat_grid, c(asked, list(by = by, across = across, along = row$along, totals = row$totals == "yes"), look),
+      quote = FALSE)
+  }
+  x <- switch(row$kind, grid = grid(quote(item), quote(month(day))), turned = grid(quote(month(day)), quote(item)),
+    seasons = grid(quote(item), quote(weekday(day))),
+    movement = do.call(movement, c(asked, list(by = quote(item), over = quote(month(day)), scheme = tiers_equal(2))), quote = FALSE))
+  switch(row$after, nothing = x, only = only(x, top(2)), names = only(x, "a"), highlight = highlight(x, bottom(1)),
+    both = only(highlight(x, best = top(1)), top(3)))
+}
+
+# The values are those of the same question asked plainly.
+through_time_right <- function(x, row) {
+  ans <- answer_of(x)
+  keys <- c(names(ans$plan$within), names(ans$plan$over), names(ans$plan$by))
+  whole <- eggcrate:::quantity_real(ans$ranked$quantity)
+  value <- x[[ans$plan$measures[[1]]$name]]
+  testthat::expect_true(all(value[!is.na(value)] %in% whole))
+  if (row$after == "nothing") testthat::expect_equal(sort(value), sort(whole))
+  testthat::expect_false(anyDuplicated(as.data.frame(x)[keys]) > 0)
+  if ("shade" %in% names(x)) testthat::expect_true(all(x$shade >= -1 & x$shade <= 1, na.rm = TRUE))
+}
+
+through_time_check <- function(row) {
+  told <- paste(names(row), unlist(row), sep = "=", collapse = " ")
+  tryCatch({
+    x <- through_time(row)
+    through_time_right(x, row)
+    switch(row$verb, print = format(x, width = 100), narrow = format(x, width = 44), html = as.character(html_table(x)),
+      csv = eggcrate:::csv_text(x, escape = TRUE), json = eggcrate:::json_lines(x, character()),
+      chart = ggplot2::ggplot_build(ggplot2::autoplot(x)), totals = eggcrate:::answer_lines(x, "totals", 80))
+    "right"
+  }, eggcrate_error = function(e) {
+    testthat::expect_lt(nchar(conditionMessage(e)), 700)
+    "refused"
+  }, error = function(e) paste0(told, ": ", conditionMessage(e)))
 }
