@@ -33,7 +33,7 @@ build/setup-bench: build/setup
 
 build/installed: build/setup $(SOURCES)
 	@echo "Building eggcrate into .lib ..."
-	@R CMD INSTALL --no-test-load --library=$(LIB) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@MAKEFLAGS=-j2 R CMD INSTALL --no-test-load --library=$(LIB) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 	@touch $@
 
 build/articles: build/installed tools/vignettes $(wildcard vignettes/*.Rmd)

@@ -51,7 +51,7 @@ measure_beside <- function(x, of, call = NULL) {
   }
   expr <- read_expression(of, "of", call)
   if (is.name(expr) && !of %in% source_names(handle_source(ans$handle, call))) {
-    stop_unknown_value("of", of, measure_names(ans$plan), call)
+    stop_no_tier_measure(of, measure_names(ans$plan), call)
   }
   at <- follow(x, list(of = expr), call)
   measure <- compile_measure(expr, at$schema, "of", call)

@@ -271,6 +271,7 @@ run_question <- function(command, args) {
   }
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   options$command <- command
+  check_tile_options(options)
   with_display(asked_display(options), ask_and_show(command, options, targets, table))
   0L
 }
@@ -279,6 +280,7 @@ ask_and_show <- function(command, options, targets, table) {
   source <- open_source(options$file, reading = reading_options(options))
   on.exit(source_close(source))
   x <- ask(command, asked_args(command, options), source)
+  if (command %in% charting) say_unknown_names(options, x)
   switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
     show_answer(x, options, targets, table))
 }

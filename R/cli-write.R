@@ -35,6 +35,28 @@ asked_size <- function(options) {
     picture_number(options$height, "height", 200, 10000), picture_number(options$dpi, "dpi", 36, 600))
 }
 
+# Nor would one of tiles.
+check_tile_options <- function(options) {
+  given <- c("shade", "centre")[lengths(options[c("shade", "centre")]) > 0L]
+  if (length(given) && is.null(options$layout) && options$command %in% shell_arguments$layout$commands) {
+    stop_eggcrate("call", "option", sprintf("`%s` is about tiles, and none are asked for.", option_name(given[1L])),
+      i = "Say where each region lies: `--layout FILE`.")
+  }
+}
+
+# What was named for this answer alone, and is not in it.
+say_unknown_names <- function(options, x) {
+  ans <- answer_of(x)
+  known <- c(names(x), measure_names(ans$plan), asked_measure(ans)$name, plan_use(ans$plan)$all,
+    vapply(further_measures(ans), `[[`, "", "name"))
+  for (option in c("bars", "muted", "percent", "money", "label")) {
+    names <- sub("=.*$", "", unlist(options[[option]]))
+    for (name in setdiff(names, known)) {
+      say(sprintf("eggcrate: there is no column %s here, so that %s changes nothing.", tick(name), option_name(option)))
+    }
+  }
+}
+
 picture_number <- function(x, name, least, most) {
   number <- number_option(x, option_name(name))
   if (!is.null(number) && (number < least || number > most || number != floor(number))) {

@@ -173,6 +173,10 @@ check_shading <- function(asked, best, call = NULL) {
   check_choice(asked$shade, c("rank", "value"), "shade", call)
   check_choice(asked$along, c("all", "rows", "columns"), "along", call)
   if (!is.null(asked$scheme)) check_scheme(asked$scheme, call)
+  if (!is.null(asked$scheme) && asked$shade == "value") {
+    stop_eggcrate("call", "unknown_value", "`shade` is value, and tiers are asked for.",
+      i = "Leave `scheme` away, or `shade`.", call = call)
+  }
   if (!is.null(asked$scheme$of)) {
     stop_eggcrate("call", "unknown_value", "Tiers of cells go by the measure of the grid.",
       i = "Leave `of` of the scheme away, or make a grid of that measure.", call = call)

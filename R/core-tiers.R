@@ -29,7 +29,7 @@ tier_line <- function(ans, scheme, own = ans$facets$tiers$own, call = NULL) {
   }
   if (is.null(own)) {
     measures <- measure_names(ans$plan)
-    if (!scheme$of %in% measures) stop_unknown_value("of", scheme$of, measures, call)
+    if (!scheme$of %in% measures) stop_no_tier_measure(scheme$of, measures, call)
     number <- match(scheme$of, measures)
     own <- list(measure = ans$plan$measures[[number]], quantity = measure_rows(ans, number))
   }
@@ -44,6 +44,15 @@ tier_line <- function(ans, scheme, own = ans$facets$tiers$own, call = NULL) {
       line$cell, length(ranked$totals$items))
   }
   line
+}
+
+stop_no_tier_measure <- function(of, measures, call = NULL) {
+  close <- close_names(of, measures)
+  stop_eggcrate("call", "unknown_value", sprintf("There is no measure %s to tier by.", tick(of)),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
+    i = sprintf("There %s %s; any other is written out, as in `of = sum(profit) / sum(net_sales)`.",
+      if (length(measures) == 1L) "is" else "are", enumerate(tick(measures))),
+    fields = list(arg = "of", value = of), call = call)
 }
 
 tier_numbers <- function(line, scheme, call = NULL) {

@@ -132,7 +132,9 @@ standings_cells <- function(setup) {
 # Bars beside a column: of those that were asked for, or of the ranking measure.
 has_bars <- function(name) name %in% names(display("bars"))
 main_bars <- function(ans) {
-  if (is.null(display("bars"))) has_shares(ans) else has_bars(plan_measure(ans$plan)$name)
+  # What was named for other answers says nothing of this one.
+  named <- any(vapply(measure_names(ans$plan), has_bars, NA))
+  if (named) has_bars(plan_measure(ans$plan)$name) else has_shares(ans)
 }
 
 bar_cell <- function(value, drawn, name) {

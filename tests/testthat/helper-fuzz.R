@@ -18,7 +18,9 @@ fuzz_data <- function() {
   n <- one_of(c(0L, 1L, 2L, 12L))
   x <- data.frame(k = sample(c("a", "b", "\u00e9", NA, ""), n, TRUE), g = sample(c("p", "q"), n, TRUE),
     v = sample(c(-1, 0, 0.1, 2.5, NA, 1e15), n, TRUE), w = sample(c(1L, 2L, NA), n, TRUE),
-    day = as.Date("2026-01-15") + sample(c(0, 40, 400, NA), n, TRUE), f = sample(c(TRUE, NA), n, TRUE))
+    day = as.Date("2026-01-15") + sample(c(0, 40, 400, NA), n, TRUE), f = sample(c(TRUE, NA), n, TRUE),
+    iso = sample(c("2026-01-15", "2025-12-31", "15/01/2026", NA), n, TRUE),
+    size = factor(sample(c("s", "m", "l", NA), n, TRUE), c("s", "m", "l"), ordered = TRUE))
   switch(one_of(1:6), x, x, x, replace(x, "k", list(factor(x$k))),
     stats::setNames(x, sample(c(names(x)[-1L], "k"))), replace(x, "v", list(I(as.list(x$v)))))
 }
@@ -26,17 +28,17 @@ fuzz_data <- function() {
 # An expression as text, of what the language has and what it has not.
 fuzz_code <- function(depth = sample(0:4, 1L)) {
   if (depth == 0L) {
-    return(one_of(c("k", "g", "v", "w", "day", "f", "zz", "1", "0.5", "-2", "'a'", "NA", "TRUE",
+    return(one_of(c("k", "g", "v", "w", "day", "f", "iso", "size", "zz", "starts", "1", "0.5", "-2", "'a'", "NA", "TRUE",
       "\"2026-01-15\"", "NULL", "Inf", one_of(odd_texts))))
   }
   sub <- function() fuzz_code(depth - 1L)
   call <- one_of(c("sum", "count", "mean", "min", "max", "median", "distinct", "per_day", "month", "year",
     "quarter", "week", "day", "in_period", "top", "bottom", "items", "reaching", "above", "between",
-    "latest", "last", "c", "is.na", "system", "paste", "top_items", "sort"))
+    "latest", "last", "date", "weekday", "month_of_year", "year_to_date", "quarter_to_date", "c", "is.na", "system", "paste", "top_items", "sort"))
   switch(one_of(1:6), sprintf("%s(%s)", call, sub()), sprintf("%s(%s, %s)", call, sub(), sub()),
     sprintf("%s %s %s", sub(), one_of(c("+", "-", "*", "/", "==", "!=", "<", ">=", "&", "|", "%in%", "^",
       ":", "$", "=", "~")), sub()), sprintf("!%s", sub()), sprintf("(%s)", sub()),
-    sprintf("%s = %s", one_of(c("a", "m", "when")), sub()))
+    sprintf("%s = %s", one_of(c("a", "m", "when", "starts")), sub()))
 }
 
 fuzz_language <- function() {

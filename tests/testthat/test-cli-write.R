@@ -48,3 +48,21 @@ test_that("per cent signs and other marks in names come through as they are", {
   lines <- eggcrate:::csv_text(x, escape = FALSE)
   expect_equal(utils::read.csv(text = lines, encoding = "UTF-8")$k, names)
 })
+
+test_that("options that would change nothing are refused, or say so", {
+  ask <- c("standings", orders_path(), "--of", "net_sales", "--by", "region")
+  tiles <- run_process(c(ask, "--shade", "profit"))
+  expect_equal(tiles$status, 2)
+  expect_match(tiles$err, "--layout", all = FALSE)
+  for (option in c("--bars", "--muted", "--percent", "--money")) {
+    run <- run_process(c(ask, option, "prfit"))
+    expect_equal(run$status, 0)
+    expect_match(run$err, sprintf("no column `prfit` here, so that %s changes nothing", option), all = FALSE)
+  }
+  expect_match(run_process(c(ask, "--label", "nett=Net"))$err, "no column `nett`", all = FALSE)
+  expect_length(run_process(c(ask, "--bars", "net_sales", "--label", "region=Region"))$err, 0)
+  expect_match(run_process(c(ask, "--bars", "prfit"))$out, "24.4 %", all = FALSE)
+  both <- run_process(c("grid", orders_path(), "--of", "net_sales", "--by", "region", "--across", "category",
+    "--scheme", "tiers_equal(3)", "--shade", "value"))
+  expect_equal(both$status, 2)
+})

@@ -115,7 +115,7 @@ test_that("tiers go by any measure, one of the standings or not", {
   expect_identical(as.character(before$tier_before), as.character(alone$tier)[match(plain$customer, alone$customer)])
   expect_identical(levels(movement(orders, net_sales, region, over = year(order_date), scheme = scheme)$tier)[1:3],
     c("good", "fair", "poor"))
-  expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = margn)), "`of` must be \"net_sales\"")
+  expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = margn)), "no measure `margn`")
   expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = sum(profits))), "`profit`")
   run <- run_process(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--scheme",
     "tiers_by_value(c(good = 35%, fair = 25%), rest = \"poor\", of = sum(profit) / sum(net_sales))", "--format", "csv"))
