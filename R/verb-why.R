@@ -7,6 +7,7 @@
 #' @param x Standings, or the result of [quadrants()], [compare_periods()] or
 #'   [against_target()].
 #' @param item The name of one item; of several columns, `"town, region"`.
+#' @param width How many letters a line may have.
 #' @param ... Ignored.
 #' @returns A tibble of class `eggcrate_why`, which prints as sentences: `step`
 #'   (character), `value` (double) and `text` (character); in groups the steps of each
