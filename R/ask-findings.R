@@ -68,7 +68,7 @@ find_over <- function(at, over, top, call = NULL) {
 
 find_changes <- function(plan, at, top, call = NULL) {
   asked <- prepare_change(list(plan = plan, schema = at$schema,
-    args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL)), call)
+    args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL, present = NULL)), call)
   if (asked$change$spans$late) {
     return(NULL)
   }

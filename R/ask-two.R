@@ -63,7 +63,12 @@ prepare_change <- function(asked, call) {
     node <- asked$plan$over[[1L]]
     spans <- change_periods(node$period, plan_coverage(asked$plan, node_date(node), call),
       args[c("from", "to")], call)
-    asked$change <- c(list(spans = spans, measure = measures[[1L]], further = measures[-1L]), rules)
+    daily <- !form_of(node_date(node)) %in% "years"
+    if (!daily && !is.null(args$lost_after)) {
+      stop_eggcrate("call", "unknown_value", "`lost_after` counts days, and the periods are years without days.",
+        i = "Leave it away.", call = call)
+    }
+    asked$change <- c(list(spans = spans, daily = daily, measure = measures[[1L]], further = measures[-1L]), rules)
     asked$plan <- change_plan(asked$plan, spans, args$lost_after, call)
   }
   asked$change$present <- asked$change$present %||% if (by_date(asked$change)) "rows" else "value"
@@ -74,7 +79,7 @@ column_change <- function(sides) {
   names <- vapply(sides, `[[`, "", "name")
   texts <- vapply(sides, `[[`, "", "text")
   list(spans = list(names = with_names(names, c("from", "to")), cut = FALSE, late = FALSE, unequal = FALSE),
-    measure = replace(sides[[2L]], c("name", "text"), list(column_change_name(sides),
+    daily = FALSE, measure = replace(sides[[2L]], c("name", "text"), list(column_change_name(sides),
       paste(texts[2L], "and", texts[1L]))), further = list(), texts = texts)
 }
 

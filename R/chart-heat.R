@@ -36,9 +36,9 @@ heat_layout <- function(ans, n, figures) {
   rows <- rows_in_view(ans, n)
   columns <- utils::tail(seq_len(k), most_columns)
   at <- table$row %in% rows & table$column %in% columns
-  # Names that are cut may be alike.
+  # Names may be alike, in two groups or when they are cut.
   names <- lapply(c(rows = "rows", columns = "columns"),
-    function(side) make.unique(side_labels(ans, side, 26L, " *"), " "))
+    function(side) unique_names(side_labels(ans, side, 26L, " *")))
   names$rows <- paste0(row_signs(ans), names$rows)
   cells <- lapply(table, `[`, at)
   cells <- data.frame(row = factor(names$rows[cells$row], rev(names$rows[rows])),
@@ -63,8 +63,8 @@ draw_heat <- function(layout, ans, title) {
   scheme <- ans$facets$grid$asked$scheme
   chart <- ggplot2::ggplot(drawn, ggplot2::aes(.data$column, .data$row)) +
     heat_tiles(ans, scheme) +
-    ggplot2::scale_x_discrete(drop = FALSE, position = "top") +
-    ggplot2::scale_y_discrete(drop = layout$grouped) +
+    ggplot2::scale_x_discrete(drop = FALSE, position = "top", labels = shown_names) +
+    ggplot2::scale_y_discrete(drop = layout$grouped, labels = shown_names) +
     heat_words(layout, ans, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid = ggplot2::element_blank(),
       panel.grid.major.y = ggplot2::element_blank(), legend.position = "bottom",

@@ -166,26 +166,13 @@ ranks_finding <- function(ans) {
   moved <- ans$facets$movement
   if (length(moved$groups)) {
     return(sprintf("The first has stayed the same in %s of %s", format_count(steady_groups(ans)),
-      count_of(length(moved$groups), group_noun_of(ans))))
+      count_of(length(moved$groups), group_noun(ans, names(ans$plan$within)))))
   }
   first <- rowSums(matrix(ans$ranked$rank[moved$row] == 1, nrow(moved$row)), na.rm = TRUE)
   leader <- which.max(first)
   sprintf("%s is first in %s of %s", movement_names(ans, leader), format_count(first[leader]),
     count_of(length(moved$labels), names(ans$plan$over)))
 }
-
-# What the groups are: "region", or "group" when several columns make them.
-group_noun_of <- function(ans) {
-  names <- names(ans$plan$within)
-  if (length(names) == 1L) plain_words(names) else "group"
-}
-
-# Names that are alike are told apart by what is not shown: blanks of no width.
-unique_names <- function(names) {
-  again <- stats::ave(seq_along(names), names, FUN = seq_along) - 1L
-  paste0(names, strrep("\u200b", again))
-}
-shown_names <- function(names) gsub("\u200b", "", names, fixed = TRUE)
 
 # A line takes two points.
 joined_points <- function(points) {

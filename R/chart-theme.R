@@ -139,6 +139,13 @@ panels_of <- function(groups, scales) {
   ))
 }
 
+# Names that are alike are told apart by what is not shown: blanks of no width.
+unique_names <- function(names) {
+  again <- stats::ave(seq_along(names), names, FUN = seq_along) - 1L
+  paste0(names, strrep("\u200b", again))
+}
+shown_names <- function(names) gsub("\u200b", "", names, fixed = TRUE)
+
 # Words that can be read over points and lines: on a ground that lets little through.
 words_on_ground <- function(...) {
   # The argument's name has changed.

@@ -43,7 +43,7 @@ check_days <- function(days, call = NULL) {
 
 #' What two periods add to standings of the change.
 #' @param change List: `spans`, what `change_periods()` found, or of two columns their `names`;
-#'   `measure` that was asked for, `further` ones; `tolerance`, `lost_after`, `present`.
+#'   `daily`, whether the dates are days; `measure` that was asked for, `further` ones; `tolerance`, `lost_after`, `present`.
 #' @noRd
 add_change <- function(x, change) {
   ans <- do.call(with_facet, c(list(answer_of(x), "change"), change))
@@ -56,7 +56,7 @@ add_change <- function(x, change) {
   class <- shown_tier(labelled_tier(found$number, list(labels = change_classes)))
   names <- names(c(ans$plan$within, ans$plan$by))
   columns <- c(had[names], had[c("from", "to", "change")], found["percent"], list(class = class),
-    found[c("rank_from", "rank_to", "rank_change", if (by_date(change)) "last_order")],
+    found[c("rank_from", "rank_to", "rank_change", if (change$daily) "last_order")],
     further_changes(ans, had), had[names(ans$plan$show)])
   rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_changes")
 }

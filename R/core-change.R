@@ -328,7 +328,7 @@ change_rows <- function(ans) {
   facet <- ans$facets$change
   q <- lapply(c(change = 1L, from = 2L, to = 3L), measure_rows, ans = ans)
   there <- presence_rows(ans, q)
-  last <- if (by_date(facet)) part_rows(ans, "last order")
+  last <- if (facet$daily) part_rows(ans, "last order")
   ranks <- Map(function(q, present) side_ranks(q, present, ans), q[c("from", "to")],
     there[c("from", "to")])
   c(list(number = change_classes_of(ans, q, there, last), percent = change_percent(q$change, q$from),

@@ -47,8 +47,7 @@ class_findings <- function(ans) {
 }
 
 # What the groups are: "region", or "group" when several columns make them.
-group_noun <- function(ans) {
-  names <- group_names(ans$plan)
+group_noun <- function(ans, names = group_names(ans$plan)) {
   if (length(names) == 1L) plain_words(names) else "group"
 }
 

@@ -98,11 +98,10 @@ figure_formatter <- function(ans, measure, values = numeric(), missing = "") {
 telling_places <- function(values, tree = list(op = "/")) {
   values <- unique(values[is.finite(values)])
   most <- max(abs(values), 0)
-  least <- if (tree$op == "/" || !length(values) || most < 1) if (most < 10) 3L else 2L else 2L
   if (tree$op != "/" && most >= 1) {
     return(2L)
   }
-  for (places in least:6) if (!anyDuplicated(round(values, places))) break
+  for (places in (if (most < 10) 3L else 2L):6) if (!anyDuplicated(round(values, places))) break
   places
 }
 

@@ -141,10 +141,12 @@ facet_why.eggcrate_facet_change <- function(facet, ans, row) {
     why_fact("class", ans$facets$change$number[row],
       if (is.na(class)) {
         if (facet$present == "value") "none: there in neither" else "none: one of the values is missing"
-      } else if (!by_date(facet)) class else {
-      sprintf("%s: %s before %s, last order on %s", class, count_of(rows[3L], "row"),
-        spans$names[2L], day_text(part_rows(ans, "last order")[row]))
-    })
+      } else if (!by_date(facet)) {
+        class
+      } else {
+        paste0(sprintf("%s: %s before %s", class, count_of(rows[3L], "row"), spans$names[2L]),
+          if (facet$daily) sprintf(", last order on %s", day_text(part_rows(ans, "last order")[row])))
+      })
   )
 }
 

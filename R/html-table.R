@@ -43,7 +43,8 @@ html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "move
 #' What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
 #' @noRd
 html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, make = NULL, call = NULL) {
-  if (table == "items" || !inherits(x, "eggcrate_answer")) {
+  if (!inherits(x, "eggcrate_answer")) check_choice(table, "items", "table", call)
+  if (table == "items") {
     return(html_parts(x, n, figures))
   }
   ans <- answer_of(x)

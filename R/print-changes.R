@@ -85,7 +85,7 @@ change_cells <- function(setup, x) {
     place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)),
     moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
   )
-  last <- if (by_date(ans$facets$change)) list(last = cell("last order", of_item("last_order"), "left"))
+  last <- if (ans$facets$change$daily) list(last = cell("last order", of_item("last_order"), "left"))
   # Of lost ones only this is of interest.
   gone <- rows$kind > 1L | class == "lost"
   cells <- if (all(gone)) {

@@ -49,7 +49,7 @@
 #'     \item{`rank_from`, `rank_to`, `rank_change`}{ranks among those that were there; a
 #'       rise is positive}
 #'     \item{`last_order`}{Date of the last row that is used, up to the end of `to`; not for two
-#'       columns}
+#'       columns, nor for years that are numbers}
 #'   }
 #'   of each further measure `_from`, `_to`, `_change` and `_percent` behind its name, and the
 #'   `show` columns. Selections such as `top(5)` go by the change, the best first.

@@ -46,6 +46,8 @@ test_that("any table of an answer has a page and JSON of its own, and no other",
   tiles <- as.character(html_table(standings(demo_orders(), net_sales, region), table = "tiles", layout = demo_tiles()))
   expect_match(tiles, ">Saltmarsh<")
   expect_error(html_table(standings(demo_orders(), net_sales, region), table = "tiles"), "layout")
+  expect_error(html_table(why(standings(demo_orders(), net_sales, region), "Midmark"), table = "totals"), "items",
+    class = "eggcrate_error_unknown_value")
   thresholds <- as.character(html_table(standings(demo_orders(), net_sales, region), table = "thresholds", make = "60%"))
   expect_match(thresholds, ">60 %<")
 })

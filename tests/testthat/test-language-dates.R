@@ -47,6 +47,10 @@ test_that("whole numbers are years, all of them complete", {
   one <- standings(orders, of = sum(net_sales), by = region, where = year(Year) == "2026")
   expect_equal(sum(one$net_sales), sum(orders$net_sales[orders$Year == 2026], na.rm = TRUE), tolerance = 1e-12)
   change <- compare_periods(orders, of = net_sales, by = region, over = year(Year))
+  # A year has no day to say.
+  expect_false("last_order" %in% names(change))
+  expect_no_match(format(why(change, "Midmark")), "last order", all = TRUE)
+  expect_error(compare_periods(orders, of = net_sales, by = region, over = year(Year), lost_after = 90), "counts days")
   expect_equal(c(sum(change$from), sum(change$to)), as.vector(tapply(orders$net_sales, orders$Year, sum, na.rm = TRUE)),
     tolerance = 1e-12)
 })

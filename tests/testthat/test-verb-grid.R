@@ -140,3 +140,11 @@ test_that("rows are kept and marked by the value of the whole row, and the rest 
   expect_no_match(run$out, "^total", all = TRUE)
   expect_match(run$out, "^Long Strand|^. Long Strand", all = FALSE)
 })
+
+test_that("a name that stands in several groups is called the same in each", {
+  x <- heat_grid(demo_orders(), of = net_sales, by = salesperson, across = year(order_date), within = region)
+  built <- ggplot2::ggplot_build(chart_heat(x))
+  shown <- unlist(lapply(built$layout$panel_params, function(panel) panel$y$get_labels()))
+  expect_gt(sum(shown == "Hugo Lamb"), 1)
+  expect_setequal(shown, ifelse(is.na(x$salesperson), "(missing)", x$salesperson))
+})
