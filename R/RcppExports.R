@@ -121,6 +121,10 @@ place_file_ <- function(from, to, replace) {
     .Call(`_eggcrate_place_file_`, from, to, replace)
 }
 
+swap_folders_ <- function(from, to) {
+    .Call(`_eggcrate_swap_folders_`, from, to)
+}
+
 word_on_cut_file_ <- function() {
     .Call(`_eggcrate_word_on_cut_file_`)
 }

@@ -24,7 +24,7 @@ follow <- function(x, exprs, call = NULL) {
 # A plan with other keys or measures may need the days of other dates.
 covering <- function(plan, schema) {
   known <- list2env(plan$coverage, parent = emptyenv())
-  coverage <- coverage_of(schema, plan$rules$as_of, known)
+  coverage <- coverage_of(schema, plan$rules, known)
   for (name in plan_dates(plan)) coverage(name, may_be_none = TRUE)
   with_plan(plan, coverage = as.list(known))
 }

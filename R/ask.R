@@ -31,14 +31,22 @@ check_asked <- function(command, args, schema, call = NULL) {
 
 # Everything up to the plan: no row is read but for the types and dates of columns.
 prepare <- function(command, args, schema_for, call = NULL) {
+  asked <- read_asked(command, args, call)
+  asked$schema <- schema_for(asked$use)
+  asked$plan <- compile_plan(asked$read, asked$schema, call)
+  (preparers[[command]] %||% identity_asked)(asked, call)
+}
+
+#' A question as it is read, before anything is known of the source.
+#' @return `command`, `args`, `words`, `read`, and `use`: the columns that it needs.
+#' @noRd
+read_asked <- function(command, args, call = NULL) {
   args <- read_args(command, args, call)
   words <- (word_makers[[command]] %||% plain_words_asked)(args, call)
   read <- read_words(words$words, args[grammar_rules], call)
-  read$rules$date <- words$date
-  schema <- schema_for(join_use(read$use, words$use))
-  asked <- list(command = command, args = args, words = words, schema = schema, read = read,
-    plan = compile_plan(read, schema, call))
-  (preparers[[command]] %||% identity_asked)(asked, call)
+  read$rules[c("date", "over_date")] <- list(args$date, words$date)
+  use <- join_use(read$use, used_columns(list(where = args$date)))
+  list(command = command, args = args, words = words, read = read, use = join_use(use, words$use))
 }
 
 identity_asked <- function(asked, call) asked

@@ -303,8 +303,6 @@ asked_args <- function(command, options) {
   }, names(arguments), arguments)
 }
 
-option_name <- function(name) paste0("--", gsub("_", "-", name))
-
 show_reasons <- function(reasons, targets) {
   put_lines(switch(targets$format,
     table = format(reasons, width = terminal_width()),
@@ -319,9 +317,7 @@ show_findings <- function(x, targets) {
   receipt <- receipt(x)
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
-    csv = csv_text(
-      as.data.frame(replace(table, "items", list(vapply(table$items, paste, "", collapse = "; ")))),
-      escape = !is.null(targets$out)),
+    csv = answer_csv(x, escape = !is.null(targets$out)),
     json = release_numbers(
       jsonlite::toJSON(list(findings = findings_json(table),
         receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),

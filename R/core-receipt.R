@@ -91,6 +91,7 @@ rule_rows <- function(plan, ranked) {
         note = "shares are of the items above zero")
     },
     if (!is.null(rules$as_of)) receipt_rows("rule", "as_of", value = day_text(rules$as_of)),
+    if (!is.null(rules$date)) receipt_rows("rule", "date", value = bare_name(rules$date)),
     receipt_rows("rule", "arithmetic", value = arithmetic_words(ranked$account$arithmetic))
   )
 }

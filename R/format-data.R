@@ -8,6 +8,23 @@ exact_text <- function(x) {
   })
 }
 
+#' Any table of any answer as CSV.
+#' @noRd
+answer_csv <- function(x, table = "items", layout = NULL, make = NULL, escape = TRUE) {
+  csv_text(plain_columns(answer_table(x, table, layout, make)), escape)
+}
+
+# Lists of names in one cell.
+plain_columns <- function(x) {
+  columns <- unclass(if (is.data.frame(x)) as_plain(x) else x)
+  listed <- vapply(columns, is.list, NA)
+  if (!any(listed)) {
+    return(x)
+  }
+  columns[listed] <- lapply(columns[listed], function(column) vapply(column, paste, "", collapse = "; "))
+  as.data.frame(columns, check.names = FALSE)
+}
+
 csv_text <- function(x, escape) {
   columns <- exact_text(x)
   text <- !vapply(unclass(x), is.numeric, NA)

@@ -38,6 +38,8 @@ grammar_arguments <- list(
     help = "a CSV file of items that must appear even without sales"),
   as_of = list(type = "date", value = "DATE",
     help = "the day that counts as today [the latest date in the data]"),
+  date = list(type = "keys", value = "COLUMN",
+    help = "the date of the rows, which as-of and what is complete go by [the date that the question uses]"),
   best = list(type = "choice", choices = c("highest", "lowest"), default = "highest", value = "WHICH",
     help = "highest or lowest: which value ranks first"),
   ties = list(type = "choice", choices = c("min", "max", "average", "dense", "first"),
@@ -121,26 +123,27 @@ grammar_words <- c("of", "by", "where", "within", "over", "also", "show", "havin
 selecting <- c("only", "highlight", "others", "at_cut", "order_by")
 splitting <- c("against", "split_of", "split_against", "groups", "near", "worth_at")
 grammar_rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
+ruling <- c(grammar_rules, "date")
 
 grammar_commands <- list(
   standings = list(
     verb = "standings", charts = c("bars", "tiles"),
     summary = "rank items, with share, running total, cumulative share and percentile",
-    arguments = c(grammar_words, grammar_rules, selecting),
+    arguments = c(grammar_words, ruling, selecting),
     tables = c("items", "totals", "thresholds", "tiles", "receipt"),
     example = "standings orders.csv --of 'sum(net_sales)' --by customer"
   ),
   pareto = list(
     verb = "pareto", charts = c("pareto", "bars"),
     summary = "the few that make most: which items reach 80 % of the total",
-    arguments = c(grammar_words, grammar_rules, "reach", "boundary", selecting),
+    arguments = c(grammar_words, ruling, "reach", "boundary", selecting),
     tables = c("items", "totals", "thresholds", "receipt"),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
   ),
   tiers = list(
-    verb = "assign_tiers", charts = c("tiers", "tier_table", "bars", "tiles"),
+    verb = "assign_tiers", steps = c("standings", "assign_tiers"), charts = c("tiers", "tier_table", "bars", "tiles"),
     summary = "sort items into tiers, with what each lacks for the next",
-    arguments = c(grammar_words, grammar_rules, "scheme", "compare_with", selecting),
+    arguments = c(grammar_words, ruling, "scheme", "compare_with", selecting),
     tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
     defaults = list(scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
     example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
@@ -148,7 +151,7 @@ grammar_commands <- list(
   quadrants = list(
     verb = "quadrants", charts = c("quadrants", "bars", "pareto"),
     summary = "sort items into four groups by two measures, such as sales and margin",
-    arguments = c(grammar_words, grammar_rules, splitting, selecting),
+    arguments = c(grammar_words, ruling, splitting, selecting),
     tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
     example = "quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) / sum(net_sales)' --by customer --chart quadrants.png"
   )
@@ -158,7 +161,7 @@ grammar_commands$changes <- list(
   verb = "compare_periods", charts = c("changes", "bridge"),
   summary = "compare two periods: who is new, up, down or lost, and the bridge between the totals",
   arguments = c("of", "by", "over", "where", "within", "also", "show", "from", "to", "tolerance",
-    "lost_after", "present", "best", "ties", "as_of", selecting),
+    "lost_after", "present", "best", "ties", "as_of", "date", selecting),
   tables = c("items", "totals", "classes", "bridge", "receipt"),
   example = "changes orders.csv --of 'sum(net_sales)' --by customer --over 'month(order_date)' --chart changes.png"
 )
@@ -167,15 +170,15 @@ grammar_commands$targets <- list(
   verb = "against_target", charts = c("targets", "bars"),
   summary = "actual against target: gap, attainment, pace, and who missed, met or exceeded",
   arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete",
-    "prorate", "best", "ties", "as_of", selecting),
+    "prorate", "best", "ties", "as_of", "date", selecting),
   tables = c("items", "totals", "statuses", "receipt"),
   example = "targets orders.csv --of 'sum(net_sales)' --by region --over 'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'"
 )
 
 grammar_commands$extremes <- list(
-  verb = "extremes", charts = "extremes",
+  verb = "extremes", steps = c("standings", "extremes"), charts = "extremes",
   summary = "the best and the worst of each group and period, with their shares",
-  arguments = c(grammar_words, grammar_rules), tables = c("items", "totals", "receipt"),
+  arguments = c(grammar_words, ruling), tables = c("items", "totals", "receipt"),
   example =
     "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
 )
@@ -184,7 +187,7 @@ grammar_commands$grid <- list(
   verb = "heat_grid", charts = "heat",
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
   arguments = c("of", "by", "across", "where", "within", "shade", "along", "scheme", "floor", "target",
-    "ceiling", "centre", "totals", "only", "highlight", "at_cut", "best", "as_of"),
+    "ceiling", "centre", "totals", "only", "highlight", "at_cut", "best", "as_of", "date"),
   tables = c("items", "totals", "receipt"),
   help = list(by = "what makes the rows, such as region",
     within = "groups of rows, in each of which cells are compared",
@@ -200,7 +203,7 @@ grammar_commands$movement <- list(
   verb = "movement", charts = c("movement", "ranks", "transitions"),
   summary = "rank and tier of each item in each period: who rose, fell, came and went",
   arguments = c("of", "by", "over", "where", "within", "scheme", "from", "to", "only", "at_cut", "best",
-    "ties", "as_of"),
+    "ties", "as_of", "date"),
   tables = c("items", "totals", "transitions", "receipt"),
   types = list(from = "label", to = "label"), defaults = list(scheme = "tiers_equal(4)"),
   help = list(over = "the periods to follow, such as 'quarter(order_date)'",
@@ -212,37 +215,37 @@ grammar_commands$movement <- list(
 )
 
 grammar_commands$concentration <- list(
-  verb = "concentration", charts = "concentration",
+  verb = "concentration", steps = c("standings", "concentration"), charts = "concentration",
   summary =
     "how much of the total rests on few items: Gini, Herfindahl, how many make 50, 80 and 95 %",
-  arguments = c(grammar_words, grammar_rules, "compare_with"), tables = c("items", "receipt"),
+  arguments = c(grammar_words, ruling, "compare_with"), tables = c("items", "receipt"),
   help = list(
     compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
   example = "concentration orders.csv --of 'sum(net_sales)' --by customer --within region"
 )
 
 grammar_commands$findings <- list(
-  verb = "findings",
+  verb = "findings", steps = c("standings", "assign_tiers", "findings"),
   summary = "what stands out, in sentences: the few that make most, big and poor, new and lost at the top, far periods",
-  arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of"),
+  arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of", "date"),
   help = list(over = "periods to compare, such as 'quarter(order_date)'",
     scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
   example = "findings orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'"
 )
 
 grammar_commands$firmness <- list(
-  verb = "firmness", charts = "bars",
+  verb = "firmness", steps = c("standings", "firmness"), charts = "bars",
   summary = "how sure each rank is, by drawing whole orders anew many times",
-  arguments = c(grammar_words, grammar_rules, "orders", "times", "level", "seed", selecting),
+  arguments = c(grammar_words, ruling, "orders", "times", "level", "seed", selecting),
   tables = c("items", "totals", "receipt"),
   example =
     "firmness orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart firmness.png"
 )
 
 grammar_commands$why <- list(
-  verb = "why",
+  verb = "why", steps = c("standings", "assign_tiers", "why"),
   summary = "the steps that put one item where it is, and what it lacks for the next rank and tier",
-  arguments = c(grammar_words, grammar_rules, "scheme", "item"),
+  arguments = c(grammar_words, ruling, "scheme", "item"),
   example = "why orders.csv --of 'sum(net_sales)' --by customer --item 'Varlow Boatyard'"
 )
 
@@ -328,7 +331,7 @@ shell_arguments <- list(
 # What somebody wants, and the options for it: help goes by this.
 help_groups <- list(
   "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
-    "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of"),
+    "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of", "date"),
   "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near", "worth_at",
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
@@ -370,3 +373,6 @@ expression_types <- c("measure", "keys", "condition", "span", "selection")
 default_rules <- function() {
   lapply(with_names(grammar_rules, grammar_rules), function(name) grammar_arguments[[name]]$default)
 }
+
+# An argument as an option of the command.
+option_name <- function(name) paste0("--", gsub("_", "-", name))

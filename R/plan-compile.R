@@ -6,7 +6,8 @@
 #' @noRd
 compile_plan <- function(read, schema, call = NULL) {
   dates <- new.env(parent = emptyenv()) # asked for so far
-  schema$coverage <- coverage_of(schema, read$rules$as_of, dates)
+  read$rules["date"] <- list(compile_date(read$rules$date, schema, call))
+  schema$coverage <- coverage_of(schema, read$rules, dates)
   exprs <- read$exprs
   within <- compile_keys(exprs$within, schema, "within", call = call)
   over <- compile_over(exprs$over, schema, names(within), call)
@@ -41,10 +42,25 @@ finish_plan <- function(plan, schema, dates, call = NULL) {
   plan
 }
 
-#' The days that a source covers by a date column: its first, and `as_of` or its last.
+# The name of the date of the rows, or NULL.
+compile_date <- function(expr, schema, call = NULL) {
+  if (is.null(expr)) {
+    return(NULL)
+  }
+  node <- compile_row(expr, schema, "date", call)
+  if (node$op != "column" || !node$type %in% c("date", "blank")) {
+    stop_expression("`date` must be a column of dates.", expr_text(expr),
+      "Write `order_date`, or `date(x)` of a column of text.", call)
+  }
+  node$name
+}
+
+#' The days that a source covers by a date column: its first; and `as_of`, or the last of the date of
+#' the rows, or its own last.
+#' @param rules Those of the plan.
 #' @param known An environment that keeps what was asked for.
 #' @noRd
-coverage_of <- function(schema, as_of, known) {
+coverage_of <- function(schema, rules, known) {
   function(name, call = NULL, may_be_none = FALSE) {
     if (is.null(known[[name]])) {
       range <- schema$range(name, call)
@@ -52,7 +68,8 @@ coverage_of <- function(schema, as_of, known) {
         if (may_be_none) return(NULL)
         stop_no_dates(name, call)
       }
-      assign(name, list(first = range[1L], last = as_of %||% range[2L]), known)
+      of_rows <- if (!is.null(rules$date) && is.null(rules$as_of)) schema$range(rules$date, call)
+      assign(name, list(first = range[1L], last = rules$as_of %||% of_rows[2L] %||% range[2L]), known)
     }
     known[[name]]
   }
@@ -121,7 +138,7 @@ late_gates <- function(plan, call = NULL) {
   dates <- plan_dates(plan)
   if (!length(dates)) {
     stop_eggcrate("call", "unknown_value", "`as_of` needs a date in the question.",
-      i = "Say `over = month(order_date)`, or filter by a date.", call = call)
+      i = "Say which is the date of the rows: `date = order_date`.", call = call)
   }
   lapply(dates, function(name) {
     after <- new_node(">", "flag",

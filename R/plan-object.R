@@ -147,7 +147,7 @@ plan_dates <- function(plan) {
   asked <- Filter(function(gate) gate$asked, plan$gates)
   unique(c(from_keys, rates[nzchar(rates)],
     if (!is.null(plan$rules$as_of)) {
-      c(plan$rules$date, unlist(lapply(asked, function(gate) where_dates(gate$node))))
+      c(plan$rules$date, plan$rules$over_date, unlist(lapply(asked, function(gate) where_dates(gate$node))))
     }))
 }
 

@@ -36,6 +36,17 @@ source_columns.eggcrate_source_file <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
+# Whether a column is read as values or as the text that was written depends on the question.
+#' @export
+#' @noRd
+source_prepare.eggcrate_source_file <- function(s, uses, call = NULL) {
+  known <- function(names) unique(intersect(unlist(names), s$file$header))
+  texts <- known(lapply(uses, `[[`, "keys"))
+  values <- known(lapply(uses, function(use) setdiff(use$all, use$keys)))
+  file_typed(s, c(texts, values), rep(c(TRUE, FALSE), c(length(texts), length(values))), call)
+  invisible()
+}
+
 # Columns are read when they are first asked for, together with those asked for beside them.
 file_typed <- function(s, names, as_text, call = NULL) {
   if (!length(names)) {

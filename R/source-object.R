@@ -2,6 +2,7 @@
 # for a question and all that follows from it, and is asked through these generics only:
 #
 #   source_names(s)             names of all columns
+#   source_prepare(s, uses)     what several questions need is read at once
 #   source_schema(s, use)       columns and types, for the columns in use
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
@@ -44,6 +45,7 @@ open_source <- function(data, name = "the data", reading = list(), call = NULL) 
 }
 
 source_names <- function(s) UseMethod("source_names")
+source_prepare <- function(s, uses, call = NULL) UseMethod("source_prepare")
 source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
 source_range <- function(s, column, call = NULL) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")
@@ -76,6 +78,10 @@ source_groups <- function(s) {
 }
 
 # What a source of rows does alike, whatever its kind ------------------------
+
+#' @export
+#' @noRd
+source_prepare.eggcrate_source <- function(s, uses, call = NULL) invisible()
 
 #' @export
 #' @noRd

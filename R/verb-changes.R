@@ -69,7 +69,7 @@
 #' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from = year_ago(latest(month)))
 #' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = order_date, from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
 compare_periods <- function(data, of, by, over, where, ..., from, to, within, also, show, tolerance = 0,
-  lost_after = NULL, present = NULL, best = "highest", ties = "min", as_of = NULL) {
+  lost_after = NULL, present = NULL, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

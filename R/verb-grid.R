@@ -50,7 +50,7 @@
 #' heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = category, across = month(order_date),
 #'   where = in_period(order_date, last(12, month)))
 heat_grid <- function(data, of, by, across, where, ..., within, shade = "rank", along = "all",
-  scheme = NULL, floor = NULL, target = NULL, ceiling = NULL, centre = NULL, totals = TRUE, best = "highest", as_of = NULL) {
+  scheme = NULL, floor = NULL, target = NULL, ceiling = NULL, centre = NULL, totals = TRUE, best = "highest", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

@@ -33,7 +33,7 @@
 #' movement(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
 #'   within = region, scheme = tiers_equal(2))
 movement <- function(data, of, by, over, where, ..., within, scheme = tiers_equal(4), from = NULL,
-  to = NULL, best = "highest", ties = "min", as_of = NULL) {
+  to = NULL, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

@@ -39,7 +39,7 @@
 quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_against = NULL,
                       groups = NULL, near = "5%", worth_at = NULL, within, over, also, show, having,
                       best = "highest", ties = "min", share_of = "group", share_base = "net",
-                      all_items = NULL, as_of = NULL) {
+                      all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

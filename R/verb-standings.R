@@ -82,6 +82,8 @@
 #'   without sales.
 #' @param as_of The day that counts as today, by default the latest date in the data.
 #'   Rows after it are left out.
+#' @param date The date of the rows, such as `order_date`: what `as_of` and whether a period is complete
+#'   go by, whether or not the question has a period; by default the date that the question uses.
 #' @returns A tibble of class `eggcrate_standings`, one row per item in rank
 #'   order, groups together. Columns:
 #'   \describe{
@@ -116,7 +118,7 @@
 #' for (dim in c("region", "category")) print(standings(orders, of = sum(net_sales), by = !!dim))
 standings <- function(data, of, by, where, ..., within, over, also, show, having, best = "highest",
                       ties = "min", share_of = "group", share_base = "net", all_items = NULL,
-                      as_of = NULL) {
+                      as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

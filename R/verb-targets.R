@@ -53,7 +53,7 @@
 #' against_target(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
 #'   where = in_period(order_date, latest(quarter)), target = year_ago())
 against_target <- function(data, of, by, target, where, ..., within, over, show, exceed_at = 1,
-  incomplete = FALSE, prorate = FALSE, best = "highest", ties = "min", as_of = NULL) {
+  incomplete = FALSE, prorate = FALSE, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

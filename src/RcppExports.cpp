@@ -350,6 +350,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// swap_folders_
+SEXP swap_folders_(SEXP from, SEXP to);
+RcppExport SEXP _eggcrate_swap_folders_(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(swap_folders_(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // word_on_cut_file_
 SEXP word_on_cut_file_();
 RcppExport SEXP _eggcrate_word_on_cut_file_() {
@@ -555,6 +566,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_copy_into_", (DL_FUNC) &_eggcrate_copy_into_, 2},
     {"_eggcrate_take_after_", (DL_FUNC) &_eggcrate_take_after_, 2},
     {"_eggcrate_place_file_", (DL_FUNC) &_eggcrate_place_file_, 3},
+    {"_eggcrate_swap_folders_", (DL_FUNC) &_eggcrate_swap_folders_, 2},
     {"_eggcrate_word_on_cut_file_", (DL_FUNC) &_eggcrate_word_on_cut_file_, 0},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},

@@ -14,7 +14,7 @@ test_that("each command has functions that take the same arguments", {
       function(f) names(formals(getExportedValue("eggcrate", f)))))
     # The question behind standings that are asked for on the way.
     if ("of" %in% functions[[command]]) {
-      taken <- c(taken, "of", "by", "where", "scheme", "best", "ties", "as_of")
+      taken <- c(taken, "of", "by", "where", "scheme", "best", "ties", "as_of", "date")
     }
     if (selects) {
       # Rows of a grid and items of a movement are chosen, not put in order.

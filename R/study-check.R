@@ -1,0 +1,250 @@
+# A study against its source: every question is compiled against the columns, and asked of a few
+# made-up rows of the same types, so that what cannot be asked is found before anything is asked.
+
+#' Check a study
+#'
+#' Reads a study, a TOML file, and says everything that is wrong with it at once: what is no
+#' TOML, what a study does not have, names that are unknown or go in a circle, and what the
+#' source does not have. Nothing is asked.
+#'
+#' @param path Path of the study.
+#' @param ... Must be empty.
+#' @param source Path of another file of order lines to check it against.
+#' @returns A list of class `eggcrate_study_check`: `study` (its file's name), `title`, `parts` (a tibble with
+#'   `name`, `command`, `question`) and `problems` (a tibble with `line`, `problem`, `hint`), without a row
+#'   where nothing is wrong.
+#' @section Errors: `eggcrate_error_data` when the file cannot be read; `eggcrate_error_package` when
+#'   RcppTOML is not installed.
+#' @seealso [run_study()]
+#' @export
+#' @examplesIf requireNamespace("RcppTOML", quietly = TRUE)
+#' check_study(system.file("studies", "review.toml", package = "eggcrate"))
+check_study <- function(path, ..., source = NULL) {
+  call <- sys.call()[1L]
+  check_no_dots(..., call = call)
+  checked <- in_utf8({
+    study <- load_study(path, call = call)
+    with_study_source(study, source, function(study, s) study, call)
+  })
+  structure(list(study = basename(checked$path), title = checked$title %||% basename(checked$path),
+    parts = tibble::tibble(name = vapply(checked$parts, `[[`, "", "name"),
+      command = vapply(checked$parts, `[[`, "", "command"), question = vapply(checked$parts, part_words, "")),
+    problems = tibble::tibble(line = vapply(checked$problems, function(p) as.integer(p$line), 1L),
+      problem = vapply(checked$problems, `[[`, "", "text"), hint = vapply(checked$problems, `[[`, "", "hint"))),
+    class = "eggcrate_study_check")
+}
+
+load_study <- function(path, set = list(), call = NULL) {
+  need_package("RcppTOML", "read a study", call)
+  read_study(path, set, call)
+}
+
+#' Goes on with a study and its opened source, in the folder of the study, which its paths start from.
+#' @param source Path of another file; NULL for the study's.
+#' @param go Function of the study, with all its problems, and of the source, or NULL where it cannot be
+#'   opened.
+#' @noRd
+with_study_source <- function(study, source, go, call = NULL) {
+  if (!is.null(source)) source <- normalizePath(source, mustWork = FALSE)
+  before <- setwd(dirname(normalizePath(study$path)))
+  on.exit(setwd(before))
+  file <- source %||% study$source$file
+  if (is.null(file)) {
+    return(go(study, NULL))
+  }
+  reading <- study$source[setdiff(names(source_keys), c("file", "date"))]
+  s <- tryCatch(open_source(file, reading = reading, call = call), eggcrate_error = function(e) {
+    if (!is.null(source)) stop(e)
+    e
+  })
+  if (inherits(s, "error")) {
+    return(go(add_problem(study, study$lines[["source"]], s$header, c(s$details, s$hints)), NULL))
+  }
+  on.exit(source_close(s), add = TRUE)
+  go(check_parts(study, s), s)
+}
+
+add_problem <- function(study, line, text, hint = NULL) {
+  problems <- c(study$problems, list(list(line = as.integer(line), text = text, hint = paste(hint, collapse = " "))))
+  study$problems <- problems[order(vapply(problems, function(p) as.numeric(p$line), 0))]
+  study
+}
+
+# Against the source -------------------------------------------------------
+
+check_parts <- function(study, source) {
+  study <- check_study_columns(study, source)
+  questions <- lapply(study$parts, function(part) part_args(study, part))
+  uses <- Map(function(part, args) {
+    tryCatch(read_asked(part$command, name_columns(args, source_names(source)))$use, eggcrate_error = function(e) NULL)
+  }, study$parts, questions)
+  source_prepare(source, uses)
+  trial <- trial_source(source, Filter(Negate(is.null), uses))
+  for (i in seq_along(study$parts)) {
+    study <- check_study_part(study, study$parts[[i]], questions[[i]], source, trial)
+  }
+  study
+}
+
+# What concerns the study as a whole: its names, its condition, its date.
+check_study_columns <- function(study, source) {
+  columns <- source_names(source)
+  for (name in intersect(names(study$names), columns)) {
+    one <- study$names[[name]]
+    study <- add_problem(study, one$line, sprintf("`%s` is in [%s] and a column of %s.", name, one$kind, source$name),
+      "A bare name is a column, always: call it otherwise.")
+  }
+  refused <- function(args) question_error("standings", c(list(of = "count()", by = columns[1L]), args), source)
+  alone <- list(where = study$where, date = study$source$date)
+  for (key in names(Filter(Negate(is.null), alone))) {
+    wrong <- refused(alone[key])
+    if (is.null(wrong)) next
+    line <- if (key == "date") study$lines[["source"]] else study$lines[[key]]
+    study <- add_problem(study, line, wrong$header, c(wrong$details, wrong$hints))
+    if (key == "date") study$source["date"] <- list(NULL) else study["where"] <- list(NULL)
+  }
+  if (!is.null(study$for_each) && !study$for_each$column %in% columns) {
+    close <- close_names(study$for_each$column, columns)
+    study <- add_problem(study, study$lines[["for_each"]], sprintf("There is no column `%s` in %s.", study$for_each$column,
+      source$name), if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")))
+  }
+  study
+}
+
+#' The arguments of a part's question, with what the study says for all.
+#' @param further One more condition.
+#' @noRd
+part_args <- function(study, part, further = NULL) {
+  args <- part$args
+  takes <- names(arguments_of(part$command))
+  args$where <- all_conditions(c(study$where, args$where, further))
+  if ("as_of" %in% takes) args$as_of <- args$as_of %||% study$as_of
+  if ("date" %in% takes) args$date <- args$date %||% study$source$date
+
+  args[intersect(takes, names(args))]
+}
+
+all_conditions <- function(texts) {
+  if (length(texts) > 1L) paste(sprintf("(%s)", texts), collapse = " & ") else texts
+}
+
+# Files of tables are read when the question is asked.
+with_tables <- function(args, call = NULL) {
+  of_files <- Filter(function(name) grammar_arguments[[name]]$type == "table", names(args))
+  args[of_files] <- lapply(args[of_files], table_given, call = call)
+  args
+}
+
+# The complaint about a question, or NULL; of what the data hold nothing is said here.
+question_error <- function(command, args, source, trial = NULL, show = NULL) {
+  tryCatch({
+    args <- with_tables(args)
+    check_asked(command, name_columns(args, source_names(source)), function(use) source_schema(source, use))
+    if (!is.null(trial)) {
+      x <- ask(command, args, trial)
+      if (!is.null(show)) show(x)
+    }
+    NULL
+  }, eggcrate_error_call = identity, eggcrate_error_file = identity, eggcrate_error_format = identity,
+  eggcrate_error_data = function(e) NULL)
+}
+
+check_study_part <- function(study, part, args, source, trial) {
+  show <- function(x) {
+    for (table in setdiff(part_tables(part), "items")) {
+      answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout), part$shown$make)
+    }
+  }
+  refused <- function(args) question_error(part$command, args, source, trial)
+  for (time in 1:12) {
+    wrong <- refused(args)
+    if (is.null(wrong)) break
+    found <- culprit(part, args, wrong, refused, source)
+    line <- if (!is.null(found)) part$lines[[found]] else if (grepl("`as_of`", wrong$header)) study$lines[["as_of"]] else part$line
+    study <- add_problem(study, line, sprintf("%s: %s", part$name, wrong$header), c(wrong$details, plain_hints(wrong$hints)))
+    if (is.null(found)) break
+    args[found] <- list(stand_in(found, source))
+  }
+  if (is.null(wrong)) {
+    wrong <- question_error(part$command, args, source, trial, show)
+    if (!is.null(wrong)) {
+      at <- intersect(c("layout", "make", "tables"), names(part$lines))
+      study <- add_problem(study, c(part$lines[at], part$line)[[1L]], sprintf("%s: %s", part$name, wrong$header),
+        c(wrong$details, plain_hints(wrong$hints)))
+    }
+  }
+  study
+}
+
+# A file has no variables of R to put in.
+plain_hints <- function(hints) grep("`(!!|[{]{2})", hints, invert = TRUE, value = TRUE)
+
+# The argument without which the complaint is another one, or none.
+culprit <- function(part, args, wrong, refused, source) {
+  own <- names(part$lines)[names(part$lines) %in% names(args)]
+  for (name in own) {
+    other <- replace(args, name, list(stand_in(name, source)))
+    after <- refused(other)
+    if (!identical(after$header, wrong$header) && !says_missing(after, name)) return(name)
+  }
+  NULL
+}
+
+says_missing <- function(e, name) !is.null(e) && grepl(sprintf("^`%s` is missing", name), e$header)
+
+# What an argument that a question cannot do without is replaced by while the others are checked.
+stand_in <- function(name, source) {
+  column <- source_names(source)[1L]
+  switch(name, of = "count()", against = "other_measure = count()", by = , across = , orders = column, target = "1",
+    item = "x")
+}
+
+#' A few rows of the source's types, of which a question can be asked that the data need not answer.
+#' @noRd
+trial_source <- function(source, uses) {
+  schema <- source_schema(source, Reduce(join_use, uses, list(all = character(), values = character(), keys = character())))
+  columns <- Map(function(name, type) {
+    switch(type, number = c(3, 2, 2, 1), text = c("a", "b", "c", "d"), flag = c(TRUE, FALSE, TRUE, NA),
+      date = {
+        days <- schema$range(name)
+        structure(seq(days[1L] %||% 0, days[2L] %||% 0, length.out = 4L) %/% 1, class = "Date")
+      },
+      rep(NA_character_, 4L))
+  }, names(schema$types), schema$types)
+  source_frame(structure(columns[!duplicated(names(columns))], row.names = 1:4, class = "data.frame"), source$name)
+}
+
+# Printing -----------------------------------------------------------------
+
+part_words <- function(part) {
+  paste(c(sprintf("%s by %s", as.character(part$args$of %||% "?"), enumerate(as.character(part$args$by %||% "?"))),
+    if (!is.null(part$args$over)) paste("over", part$args$over),
+    if (!is.null(part$args$within)) paste("within", enumerate(as.character(part$args$within)))), collapse = " ")
+}
+
+#' @export
+format.eggcrate_study_check <- function(x, ..., width = cli::console_width()) {
+  n <- nrow(x$problems)
+  if (!n) {
+    name <- format(x$parts$name)
+    return(c(sprintf("%s: %s, nothing is wrong.", x$study, counted(nrow(x$parts), "part")), "",
+      cut_lines(sprintf("  %s  %s  %s", name, format(x$parts$command), x$parts$question), width)))
+  }
+  lines <- unlist(Map(function(line, problem, hint) {
+    c(strwrap(sprintf("Line %d: %s", line, harmless(problem)), width - 2L, exdent = 2L),
+      if (nzchar(hint)) strwrap(harmless(hint), width - 2L, indent = 4L, exdent = 4L))
+  }, x$problems$line, x$problems$problem, x$problems$hint))
+  c(sprintf("%s: %s wrong.", x$study, if (n == 1L) "one thing is" else sprintf("%d things are", n)), "", lines)
+}
+
+cut_lines <- function(lines, width) {
+  long <- nchar(lines, "width") > width
+  lines[long] <- paste0(substr(lines[long], 1L, width - 1L), "\u2026")
+  lines
+}
+
+#' @export
+print.eggcrate_study_check <- function(x, ...) {
+  print_lines(format(x))
+  invisible(x)
+}

@@ -1,0 +1,114 @@
+# A question as it is asked elsewhere: as R code and as the command. Both follow from the grammar
+# and from the signatures of the verbs.
+
+#' @param args Arguments as `ask()` takes them, all names put in.
+#' @param file Path of the order lines, as it is written.
+#' @return Lines of R code.
+#' @noRd
+r_code <- function(command, args, file) {
+  own <- grammar_commands[[command]]
+  steps <- own$steps %||% own$verb
+  # Tiers on the way are there where they are asked for.
+  if (!command %in% "tiers" && is.null(args$scheme)) steps <- setdiff(steps, "assign_tiers")
+  taken <- lapply(with_names(steps, steps), function(step) names(formals(getExportedValue("eggcrate", step))))
+  given <- names(args)
+  marks <- intersect(given, selecting)
+  homes <- vapply(setdiff(given, marks), function(name) {
+    steps[max(which(vapply(taken, function(names) name %in% names, NA)))]
+  }, "")
+  calls <- vapply(seq_along(steps), function(i) {
+    mine <- names(homes)[homes == steps[i]]
+    r_call(steps[i], if (i == 1L) deparse(file), args[mine])
+  }, "")
+  lines <- c(calls, r_selections(args[marks]))
+  piped(paste0(rep(c("", "  "), c(1L, length(lines) - 1L)), lines))
+}
+
+piped <- function(lines) paste0(lines, c(rep(" |>", length(lines) - 1L), ""))
+
+r_call <- function(verb, first, args) {
+  texts <- unlist(Map(function(name, value) sprintf("%s = %s", name, r_value(value, name)), names(args), args))
+  sprintf("%s(%s)", verb, paste(c(first, texts), collapse = ", "))
+}
+
+# Selections are verbs of their own in R.
+r_selections <- function(args) {
+  cut <- if (!is.null(args$at_cut)) sprintf(", at_cut = \"%s\"", args$at_cut)
+  c(if (!is.null(args$highlight)) {
+    sprintf("highlight(%s%s)", paste(vapply(args$highlight, r_expression, ""), collapse = ", "), cut %||% "")
+  }, if (!is.null(args$order_by)) sprintf("in_order(%s)", r_expression(args$order_by)),
+  if (!is.null(args$only)) {
+    sprintf("only(%s%s%s)", r_expression(args$only), if (isTRUE(args$others)) ", others = TRUE" else "", cut %||% "")
+  })
+}
+
+r_value <- function(value, name) {
+  type <- grammar_arguments[[name]]$type
+  if (type %in% c("measure", "keys")) {
+    texts <- vapply(value, r_expression, "", USE.NAMES = FALSE)
+    named <- type == "measure" && any(grepl(named_shape, texts))
+    return(if (length(texts) > 1L || named) sprintf("c(%s)", paste(texts, collapse = ", ")) else texts)
+  }
+  if (!is.character(value)) {
+    return(if (is.numeric(value)) number_text(value) else as.character(value))
+  }
+  switch(type,
+    condition = , scheme = , selection = , order = r_expression(value),
+    span = , target = , label = if (is.call(parsed(value))) r_expression(value) else r_text(value),
+    table = sprintf("read_sales(%s)", r_text(value)),
+    names = sprintf("c(%s)", paste(r_text(value), collapse = ", ")),
+    r_text(value))
+}
+
+named_shape <- "^[[:space:]]*[[:alpha:]][[:alnum:]_.]*[[:space:]]*=([^=]|$)"
+
+r_text <- function(x) encodeString(x, quote = "\"")
+
+# A text of the language as R reads it: percentages in quotes, odd names in backticks.
+r_expression <- function(text) {
+  if (is.null(parsed(text))) tick(text) else quoted_percents(text)
+}
+
+parsed <- function(text) {
+  found <- tryCatch(str2expression(quoted_percents(text)), error = function(e) NULL)
+  if (length(found) == 1L) found[[1L]]
+}
+
+#' @return The command, one line.
+#' @noRd
+shell_code <- function(command, args, file) {
+  options <- unlist(Map(function(name, value) {
+    if (isTRUE(value)) {
+      if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "yes") else option_name(name)
+    } else if (isFALSE(value)) {
+      if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "no")
+    } else {
+      repeated <- isTRUE(grammar_arguments[[name]]$repeated)
+      texts <- vapply(value, function(one) if (is.numeric(one)) number_text(one) else one, "")
+      if (!repeated && length(texts) > 1L) texts <- list_text(texts, name)
+      sprintf("%s %s", option_name(name), vapply(texts, shell_quoted, ""))
+    }
+  }, names(args), args))
+  paste(c("eggcrate", command, shell_quoted(file), options), collapse = " ")
+}
+
+# Several columns or names as one text of the language.
+list_text <- function(texts, name) {
+  keys <- grammar_arguments[[name]]$type == "keys"
+  sprintf("c(%s)", paste(if (keys) tick_odd(texts) else r_text(texts), collapse = ", "))
+}
+
+shell_quoted <- function(x) if (grepl("^[[:alnum:]_./,:%@+-]+$", x)) x else shQuote(x, "sh")
+
+#' The question in words.
+#' @noRd
+question_words <- function(part, args) {
+  own <- vapply(names(args), function(name) {
+    value <- args[[name]]
+    text <- if (isTRUE(value)) "yes" else if (isFALSE(value)) "no" else {
+      paste(vapply(value, function(one) if (is.numeric(one)) number_text(one) else one, ""), collapse = ", ")
+    }
+    sprintf("%s: %s", gsub("_", " ", name), text)
+  }, "")
+  c(sprintf("%s: %s", part$command, grammar_commands[[part$command]]$summary), unname(own))
+}

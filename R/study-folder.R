@@ -1,0 +1,237 @@
+# The folder of a run: built beside its place, moved there whole, replaced only where it is one of
+# ours.
+
+run_receipts <- "receipts.json"
+
+#' Where a run is to go, and whether it may.
+#' @return `path` (absolute), `there` (something stands there), `ours` (from an earlier run).
+#' @noRd
+folder_place <- function(out, overwrite = FALSE, call = NULL) {
+  out <- sub("(?<=.)/+$", "", path.expand(out), perl = TRUE)
+  kind <- path_kind_(out)
+  if (!Sys.readlink(out) %in% c("", NA)) {
+    stop_data("file", sprintf("'%s' is a link.", out), i = "Name the folder itself.", call = call)
+  }
+  if (!dir.exists(dirname(out))) stop_data("file", sprintf("There is no folder '%s' to write to.", dirname(out)), call = call)
+  if (!kind %in% c("none", "folder")) stop_data("file", sprintf("'%s' is a file, and a run is a folder.", out), call = call)
+  path <- file.path(normalizePath(dirname(out)), basename(out))
+  if (file.access(dirname(path), 2L) != 0L) {
+    stop_data("file", sprintf("The folder '%s' may not be written to.", dirname(out)), call = call)
+  }
+  foreign <- if (kind == "folder") foreign_file(path)
+  if (!is.null(foreign) && nzchar(foreign)) {
+    stop_data("file_exists", sprintf("The folder '%s' is not of a study's run alone: it has '%s'.", out, foreign),
+      i = "Name another folder; only what a run has made is replaced.", fields = list(path = path), call = call)
+  }
+  ours <- identical(foreign, "")
+  if (ours && !overwrite) {
+    stop_data("file_exists", sprintf("The folder '%s' exists already.", out), i = "Add --overwrite to replace it.",
+      fields = list(path = path), call = call)
+  }
+  list(path = path, there = kind == "folder", ours = ours)
+}
+
+#' The first file of a folder that no run of ours wrote; "" where all of it is ours, NULL where it is
+#' empty.
+#' @noRd
+foreign_file <- function(folder) {
+  there <- list.files(folder, all.files = TRUE, recursive = TRUE, include.dirs = FALSE)
+  if (!length(there)) {
+    return(NULL)
+  }
+  receipts <- read_receipts(folder)
+  c(setdiff(there, c(run_receipts, names(receipts$files))), "")[1L]
+}
+
+# NULL where there are none of ours.
+read_receipts <- function(folder) {
+  path <- file.path(folder, run_receipts)
+  found <- if (file.exists(path)) tryCatch(jsonlite::read_json(path), error = function(e) NULL)
+  if (identical(found$made_by, "eggcrate")) found
+}
+
+build_folder <- function(place, write) {
+  parent <- dirname(place$path)
+  clear_litter(parent)
+  beside <- file.path(parent, own_name(".eggcrate-", ""))
+  on.exit(unlink(beside, recursive = TRUE))
+  if (!dir.create(beside, showWarnings = FALSE)) stop_data("file", sprintf("The folder '%s' may not be written to.", parent))
+  write(beside)
+  failed <- if (place$there) swap_folders_(beside, place$path) else place_file_(beside, place$path, TRUE)
+  check_written(failed, place$path)
+}
+
+# What is in it ------------------------------------------------------------
+
+write_run <- function(run, folder, since = NULL, call = NULL) {
+  for (name in c("tables", "figures")) dir.create(file.path(folder, name))
+  run$shown <- lapply(run$shown, function(result) with_since(result, since, run$study))
+  pieces <- with_display(run$study$display, lapply(run$shown, write_part, folder = folder, study = run$study))
+  name <- sub("[.][Tt][Oo][Mm][Ll]$", "", basename(run$study$path))
+  put <- function(lines, file) check_written(write_new_(enc2utf8(lines), file.path(folder, file)), file)
+  with_display(run$study$display, {
+    put(page_lines(study_page(run, pieces, name)), "index.html")
+    write_workbook(study_book(run, folder), file.path(folder, paste0(name, ".xlsx")))
+  })
+  put(csv_text(run_messages(run), escape = TRUE), "messages.csv")
+  put(strsplit(sub("\n$", "", run$study$bytes), "\n", fixed = TRUE)[[1L]], basename(run$study$path))
+  put(receipts_json(run, folder), run_receipts)
+}
+
+study_title <- function(study) study$title %||% spaced_name(sub("[.][Tt][Oo][Mm][Ll]$", "", basename(study$path)))
+
+made_by <- function() sprintf("Made with eggcrate %s.", utils::packageVersion("eggcrate"))
+
+study_page <- function(run, pieces, name) {
+  list(title = study_title(run$study), text = run$study$text, facts = run_facts(run), pieces = pieces,
+    links = with_names(c("Workbook", "Tables and figures as files"), c(paste0(name, ".xlsx"), "tables/"))[1L], made = made_by())
+}
+
+run_facts <- function(run) {
+  source <- run$source
+  c(sprintf("%s of %s", counted(source$rows, "row"), source$name),
+    if (!is.na(source$first)) sprintf("%s from %s to %s", run$study$source$date, source$first, source$last),
+    if (!is.null(run$study$as_of)) sprintf("as of %s", run$study$as_of),
+    if (!is.null(run$study$where)) sprintf("where %s", run$study$where))
+}
+
+#' Writes the files of a part.
+#' @return Its piece of the page.
+#' @noRd
+write_part <- function(result, folder, study) {
+  part <- result$part
+  piece <- list(name = part$name, command = part$command, headline = result$headline, text = part$shown$text)
+  if (!is.null(result$problem)) {
+    return(c(piece, list(problem = result$problem)))
+  }
+  file <- function(kind, name, ending) file.path(folder, kind, sprintf("%s-%s.%s", part$name, name, ending))
+  for (name in names(result$charts)) {
+    for (ending in c("svg", "png")) write_chart(result$charts[[name]], file("figures", name, ending))
+  }
+  for (name in names(result$tables)) {
+    data <- result$tables[[name]]$data
+    if (study$embed %||% "all" == "shown") data <- shown_rows_of(data, part$shown$rows)
+    check_written(write_new_(enc2utf8(csv_text(plain_columns(data), escape = TRUE)), file("tables", name, "csv")), name)
+  }
+  x <- result$x
+  c(piece, list(since = result$since, figures = page_figures(result, folder), tables = page_tables(result, study),
+    receipt = if (inherits(x, "eggcrate_answer")) answer_of(x)$receipt, asked = asked_words(study, result)))
+}
+
+asked_words <- function(study, result) {
+  file <- study$source$file
+  list(words = question_words(result$part, result$args), r = r_code(result$part$command, result$args, file),
+    shell = shell_code(result$part$command, result$args, file))
+}
+
+# The first figure stands below its finding, which it need not say again.
+page_figures <- function(result, folder) {
+  lapply(seq_along(result$charts), function(i) {
+    chart <- result$charts[[i]]
+    id <- sprintf("%s-%d", result$part$name, i)
+    path <- file.path(folder, "figures", sprintf("%s-%s.svg", result$part$name, names(result$charts)[i]))
+    if (i == 1L && identical(chart_title(chart), result$headline)) {
+      path <- tempfile(fileext = ".svg")
+      on.exit(unlink(path))
+      write_chart(chart + chart_labs(title = NULL), path, chart_size(1280, 760))
+    }
+    list(svg = inline_svg(readLines(path, encoding = "UTF-8"), id, chart$labels$alt %||% result$headline))
+  })
+}
+
+# Long tails are folded; beyond this many rows they are in the file alone.
+most_rows_on_page <- 1000L
+
+page_tables <- function(result, study) {
+  Map(function(name, table) {
+    parts <- table$parts
+    tail <- if (name == "items") page_tail(result, study)
+    list(title = if (name == "items") "" else capital(name), parts = parts, tail = tail,
+      notes = c(parts$notes, if (name == "items") beyond_page(result)))
+  }, names(result$tables), result$tables)
+}
+
+page_tail <- function(result, study) {
+  n <- nrow(result$x)
+  shown <- result$part$shown$rows %||% 10
+  ranked <- inherits(result$x, "eggcrate_standings") && !inherits(result$x, c("eggcrate_grid", "eggcrate_movement"))
+  selected <- ranked && has_facet(answer_of(result$x), "selection") && is.null(result$part$shown$rows)
+  if (!ranked || selected || n > most_rows_on_page || n <= shown + 1 || identical(study$embed, "shown")) {
+    return(NULL)
+  }
+  list(title = sprintf("All %s", count_of(n, item_noun(answer_of(result$x)$plan))),
+    parts = html_of(result$x, "items", Inf))
+}
+
+beyond_page <- function(result) {
+  n <- nrow(result$x)
+  if (n > most_rows_on_page) sprintf("All %s rows are in tables/%s-items.csv.", count_text(n), result$part$name)
+}
+
+# Of each group the first `n`, as they are shown.
+shown_rows_of <- function(data, n) {
+  if (!inherits(data, "eggcrate_standings") || identical(n, Inf)) {
+    return(data)
+  }
+  utils::head(data, n %||% 10L)
+}
+
+# Messages and receipts ----------------------------------------------------
+
+run_messages <- function(run) {
+  rows <- lapply(run$shown, function(result) {
+    text <- c(paste(result$problem, collapse = " ") %|0|% character(), result$warnings)
+    text <- text[nzchar(text)]
+    kind <- c(if (!is.null(result$problem)) "failed", rep("warning", length(result$warnings)))
+    if (length(text)) data.frame(part = result$part$name, kind = kind, message = text)
+  })
+  do.call(rbind, c(list(data.frame(part = character(), kind = character(), message = character())), rows))
+}
+
+receipts_json <- function(run, folder) {
+  files <- sort(list.files(folder, recursive = TRUE), method = "radix")
+  box <- jsonlite::unbox
+  of_part <- function(result) {
+    x <- result$x
+    list(name = box(result$part$name), command = box(result$part$command), finding = box(result$headline),
+      problem = if (!is.null(result$problem)) box(paste(result$problem, collapse = " ")),
+      question = lapply(result$args, function(value) if (length(value) == 1L && !is.list(value)) box(value) else unlist(value)),
+      shown = earlier_facts(result, run$study),
+      receipt = if (inherits(x, "eggcrate_answer")) json_table(answer_of(x)$receipt))
+  }
+  asked <- run$asked
+  text <- jsonlite::toJSON(list(made_by = box("eggcrate"), version = box(as.character(utils::packageVersion("eggcrate"))),
+    study = list(file = box(basename(run$study$path)), title = box(study_title(run$study)),
+      as_of = if (!is.null(run$study$as_of)) box(run$study$as_of), embed = box(run$study$embed %||% "all")),
+    asked = list(as_of = if (!is.null(asked$as_of)) box(asked$as_of), only = asked$only,
+      set = lapply(asked$set, box), source = if (!is.null(asked$source)) box(asked$source)),
+    inputs = lapply(run_inputs(run), function(input) lapply(input, box)),
+    parts = lapply(run$shown, of_part),
+    files = lapply(with_names(file.path(folder, files), files), function(path) box(fingerprint(path)))),
+    na = "null", null = "null", pretty = 1)
+  strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
+}
+
+# Every file that the answers rest on.
+run_inputs <- function(run) {
+  c(list(run$source[c("name", "rows", "bytes", "fingerprint")]), run$tables)
+}
+
+# PDF ----------------------------------------------------------------------
+
+chromium_names <- c("chromium", "chromium-browser", "google-chrome")
+
+write_pdf <- function(page, path, call = NULL) {
+  browser <- Sys.which(chromium_names)
+  browser <- browser[nzchar(browser)]
+  if (!length(browser)) {
+    stop_eggcrate("needs", "program", "A PDF of the page needs the browser Chromium, which is not installed.",
+      i = "Print index.html from any browser.", call = call)
+  }
+  profile <- tempfile("eggcrate-")
+  on.exit(unlink(profile, recursive = TRUE))
+  status <- suppressWarnings(system2(browser[[1L]], c("--headless", "--no-sandbox", "--disable-gpu",
+    paste0("--user-data-dir=", shQuote(profile)), "--no-pdf-header-footer", paste0("--print-to-pdf=", shQuote(path)),
+    shQuote(paste0("file://", page))), stdout = FALSE, stderr = FALSE))
+  if (status != 0L || !file.exists(path)) stop_data("file", "Chromium did not write the page as PDF.", call = call)
+}

@@ -1,0 +1,202 @@
+# Running a study: one opened source, every part asked of it, the answers written into one folder.
+
+#' Run a study
+#'
+#' Asks every part of a study, a TOML file, and writes what is handed over into one folder: a page
+#' (`index.html`), a workbook, tables as CSV, figures as SVG and PNG, the receipts, and the study
+#' itself. The study is checked as a whole before anything is asked. A part that fails is said on the page and
+#' stops no other. The same study on the same data gives the same bytes.
+#'
+#' @param path Path of the study.
+#' @param out The folder to write. It is made beside its place and moved there whole.
+#' @param ... Must be empty.
+#' @param overwrite Whether a folder that a study was run into before may be replaced. Any other folder is
+#'   never replaced.
+#' @param source Path of another file of order lines, in the place of the study's.
+#' @param as_of The day that counts as today, in the place of the study's: `"2026-03-31"`.
+#' @param only Names of the parts to run; all by default.
+#' @param set Values in the place of those in `[values]`: `list(limit = 160000)`.
+#' @param since A folder of an earlier run to compare with; by default the one that is replaced.
+#' @param pdf Whether to write the page as PDF too, which needs Chromium.
+#' @param quiet Whether to say nothing while it runs.
+#' @returns A tibble of class `eggcrate_run`, invisibly, one row per part: `name`, `command`, `finding`, `problem`
+#'   (missing where it was answered), `answer` (a list of results). Its attribute `out` is the folder.
+#' @section Errors: `eggcrate_error_study` for a study that has mistakes; `eggcrate_error_file_exists` for a folder that
+#'   is there; `eggcrate_error_data` for a source that cannot be read.
+#' @seealso [check_study()], [add_part()]
+#' @export
+#' @examplesIf all(vapply(c("RcppTOML", "htmltools", "ggplot2", "svglite", "openxlsx"), requireNamespace, NA, quietly = TRUE))
+#' study <- system.file("studies", "review.toml", package = "eggcrate")
+#' out <- file.path(tempdir(), "review")
+#' run_study(study, out, only = c("accounts", "margins"), quiet = TRUE)
+#' list.files(out, recursive = TRUE)
+run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = NULL, only = NULL, set = list(),
+  since = NULL, pdf = FALSE, quiet = FALSE) {
+  call <- sys.call()[1L]
+  check_no_dots(..., call = call)
+  if (missing(out)) stop_missing_arg("out", "Name the folder to write, such as \"review\".", call)
+  for (package in c("htmltools", "ggplot2", "svglite", "openxlsx")) need_package(package, "run a study", call)
+  check_one_path(out, call, "out")
+  tell <- if (quiet) function(line) invisible() else function(line) message(line)
+  asked <- list(as_of = as_of, only = only, set = set, source = source)
+  invisible(in_utf8(run_into(path, out, asked, overwrite, since, pdf, tell, call)))
+}
+
+run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
+  place <- folder_place(out, overwrite, call)
+  since <- earlier_run(since %||% if (place$ours) place$path, call)
+  run <- asked_study(path, asked, tell, call)
+  build_folder(place, function(folder) {
+    write_run(run, folder, since, call)
+    if (pdf) write_pdf(file.path(folder, "index.html"), file.path(folder, "index.pdf"), call)
+  })
+  tell(sprintf("Wrote %s.", file.path(out, "index.html")))
+  structure(run_table(run), out = out)
+}
+
+#' The study with its answers.
+#' @param asked `as_of`, `only`, `set`, `source`.
+#' @return `study`, `source` (what is to be said of it), `results`.
+#' @noRd
+asked_study <- function(path, asked, tell, call = NULL) {
+  study <- load_study(path, asked$set, call)
+  if (!is.null(asked$as_of)) {
+    read_as_of(asked$as_of, call)
+    study$as_of <- asked$as_of
+  }
+  study <- only_parts(study, asked$only, call)
+  with_study_source(study, asked$source, function(study, s) {
+    if (length(study$problems)) stop_study(study, call)
+    with_display(study$display, {
+      results <- run_parts(study, s, tell)
+      list(study = study, source = source_facts(s, study), asked = asked, results = results,
+        shown = lapply(results, shown_result))
+    })
+  }, call)
+}
+
+only_parts <- function(study, only, call = NULL) {
+  names <- vapply(study$parts, `[[`, "", "name")
+  for (name in setdiff(only, names)) {
+    close <- close_names(name, names)
+    stop_eggcrate("call", "unknown_value", sprintf("There is no part %s in %s.", quoted(name), basename(study$path)),
+      i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
+      i = sprintf("Its parts are %s.", enumerate(names)), call = call)
+  }
+  if (!is.null(only)) study$parts <- study$parts[names %in% only]
+  study
+}
+
+# A message has some 600 letters; the rest is told by a check.
+stop_study <- function(study, call = NULL) {
+  problems <- study$problems
+  said <- vapply(problems, function(p) {
+    sprintf("Line %d: %s%s", p$line, p$text, if (nzchar(p$hint)) paste0(" ", p$hint) else "")
+  }, "")
+  few <- utils::head(said, 3L)
+  names(few) <- rep("x", length(few))
+  n <- length(said)
+  stop_eggcrate("call", "study", sprintf("%s has %s, and nothing was asked.", basename(study$path), counted(n, "mistake")),
+    few, i = if (n > 3L) sprintf("All of them: `eggcrate check %s`.", basename(study$path)),
+    fields = list(problems = problems), call = call)
+}
+
+# What is said of the source: its name, the fingerprint of its bytes, the days that it covers.
+source_facts <- function(s, study) {
+  range <- if (!is.null(study$source$date)) source_range(s, study$source$date)
+  list(name = s$name, rows = s$n, path = s$origin$path, first = day_text(range[1L] %||% NA), last = day_text(range[2L] %||% NA),
+    fingerprint = fingerprint(s$origin$path), bytes = file.size(s$origin$path))
+}
+
+fingerprint <- function(path) paste0("xxh128:", rlang::hash_file(path))
+
+# Parts --------------------------------------------------------------------
+
+run_parts <- function(study, source, tell) {
+  n <- length(study$parts)
+  lapply(seq_len(n), function(i) {
+    part <- study$parts[[i]]
+    tell(sprintf("%s/%d  %s  %s", formatC(i, width = nchar(n)), n, part$name, part_words(part)))
+    result <- run_part(study, part, source)
+    if (!is.null(result$problem)) tell(sprintf("%s  failed: %s", strrep(" ", 2L * nchar(n) + 1L), result$problem[1L]))
+    result
+  })
+}
+
+#' @return `part`, `args`, `x` or `problem` (texts), `warnings`.
+#' @noRd
+run_part <- function(study, part, source, further = NULL) {
+  args <- part_args(study, part, further)
+  warnings <- character()
+  failed <- NULL
+  x <- withCallingHandlers(
+    tryCatch(ask(part$command, with_tables(args), source), eggcrate_error = function(e) {
+      failed <<- c(e$header, e$details, plain_hints(e$hints))
+      NULL
+    }),
+    warning = function(w) {
+      warnings <<- c(warnings, conditionMessage(w))
+      invokeRestart("muffleWarning")
+    })
+  list(part = part, args = args, x = x, problem = failed, warnings = warnings)
+}
+
+part_tables <- function(part) part$shown$tables %||% "items"
+
+part_charts <- function(part, x) {
+  if (!length(grammar_commands[[part$command]]$charts)) {
+    return(character())
+  }
+  part$shown$charts %||% if (length(answer_of(x)$ranked$cell)) natural_chart(answer_of(x)) else character()
+}
+
+#' What is shown of a result: its headline, charts and tables; or what went wrong on the way.
+#' @return The result with `headline`, `charts` (named ggplots), `tables` (named: `data`).
+#' @noRd
+shown_result <- function(result) {
+  if (is.null(result$problem)) {
+    found <- tryCatch(presented(result), eggcrate_error = identity)
+    if (inherits(found, "error")) {
+      result$problem <- c(found$header, found$details, plain_hints(found$hints))
+    } else {
+      result[names(found)] <- found
+    }
+  }
+  if (!is.null(result$problem)) result$headline <- "This could not be answered"
+  result
+}
+
+presented <- function(result) {
+  part <- result$part
+  shown <- part$shown
+  layout <- if (!is.null(shown$layout)) table_given(shown$layout)
+  names <- part_charts(part, result$x)
+  charts <- lapply(with_names(names, names), function(name) part_chart(result$x, name, shown, layout))
+  tables <- lapply(with_names(part_tables(part), part_tables(part)), function(table) {
+    data <- answer_table(result$x, table, layout, shown$make)
+    parts <- html_of(result$x, table, shown$rows, !isFALSE(shown$figures), layout, shown$make)
+    list(data = data, parts = parts)
+  })
+  title <- if (length(charts)) chart_title(charts[[1L]]) else html_of(result$x, "items", 1, FALSE)$title
+  list(headline = shown$title %||% title, charts = charts, tables = tables, layout = layout)
+}
+
+part_chart <- function(x, name, shown, layout) {
+  tiles <- if (name == "tiles") list(layout = layout, shade = shown$shade, centre = shown$centre)
+  further <- c(tiles, list(size = if (name == "quadrants") shown$size, figures = if (name == "heat") shown$figures,
+    title = shown$title))
+  chart <- do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
+  if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
+}
+
+chart_title <- function(chart) gsub("\n", " ", chart$labels$title %||% "", fixed = TRUE)
+
+run_table <- function(run) {
+  field <- function(name) vapply(run$shown, function(result) paste(result[[name]], collapse = " ") %|0|% NA_character_, "")
+  problem <- field("problem")
+  table <- tibble::tibble(name = vapply(run$shown, function(r) r$part$name, ""),
+    command = vapply(run$shown, function(r) r$part$command, ""), finding = field("headline"),
+    problem = replace(problem, !nzchar(problem), NA), answer = lapply(run$results, `[[`, "x"))
+  class(table) <- c("eggcrate_run", class(table))
+  table
+}

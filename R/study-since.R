@@ -1,0 +1,3 @@
+earlier_run <- function(folder, call = NULL) NULL
+with_since <- function(result, since, study) result
+earlier_facts <- function(result, study) NULL
