@@ -16,7 +16,7 @@ ask <- function(command, args, source, call = NULL) {
     asked <- prepare(command, name_columns(args, source_names(source)),
       function(use) source_schema(source, use, call), call)
     x <- answers[[command]](asked, source, call)
-    at_rest(select_asked(x, asked$args, call))
+    record_asked(at_rest(select_asked(x, asked$args, call)), command, args)
   })
 }
 

@@ -207,10 +207,36 @@ caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
 #' @noRd
 write_chart <- function(plot, path, size = chart_size(), call = NULL) {
   device <- chart_device(path, call)
+  drawn <- if (tolower(tools::file_ext(path)) == "pdf") plot else laid_out(plot, size)
+  on_device(device, path, size, draw_once(drawn))
+  invisible(path)
+}
+
+# Laid out once, on paper of points, a figure is the same in every file of it.
+write_charts <- function(plot, paths, size = chart_size(), call = NULL) {
+  drawn <- laid_out(plot, size)
+  for (path in paths) on_device(chart_device(path, call), path, size, draw_once(drawn))
+}
+
+laid_out <- function(plot, size) {
+  path <- tempfile(fileext = ".png")
+  on.exit(unlink(path))
+  on_device(chart_device(path), path, size, ggplot2::ggplotGrob(plot))
+}
+
+draw_once <- function(x) {
+  if (inherits(x, "gtable")) {
+    grid::grid.newpage()
+    grid::grid.draw(x)
+  } else {
+    print(x)
+  }
+}
+
+on_device <- function(device, path, size, code) {
   device(path, size)
   on.exit(grDevices::dev.off())
-  print(plot)
-  invisible(path)
+  force(code)
 }
 
 # A title, and how many are to be drawn.

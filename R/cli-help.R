@@ -27,6 +27,8 @@ help_lines <- function(topic, width = terminal_width()) {
   switch(topic, language = language_page(width), messages = messages_page(width),
     check = command_page("check FILE [OPTIONS]", other_commands$check,
       check_options(), width),
+    run = command_page("run STUDY --out FOLDER [OPTIONS]", other_commands$run, run_options(), width, study_help_groups),
+    study = command_page("study FILE [OPTIONS]", other_commands$study, study_options(), width, study_help_groups),
     demo = demo_page(), completion = completion_page(), command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
       grammar_commands[[topic]], command_options(topic), width))
 }
@@ -36,8 +38,8 @@ demo_page <- function() {
     "Writes the demo order book and its companions into a folder.")
 }
 
-command_page <- function(usage, described, options, width) {
-  groups <- lapply(help_groups, intersect, names(options))
+command_page <- function(usage, described, options, width, groups = help_groups) {
+  groups <- lapply(groups, intersect, names(options))
   groups <- groups[lengths(groups) > 0L]
   titles <- vapply(options, function(o) o$value %||% "", "")
   names <- trimws(paste(option_name(names(options)), titles))

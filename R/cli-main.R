@@ -58,8 +58,9 @@ dispatch <- function(args) {
   if (command == "demo") {
     return(run_demo(args[-1L]))
   }
-  if (command == "check") {
-    return(run_check(args[-1L]))
+  own <- switch(command, check = run_check, run = run_run, study = run_study_command)
+  if (!is.null(own)) {
+    return(own(args[-1L]))
   }
   if (command == "completion") {
     return(run_completion(args[-1L]))
@@ -272,7 +273,10 @@ run_question <- function(command, args) {
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   options$command <- command
   check_tile_options(options)
-  with_display(asked_display(options), ask_and_show(command, options, targets, table))
+  check_keep(options)
+  display <- asked_display(options)
+  with_display(display, ask_and_show(command, options, targets, table))
+  if (!is.null(options$keep)) keep_question(command, options, table, display)
   0L
 }
 
@@ -358,6 +362,9 @@ run_check <- function(args) {
   if (length(options$file) != 1L) {
     stop_eggcrate("call", "option", "One file is looked through at a time.",
       i = "For example: eggcrate check orders.csv")
+  }
+  if (grepl("[.]toml$", options$file, ignore.case = TRUE)) {
+    return(check_study_file(options))
   }
   table <- check_choice(options$table %||% "columns", check_tables, "--table")
   targets <- check_targets(options)

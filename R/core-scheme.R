@@ -220,3 +220,34 @@ scheme_title <- function(scheme, words = spaced_words) {
     equal = sprintf("%d equal tiers%s", length(scheme$labels), of)
   )
 }
+
+# A scheme as it is written: read again it is the same.
+scheme_text <- function(scheme) {
+  k <- length(scheme$labels)
+  pairs <- function(values, labels) sprintf("c(%s)", paste(sprintf("%s = %s", written_name(labels), values), collapse = ", "))
+  rest <- sprintf(", rest = %s", encodeString(scheme$labels[k], quote = "\""))
+  own <- c(
+    if (!is.null(scheme$of)) sprintf("of = %s", encodeString(scheme$of, quote = "\"")),
+    if (identical(scheme$boundary, "within")) "boundary = \"within\"",
+    if (length(scheme$colours)) sprintf("colours = %s", pairs(encodeString(scheme$colours, quote = "\""), names(scheme$colours))))
+  parts <- function(bounds) encodeString(vapply(bounds, function(b) gsub(" ", "", b$text, fixed = TRUE), ""), quote = "\"")
+  first <- switch(scheme$kind,
+    value = paste0(pairs(if (isTRUE(scheme$percent)) sprintf("\"%s%%\"", number_text(scheme$bounds * 100)) else number_text(scheme$bounds),
+      scheme$labels[-k]), rest),
+    share = paste0(pairs(parts(scheme$bounds), scheme$labels[-k]), rest),
+    percentile = pairs(parts(part_sizes(scheme$bounds)), scheme$labels),
+    rank = paste0(pairs(number_text(scheme$bounds), scheme$labels[-k]), rest),
+    equal = paste0(k, if (!identical(scheme$labels, as.character(seq_len(k)))) {
+      sprintf(", labels = c(%s)", paste(encodeString(scheme$labels, quote = "\""), collapse = ", "))
+    }))
+  sprintf("tiers_%s(%s)", if (scheme$kind == "equal") "equal" else paste0("by_", scheme$kind), paste(c(first, own), collapse = ", "))
+}
+
+written_name <- function(x) ifelse(x == make.names(x), x, tick(x))
+
+# Sizes from where they end.
+part_sizes <- function(bounds) {
+  places <- bounds[[1L]]$places
+  ends <- c(0, vapply(bounds, `[[`, 0, "digits"), 10^places)
+  lapply(diff(ends), function(digits) list(text = paste0(number_text(digits * 100 / 10^places), "%")))
+}

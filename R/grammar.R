@@ -252,8 +252,14 @@ grammar_commands$why <- list(
 # Commands that ask no question.
 other_commands <- list(
   check = list(
-    summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names",
+    summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names; or a study",
     example = "check orders.csv"),
+  study = list(
+    summary = "begin a study of a file, with the questions that its columns suggest",
+    example = "study orders.csv --out review.toml"),
+  run = list(
+    summary = "run a study: ask all its questions and write a page, a workbook, tables and figures",
+    example = "run review.toml --out review"),
   demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER"),
   completion = list(summary = "what bash, zsh or fish needs to complete commands, options and columns",
     example = "completion bash")
@@ -299,6 +305,8 @@ shell_arguments <- list(
     help = "name of a further measure that sets the size of the points in the chart",
     commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
+  keep = list(value = "FILE", help = "add this question to a study, a .toml file, which is made if it is not there"),
+  part = list(value = "NAME", help = "with --keep: what it is called there [after the command and what it ranks]"),
   label = list(value = "NAME=TEXT",
     help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated",
     repeated = TRUE),
@@ -339,7 +347,7 @@ help_groups <- list(
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
   "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "font", "dpi", "overwrite",
-    "help")
+    "keep", "part", "help")
 )
 
 # Reading the table --------------------------------------------------------

@@ -30,3 +30,15 @@ html_parts.eggcrate_check <- function(x, n, figures) {
       }),
     notes = character())
 }
+
+html_parts.eggcrate_study_check <- function(x, n, figures) {
+  body <- if (nrow(x$problems)) {
+    cells <- frame_cells(x$problems, "line")
+    cells[c("problem", "hint")] <- lapply(cells[c("problem", "hint")], replace, "side", "left long")
+    html_plain(cells, "what is wrong")
+  } else {
+    html_plain(frame_cells(x$parts, character()), "parts")
+  }
+  list(title = sprintf("%s: %s", x$title, if (nrow(x$problems)) "what is wrong" else "nothing is wrong"), lines = character(),
+    body = body, notes = character())
+}

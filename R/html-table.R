@@ -50,6 +50,9 @@ html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL,
   ans <- answer_of(x)
   if (table == "tiles" && is.null(layout)) stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
   columns <- answer_table(x, table, layout, make, call)
+  if (table == "tiles" && length(ans$plan$within)) {
+    return(html_regions(x, columns, ans, n))
+  }
   # Above it stands what stands above the items.
   parts <- html_parts(x, 1, FALSE)
   body <- if (table == "transitions" && length(shown_items(ans))) {
@@ -58,6 +61,15 @@ html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL,
     html_plain(table_cells(columns, ans), sprintf("%s: %s", capital(table), parts$title))
   }
   list(title = parts$title, lines = parts$lines, body = body, notes = sprintf("%s.", rows_sentence(ans$receipt)))
+}
+
+# Tiles with the first items of each region, the others, and its total.
+html_regions <- function(x, table, ans, n) {
+  setup <- region_setup(drop_others(x), table, ans, 1000L, n %||% 3)
+  setup$title <- tiles_finding(table, ans)
+  none <- table[[1L]][is.na(table$rank)]
+  list(title = setup$title, lines = standings_lines(ans), body = list(html_rows(setup)),
+    notes = c(if (length(none)) sprintf("No sales: %s.", enumerate(none)), sprintf("%s.", rows_sentence(ans$receipt))))
 }
 
 # In a document it brings its own style, which a page has at its head.

@@ -132,6 +132,21 @@ inline_svg <- function(svg, id, alt) {
   sub(head, own, text, fixed = TRUE)
 }
 
+# The figure without the lines of its title, cut below them.
+without_title <- function(svg, title) {
+  lines <- htmltools::htmlEscape(strsplit(title, "\n", fixed = TRUE)[[1L]])
+  at <- vapply(lines, function(line) c(grep(paste0(">", line, "</text>"), svg, fixed = TRUE), NA)[1L], 1L)
+  if (!length(at) || anyNA(at)) {
+    return(svg)
+  }
+  below <- max(as.numeric(sub(".* y='([0-9.]+)'.*", "\\1", svg[at]))) + 4
+  box <- grep("viewBox='", svg, fixed = TRUE)[1L]
+  size <- as.numeric(strsplit(sub(".*viewBox='([^']*)'.*", "\\1", svg[box]), " ", fixed = TRUE)[[1L]])
+  svg[box] <- sub("viewBox='[^']*'", sprintf("viewBox='0 %s %s %s'", number_text(below), number_text(size[3L]),
+    number_text(size[4L] - below)), svg[box])
+  svg[-at]
+}
+
 # Style --------------------------------------------------------------------
 
 page_style <- function() {
@@ -157,7 +172,7 @@ page_style <- function() {
     ".eggcrate .eyebrow{font-size:.82rem;font-weight:600;color:", clay, ";margin:0 0 .15rem}",
     ".eggcrate .part h2{font-size:1.4rem;line-height:1.25;margin:0 0 .4rem;max-width:48rem;text-wrap:balance}.eggcrate h3{font-size:1rem;margin:1.4rem 0 .2rem}",
     ".page figure{margin:1rem 0;max-width:62rem}.page figure svg{width:100%;height:auto;display:block}",
-    ".page table{margin:.7rem 0}.page .since{background:#F6F3EC;padding:.6rem .9rem;margin:.8rem 0;max-width:62rem}",
+    ".page table{margin:.7rem 0}.page th,.page td{padding:.22rem .5rem}.page .since{background:#F6F3EC;padding:.6rem .9rem;margin:.8rem 0;max-width:62rem}",
     ".page details{margin:.35rem 0}.page summary{cursor:pointer;color:", ink, ";padding:.25rem 0}",
     ".page details.receipt,.page details.asked{font-size:.9rem}.page summary::marker{color:", clay, "}",
     ".page pre{background:#F6F3EC;padding:.7rem .9rem;overflow-x:auto;font:.85rem/1.5 ui-monospace,monospace;margin:.2rem 0 .8rem}",
@@ -168,7 +183,7 @@ page_style <- function() {
     "@media(max-width:68rem){.page.eggcrate{display:block}.page nav{position:static;max-height:none;margin-bottom:2rem}",
     ".page nav ol{display:grid;grid-template-columns:repeat(auto-fill,minmax(15rem,1fr));gap:.1rem 1rem}}",
     "@media(max-width:34rem){.page.eggcrate{padding:1rem .9rem 2rem}.eggcrate header h1{font-size:1.4rem}.eggcrate .part h2{font-size:1.15rem}",
-    ".eggcrate th,.eggcrate td{padding:.2rem .45rem}.page figure{overflow-x:auto}.page figure svg{min-width:34rem}.eggcrate td.barred{min-width:9rem}}",
+    ".page th,.page td{padding:.2rem .4rem}.page figure{overflow-x:auto}.page figure svg{min-width:34rem}.eggcrate td.barred{min-width:9rem}}",
     "@media print{", print_style(), "}")
 }
 
@@ -181,7 +196,7 @@ print_style <- function() {
     ".page .wide{overflow:visible}.page thead{display:table-header-group}.page tr{break-inside:avoid}.eggcrate td{white-space:normal}",
     "*{-webkit-print-color-adjust:exact;print-color-adjust:exact}.page details.receipt,.page details.asked{display:none}",
     ".appendix{display:block;break-before:page;font-size:8.5pt}.appendix .entry{margin-bottom:1.2rem}.appendix pre{white-space:pre-wrap;font-size:8pt}",
-    ".eggcrate th,.eggcrate td{padding:.12rem .4rem}.eggcrate td.barred{min-width:8rem}.eggcrate td.long{min-width:9rem}",
+    ".page th,.page td{padding:.12rem .35rem}.eggcrate td.barred{min-width:8rem}.eggcrate td.long{min-width:9rem}",
     "@supports selector(::details-content){.page details.tail::details-content{content-visibility:visible;block-size:auto}.page .short:has(+details.tail){display:none}}",
     ".page details.tail>summary{list-style:none}")
 }

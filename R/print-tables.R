@@ -1,27 +1,13 @@
 # Tables besides the items, in letters.
 
-#' The columns of a table besides the items as text: shares as per cent, and measures as in the
-#' main table. Files keep every digit.
-#' @noRd
+# The columns of a table besides the items as text. Files keep every digit.
 table_cells <- function(table, ans) {
-  table <- as.list(table)
-  measure <- plan_measure(ans$plan)$name
-  figures <- list(share = percent_formatter(), share_of_items = percent_formatter(),
-    cut_off = tier_formatter(ans), percent = percent_formatter(),
-    attainment = percent_formatter())
-  amounts <- c(measure, "split_of", unlist(lapply(unname(facets_of(ans)), facet_amounts)))
-  figures[amounts] <- list(measure_formatter(ans))
-  if (has_worth(ans)) figures$worth <- worth_formatter(ans)
-  lapply(with_names(names(table), names(table)), function(name) {
-    values <- table[[name]]
-    of <- if (name %in% amounts) asked_measure(ans) else measure_named(ans, name)
-    title <- measure_title(ans, name, of)
-    if (!is.double(values) || inherits(values, "Date")) {
-      return(plain_cell(values, title, name %in% c("n", "items")))
+  Map(function(values, column) {
+    if (is.null(column$format)) {
+      return(plain_cell(values, column$title, column$count))
     }
-    format <- figures[[name]] %||% figure_formatter(ans, of, values)
-    cell(title, ifelse(is.na(values), "", format(values)))
-  })
+    cell(column$title, ifelse(is.na(values), "", column$format(values)))
+  }, as.list(table), column_formats(table, ans))
 }
 
 plain_cell <- function(values, title, count = FALSE) {
@@ -53,22 +39,6 @@ cells_lines <- function(cells, width) {
   c(muted(lines[1L]), lines[-1L],
     if (length(gone)) muted(fold(sprintf("No room for %s: in a wider window, or in a file.", enumerate(gone)), width)))
 }
-
-#' Columns of a facet's tables that read as the measure does.
-#' @noRd
-facet_amounts <- function(facet) UseMethod("facet_amounts")
-
-#' @export
-#' @noRd
-facet_amounts.eggcrate_facet <- function(facet) NULL
-
-#' @export
-#' @noRd
-facet_amounts.eggcrate_facet_change <- function(facet) c("from", "to", "amount", "end")
-
-#' @export
-#' @noRd
-facet_amounts.eggcrate_facet_targets <- function(facet) c("target", "gap")
 
 #' Any table of an answer in letters.
 #' @param name One of those of the grammar.

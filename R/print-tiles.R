@@ -33,13 +33,16 @@ one_line_each <- function(table, ans, width) {
 
 # Regions in the order of the tiles, each with its place among them.
 region_lines <- function(x, table, ans, width, top) {
+  lines <- standings_body(fit_setup(region_setup(x, table, ans, width, top)))
+  c(lines, if (anyNA(table$rank)) c("", sprintf("%s: no sales", table[[1L]][is.na(table$rank)])))
+}
+
+region_setup <- function(x, table, ans, width, top) {
   setup <- standings_setup(x, top, width)
   setup$cells <- standings_cells(setup)
-  known <- !is.na(table$rank)
-  names <- sprintf("%s, no. %s of %s%s", table[[1L]], format_count(table$rank), format_count(sum(known)),
+  names <- sprintf("%s, no. %s of %s%s", table[[1L]], format_count(table$rank), format_count(sum(!is.na(table$rank))),
     if (is.null(table$share)) "" else paste(",", percent_formatter()(table$share)))
   at <- match(item_labels(ans$ranked$totals[names(ans$plan$within)], names(ans$plan$within)), table[[1L]])
   setup$groups <- names[at]
-  lines <- standings_body(fit_setup(setup))
-  c(lines, if (any(!known)) c("", sprintf("%s: no sales", table[[1L]][!known])))
+  setup
 }

@@ -106,7 +106,7 @@ write_part <- function(result, folder, study) {
   }
   file <- function(kind, name, ending) file.path(folder, kind, sprintf("%s-%s.%s", part$name, name, ending))
   for (name in names(result$charts)) {
-    for (ending in c("svg", "png")) write_chart(result$charts[[name]], file("figures", name, ending))
+    write_charts(result$charts[[name]], file("figures", name, c("png", "svg")))
   }
   for (name in names(result$tables)) {
     data <- result$tables[[name]]$data
@@ -124,31 +124,32 @@ asked_words <- function(study, result) {
     shell = shell_code(result$part$command, result$args, file))
 }
 
-# The first figure stands below its finding, which it need not say again.
+# A figure that stands below its finding need not say it again.
 page_figures <- function(result, folder) {
   lapply(seq_along(result$charts), function(i) {
     chart <- result$charts[[i]]
-    id <- sprintf("%s-%d", result$part$name, i)
     path <- file.path(folder, "figures", sprintf("%s-%s.svg", result$part$name, names(result$charts)[i]))
-    if (i == 1L && identical(chart_title(chart), result$headline)) {
-      path <- tempfile(fileext = ".svg")
-      on.exit(unlink(path))
-      write_chart(chart + chart_labs(title = NULL), path, chart_size(1280, 760))
-    }
-    list(svg = inline_svg(readLines(path, encoding = "UTF-8"), id, chart$labels$alt %||% result$headline))
+    svg <- readLines(path, encoding = "UTF-8")
+    if (identical(chart_title(chart), result$headline)) svg <- without_title(svg, chart$labels$title)
+    list(svg = inline_svg(svg, sprintf("%s-%d", result$part$name, i), chart$labels$alt %||% result$headline))
   })
 }
 
 # Long tails are folded; beyond this many rows they are in the file alone.
 most_rows_on_page <- 1000L
 
+# Tables that stand above the items of their own accord.
+with_items <- c("tiers", "quadrants", "classes", "statuses")
+
 page_tables <- function(result, study) {
-  Map(function(name, table) {
+  tables <- result$tables
+  if ("items" %in% names(tables)) tables <- tables[!names(tables) %in% with_items]
+  Map(function(name, table, first) {
     parts <- table$parts
     tail <- if (name == "items") page_tail(result, study)
     list(title = if (name == "items") "" else capital(name), parts = parts, tail = tail,
-      notes = c(parts$notes, if (name == "items") beyond_page(result)))
-  }, names(result$tables), result$tables)
+      notes = c(if (name == "items" || first) parts$notes, if (name == "items") beyond_page(result)))
+  }, names(tables), tables, seq_along(tables) == 1L)
 }
 
 page_tail <- function(result, study) {

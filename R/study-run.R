@@ -35,11 +35,15 @@ run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = 
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   if (missing(out)) stop_missing_arg("out", "Name the folder to write, such as \"review\".", call)
-  for (package in c("htmltools", "ggplot2", "svglite", "openxlsx")) need_package(package, "run a study", call)
+  need_for_run(call)
   check_one_path(out, call, "out")
   tell <- if (quiet) function(line) invisible() else function(line) message(line)
   asked <- list(as_of = as_of, only = only, set = set, source = source)
   invisible(in_utf8(run_into(path, out, asked, overwrite, since, pdf, tell, call)))
+}
+
+need_for_run <- function(call = NULL) {
+  for (package in c("htmltools", "ggplot2", "svglite", "openxlsx")) need_package(package, "run a study", call)
 }
 
 run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
@@ -177,8 +181,7 @@ presented <- function(result) {
     parts <- html_of(result$x, table, shown$rows, !isFALSE(shown$figures), layout, shown$make)
     list(data = data, parts = parts)
   })
-  title <- if (length(charts)) chart_title(charts[[1L]]) else html_of(result$x, "items", 1, FALSE)$title
-  list(headline = shown$title %||% title, charts = charts, tables = tables, layout = layout)
+  list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables, layout = layout)
 }
 
 part_chart <- function(x, name, shown, layout) {
@@ -187,6 +190,17 @@ part_chart <- function(x, name, shown, layout) {
     title = shown$title))
   chart <- do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
   if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
+}
+
+# What was found, in a sentence: as the figure says it, or the first thing that stands out.
+headline_of <- function(x, charts) {
+  if (length(charts)) {
+    return(chart_title(charts[[1L]]))
+  }
+  if (inherits(x, "eggcrate_findings") && length(x$finding)) {
+    return(sub("[.]$", "", x$finding[1L]))
+  }
+  html_of(x, "items", 1, FALSE)$title
 }
 
 chart_title <- function(chart) gsub("\n", " ", chart$labels$title %||% "", fixed = TRUE)

@@ -33,5 +33,6 @@ concentration <- function(x, compare_with = NULL, ...) {
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
-  at_rest(as_concentration(x, compare_with, call))
+  record_further(at_rest(as_concentration(x, compare_with, call)), x, "concentration",
+    list(compare_with = asked_of(compare_with)$args$where))
 }

@@ -20,5 +20,5 @@ extremes <- function(x, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  at_rest(as_extremes(x))
+  record_further(at_rest(as_extremes(x)), x, "extremes")
 }

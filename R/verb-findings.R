@@ -35,6 +35,8 @@ findings <- function(x, over, against, ..., top = 10) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  at_rest(find_all(x, capture("over", environment()), capture("against", environment()), top,
-    call))
+  over <- capture("over", environment())
+  against <- capture("against", environment())
+  record_further(at_rest(find_all(x, over, against, top, call)), x, "findings", list(over = over, against = against,
+    top = if (top != 10) top))
 }

@@ -33,5 +33,7 @@ firmness <- function(x, orders, ..., times = 1000, level = "90%", seed = 1) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  at_rest(ask_firmness(x, capture("orders", environment()), times, level, seed, call))
+  orders <- capture("orders", environment())
+  record_further(at_rest(ask_firmness(x, orders, times, level, seed, call)), x, "firmness", list(orders = orders,
+    times = if (times != 1000) times, level = if (!identical(level, "90%")) level, seed = if (seed != 1) seed))
 }

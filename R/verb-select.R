@@ -54,7 +54,9 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_selectable(x, paste0("eggcrate_", c("grid", "movement")), call)
-  at_rest(select_only(x, capture("which", environment()), isTRUE(others), at_cut, call))
+  which <- capture("which", environment())
+  record_further(at_rest(select_only(x, which, isTRUE(others), at_cut, call)), x, args = list(only = which,
+    others = if (isTRUE(others)) TRUE, at_cut = if (at_cut != "keep") at_cut))
 }
 
 #' @rdname only
@@ -69,7 +71,8 @@ highlight <- function(x, which, ..., at_cut = "keep") {
       i = "Write `highlight(x, best = top(3), worst = bottom(3))`.", call = call)
   }
   if (is.null(marks[[1L]]) && length(marks) > 1L) marks <- marks[-1L]
-  at_rest(select_marks(x, marks, at_cut, call))
+  record_further(at_rest(select_marks(x, marks, at_cut, call)), x, args = list(highlight = marks,
+    at_cut = if (at_cut != "keep") at_cut))
 }
 
 # Standings, and `others` that can be chosen from too.
@@ -102,5 +105,6 @@ in_order <- function(x, by, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  at_rest(order_rows(x, capture("by", environment()), call))
+  by <- capture("by", environment())
+  record_further(at_rest(order_rows(x, by, call)), x, args = list(order_by = by))
 }

@@ -22,5 +22,5 @@ why <- function(x, item, ...) {
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   if (missing(item)) stop_missing_arg("item", "Say which item to explain, by its name.", call)
-  explain(x, item, call)
+  record_further(explain(x, item, call), x, "why", list(item = item))
 }

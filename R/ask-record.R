@@ -1,0 +1,86 @@
+# How an answer was asked: its command and its arguments as text, kept with it, so that it can be
+# asked again elsewhere. What has no text, such as a table of the caller's, is remembered as such.
+
+#' @return The answer with `asked`: `command`, `args`, and `untold`, what cannot be said in text.
+#' @noRd
+record_asked <- function(x, command, args) {
+  defaults <- lapply(arguments_of(command), `[[`, "default")
+  args <- Filter(Negate(is.null), args[intersect(names(arguments_of(command)), names(args))])
+  texts <- Map(recorded, args, names(args))
+  usual <- vapply(names(texts), function(name) identical(texts[[name]], defaults[[name]]) || isFALSE(texts[[name]]) &&
+    grammar_arguments[[name]]$type == "flag", NA)
+  told <- !vapply(texts, is.null, NA)
+  set_asked(x, list(command = command, args = texts[told & !usual], untold = names(texts)[!told]))
+}
+
+#' The same of an answer that was made from another: tiers of standings, a selection.
+#' @param command The command that now says it; NULL where it stays.
+#' @noRd
+record_further <- function(made, from, command = NULL, args = list()) {
+  asked <- asked_of(from)
+  if (is.null(asked)) {
+    return(made)
+  }
+  if (!is.null(command)) {
+    # Only of plain standings is the next step a command of its own.
+    on_the_way <- asked$command == "tiers" && "scheme" %in% names(arguments_of(command))
+    if (!asked$command %in% c("standings", command) && !on_the_way) asked$untold <- c(asked$untold, sprintf("%s of %s", command, asked$command))
+    asked$command <- command
+  }
+  args <- Filter(Negate(is.null), args)
+  texts <- Map(recorded, args, names(args))
+  for (name in names(texts)) {
+    before <- asked$args[[name]]
+    if (is.null(texts[[name]])) {
+      asked$untold <- c(asked$untold, name)
+    } else if (name == "highlight") {
+      asked$args[[name]] <- c(as.list(before), as.list(texts[[name]]))
+    } else if (name == "only" && !is.null(before)) {
+      asked$args[[name]] <- sprintf("(%s) & (%s)", before, texts[[name]])
+    } else {
+      asked$args[[name]] <- texts[[name]]
+    }
+  }
+  set_asked(made, asked)
+}
+
+set_asked <- function(x, asked) {
+  ans <- attr(x, "eggcrate", exact = TRUE)
+  if (is.null(ans)) {
+    attr(x, "asked") <- asked
+  } else {
+    class <- oldClass(ans)
+    ans <- unclass(ans)
+    ans$asked <- asked
+    attr(x, "eggcrate") <- structure(ans, class = class)
+  }
+  x
+}
+
+asked_of <- function(x) attr(x, "asked", exact = TRUE) %||% unclass(attr(x, "eggcrate", exact = TRUE))$asked
+
+# NULL for what has no text.
+recorded <- function(value, name) {
+  if (inherits(value, "eggcrate_scheme")) {
+    return(scheme_text(value))
+  }
+  if (inherits(value, "Date")) {
+    return(day_text(value))
+  }
+  if (is.data.frame(value) || is.function(value)) {
+    return(NULL)
+  }
+  if (name == "target" && is.list(value)) {
+    # A variable of the caller's is none of the source.
+    return(if (is.call(value$code)) expr_text(value$code))
+  }
+  if (is.list(value)) {
+    texts <- lapply(value, recorded, name)
+    given <- names(value) %||% rep("", length(value))
+    return(Map(function(text, name) if (nzchar(name)) paste(name, "=", text) else text, texts, given, USE.NAMES = FALSE))
+  }
+  if (is.language(value)) {
+    return(expr_text(value))
+  }
+  if (is.atomic(value)) as.vector(value)
+}
