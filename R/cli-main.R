@@ -311,6 +311,7 @@ show_reasons <- function(reasons, targets) {
   put_lines(switch(targets$format,
     table = format(reasons, width = terminal_width()),
     csv = csv_text(reasons, escape = !is.null(targets$out)),
+    xlsx = answer_book(reasons, "items"),
     json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
     html = html_lines(html_of(reasons))
   ), targets)
@@ -322,6 +323,7 @@ show_findings <- function(x, targets) {
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
     csv = answer_csv(x, escape = !is.null(targets$out)),
+    xlsx = answer_book(x, "items"),
     json = release_numbers(
       jsonlite::toJSON(list(findings = findings_json(table),
         receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
@@ -374,6 +376,7 @@ run_check <- function(args) {
   lines <- switch(targets$format,
     table = format(x, width = terminal_width()),
     csv = csv_text(x[[table]], escape = !is.null(targets$out)),
+    xlsx = check_book(x),
     json = release_numbers(
       jsonlite::toJSON(lapply(unclass(x)[check_tables], json_table), na = "null",
         pretty = 1)),

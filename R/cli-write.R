@@ -1,6 +1,6 @@
 # Where an answer goes: terminal, standard output, files.
 
-answer_formats <- c("table", "csv", "json", "html")
+answer_formats <- c("table", "csv", "json", "html") # a workbook goes into a file, by its ending
 
 #' Checks every file that is to be written before anything is read.
 #' @return List of `format`, `out`, `chart`.
@@ -10,11 +10,12 @@ check_targets <- function(options) {
   if (!is.null(format)) check_choice(format, answer_formats, "--format")
   if (!is.null(options$out) && is.null(format)) {
     format <- tolower(tools::file_ext(options$out))
-    if (!format %in% c("csv", "json", "html")) {
+    if (!format %in% c("csv", "json", "html", "xlsx")) {
       stop_eggcrate("call", "option",
         sprintf("The ending of '%s' does not say how to write it.", options$out),
-        i = "End it in .csv, .json or .html, or add --format.")
+        i = "End it in .csv, .json, .html or .xlsx, or add --format.")
     }
+    if (format == "xlsx") need_package("openxlsx", "write a workbook")
   }
   if (!is.null(options$chart)) chart_device(options$chart)
   for (path in c(options$out, options$chart)) check_target(path, options$overwrite)
@@ -109,7 +110,9 @@ show_answer <- function(x, options, targets, table) {
   if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.", nothing_words(x)))
   layout <- if (!is.null(options$layout)) table_given(options$layout)
   if (table == "tiles" && is.null(layout)) asked_layout(options)
+  if (targets$format == "xlsx") attach_usual_packages()
   lines <- switch(targets$format,
+    xlsx = answer_book(x, table, layout = layout, make = parts),
     table = answer_lines(x, table, terminal_width(), if (options$all) Inf,
       figures_asked(options), layout, parts),
     csv = csv_text(answer_table(x, table, layout, parts), escape = !is.null(targets$out)),
@@ -161,7 +164,10 @@ asked_chart <- function(x, options, table, layout) {
 yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"
 
 put_lines <- function(lines, targets) {
-  if (is.null(targets$out)) {
+  if (targets$format == "xlsx") {
+    write_whole(targets$out, function(path) write_workbook(lines, path), targets$overwrite)
+    say_written(targets$out)
+  } else if (is.null(targets$out)) {
     write_out(lines)
   } else {
     write_whole(targets$out, function(path) write_new_(enc2utf8(lines), path), targets$overwrite)

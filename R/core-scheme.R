@@ -235,7 +235,7 @@ scheme_text <- function(scheme) {
     value = paste0(pairs(if (isTRUE(scheme$percent)) sprintf("\"%s%%\"", number_text(scheme$bounds * 100)) else number_text(scheme$bounds),
       scheme$labels[-k]), rest),
     share = paste0(pairs(parts(scheme$bounds), scheme$labels[-k]), rest),
-    percentile = pairs(parts(part_sizes(scheme$bounds)), scheme$labels),
+    percentile = pairs(parts(sizes_of_parts(scheme$bounds)), scheme$labels),
     rank = paste0(pairs(number_text(scheme$bounds), scheme$labels[-k]), rest),
     equal = paste0(k, if (!identical(scheme$labels, as.character(seq_len(k)))) {
       sprintf(", labels = c(%s)", paste(encodeString(scheme$labels, quote = "\""), collapse = ", "))
@@ -246,7 +246,7 @@ scheme_text <- function(scheme) {
 written_name <- function(x) ifelse(x == make.names(x), x, tick(x))
 
 # Sizes from where they end.
-part_sizes <- function(bounds) {
+sizes_of_parts <- function(bounds) {
   places <- bounds[[1L]]$places
   ends <- c(0, vapply(bounds, `[[`, 0, "digits"), 10^places)
   lapply(diff(ends), function(digits) list(text = paste0(number_text(digits * 100 / 10^places), "%")))

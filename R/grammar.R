@@ -283,7 +283,7 @@ shell_arguments <- list(
   make = list(value = "PARTS",
     help = "with --table thresholds: the parts of the total to make, such as '5%,10%,50%' [50%,80%,95%]",
     commands = names(Filter(function(command) "thresholds" %in% command$tables, grammar_commands))),
-  out = list(value = "FILE", help = "write the answer to a file; .csv, .json or .html says how"),
+  out = list(value = "FILE", help = "write the answer to a file; .csv, .json, .html or .xlsx says how"),
   chart = list(value = "FILE",
     help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file",
     commands = charting),

@@ -13,7 +13,7 @@ page_lines <- function(page) {
     tags$a(class = "skip", href = "#content", "To the content"),
     tags$div(class = "page eggcrate",
       page_head(page), page_contents(page),
-      tags$main(id = "content", lapply(page$pieces, page_piece)),
+      tags$main(id = "content", page_each(page$each), lapply(page$pieces, page_piece)),
       page_appendix(page),
       tags$footer(tags$p(page$made))))
   html <- tags$html(lang = "en", tags$head(tags$meta(charset = "utf-8"),
@@ -42,6 +42,20 @@ page_contents <- function(page) {
   tags$nav(`aria-label` = "Contents", tags$h2("Contents"), tags$ol(lapply(page$pieces, entry)),
     if (length(page$links)) tags$ul(class = "links", Map(function(path, text) tags$li(tags$a(href = path, text)),
       names(page$links), page$links, USE.NAMES = FALSE)))
+}
+
+# The list of pages of a study that has one for each.
+page_each <- function(each) {
+  if (is.null(each)) {
+    return(NULL)
+  }
+  tags <- htmltools::tags
+  rows <- lapply(each$rows, function(row) {
+    tags$tr(tags$th(scope = "row", tags$a(href = row$path, harmless(row$name))), tags$td(class = "left long", row$headline))
+  })
+  tags$section(class = "part", `aria-labelledby` = "each-head", tags$h2(id = "each-head", each$title),
+    movable(tags$table(hidden_caption(each$title), tags$thead(tags$tr(tags$th(scope = "col", "page"), tags$th(scope = "col", "finding"))),
+      tags$tbody(rows)), each$title))
 }
 
 spaced_name <- function(name) capital(gsub("[_-]+", " ", name))

@@ -226,7 +226,7 @@ column_styles <- function(wb, name, sheet, j, rows) {
   if (!is.null(format) || long) {
     openxlsx::addStyle(wb, name, style(numFmt = format, wrapText = if (long) TRUE, valign = if (long) "top"), rows, j, stack = TRUE)
   }
-  fills <- sheet$fills[[j]]
+  fills <- if (j <= length(sheet$fills)) sheet$fills[[j]]
   for (colour in setdiff(unique(fills), NA)) {
     at <- rows[which(fills == colour)]
     openxlsx::addStyle(wb, name, openxlsx::createStyle(fgFill = colour, fontColour = legible_on(colour)), at, j, stack = TRUE)

@@ -103,6 +103,11 @@ check_study_columns <- function(study, source) {
     study <- add_problem(study, line, wrong$header, c(wrong$details, wrong$hints))
     if (key == "date") study$source["date"] <- list(NULL) else study["where"] <- list(NULL)
   }
+  parts <- vapply(study$parts, `[[`, "", "name")
+  if (!is.null(study$for_each$part) && !study$for_each$part %in% parts) {
+    study <- add_problem(study, study$lines[["for_each"]], sprintf("`for_each` names a part %s that there is not.", quoted(study$for_each$part)),
+      sprintf("The parts are %s.", enumerate(parts)))
+  }
   if (!is.null(study$for_each) && !study$for_each$column %in% columns) {
     close <- close_names(study$for_each$column, columns)
     study <- add_problem(study, study$lines[["for_each"]], sprintf("There is no column `%s` in %s.", study$for_each$column,

@@ -2,6 +2,7 @@
 # ours.
 
 run_receipts <- "receipts.json"
+run_pdf <- "index.pdf"
 
 #' Where a run is to go, and whether it may.
 #' @return `path` (absolute), `there` (something stands there), `ours` (from an earlier run).
@@ -40,7 +41,7 @@ foreign_file <- function(folder) {
     return(NULL)
   }
   receipts <- read_receipts(folder)
-  c(setdiff(there, c(run_receipts, names(receipts$files))), "")[1L]
+  c(setdiff(there, c(run_receipts, run_pdf, names(receipts$files))), "")[1L]
 }
 
 # NULL where there are none of ours.
@@ -65,7 +66,8 @@ build_folder <- function(place, write) {
 
 write_run <- function(run, folder, since = NULL, call = NULL) {
   for (name in c("tables", "figures")) dir.create(file.path(folder, name))
-  run$shown <- lapply(run$shown, function(result) with_since(result, since, run$study))
+  keep_earlier(since, folder)
+  run$shown <- with_display(run$study$display, lapply(run$shown, with_since, since, run$study))
   pieces <- with_display(run$study$display, lapply(run$shown, write_part, folder = folder, study = run$study))
   name <- sub("[.][Tt][Oo][Mm][Ll]$", "", basename(run$study$path))
   put <- function(lines, file) check_written(write_new_(enc2utf8(lines), file.path(folder, file)), file)
@@ -73,8 +75,9 @@ write_run <- function(run, folder, since = NULL, call = NULL) {
     put(page_lines(study_page(run, pieces, name)), "index.html")
     write_workbook(study_book(run, folder), file.path(folder, paste0(name, ".xlsx")))
   })
+  write_each(run, folder)
   put(csv_text(run_messages(run), escape = TRUE), "messages.csv")
-  put(strsplit(sub("\n$", "", run$study$bytes), "\n", fixed = TRUE)[[1L]], basename(run$study$path))
+  writeBin(charToRaw(run$study$bytes), file.path(folder, basename(run$study$path)))
   put(receipts_json(run, folder), run_receipts)
 }
 
@@ -84,7 +87,7 @@ made_by <- function() sprintf("Made with eggcrate %s.", utils::packageVersion("e
 
 study_page <- function(run, pieces, name) {
   list(title = study_title(run$study), text = run$study$text, facts = run_facts(run), pieces = pieces,
-    links = with_names(c("Workbook", "Tables and figures as files"), c(paste0(name, ".xlsx"), "tables/"))[1L], made = made_by())
+    each = if (length(run$each)) each_piece(run), links = with_names("Workbook", paste0(name, ".xlsx")), made = made_by())
 }
 
 run_facts <- function(run) {
@@ -100,9 +103,8 @@ run_facts <- function(run) {
 #' @noRd
 write_part <- function(result, folder, study) {
   part <- result$part
-  piece <- list(name = part$name, command = part$command, headline = result$headline, text = part$shown$text)
   if (!is.null(result$problem)) {
-    return(c(piece, list(problem = result$problem)))
+    return(c(piece_head(result), list(problem = result$problem)))
   }
   file <- function(kind, name, ending) file.path(folder, kind, sprintf("%s-%s.%s", part$name, name, ending))
   for (name in names(result$charts)) {
@@ -110,12 +112,23 @@ write_part <- function(result, folder, study) {
   }
   for (name in names(result$tables)) {
     data <- result$tables[[name]]$data
-    if (study$embed %||% "all" == "shown") data <- shown_rows_of(data, part$shown$rows)
+    if (identical(study$embed, "shown")) data <- shown_rows_of(data, part$shown$rows)
     check_written(write_new_(enc2utf8(csv_text(plain_columns(data), escape = TRUE)), file("tables", name, "csv")), name)
   }
+  c(piece_head(result), piece_body(result, folder, study))
+}
+
+piece_head <- function(result) {
+  part <- result$part
+  list(name = part$name, command = part$command, headline = result$headline, text = part$shown$text)
+}
+
+#' @param folder Where the figures are.
+#' @noRd
+piece_body <- function(result, folder, study) {
   x <- result$x
-  c(piece, list(since = result$since, figures = page_figures(result, folder), tables = page_tables(result, study),
-    receipt = if (inherits(x, "eggcrate_answer")) answer_of(x)$receipt, asked = asked_words(study, result)))
+  list(since = result$since, figures = page_figures(result, folder), tables = page_tables(result, study),
+    receipt = if (inherits(x, "eggcrate_answer")) answer_of(x)$receipt, asked = asked_words(study, result))
 }
 
 asked_words <- function(study, result) {
@@ -180,13 +193,19 @@ shown_rows_of <- function(data, n) {
 # Messages and receipts ----------------------------------------------------
 
 run_messages <- function(run) {
-  rows <- lapply(run$shown, function(result) {
+  of_all <- message_rows(run$shown)
+  of_each <- lapply(run$each, function(member) message_rows(member$shown, member$name))
+  do.call(rbind, c(list(data.frame(part = character(), page = character(), kind = character(), message = character())), of_all,
+    unlist(of_each, recursive = FALSE)))
+}
+
+message_rows <- function(shown, page = "") {
+  lapply(shown, function(result) {
     text <- c(paste(result$problem, collapse = " ") %|0|% character(), result$warnings)
     text <- text[nzchar(text)]
     kind <- c(if (!is.null(result$problem)) "failed", rep("warning", length(result$warnings)))
-    if (length(text)) data.frame(part = result$part$name, kind = kind, message = text)
+    if (length(text)) data.frame(part = result$part$name, page = page, kind = kind, message = text)
   })
-  do.call(rbind, c(list(data.frame(part = character(), kind = character(), message = character())), rows))
 }
 
 receipts_json <- function(run, folder) {
@@ -203,14 +222,27 @@ receipts_json <- function(run, folder) {
   asked <- run$asked
   text <- jsonlite::toJSON(list(made_by = box("eggcrate"), version = box(as.character(utils::packageVersion("eggcrate"))),
     study = list(file = box(basename(run$study$path)), title = box(study_title(run$study)),
+      fingerprint = box(fingerprint(file.path(folder, basename(run$study$path)))),
       as_of = if (!is.null(run$study$as_of)) box(run$study$as_of), embed = box(run$study$embed %||% "all")),
     asked = list(as_of = if (!is.null(asked$as_of)) box(asked$as_of), only = asked$only,
       set = lapply(asked$set, box), source = if (!is.null(asked$source)) box(asked$source)),
+    source = lapply(Filter(function(x) !is.na(x), run$source[c("name", "first", "last")]), box),
     inputs = lapply(run_inputs(run), function(input) lapply(input, box)),
     parts = lapply(run$shown, of_part),
     files = lapply(with_names(file.path(folder, files), files), function(path) box(fingerprint(path)))),
     na = "null", null = "null", pretty = 1)
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
+}
+
+# Files besides the order lines that the answers rest on.
+further_inputs <- function(study) {
+  paths <- unlist(lapply(study$parts, function(part) {
+    args <- part$args[vapply(names(part$args), function(name) is_path_of(part$args[[name]], name), NA)]
+    c(unlist(args), part$shown$layout)
+  }), use.names = FALSE)
+  paths <- unique(as.character(paths))
+  paths <- paths[file.exists(paths)]
+  lapply(paths, function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path)))
 }
 
 # Every file that the answers rest on.

@@ -34,7 +34,7 @@ study_keys <- list(
   where = list(kind = "text", help = "which rows to use, for all parts"),
   embed = list(kind = "choice", choices = c("all", "shown"),
     help = "all, or shown: whether files of tables have all rows [all]"),
-  for_each = list(kind = "each", help = "a column: a page for each of its values; or a table: column, values"),
+  for_each = list(kind = "each", help = "a column: a page for each of its values; or a table: column, and values, or a part and only, a selection of it"),
   workbook = list(kind = "flag", help = "with for_each: a workbook for each too [false]"),
   source = list(kind = "table", keys = source_keys, help = "where the rows come from"),
   measures = list(kind = "defined", help = "measures by name"),
@@ -84,7 +84,7 @@ study_value <- function(node, key, spec, note) {
       wrong("a table of texts such as { net_sales = \"Net sales\" }")
     },
     bars = bars_value(node) %||% wrong("columns, or where their bars end, such as { units = 12000 }"),
-    each = for_each_value(node) %||% wrong("a column, or { column = \"region\", values = [\"Midmark\"] }"))
+    each = for_each_value(node) %||% wrong("a column, or a table such as { column = \"region\", values = [\"Midmark\"] } or { column = \"customer\", part = \"accounts\", only = 'in_tier(\"A\")' }"))
 }
 
 node_words <- function(node) {
@@ -120,14 +120,12 @@ for_each_value <- function(node) {
   if (node$kind == "text") {
     return(list(column = node$value))
   }
-  if (node$kind != "table" || !setequal(union(names(node$entries), "values"), c("column", "values"))) {
+  if (node$kind != "table" || length(setdiff(names(node$entries), c("column", "values", "part", "only")))) {
     return(NULL)
   }
-  column <- node$entries[["column"]]
-  values <- if (!is.null(node$entries[["values"]])) texts_value(node$entries[["values"]])
-  if (is.null(column) || column$kind != "text" || !is.null(node$entries[["values"]]) && is.null(values)) NULL else {
-    list(column = column$value, values = values)
-  }
+  out <- lapply(node$entries, texts_value)
+  one <- vapply(out[names(out) != "values"], length, 1L) == 1L
+  if (is.null(out$column) || !all(one) || any(lengths(out) == 0L) || is.null(out$part) && !is.null(out$only)) NULL else out
 }
 
 # Arguments of a part ------------------------------------------------------

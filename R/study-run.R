@@ -51,8 +51,8 @@ run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL)
   since <- earlier_run(since %||% if (place$ours) place$path, call)
   run <- asked_study(path, asked, tell, call)
   build_folder(place, function(folder) {
-    write_run(run, folder, since, call)
-    if (pdf) write_pdf(file.path(folder, "index.html"), file.path(folder, "index.pdf"), call)
+    write_run(run, folder, run_before(since, run, call), call)
+    if (pdf) write_pdf(file.path(folder, "index.html"), file.path(folder, run_pdf), call)
   })
   tell(sprintf("Wrote %s.", file.path(out, "index.html")))
   structure(run_table(run), out = out)
@@ -73,8 +73,8 @@ asked_study <- function(path, asked, tell, call = NULL) {
     if (length(study$problems)) stop_study(study, call)
     with_display(study$display, {
       results <- run_parts(study, s, tell)
-      list(study = study, source = source_facts(s, study), asked = asked, results = results,
-        shown = lapply(results, shown_result))
+      list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
+        shown = lapply(results, shown_result), each = run_each(study, s, results, tell))
     })
   }, call)
 }
@@ -177,9 +177,7 @@ presented <- function(result) {
   names <- part_charts(part, result$x)
   charts <- lapply(with_names(names, names), function(name) part_chart(result$x, name, shown, layout))
   tables <- lapply(with_names(part_tables(part), part_tables(part)), function(table) {
-    data <- answer_table(result$x, table, layout, shown$make)
-    parts <- html_of(result$x, table, shown$rows, !isFALSE(shown$figures), layout, shown$make)
-    list(data = data, parts = parts)
+    list(data = answer_table(result$x, table, layout, shown$make), parts = shown_html(result, table, layout))
   })
   list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables, layout = layout)
 }
@@ -190,6 +188,11 @@ part_chart <- function(x, name, shown, layout) {
     title = shown$title))
   chart <- do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
   if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
+}
+
+shown_html <- function(result, table, layout = result$layout) {
+  shown <- result$part$shown
+  html_of(result$x, table, shown$rows, !isFALSE(shown$figures), layout, shown$make)
 }
 
 # What was found, in a sentence: as the figure says it, or the first thing that stands out.

@@ -220,6 +220,9 @@ begin_study <- function(file, reading, path, call = NULL) {
   head <- new_study_lines(path, file, reading, NULL, call)
   head <- c("# A study: run it with `eggcrate run`, check it with `eggcrate check`. Change what you like.", head)
   if (!is.null(named$date)) head <- append(head, c("# What is complete goes by this date.", toml_line("date", named$date)), length(head))
+  if (!is.null(named$profit)) {
+    head <- c(head, "", "[display]", toml_line("money", c(named$measure, named$profit)), sprintf("percent = [%s]", toml_text(ratio_name(named))))
+  }
   paste(c(head, unlist(lapply(suggested_parts(named), function(part) {
     c("", paste("#", strwrap(part$why, 100)), part_lines(part, part$name, part$shown))
   }))), collapse = "\n") |> strsplit("\n", fixed = TRUE) |> unlist()
@@ -266,12 +269,12 @@ suggested_parts <- function(named) {
   }
   month <- if (!is.null(named$date)) sprintf("month(%s)", tick_odd(named$date))
   quarter <- if (!is.null(named$date)) sprintf("quarter(%s)", tick_odd(named$date))
-  margin <- if (!is.null(named$profit)) sprintf("%s_share = sum(%s) / %s", gsub("[^A-Za-z0-9]+", "_", named$profit), tick_odd(named$profit), of)
+  margin <- if (!is.null(named$profit)) sprintf("%s = sum(%s) / %s", ratio_name(named), tick_odd(named$profit), of)
   parts <- list(
     part("findings", "findings", "What stands out: read this first.", by = item, over = quarter, against = margin),
     if (!is.null(month)) part("last-month", "changes", sprintf("%s has dates: the last complete month beside the one before.", named$date),
       by = item, over = month),
-    part("few", "pareto", sprintf("How few of %s make 80 %% of %s.", named$item, named$measure), by = item, reach = "80%"),
+    part("few", "pareto", sprintf("How few %s make 80 %% of %s.", plural(spaced_words(named$item)), named$measure), by = item, reach = "80%"),
     part("tiers", "tiers", "Tiers by cumulative share; put your own thresholds here.", by = item,
       scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
     if (!is.null(named$product)) part("products", "standings", sprintf("%s is ranked too.", capital(named$product)), by = tick_odd(named$product)),
@@ -283,3 +286,5 @@ suggested_parts <- function(named) {
       by = tick_odd(named$group), across = quarter, along = "rows"))
   Filter(Negate(is.null), parts)
 }
+
+ratio_name <- function(named) paste0(gsub("[^A-Za-z0-9]+", "_", named$profit), "_share")

@@ -1,0 +1,181 @@
+# A page for each: the parts of a study asked again for every salesperson, region or customer, with
+# one scale of bars for all.
+
+each_folder <- "each"
+
+#' The members, each with its results.
+#' @param results Of the whole.
+#' @return List of `name`, `file`, `shown`; NULL where the study has no `for_each`.
+#' @noRd
+run_each <- function(study, source, results, tell) {
+  if (is.null(study$for_each)) {
+    return(NULL)
+  }
+  column <- study$for_each$column
+  names <- each_members(study, source, results)
+  tell(sprintf("For each %s: %s", column, counted(length(names), "page")))
+  files <- safe_files(names)
+  lapply(seq_along(names), function(i) {
+    shown <- Map(function(part, whole) shown_result(each_result(study, part, whole, source, names[i])), study$parts, results)
+    list(name = names[i], file = files[i], shown = shown)
+  })
+}
+
+# As they are listed, as a part selects them, or all by the number of their rows.
+each_members <- function(study, source, results) {
+  each <- study$for_each
+  if (!is.null(each$values)) {
+    return(each$values)
+  }
+  x <- if (is.null(each$part)) {
+    ask("standings", list(of = "count()", by = tick_odd(each$column), where = study$where), source)
+  } else {
+    names <- vapply(study$parts, `[[`, "", "name")
+    found <- results[[match(each$part, names)]]
+    if (is.null(found$x)) stop_data("each", sprintf("The part %s, which says who has a page, could not be answered.", quoted(each$part)))
+    at_rest(select_only(found$x, each$only %||% "top(\"100%\")"))
+  }
+  names <- unique(as.character(.subset2(x, each$column)))
+  names[!is.na(names)]
+}
+
+# The rows of one, or its rows among the ranks of the whole.
+each_result <- function(study, part, whole, source, name) {
+  same <- sprintf("%s == %s", tick_odd(study$for_each$column), r_text(name))
+  if (!isTRUE(part$shown$whole)) {
+    return(run_part(study, part, source, same))
+  }
+  if (!is.null(whole$x)) {
+    kept <- tryCatch(at_rest(select_only(whole$x, same)), eggcrate_error = identity)
+    if (inherits(kept, "error")) {
+      whole["x"] <- list(NULL)
+      whole$problem <- c(kept$header, kept$details, plain_hints(kept$hints))
+    } else {
+      whole$x <- kept
+    }
+    only <- c(whole$args$only, same)
+    whole$args$only <- if (length(only) > 1L) paste(sprintf("(%s)", only), collapse = " & ") else only
+  }
+  whole
+}
+
+# Names of files: letters, digits and `-`, no two alike.
+safe_files <- function(names) {
+  plain <- iconv(names, "UTF-8", "ASCII//TRANSLIT", sub = "-")
+  plain[is.na(plain)] <- ""
+  base <- gsub("(^-+|-+$)", "", gsub("[^A-Za-z0-9]+", "-", plain))
+  base <- substr(tolower(base), 1L, 60L)
+  base[!nzchar(base)] <- "page"
+  out <- character()
+  for (name in base) {
+    tries <- c(name, paste0(name, "-", seq_along(names) + 1L))
+    out <- c(out, tries[!tries %in% out][1L])
+  }
+  out
+}
+
+# Where the bars of each part end, for all members: the greatest value that any of them shows.
+each_scales <- function(each) {
+  if (!length(each)) {
+    return(list())
+  }
+  lapply(seq_along(each[[1L]]$shown), function(i) {
+    ends <- vapply(each, function(member) bar_most(member$shown[[i]]), 0)
+    max(c(ends, 0))
+  })
+}
+
+bar_most <- function(result) {
+  x <- result$x
+  if (!inherits(x, "eggcrate_standings")) {
+    return(0)
+  }
+  values <- .subset2(x, plan_measure(answer_of(x)$plan)$name)
+  if (is.numeric(values)) max(values, 0, na.rm = TRUE) else 0
+}
+
+#' Settings in which a part's bars end where those of all do.
+#' @noRd
+each_display <- function(display, result, end) {
+  x <- result$x
+  if (!inherits(x, "eggcrate_standings") || end <= 0 || !main_bars(answer_of(x))) {
+    return(display)
+  }
+  name <- plan_measure(answer_of(x)$plan)$name
+  if (!name %in% names(display$bars) || is.na(display$bars[[name]])) display$bars[name] <- end
+  display
+}
+
+# Bars of figures end alike too.
+each_charts <- function(result, end) {
+  bars <- names(result$charts) == "bars"
+  result$charts[bars] <- lapply(result$charts[bars], function(chart) chart + ggplot2::expand_limits(x = end))
+  result
+}
+
+# Writing ------------------------------------------------------------------
+
+write_each <- function(run, folder) {
+  if (!length(run$each)) {
+    return(invisible())
+  }
+  dir.create(file.path(folder, each_folder))
+  scales <- each_scales(run$each)
+  for (member in run$each) write_member(run, member, scales, file.path(folder, each_folder))
+}
+
+write_member <- function(run, member, scales, folder) {
+  scratch <- tempfile("eggcrate-")
+  dir.create(file.path(scratch, "figures"), recursive = TRUE)
+  on.exit(unlink(scratch, recursive = TRUE))
+  run$shown <- Map(each_charts, member$shown, scales)
+  pieces <- Map(function(result, end) {
+    with_display(each_display(run$study$display, result, end), member_piece(result, scratch, run$study))
+  }, run$shown, scales)
+  title <- sprintf("%s: %s", study_title(run$study), member$name)
+  links <- c("../index.html" = "All")
+  if (isTRUE(run$study$workbook)) links[paste0(member$file, ".xlsx")] <- "Workbook"
+  page <- list(title = title, text = run$study$text, facts = c(sprintf("%s: %s", run$study$for_each$column, member$name), run_facts(run)),
+    pieces = pieces, links = links, made = made_by())
+  with_display(run$study$display, {
+    check_written(write_new_(enc2utf8(page_lines(page)), file.path(folder, paste0(member$file, ".html"))), member$file)
+    if (isTRUE(run$study$workbook)) {
+      for (result in run$shown) {
+        paths <- file.path(scratch, "figures", sprintf("%s-%s.png", result$part$name, names(result$charts)))
+        if (is.null(result$problem) && length(paths)) write_chart(result$charts[[1L]], paths[1L])
+      }
+      book <- study_book(run, scratch)
+      book$title <- title
+      write_workbook(book, file.path(folder, paste0(member$file, ".xlsx")))
+    }
+  })
+}
+
+member_piece <- function(result, scratch, study) {
+  piece <- piece_head(result)
+  if (!is.null(result$problem)) {
+    return(c(piece, list(problem = result$problem)))
+  }
+  for (name in names(result$charts)) {
+    write_charts(result$charts[[name]], file.path(scratch, "figures", sprintf("%s-%s.svg", result$part$name, name)))
+  }
+  if (inherits(result$x, "eggcrate_standings")) {
+    # Drawn again, for the bars end elsewhere.
+    result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {
+      c(result$tables[[name]]["data"], list(parts = shown_html(result, name)))
+    })
+  }
+  c(piece, piece_body(result, scratch, study))
+}
+
+#' The list of all pages, with what each is headed by.
+#' @return A piece of the page.
+#' @noRd
+each_piece <- function(run) {
+  rows <- lapply(run$each, function(member) {
+    answered <- Filter(function(result) is.null(result$problem), member$shown)
+    list(name = member$name, path = file.path(each_folder, paste0(member$file, ".html")),
+      headline = if (length(answered)) answered[[1L]]$headline else "This could not be answered")
+  })
+  list(title = sprintf("For each %s", spaced_words(run$study$for_each$column)), rows = rows)
+}
