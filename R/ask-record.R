@@ -1,12 +1,13 @@
 # How an answer was asked: its command and its arguments as text, kept with it, so that it can be
 # asked again elsewhere. What has no text, such as a table of the caller's, is remembered as such.
 
+#' @param columns Names of the source's columns.
 #' @return The answer with `asked`: `command`, `args`, and `untold`, what cannot be said in text.
 #' @noRd
-record_asked <- function(x, command, args) {
+record_asked <- function(x, command, args, columns = character()) {
   defaults <- lapply(arguments_of(command), `[[`, "default")
   args <- Filter(Negate(is.null), args[intersect(names(arguments_of(command)), names(args))])
-  texts <- Map(recorded, args, names(args))
+  texts <- Map(recorded, args, names(args), list(columns))
   usual <- vapply(names(texts), function(name) identical(texts[[name]], defaults[[name]]) || isFALSE(texts[[name]]) &&
     grammar_arguments[[name]]$type == "flag", NA)
   told <- !vapply(texts, is.null, NA)
@@ -26,6 +27,11 @@ record_further <- function(made, from, command = NULL, args = list()) {
     on_the_way <- asked$command == "tiers" && "scheme" %in% names(arguments_of(command))
     if (!asked$command %in% c("standings", command) && !on_the_way) asked$untold <- c(asked$untold, sprintf("%s of %s", command, asked$command))
     asked$command <- command
+    # What stood beside the items changes nothing of what is found among them.
+    beside <- c("also", "show", "highlight", "order_by")
+    other <- setdiff(names(asked$args), names(arguments_of(command)))
+    asked$untold <- c(asked$untold, setdiff(other, beside))
+    asked$args[other] <- NULL
   }
   args <- Filter(Negate(is.null), args)
   texts <- Map(recorded, args, names(args))
@@ -60,7 +66,7 @@ set_asked <- function(x, asked) {
 asked_of <- function(x) attr(x, "asked", exact = TRUE) %||% unclass(attr(x, "eggcrate", exact = TRUE))$asked
 
 # NULL for what has no text.
-recorded <- function(value, name) {
+recorded <- function(value, name, columns = character()) {
   if (inherits(value, "eggcrate_scheme")) {
     return(scheme_text(value))
   }
@@ -71,8 +77,10 @@ recorded <- function(value, name) {
     return(NULL)
   }
   if (name == "target" && is.list(value)) {
-    # A variable of the caller's is none of the source.
-    return(if (is.call(value$code)) expr_text(value$code))
+    # What is no column and no word of ours is of the caller's.
+    code <- value$code
+    told <- is_call_to(code, earlier_words) || is.name(code) && name_text(code) %in% columns
+    return(if (told) expr_text(code))
   }
   if (is.list(value)) {
     texts <- lapply(value, recorded, name)

@@ -51,8 +51,8 @@ run_run <- function(args) {
   }
   need_for_run()
   run <- run_into(path, options$out, asked, isTRUE(options$overwrite), options$since, isTRUE(options$pdf), tell)
-  failed <- sum(!is.na(run$problem))
-  if (failed) say(sprintf("eggcrate: %s of %d could not be answered; see messages.csv.", counted(failed, "part"), nrow(run)))
+  failed <- attr(run, "failed")
+  if (failed) say(sprintf("eggcrate: %s could not be answered; see messages.csv.", counted(failed, "part")))
   if (failed) 1L else 0L
 }
 

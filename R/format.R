@@ -208,3 +208,15 @@ incomplete_note <- function(ans) {
     sprintf("Not complete: %s.", ans$receipt$value[ans$receipt$fact == "periods not complete"])
   }
 }
+
+#' "Bo Larkin: no. 5 of 10 salespeople, 11.0 % of net sales": of a result with one row.
+#' @noRd
+one_place <- function(x) {
+  ans <- answer_of(x)
+  row <- whole_rows(ans)[1L]
+  name <- item_labels(lapply(unclass(as_plain(x))[names(ans$plan$by)], `[`, 1L), names(ans$plan$by))
+  group <- ans$ranked$cell[row]
+  share <- if (shows_shares(ans)) .subset2(x, "share")[1L]
+  sprintf("%s: no. %s of %s%s", name, rank_text(.subset2(x, "rank")[1L]), count_of(ans$ranked$totals$items[group], item_noun(ans$plan)),
+    if (is.null(share) || is.na(share)) "" else sprintf(", %s of %s", percent_formatter()(share), measure_words(ans)))
+}

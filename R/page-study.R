@@ -111,7 +111,8 @@ page_asked <- function(piece) {
 asked_tags <- function(asked) {
   tags <- htmltools::tags
   code <- function(title, lines) {
-    list(tags$p(class = "kind", title), tags$pre(tabindex = "0", tags$code(paste(lines, collapse = "\n"))))
+    list(tags$p(class = "kind", title), htmltools::HTML(sprintf("<pre tabindex=\"0\"><code>%s</code></pre>",
+      htmltools::htmlEscape(paste(harmless(lines), collapse = "\n")))))
   }
   list(tags$ul(lapply(asked$words, function(line) tags$li(shown_letters(line)))), code("In R", asked$r),
     code("On the command line", asked$shell))
@@ -181,6 +182,7 @@ page_style <- function() {
     ".page nav a:hover{border-left-color:", palette_eggcrate[["yolk"]], "}.page nav .name{display:block;font-weight:600}",
     ".page nav .short{display:block;color:", stone, ";font-size:.8rem;line-height:1.3}",
     ".page a:focus-visible,.page summary:focus-visible,.page .wide:focus-visible,.page pre:focus-visible{outline:3px solid ", palette_eggcrate[["yolk"]], ";outline-offset:2px}",
+    ".page main a{color:", ink, ";text-decoration-color:", clay, ";text-underline-offset:2px}.page main th[scope=row]{font-weight:400}",
     ".skip{position:absolute;left:-999px}.skip:focus{left:1rem;top:.5rem;background:#FFF;padding:.4rem .8rem;z-index:1}",
     ".part{padding:0 0 2.2rem;margin:0 0 2rem;border-bottom:1px solid #DDD9D0}.part:last-child{border-bottom:0}",
     ".eggcrate .eyebrow{font-size:.82rem;font-weight:600;color:", clay, ";margin:0 0 .15rem}",
@@ -206,7 +208,7 @@ print_style <- function() {
   paste0(
     "@page{size:A4;margin:16mm 14mm}.page.eggcrate{display:block;max-width:none;padding:0;font-size:9.5pt}.page nav{position:static;max-height:none;overflow:visible}",
     ".page nav ol{columns:2;column-gap:2rem}.page nav li{break-inside:avoid}.skip{display:none}",
-    ".part{break-inside:auto;border-bottom:0;padding-bottom:.6rem}.part h2,.eyebrow,.eggcrate h3{break-after:avoid}.page figure{break-inside:avoid;max-width:100%}",
+    ".part{break-inside:auto;border-bottom:0;padding-bottom:.6rem}.part h2,.eyebrow,.eggcrate h3,.part>.said,.page .since{break-after:avoid}.page .since{break-inside:avoid}.page figure{break-inside:avoid;max-width:100%}",
     ".page .wide{overflow:visible}.page thead{display:table-header-group}.page tr{break-inside:avoid}.eggcrate td{white-space:normal}",
     "*{-webkit-print-color-adjust:exact;print-color-adjust:exact}.page details.receipt,.page details.asked{display:none}",
     ".appendix{display:block;break-before:page;font-size:8.5pt}.appendix .entry{margin-bottom:1.2rem}.appendix pre{white-space:pre-wrap;font-size:8pt}",

@@ -83,7 +83,9 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
   raw <- if (!is.null(file$table)) {
     lapply(file$table[at], plain_cells)
   } else if (length(at) && file$rows > 0) {
-    read_columns(file, at, as_text, call)
+    # What is wanted both as it is written and as a value is read once, as text.
+    once <- unique(at)
+    read_columns(file, once, vapply(once, function(i) any(as_text[at == i]), NA), call)[match(at, once)]
   } else {
     lapply(with_names(wanted, wanted), function(w) rep(NA_character_, file$rows))
   }

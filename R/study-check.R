@@ -58,7 +58,7 @@ with_study_source <- function(study, source, go, call = NULL) {
     e
   })
   if (inherits(s, "error")) {
-    return(go(add_problem(study, study$lines[["source"]], s$header, c(s$details, s$hints)), NULL))
+    return(go(add_problem(study, study$lines[["source.file"]], s$header, c(s$details, s$hints)), NULL))
   }
   on.exit(source_close(s), add = TRUE)
   go(check_parts(study, s), s)
@@ -73,17 +73,25 @@ add_problem <- function(study, line, text, hint = NULL) {
 # Against the source -------------------------------------------------------
 
 check_parts <- function(study, source) {
+  uses <- study_uses(study, source)
+  source_prepare(source, uses)
   study <- check_study_columns(study, source)
   questions <- lapply(study$parts, function(part) part_args(study, part))
-  uses <- Map(function(part, args) {
-    tryCatch(read_asked(part$command, name_columns(args, source_names(source)))$use, eggcrate_error = function(e) NULL)
-  }, study$parts, questions)
-  source_prepare(source, uses)
   trial <- trial_source(source, Filter(Negate(is.null), uses))
   for (i in seq_along(study$parts)) {
     study <- check_study_part(study, study$parts[[i]], questions[[i]], source, trial)
   }
   study
+}
+
+# The columns of all questions, so that the rows are read once.
+study_uses <- function(study, source) {
+  columns <- source_names(source)
+  uses <- lapply(study$parts, function(part) {
+    tryCatch(read_asked(part$command, name_columns(part_args(study, part), columns))$use, eggcrate_error = function(e) NULL)
+  })
+  each <- study$for_each$column
+  c(uses, list(list(all = c(columns[1L], each), values = character(), keys = c(columns[1L], each))))
 }
 
 # What concerns the study as a whole: its names, its condition, its date.
@@ -99,7 +107,7 @@ check_study_columns <- function(study, source) {
   for (key in names(Filter(Negate(is.null), alone))) {
     wrong <- refused(alone[key])
     if (is.null(wrong)) next
-    line <- if (key == "date") study$lines[["source"]] else study$lines[[key]]
+    line <- study$lines[[if (key == "date") "source.date" else key]]
     study <- add_problem(study, line, wrong$header, c(wrong$details, wrong$hints))
     if (key == "date") study$source["date"] <- list(NULL) else study["where"] <- list(NULL)
   }
@@ -111,7 +119,8 @@ check_study_columns <- function(study, source) {
   if (!is.null(study$for_each) && !study$for_each$column %in% columns) {
     close <- close_names(study$for_each$column, columns)
     study <- add_problem(study, study$lines[["for_each"]], sprintf("There is no column `%s` in %s.", study$for_each$column,
-      source$name), if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")))
+      source$name), if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")) else
+        sprintf("Its columns are %s.", enumerate(tick(columns))))
   }
   study
 }

@@ -52,10 +52,12 @@ r_value <- function(value, name) {
   if (!is.character(value)) {
     return(if (is.numeric(value)) number_text(value) else as.character(value))
   }
+  if (is_path_of(value, name)) {
+    return(sprintf("read_sales(%s)", r_text(value)))
+  }
   switch(type,
     condition = , scheme = , selection = , order = r_expression(value),
     span = , target = , label = if (is.call(parsed(value))) r_expression(value) else r_text(value),
-    table = sprintf("read_sales(%s)", r_text(value)),
     names = sprintf("c(%s)", paste(r_text(value), collapse = ", ")),
     r_text(value))
 }

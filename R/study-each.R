@@ -17,8 +17,18 @@ run_each <- function(study, source, results, tell) {
   files <- safe_files(names)
   lapply(seq_along(names), function(i) {
     shown <- Map(function(part, whole) shown_result(each_result(study, part, whole, source, names[i])), study$parts, results)
-    list(name = names[i], file = files[i], shown = shown)
+    list(name = names[i], file = files[i], shown = lapply(shown, headed_by_one))
   })
+}
+
+# Of a single item: its place among all.
+headed_by_one <- function(result) {
+  x <- result$x
+  if (isTRUE(result$part$shown$whole) && is.null(result$part$shown$title) && inherits(x, "eggcrate_standings") && NROW(x) == 1L) {
+    result$headline <- one_place(x)
+    result$charts <- lapply(result$charts, function(chart) chart + chart_labs(title = wrapped_title(result$headline)))
+  }
+  result
 }
 
 # As they are listed, as a part selects them, or all by the number of their rows.

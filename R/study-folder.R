@@ -225,7 +225,7 @@ receipts_json <- function(run, folder) {
       fingerprint = box(fingerprint(file.path(folder, basename(run$study$path)))),
       as_of = if (!is.null(run$study$as_of)) box(run$study$as_of), embed = box(run$study$embed %||% "all")),
     asked = list(as_of = if (!is.null(asked$as_of)) box(asked$as_of), only = asked$only,
-      set = lapply(asked$set, box), source = if (!is.null(asked$source)) box(asked$source)),
+      set = if (length(asked$set)) lapply(asked$set, function(value) box(as.character(value))), source = if (!is.null(asked$source)) box(asked$source)),
     source = lapply(Filter(function(x) !is.na(x), run$source[c("name", "first", "last")]), box),
     inputs = lapply(run_inputs(run), function(input) lapply(input, box)),
     parts = lapply(run$shown, of_part),

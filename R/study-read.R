@@ -34,7 +34,9 @@ read_study <- function(path, set = list(), call = NULL) {
   parts <- read_parts(tree$entries[["part"]], names, note)
   fields$where <- if (!is.null(fields$where)) put_in(fields$where, names, c("measures", "values"))
   fields$display <- read_display(fields$display, tree$entries[["display"]], note)
-  fields$lines <- vapply(tree$entries, function(node) as.integer(node$line), 1L)
+  lines_of <- function(table) vapply(table$entries, function(node) as.integer(node$line), 1L)
+  inner <- lines_of(tree$entries[["source"]])
+  fields$lines <- c(lines_of(tree), with_names(inner, sprintf("source.%s", names(inner))))
   new_study(path, text, fields, names, parts, problems)
 }
 

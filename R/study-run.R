@@ -20,7 +20,8 @@
 #' @param pdf Whether to write the page as PDF too, which needs Chromium.
 #' @param quiet Whether to say nothing while it runs.
 #' @returns A tibble of class `eggcrate_run`, invisibly, one row per part: `name`, `command`, `finding`, `problem`
-#'   (missing where it was answered), `answer` (a list of results). Its attribute `out` is the folder.
+#'   (missing where it was answered), `answer` (a list of results). Its attribute `out` is the folder, and
+#'   `failed` counts what could not be answered, pages for each included.
 #' @section Errors: `eggcrate_error_study` for a study that has mistakes; `eggcrate_error_file_exists` for a folder that
 #'   is there; `eggcrate_error_data` for a source that cannot be read.
 #' @seealso [check_study()], [add_part()]
@@ -39,7 +40,7 @@ run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = 
   check_one_path(out, call, "out")
   tell <- if (quiet) function(line) invisible() else function(line) message(line)
   asked <- list(as_of = as_of, only = only, set = set, source = source)
-  invisible(in_utf8(run_into(path, out, asked, overwrite, since, pdf, tell, call)))
+  invisible(run_into(path, out, asked, overwrite, since, pdf, tell, call))
 }
 
 need_for_run <- function(call = NULL) {
@@ -47,6 +48,17 @@ need_for_run <- function(call = NULL) {
 }
 
 run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
+  in_utf8(with_all_signs(build_run(path, out, asked, overwrite, since, pdf, tell, call)))
+}
+
+# What is handed over does not depend on what the terminal can show.
+with_all_signs <- function(code) {
+  before <- options(cli.unicode = TRUE, cli.num_colors = 1L)
+  on.exit(options(before))
+  force(code)
+}
+
+build_run <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
   place <- folder_place(out, overwrite, call)
   since <- earlier_run(since %||% if (place$ours) place$path, call)
   run <- asked_study(path, asked, tell, call)
@@ -55,7 +67,7 @@ run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL)
     if (pdf) write_pdf(file.path(folder, "index.html"), file.path(folder, run_pdf), call)
   })
   tell(sprintf("Wrote %s.", file.path(out, "index.html")))
-  structure(run_table(run), out = out)
+  structure(run_table(run), out = out, failed = sum(run_messages(run)$kind == "failed"))
 }
 
 #' The study with its answers.
@@ -97,11 +109,11 @@ stop_study <- function(study, call = NULL) {
   said <- vapply(problems, function(p) {
     sprintf("Line %d: %s%s", p$line, p$text, if (nzchar(p$hint)) paste0(" ", p$hint) else "")
   }, "")
-  few <- utils::head(said, 3L)
+  few <- utils::head(said, 2L)
   names(few) <- rep("x", length(few))
   n <- length(said)
   stop_eggcrate("call", "study", sprintf("%s has %s, and nothing was asked.", basename(study$path), counted(n, "mistake")),
-    few, i = if (n > 3L) sprintf("All of them: `eggcrate check %s`.", basename(study$path)),
+    few, i = if (n > 2L) sprintf("All of them: `eggcrate check %s`.", basename(study$path)),
     fields = list(problems = problems), call = call)
 }
 
@@ -202,6 +214,9 @@ headline_of <- function(x, charts) {
   }
   if (inherits(x, "eggcrate_findings") && length(x$finding)) {
     return(sub("[.]$", "", x$finding[1L]))
+  }
+  if (inherits(x, "eggcrate_why") && any(x$step == "rank")) {
+    return(paste0(sub(", .*$", "", attr(x, "title")), ": ", x$text[x$step == "rank"][1L]))
   }
   html_of(x, "items", 1, FALSE)$title
 }

@@ -172,6 +172,10 @@ name_list <- function(names, most = 8L) {
 #' @noRd
 verify_run <- function(path, folder, tell, call = NULL) {
   need_for_run(call)
+  in_utf8(with_all_signs(verified(path, folder, tell, call)))
+}
+
+verified <- function(path, folder, tell, call = NULL) {
   made <- earlier_run(folder, call)
   receipts <- made$receipts
   asked <- list(as_of = receipts$asked$as_of, only = unlist(receipts$asked$only), set = receipts$asked$set, source = receipts$asked$source)

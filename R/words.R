@@ -143,5 +143,13 @@ in_utf8 <- function(expr) {
   expr
 }
 
+# With names sorted by their letters, whatever the session's language sorts by.
+in_letter_order <- function(expr) {
+  before <- Sys.getlocale("LC_COLLATE")
+  on.exit(Sys.setlocale("LC_COLLATE", before))
+  Sys.setlocale("LC_COLLATE", "C")
+  expr
+}
+
 # `lines` are made when UTF-8 is set, and go out as they are.
 print_lines <- function(lines) in_utf8(writeLines(enc2utf8(lines), useBytes = TRUE))

@@ -140,6 +140,17 @@ SEXP process_lives_(SEXP pid) {
 #ifdef _WIN32
   return bind::one(true);
 #else
-  return bind::one(kill(static_cast<pid_t>(bind::one_whole(pid, "pid")), 0) == 0 || errno != ESRCH);
+  const long id = static_cast<long>(bind::one_whole(pid, "pid"));
+  if (kill(static_cast<pid_t>(id), 0) != 0 && errno == ESRCH) return bind::one(false);
+#ifdef __linux__
+  // What has ended and is waited for by nobody does nothing more.
+  if (std::FILE* stat = std::fopen(("/proc/" + std::to_string(id) + "/stat").c_str(), "r")) {
+    char state = ' ';
+    const bool ended = std::fscanf(stat, "%*d (%*[^)]) %c", &state) == 1 && state == 'Z';
+    std::fclose(stat);
+    if (ended) return bind::one(false);
+  }
+#endif
+  return bind::one(true);
 #endif
 }

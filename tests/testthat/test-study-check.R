@@ -1,0 +1,119 @@
+# Broken studies: what is wrong, in which line, and what to do. The lines before are
+# 1 eggcrate, 2 [source], 3 file, 4 date; of the first part 5 to 9.
+broken <- list(
+  "no version" = list(c("[source]", "file = \"orders.csv\"", simple_part()), 1, "which version", "eggcrate = 1"),
+  "an old version" = list(c("eggcrate = 0", study_head[-1], simple_part()), 1, "version 0", "eggcrate = 1"),
+  "a later version" = list(c("eggcrate = 2", study_head[-1], simple_part()), 1, "version 2", "newer eggcrate"),
+  "a version in quotes" = list(c("eggcrate = \"1\"", study_head[-1], simple_part()), 1, "\"1\"", "eggcrate = 1"),
+  "no value" = list(c(study_head, "title ="), 5, "has no value", "TOML"),
+  "an open quote" = list(c(study_head, "[[part]]", "name = \"x"), 6, "quote", "TOML"),
+  "an open list" = list(c(study_head, "[[part]]", "by = [\"a\", ", "of = \"b\""), 7, "text stands in quotes", "TOML"),
+  "a key twice" = list(c(study_head, "[[part]]", "name = \"a\"", "name = \"b\""), 7, "stands twice", "TOML"),
+  "a word without quotes" = list(c(study_head, "[[part]]", "name = customers"), 6, "text stands in quotes", "TOML"),
+  "a list of two kinds" = list(c(study_head, "[values]", "x = [1, \"a\"]"), 6, "one kind", "TOML"),
+  "no source" = list(c("eggcrate = 1", simple_part()), 1, "where its rows come from", "[source]"),
+  "no part" = list(study_head, 1, "asks nothing", "[[part]]"),
+  "a file that is not there" = list(c("eggcrate = 1", "[source]", "file = \"ordres.csv\"", simple_part()), 3, "ordres.csv", ""),
+  "an unknown key" = list(c("eggcrate = 1", "titel = \"x\"", study_head[-1], simple_part()), 2, "no `titel`", "`title`"),
+  "an unknown key of the source" = list(c(study_head, "encodng = \"latin1\"", simple_part()), 5, "no `source.encodng`", "`source.encoding`"),
+  "an unknown key of the display" = list(c(study_head, "[display]", "curency = \"x\"", simple_part()), 6, "no `display.curency`", "`display.currency`"),
+  "an unknown key of a part" = list(c(study_head, simple_part("a", "wher = \"units > 1\"")), 10, "no `wher`", "`where`"),
+  "an argument of another command" = list(c(study_head, simple_part("a", "reach = \"80%\"")), 10, "no `reach` in a part that asks standings", ""),
+  "no command" = list(c(study_head, "[[part]]", "name = \"a\""), 5, "no `command`", "standings"),
+  "an unknown command" = list(c(study_head, "[[part]]", "name = \"a\"", "command = \"standing\""), 7, "no command \"standing\"", "\"standings\""),
+  "no name" = list(c(study_head, simple_part()[-2]), 5, "no `name`", "name = "),
+  "a name that leads out" = list(c(study_head, simple_part("../../x")), 6, "short name", "letters"),
+  "a name that is a path" = list(c(study_head, simple_part("/tmp/x")), 6, "short name", "letters"),
+  "two parts of one name" = list(c(study_head, simple_part("a"), simple_part("A")), 10, "two parts of the name `A`", "another"),
+  "a number as text" = list(c(study_head, simple_part("a", "rows = \"ten\"")), 10, "whole number", ""),
+  "a flag as text" = list(c(study_head, simple_part("a", "others = \"true\"")), 10, "true or false", ""),
+  "a choice that there is not" = list(c(study_head, simple_part("a", "ties = \"mean\"")), 10, "\"dense\"", ""),
+  "a list for a text" = list(c(study_head, simple_part("a", "where = [\"units > 1\"]")), 10, "text in quotes, not a list", ""),
+  "a table that the command has not" = list(c(study_head, simple_part("a", "tables = [\"tier\"]")), 10, "no table \"tier\"", "totals"),
+  "a chart that the command has not" = list(c(study_head, simple_part("a", "charts = [\"bridge\"]")), 10, "no chart \"bridge\"", "bars"),
+  "tiles without a layout" = list(c(study_head, simple_part("a", "charts = [\"tiles\"]")), 10, "where each region lies", "layout"),
+  "a measure that cannot be read" = list(c(study_head, "[measures]", "m = \"sum(profit\"", simple_part()), 6, "cannot be read", ""),
+  "a name in two tables" = list(c(study_head, "[measures]", "m = \"sum(profit)\"", "[values]", "m = 3", simple_part()), 8, "[measures] and in [values]", "one thing"),
+  "a circle" = list(c(study_head, "[selections]", "a = \"!b\"", "b = \"a | top(3)\"", simple_part()), 6, "circle: a -> b -> a", "on its own"),
+  "a value that is a table" = list(c(study_head, "[values]", "m = { x = 1 }", simple_part()), 6, "not a table", ""),
+  "a name that is a column" = list(c(study_head, "[values]", "units = 3", simple_part()), 6, "a column of orders.csv", "otherwise"),
+  "an unknown column" = list(c(study_head, simple_part("a", "within = \"regon\"")), 10, "no column `regon`", "`region`"),
+  "an unknown column in a condition" = list(c(study_head, simple_part("a", "where = \"unts > 3\"")), 10, "no column `unts`", "`units`"),
+  "an unknown column for all" = list(c("eggcrate = 1", "where = \"regon == 'x'\"", study_head[-1], simple_part()), 2, "no column `regon`", "`region`"),
+  "an unknown date" = list(c(study_head[-4], "date = \"day\"", simple_part()), 4, "no column `day`", ""),
+  "an unknown function" = list(c(study_head, simple_part("a", "having = \"summ(net_sales) > 3\"")), 10, "summ", "sum"),
+  "an unknown selection" = list(c(study_head, simple_part("a", "only = \"topp(3)\"")), 10, "topp", "top"),
+  "a tier of no tiers" = list(c(study_head, simple_part("a", "only = \"in_tier('A')\"")), 10, "no tiers", ""),
+  "a scheme out of order" = list(c(study_head, sub("standings", "tiers", simple_part("a")), "scheme = \"tiers_by_rank(c(A = 20, B = 10))\""), 10, "leaves nothing", ""),
+  "a part of more than all" = list(c(study_head, sub("standings", "pareto", simple_part("a")), "reach = 80"), 10, "reach", "80%"),
+  "a table of what does not add up" = list(c(study_head, sub("sum\\(net_sales\\)", "mean(units)", simple_part("a")), "tables = [\"thresholds\"]"), 10,
+    "mean(units)", ""),
+  "a period that is none" = list(c(study_head, sub("standings", "changes", simple_part("a")), "over = \"month(order_date)\"", "to = \"latest(mnth)\""), 11, "needs a period", ""),
+  "code of R" = list(c(study_head, simple_part("a", "where = \"system('touch hacked') == 0\"")), 10, "system", ""),
+  "code of R in a measure" = list(c(study_head, "[measures]", "m = \"{ writeLines('x', 'hacked') }\"", sub("sum\\(net_sales\\)", "m", simple_part("a"))), 10, "", ""),
+  "for each of no column" = list(c("eggcrate = 1", "for_each = \"salesman\"", study_head[-1], simple_part()), 2, "no column `salesman`", "salesperson"),
+  "for each of no part" = list(c("eggcrate = 1", "for_each = { column = \"region\", part = \"x\", only = \"top(1)\" }", study_head[-1], simple_part()), 2, "part \"x\"", "customers")
+)
+
+test_that("each broken study names its line and a way out, and none runs anything", {
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  expect_gte(length(broken), 40)
+  for (name in names(broken)) {
+    one <- broken[[name]]
+    path <- write_study(one[[1]], folder)
+    problems <- check_study(path)$problems
+    at <- which(problems$line == one[[2]])
+    expect_gte(length(at), 1)
+    expect_match(paste(problems$problem[at], collapse = " "), one[[3]], fixed = TRUE, info = name)
+    expect_match(paste(problems$hint[at], collapse = " "), one[[4]], fixed = TRUE, info = name)
+    error <- tryCatch(run_study(path, file.path(folder, "out"), quiet = TRUE), error = identity)
+    expect_s3_class(error, "eggcrate_error_study")
+    expect_match(conditionMessage(error), sprintf("Line %d:", one[[2]]), info = name)
+    expect_lt(nchar(conditionMessage(error)), 1200)
+  }
+  expect_false(any(file.exists(file.path(folder, c("out", "hacked")))))
+})
+
+test_that("everything that is wrong is told at once", {
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  path <- write_study(c(study_head, "currency = \"x\"", simple_part("a", "within = \"regon\"", "where = \"unts > 3\"", "only = \"topp(3)\""),
+    "[[part]]", "name = \"b\"", "command = \"pareto\"", "of = \"sum(net)\"", "by = \"custmer\"", "reach = 80"), folder)
+  problems <- check_study(path)$problems
+  expect_identical(problems$line, c(5L, 11L, 12L, 13L, 17L, 18L, 19L))
+  got <- run_process(c("check", path))
+  expect_equal(got$status, 2)
+  expect_match(got$out[1], "review.toml: 7 things are wrong")
+  for (line in problems$line) expect_match(got$out, sprintf("^Line %d: ", line), all = FALSE)
+  expect_match(run_process(c("check", path, "--format", "csv"))$out[1], "line,problem,hint")
+  run <- run_process(c("run", path, "--out", file.path(folder, "out")))
+  expect_equal(run$status, 2)
+  expect_match(run$err, "eggcrate check review.toml", all = FALSE)
+  expect_false(file.exists(file.path(folder, "out")))
+})
+
+test_that("the example of every command is without fault, and is said in words", {
+  skip_if_not_installed("RcppTOML")
+  x <- check_study(system.file("studies", "review.toml", package = "eggcrate"))
+  expect_equal(nrow(x$problems), 0)
+  expect_setequal(unique(x$parts$command), names(eggcrate:::grammar_commands))
+  expect_match(format(x)[1], "14 parts, nothing is wrong")
+  expect_match(format(x), "sum\\(net_sales\\) by customer over quarter", all = FALSE)
+  # Against another file it is checked by that file's columns.
+  other <- check_study(x$path %||% system.file("studies", "review.toml", package = "eggcrate"),
+    source = system.file("extdata", "products.csv", package = "eggcrate"))
+  expect_gt(nrow(other$problems), 5)
+})
+
+test_that("a study has no option of a file, and a file that is no study is said to be none", {
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  path <- write_study(c(study_head, simple_part()), folder)
+  wrong <- run_process(c("check", path, "--decimal", ","))
+  expect_equal(wrong$status, 2)
+  expect_match(wrong$err, "--decimal", all = FALSE)
+  writeBin(as.raw(c(1, 0, 2)), file.path(folder, "b.toml"))
+  expect_error(check_study(file.path(folder, "b.toml")), class = "eggcrate_error_format")
+  expect_error(check_study(file.path(folder, "none.toml")), class = "eggcrate_error_file")
+})

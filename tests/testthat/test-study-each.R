@@ -1,0 +1,58 @@
+each_study <- function(folder, each = "for_each = \"salesperson\"", ...) {
+  write_study(c("eggcrate = 1", each, study_head[-1], ..., simple_part("customers", "charts = [\"bars\"]", "rows = 3"),
+    "[[part]]", "name = \"place\"", "command = \"standings\"", "of = \"sum(net_sales)\"", "by = \"salesperson\"", "whole = true"), folder)
+}
+
+skip_without_run <- function() for (package in c("RcppTOML", "openxlsx", "svglite")) skip_if_not_installed(package)
+
+test_that("each has a page of its own rows, and its place among all", {
+  skip_without_run()
+  folder <- study_folder()
+  path <- each_study(folder)
+  out <- file.path(folder, "out")
+  got <- run_process(c("run", path, "--out", out))
+  expect_equal(got$status, 0)
+  expect_match(got$err, "For each salesperson: 9 pages", all = FALSE)
+  orders <- read.csv(file.path(folder, "orders.csv"), na.strings = "")
+  sellers <- unique(na.omit(orders$salesperson))
+  pages <- list.files(file.path(out, "each"))
+  expect_setequal(pages, paste0(gsub(" ", "-", tolower(sellers)), ".html"))
+  index <- whole_text(file.path(out, "index.html"))
+  for (page in pages) expect_says(index, sprintf("href=\"each/%s\"", page))
+  one <- whole_text(file.path(out, "each", "bo-larkin.html"))
+  own <- tapply(orders$net_sales, list(orders$customer, orders$salesperson), sum, na.rm = TRUE)[, "Bo Larkin"]
+  expect_says(one, sprintf("total (%d)", sum(!is.na(own)) + 1))
+  expect_says(one, "Bo Larkin: no. 5 of 10 salespeople, 11.0 % of net sales")
+  # Nothing of the others: neither their names nor their customers.
+  expect_false(grepl("Dagny Holt", one, fixed = TRUE))
+  others <- names(own)[is.na(own)]
+  expect_false(any(vapply(others, grepl, NA, x = one, fixed = TRUE)))
+  # One scale: the longest bar is that of the customer who is the greatest of any.
+  all <- tapply(orders$net_sales, list(orders$customer, orders$salesperson), sum, na.rm = TRUE)
+  part <- max(own, na.rm = TRUE) / max(all, na.rm = TRUE)
+  expect_says(one, sprintf("%s %.1f%%", eggcrate:::palette_eggcrate[["shell"]], 55 * part))
+})
+
+test_that("pages for a list, for the members of a tier, with workbooks, named safely", {
+  skip_without_run()
+  folder <- study_folder()
+  path <- each_study(folder, c("for_each = { column = \"region\", values = [\"Midmark\", \"Skerry Isles\"] }", "workbook = true"))
+  run_study(path, file.path(folder, "a"), quiet = TRUE, only = "customers")
+  expect_setequal(list.files(file.path(folder, "a", "each")), c("midmark.html", "midmark.xlsx", "skerry-isles.html", "skerry-isles.xlsx"))
+  path <- each_study(folder, "for_each = { column = \"customer\", part = \"customers\", only = \"top(2)\" }")
+  run_study(path, file.path(folder, "b"), quiet = TRUE, only = "customers")
+  expect_setequal(list.files(file.path(folder, "b", "each")), c("sorrelby-boatyard.html", "kestlow-fishing-co-op.html"))
+  expect_identical(eggcrate:::safe_files(c("../../etc", "A/B", "a b", "\u00c9t\u00e9", "<b>", "...")),
+    c("etc", "a-b", "a-b-2", "ete", "b", "page"))
+})
+
+test_that("a part that cannot show the rows of one says so on each page", {
+  skip_without_run()
+  folder <- study_folder()
+  path <- write_study(c("eggcrate = 1", "for_each = \"region\"", study_head[-1], simple_part("a", "whole = true")), folder)
+  got <- run_process(c("run", path, "--out", file.path(folder, "out"), "--quiet"))
+  expect_equal(got$status, 1)
+  messages <- read.csv(file.path(folder, "out", "messages.csv"))
+  expect_equal(nrow(messages), 8)
+  expect_match(messages$message, "no column `region`")
+})
