@@ -6,15 +6,16 @@
 # make fuzz   random questions, options, files and calls for SECONDS (1200)
 # make sanitize  the kernel's tests and a while of fuzz under the sanitizers of the compiler
 # make same   the fixed set of questions, asked of an earlier commit too: make same BASE=COMMIT
+# make sheets  the workbook of the example study, as LibreOffice reads it
 # make bench  side by side with other general packages, equal results checked first
 
 SHELL = /bin/sh
 LIB = $(CURDIR)/.lib
 export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
 SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
-  inst/extdata/* exec/* man/*)
+  inst/extdata/* inst/studies/* exec/* man/*)
 
-.PHONY: all demo test test-newest kernel-test cross mutate fuzz sanitize same bench document setup setup-test setup-bench clean
+.PHONY: all demo test test-newest kernel-test cross mutate fuzz sanitize same sheets bench document setup setup-test setup-bench clean
 
 all: build/installed
 
@@ -68,6 +69,9 @@ sanitize: build/setup-test
 same: build/installed
 	@tools/same-answers $(BASE)
 
+sheets: build/installed
+	@tools/sheets
+
 bench: build/installed build/setup-bench
 	@Rscript bench/ranking.R
 	@Rscript bench/language.R
@@ -76,6 +80,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/multiples.R
 	@Rscript bench/edges.R
 	@Rscript bench/firmness.R
+	@Rscript bench/study.R
 	@Rscript bench/cold-start.R
 
 document: build/setup-test

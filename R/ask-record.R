@@ -18,6 +18,7 @@ record_asked <- function(x, command, args, columns = character()) {
 #' @param command The command that now says it; NULL where it stays.
 #' @noRd
 record_further <- function(made, from, command = NULL, args = list()) {
+  force(made) # what cannot be is refused there
   asked <- asked_of(from)
   if (is.null(asked)) {
     return(made)

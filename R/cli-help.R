@@ -35,7 +35,7 @@ help_lines <- function(topic, width = terminal_width()) {
 
 demo_page <- function() {
   c("Usage: eggcrate demo --out FOLDER", "",
-    "Writes the demo order book and its companions into a folder.")
+    "Writes the demo order book, its companions and a study of it into a folder.")
 }
 
 command_page <- function(usage, described, options, width, groups = help_groups) {

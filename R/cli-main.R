@@ -398,7 +398,7 @@ run_demo <- function(args) {
   if (!dir.exists(folder) && !dir.create(folder, showWarnings = FALSE, recursive = TRUE)) {
     stop_data("file", sprintf("The folder '%s' cannot be made.", folder))
   }
-  files <- list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE)
+  files <- c(list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE), demo_study())
   to <- file.path(folder, basename(files))
   for (path in to) check_target(path, overwrite = FALSE)
   for (i in seq_along(files)) {

@@ -67,29 +67,6 @@ picture_number <- function(x, name, least, most) {
   number
 }
 
-check_target <- function(path, overwrite) {
-  if (is_stream(path)) {
-    return()
-  }
-  place <- followed(path)
-  kind <- path_kind_(place)
-  folder <- dirname(place)
-  if (!dir.exists(folder)) stop_data("file", sprintf("There is no folder '%s' to write to.", folder))
-  if (kind == "folder") stop_data("file", sprintf("'%s' is a folder.", path))
-  if (kind == "file" && !overwrite) stop_file_exists(path)
-  if (kind != "none" && file.access(place, 2L) != 0L) {
-    stop_data("file", sprintf("The file '%s' may not be written to.", path))
-  }
-  if (file.access(folder, 2L) != 0L) {
-    stop_data("file", sprintf("The folder '%s' may not be written to.", folder))
-  }
-}
-
-stop_file_exists <- function(path) {
-  stop_data("file_exists", sprintf("The file '%s' exists already.", path),
-    i = "Add --overwrite to replace it.", fields = list(path = path))
-}
-
 asked_layout <- function(options) {
   options$layout %||%
     stop_eggcrate("call", "option",

@@ -37,3 +37,12 @@ demo_targets <- function() read_sales(demo_file("targets.csv"))
 demo_tiles <- function() read_sales(demo_file("region-tiles.csv"))
 
 demo_file <- function(name) system.file("extdata", name, package = "eggcrate", mustWork = TRUE)
+
+# The study of the demo, for a folder in which its files lie beside it.
+demo_study <- function() {
+  path <- system.file("studies", "review.toml", package = "eggcrate", mustWork = TRUE)
+  beside <- file.path(tempdir(), basename(path))
+  lines <- gsub("../extdata/", "", readLines(path, encoding = "UTF-8"), fixed = TRUE)
+  writeLines(enc2utf8(lines), beside, useBytes = TRUE)
+  beside
+}

@@ -126,3 +126,10 @@ shown_name <- function(name, otherwise = name) {
   known <- names(display("labels"))
   ifelse(name %in% known, unname(display("labels")[match(name, known)]), otherwise)
 }
+
+# What is handed over does not depend on what the terminal can show.
+with_all_signs <- function(code) {
+  before <- options(cli.unicode = TRUE, cli.num_colors = 1L)
+  on.exit(options(before))
+  force(code)
+}

@@ -30,6 +30,30 @@ write_whole <- function(path, write, overwrite = FALSE) {
   check_written(failed, path)
 }
 
+# Before anything is read: may it be written?
+check_target <- function(path, overwrite) {
+  if (is_stream(path)) {
+    return()
+  }
+  place <- followed(path)
+  kind <- path_kind_(place)
+  folder <- dirname(place)
+  if (!dir.exists(folder)) stop_data("file", sprintf("There is no folder '%s' to write to.", folder))
+  if (kind == "folder") stop_data("file", sprintf("'%s' is a folder.", path))
+  if (kind == "file" && !overwrite) stop_file_exists(path)
+  if (kind != "none" && file.access(place, 2L) != 0L) {
+    stop_data("file", sprintf("The file '%s' may not be written to.", path))
+  }
+  if (file.access(folder, 2L) != 0L) {
+    stop_data("file", sprintf("The folder '%s' may not be written to.", folder))
+  }
+}
+
+stop_file_exists <- function(path) {
+  stop_data("file_exists", sprintf("The file '%s' exists already.", path),
+    i = "Add --overwrite to replace it.", fields = list(path = path))
+}
+
 # A pipe or a device is written into, never replaced.
 is_stream <- function(path) path_kind_(path) == "stream" || startsWith(path, "/dev/")
 

@@ -17,9 +17,15 @@ column_formats <- function(table, ans) {
   Map(function(name, values) {
     of <- if (name %in% amounts) asked_measure(ans) else measure_named(ans, name)
     formatted <- is.double(values) && !inherits(values, "Date")
-    list(title = measure_title(ans, shown_name(name, spaced_words(name)), of), count = name %in% c("n", "items"),
+    list(title = measure_title(ans, words_of_column(ans, name), of), count = name %in% c("n", "items"),
       format = if (formatted) figures[[name]] %||% figure_formatter(ans, of, values))
   }, names(table), table)
+}
+
+# Of two periods each column has the name of its own.
+words_of_column <- function(ans, name) {
+  spans <- ans$facets$change$spans$names
+  if (length(spans) == 2L && name %in% c("from", "to")) spans[match(name, c("from", "to"))] else shown_name(name, spaced_words(name))
 }
 
 #' Columns of a facet's tables that read as the measure does.

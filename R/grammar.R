@@ -260,7 +260,7 @@ other_commands <- list(
   run = list(
     summary = "run a study: ask all its questions and write a page, a workbook, tables and figures",
     example = "run review.toml --out review"),
-  demo = list(summary = "write the demo order book into a folder", example = "demo --out FOLDER"),
+  demo = list(summary = "write the demo order book, and a study of it, into a folder", example = "demo --out FOLDER"),
   completion = list(summary = "what bash, zsh or fish needs to complete commands, options and columns",
     example = "completion bash")
 )

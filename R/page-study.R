@@ -53,7 +53,7 @@ page_each <- function(each) {
   rows <- lapply(each$rows, function(row) {
     tags$tr(tags$th(scope = "row", tags$a(href = row$path, harmless(row$name))), tags$td(class = "left long", row$headline))
   })
-  tags$section(class = "part", `aria-labelledby` = "each-head", tags$h2(id = "each-head", each$title),
+  tags$section(class = "part", tags$h2(id = "each-head", each$title),
     movable(tags$table(hidden_caption(each$title), tags$thead(tags$tr(tags$th(scope = "col", "page"), tags$th(scope = "col", "finding"))),
       tags$tbody(rows)), each$title))
 }
@@ -71,7 +71,7 @@ page_piece <- function(piece) {
   } else {
     tags$div(class = "problem", lapply(piece$problem, tags$p))
   }
-  tags$section(id = piece$name, class = "part", `aria-labelledby` = paste0(piece$name, "-head"), head, body)
+  tags$section(id = piece$name, class = "part", head, body)
 }
 
 page_figure <- function(figure) {

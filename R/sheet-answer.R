@@ -35,10 +35,10 @@ answer_sheet <- function(x, path, ..., tables = NULL, chart = TRUE, overwrite = 
   }
   check_target(path, isTRUE(overwrite))
   tables <- tables %||% sheet_tables(x)
-  in_utf8({
+  in_utf8(with_all_signs({
     book <- answer_book(x, tables, isTRUE(chart), call = call)
     write_whole(path, function(path) write_workbook(book, path), isTRUE(overwrite))
-  })
+  }))
   invisible(path)
 }
 

@@ -65,7 +65,8 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
       names(plain), plain)
   }
   titles <- vapply(columns, `[[`, "", "title")
-  list(title = parts$title, lines = plain_text_of(parts$lines), columns = with_names(lapply(plain, cut_cell), titles),
+  list(title = parts$title, lines = plain_text_of(parts$lines),
+    columns = with_names(Map(function(values, name) cut_cell(signed_words(values, name)), plain, names(plain)), titles),
     formats = Map(function(values, column) if (!is.null(column$format)) number_format_of(values, column$format), plain, columns),
     fills = Map(function(values, name) cell_colours(values, name, ans), plain, names(plain)),
     bars = sheet_bars(plain, ans, table), notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
@@ -93,6 +94,16 @@ number_format_of <- function(values, format) {
 }
 
 sprintf_places <- function(shape, places) if (places > 0L) paste0(shape, ".", strrep("0", places)) else shape
+
+# A class or a status with its sign, which says it without its colour too.
+signed_words <- function(values, name) {
+  signs <- switch(name, class = class_signs(), status = status_signs())
+  if (is.null(signs)) {
+    return(values)
+  }
+  sign <- signs[as.character(values)]
+  ifelse(is.na(sign), as.character(values), paste(sign, values))
+}
 
 # The colour that says the same as the word in a cell.
 cell_colours <- function(values, name, ans) {
@@ -185,11 +196,18 @@ put_sheet <- function(wb, name, sheet) {
     openxlsx::addStyle(wb, name, openxlsx::createStyle(fontColour = palette_eggcrate[["stone"]], fontSize = 9),
       head + n + 1L + seq_along(sheet$notes), 1L)
   }
-  openxlsx::freezePane(wb, name, firstActiveRow = head + 1L, firstActiveCol = 2L)
+  openxlsx::setRowHeights(wb, name, 1L, 24)
+  openxlsx::freezePane(wb, name, firstActiveRow = head + 1L, firstActiveCol = frozen_columns(sheet) + 1L)
   openxlsx::pageSetup(wb, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = head)
   if (!is.null(sheet$picture)) {
     openxlsx::insertImage(wb, name, sheet$picture, width = 8.0, height = 5.0, startRow = head, startCol = k + 2L)
   }
+}
+
+# Up to the name of the item.
+frozen_columns <- function(sheet) {
+  words <- vapply(sheet$columns, is.character, NA)
+  if (any(words)) min(which(words)[1L], 3L) else 1L
 }
 
 put_table <- function(wb, name, sheet, head) {
@@ -201,11 +219,8 @@ put_table <- function(wb, name, sheet, head) {
   openxlsx::writeData(wb, name, as.list(cut_cell(names(sheet$columns))) |> as.data.frame(col.names = names(data)), startRow = head, colNames = FALSE)
   if (n) openxlsx::writeData(wb, name, data, startRow = head + 1L, colNames = FALSE, keepNA = FALSE)
   numeric <- vapply(sheet$columns, function(column) is.numeric(column) && !inherits(column, "Date"), NA)
-  for (j in seq_len(k)) {
-    openxlsx::addStyle(wb, name, openxlsx::createStyle(textDecoration = "bold", border = "bottom", borderColour = palette_eggcrate[["ink"]],
-      borderStyle = "medium", halign = if (numeric[j]) "right" else "left", wrapText = TRUE, valign = "bottom"), head, j)
-    column_styles(wb, name, sheet, j, rows)
-  }
+  cells <- c(head_cells(numeric, head), unlist(lapply(seq_len(k), function(j) column_cells(sheet, j, rows)), recursive = FALSE))
+  put_styles(wb, name, cells)
   openxlsx::addFilter(wb, name, head, seq_len(k))
   openxlsx::setColWidths(wb, name, seq_len(k), column_widths(sheet))
   for (bar in names(sheet$bars)) {
@@ -215,21 +230,44 @@ put_table <- function(wb, name, sheet, head) {
   }
 }
 
-column_styles <- function(wb, name, sheet, j, rows) {
+# Cells and how they look: `style` (arguments of a style), `rows`, `col`. Of many rows only figures and
+# colours are set, for each style costs a look at every cell.
+column_cells <- function(sheet, j, rows) {
   if (!length(rows)) {
-    return(invisible())
+    return(NULL)
   }
   values <- sheet$columns[[j]]
-  format <- if (inherits(values, "Date")) "yyyy-mm-dd" else if (is.integer(values)) "#,##0" else sheet$formats[[j]]
-  style <- function(...) do.call(openxlsx::createStyle, Filter(Negate(is.null), list(...)))
-  long <- is.character(values) && any(nchar(values) > 60L, na.rm = TRUE)
-  if (!is.null(format) || long) {
-    openxlsx::addStyle(wb, name, style(numFmt = format, wrapText = if (long) TRUE, valign = if (long) "top"), rows, j, stack = TRUE)
-  }
+  words <- !is.numeric(values) || inherits(values, "Date")
+  long <- is.character(values) && any(nchar(utils::head(values, 2000L)) > 60L, na.rm = TRUE)
+  few <- length(rows) <= 5000L
+  format <- if (inherits(values, "Date")) "yyyy-mm-dd" else if (is.integer(values) && few) "#,##0" else sheet$formats[[j]]
+  style <- c(list(numFmt = format), if (long) list(wrapText = TRUE, valign = "top"), if (words && few) list(halign = "left", indent = 1L))
+  style <- Filter(Negate(is.null), style)
   fills <- if (j <= length(sheet$fills)) sheet$fills[[j]]
-  for (colour in setdiff(unique(fills), NA)) {
-    at <- rows[which(fills == colour)]
-    openxlsx::addStyle(wb, name, openxlsx::createStyle(fgFill = colour, fontColour = legible_on(colour)), at, j, stack = TRUE)
+  if (is.null(fills)) {
+    return(if (length(style)) list(list(style = style, rows = rows, col = j)))
+  }
+  plain <- rows[is.na(fills)]
+  c(if (length(style) && length(plain)) list(list(style = style, rows = plain, col = j)),
+    lapply(setdiff(unique(fills), NA), function(colour) {
+      list(style = c(style, list(fgFill = colour, fontColour = legible_on(colour))), rows = rows[which(fills == colour)], col = j)
+    }))
+}
+
+head_cells <- function(numeric, head) {
+  lapply(seq_along(numeric), function(j) {
+    list(style = list(textDecoration = "bold", border = "bottom", borderColour = palette_eggcrate[["ink"]], borderStyle = "medium",
+      halign = if (numeric[j]) "right" else "left", indent = if (numeric[j]) 0L else 1L, wrapText = TRUE, valign = "bottom"), rows = head, col = j)
+  })
+}
+
+# All cells of one look at once.
+put_styles <- function(wb, name, cells) {
+  looks <- vapply(cells, function(cell) paste(names(cell$style), unlist(cell$style), collapse = " "), "")
+  for (look in unique(looks)) {
+    same <- cells[looks == look]
+    openxlsx::addStyle(wb, name, do.call(openxlsx::createStyle, same[[1L]]$style), unlist(lapply(same, `[[`, "rows")),
+      unlist(lapply(same, function(cell) rep(cell$col, length(cell$rows)))))
   }
 }
 
@@ -242,7 +280,8 @@ column_widths <- function(sheet) {
     } else {
       as.character(values)
     }
-    max(nchar(c(text, "12345"), "width"), nchar(names(sheet$columns)[j], "width") * 0.9, na.rm = TRUE)
+    bar <- if (isTRUE(names(sheet$formats)[j] %in% names(sheet$bars))) 12L else 0L
+    bar + max(nchar(c(text, "12345"), "width"), nchar(names(sheet$columns)[j], "width") * 0.9, na.rm = TRUE)
   }, 0)
   pmin(60, widths + 3)
 }
@@ -257,6 +296,7 @@ put_front <- function(wb, book, names) {
   above <- c(book$title, front$lines)
   openxlsx::writeData(wb, front_name, cut_cell(above), colNames = FALSE)
   openxlsx::addStyle(wb, front_name, openxlsx::createStyle(fontSize = 16, textDecoration = "bold"), 1L, 1L)
+  openxlsx::setRowHeights(wb, front_name, 1L, 26)
   at <- length(above) + 2L
   heading <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", borderColour = palette_eggcrate[["ink"]], borderStyle = "medium")
   put <- function(table, at) {

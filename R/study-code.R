@@ -57,7 +57,7 @@ r_value <- function(value, name) {
   }
   switch(type,
     condition = , scheme = , selection = , order = r_expression(value),
-    span = , target = , label = if (is.call(parsed(value))) r_expression(value) else r_text(value),
+    span = , target = , label = if (is_named_call(parsed(value))) r_expression(value) else r_text(value),
     names = sprintf("c(%s)", paste(r_text(value), collapse = ", ")),
     r_text(value))
 }
@@ -65,6 +65,9 @@ r_value <- function(value, name) {
 named_shape <- "^[[:space:]]*[[:alpha:]][[:alnum:]_.]*[[:space:]]*=([^=]|$)"
 
 r_text <- function(x) encodeString(x, quote = "\"")
+
+# `latest(month)`; `2026-05` is none.
+is_named_call <- function(x) is.call(x) && is.name(x[[1L]]) && grepl("^[[:alpha:]]", as.character(x[[1L]]))
 
 # A text of the language as R reads it: percentages in quotes, odd names in backticks.
 r_expression <- function(text) {

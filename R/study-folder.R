@@ -152,7 +152,7 @@ page_figures <- function(result, folder) {
 most_rows_on_page <- 1000L
 
 # Tables that stand above the items of their own accord.
-with_items <- c("tiers", "quadrants", "classes", "statuses")
+with_items <- c("tiers", "quadrants", "classes", "statuses", "transitions")
 
 page_tables <- function(result, study) {
   tables <- result$tables

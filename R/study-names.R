@@ -163,7 +163,7 @@ put_in <- function(text, names, kinds) {
 # What is more than a number, a text or one call stands in brackets inside another expression.
 in_brackets <- function(text) {
   expr <- tryCatch(read_expression(text, "a name"), eggcrate_error = function(e) NULL)
-  alone <- !is.call(expr) || is.name(expr[[1L]]) && grepl("^[[:alpha:]]", as.character(expr[[1L]]))
+  alone <- !is.call(expr) || is_named_call(expr)
   if (alone) text else sprintf("(%s)", text)
 }
 

@@ -51,13 +51,6 @@ run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL)
   in_utf8(with_all_signs(build_run(path, out, asked, overwrite, since, pdf, tell, call)))
 }
 
-# What is handed over does not depend on what the terminal can show.
-with_all_signs <- function(code) {
-  before <- options(cli.unicode = TRUE, cli.num_colors = 1L)
-  on.exit(options(before))
-  force(code)
-}
-
 build_run <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
   place <- folder_place(out, overwrite, call)
   since <- earlier_run(since %||% if (place$ours) place$path, call)

@@ -2,6 +2,9 @@
 // write failed, who owns a file, and whether a name is taken at the moment it is wanted.
 #include "bind-writer.h"
 
+#include <cstdio>
+#include <string>
+
 #ifdef __linux__
 #include <sys/syscall.h>
 #endif

@@ -302,3 +302,26 @@ test_that("a business year to date, and its latest quarter", {
   expect_error(days(quote(in_period(day, month_to_date(starts = 4)))), "takes the month")
   expect_error(days(quote(in_period(day, latest(quarter(starts = 13))))), "1 to 12")
 })
+
+test_that("the date of the rows is what as_of and completeness go by, in any question", {
+  orders <- demo_orders()
+  before <- standings(orders, of = sum(net_sales), by = region, as_of = "2025-06-30", date = order_date)
+  want <- tapply(orders$net_sales, orders$region, function(x) 0)
+  kept <- orders[orders$order_date <= as.Date("2025-06-30"), ]
+  want <- tapply(kept$net_sales, kept$region, sum, na.rm = TRUE)
+  expect_equal(before$net_sales, as.vector(want[before$region]))
+  expect_identical(sum(before$net_sales), sum(standings(orders, of = sum(net_sales), by = region, as_of = "2025-06-30", date = "order_date")$net_sales))
+  expect_identical(receipt(before)$value[receipt(before)$fact == "date"], "order_date")
+  # Shipped days go on after the last order: the month of the last order is not over.
+  two <- data.frame(ordered = as.Date("2026-01-01") + 0:89, shipped = as.Date("2026-01-05") + 0:89, k = "a", v = 1)
+  latest <- function(...) compare_periods(two, of = sum(v), by = k, over = month(shipped), ...)
+  expect_identical(eggcrate:::answer_of(latest())$facets$change$spans$names, c(from = "2026-02", to = "2026-03"))
+  short <- two[two$ordered <= as.Date("2026-03-28"), ]
+  short$shipped[nrow(short)] <- as.Date("2026-03-31")
+  later <- compare_periods(short, of = sum(v), by = k, over = month(shipped), date = ordered)
+  expect_identical(eggcrate:::answer_of(later)$facets$change$spans$names, c(from = "2026-01", to = "2026-02"))
+  expect_error(standings(orders, of = sum(net_sales), by = region, date = region), "column of dates", class = "eggcrate_error_expression")
+  expect_error(standings(orders, of = sum(net_sales), by = region, date = day), class = "eggcrate_error_unknown_column")
+  got <- run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--as-of", "2025-06-30", "--date", "order_date", "--format", "csv"))
+  expect_equal(read.csv(text = got$out)$net_sales, before$net_sales)
+})

@@ -36,8 +36,8 @@ test_that("tables besides the items fit too, and say what has no room", {
       expect_lte(max(nchar(eggcrate:::answer_lines(x, table, width), "width")), width, label = paste(table, width))
     }
   }
-  narrow <- paste(eggcrate:::answer_lines(x, "classes", 60), collapse = "")
-  expect_match(narrow, "No room for .*share_of_items")
+  narrow <- paste(eggcrate:::answer_lines(x, "classes", 60), collapse = " ")
+  expect_match(narrow, "No room for .*share of items")
   expect_no_match(eggcrate:::answer_lines(x, "classes", 200), "No room", all = TRUE)
 })
 

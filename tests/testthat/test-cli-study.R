@@ -1,0 +1,35 @@
+test_that("run, study and check say how they are used", {
+  for (command in c("run", "study", "check")) {
+    help <- run_process(c(command, "--help"))
+    expect_equal(help$status, 0)
+    expect_match(help$out, sprintf("^Usage: eggcrate %s ", command), all = FALSE)
+    expect_identical(run_process(c("help", command))$out, help$out)
+  }
+  options <- sort(sub("^ *(--[a-z-]+).*", "\\1", grep("^  --", run_process(c("run", "--help"))$out, value = TRUE)))
+  expect_identical(options, sort(eggcrate:::option_name(names(eggcrate:::run_options()))))
+  expect_match(run_process("run")$err[1], "One study is run at a time")
+  expect_match(run_process(c("run", "none.toml", "--out", "x"))$err[1], "none.toml", all = FALSE)
+  expect_match(run_process(c("run", "a.toml", "--ovewrite"))$err, "--overwrite", all = FALSE)
+  expect_match(run_process("help")$out, "^ +run +run a study", all = FALSE)
+})
+
+test_that("an interrupted run leaves nothing, and says so", {
+  skip_if_not_installed("RcppTOML")
+  skip_if_not_installed("openxlsx")
+  folder <- study_folder()
+  path <- write_study(c(study_head, simple_part("a"), simple_part("b"), simple_part("c")), folder)
+  got <- run_process(c("run", path, "--out", file.path(folder, "out")), before = "timeout -s INT 1.6")
+  expect_true(got$status %in% c(130, 124))
+  expect_false(file.exists(file.path(folder, "out")))
+})
+
+test_that("the demo's study runs where it was written", {
+  skip_if_not_installed("RcppTOML")
+  skip_if_not_installed("openxlsx")
+  folder <- file.path(withr::local_tempdir(), "demo")
+  run_process(c("demo", "--out", folder))
+  got <- run_process(c("check", file.path(folder, "review.toml")))
+  expect_equal(got$status, 0)
+  expect_match(got$out[1], "nothing is wrong")
+  expect_equal(run_process(c("run", file.path(folder, "review.toml"), "--out", file.path(folder, "review"), "--only", "regions", "--quiet"))$status, 0)
+})
