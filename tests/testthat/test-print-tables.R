@@ -37,7 +37,7 @@ test_that("tables besides the items fit too, and say what has no room", {
     }
   }
   narrow <- paste(eggcrate:::answer_lines(x, "classes", 60), collapse = " ")
-  expect_match(narrow, "No room for .*share of items")
+  expect_match(narrow, "No room for .*share +of items")
   expect_no_match(eggcrate:::answer_lines(x, "classes", 200), "No room", all = TRUE)
 })
 
