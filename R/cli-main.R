@@ -257,13 +257,8 @@ run_question <- function(command, args) {
     return(show_help(command))
   }
   options <- parse_options(command, args)
-  if (length(options$file) != 1L) {
-    stop_eggcrate("call", "option",
-      if (length(options$file)) {
-        sprintf("One file is asked at a time, not %d.", length(options$file))
-      } else {
-        "The file to read is missing."
-      },
+  if (!length(options$file)) {
+    stop_eggcrate("call", "option", "The file to read is missing.",
       i = sprintf("For example: eggcrate %s", grammar_commands[[command]]$example))
   }
   targets <- check_targets(options)
@@ -281,7 +276,8 @@ run_question <- function(command, args) {
 }
 
 ask_and_show <- function(command, options, targets, table) {
-  source <- open_source(options$file, reading = reading_options(options))
+  lookups <- lapply(options$lookup, lookup_text)
+  source <- with_lookups(open_source(options$file, reading = reading_options(options)), lookups)
   on.exit(source_close(source))
   x <- ask(command, asked_args(command, options), source)
   if (command %in% charting) say_unknown_names(options, x)

@@ -116,7 +116,7 @@ check_keep <- function(options) {
   if (!grepl("[.]toml$", options$keep, ignore.case = TRUE)) {
     stop_eggcrate("call", "option", sprintf("A study is a .toml file, and '%s' is none.", options$keep))
   }
-  if (identical(options$file, "-")) stop_eggcrate("call", "option", "Standard input cannot be asked again.", i = "Write it into a file first.")
+  if ("-" %in% options$file) stop_eggcrate("call", "option", "Standard input cannot be asked again.", i = "Write it into a file first.")
   need_package("RcppTOML", "write a study")
   check_target(options$keep, overwrite = TRUE)
   known <- if (file.exists(options$keep)) part_names_in(study_text(options$keep), options$keep) else character()
@@ -134,6 +134,7 @@ keep_question <- function(command, options, table, display) {
   shown$tables <- if (!is.null(table) && table != "items") union("items", table)
   if (!is.null(options$layout)) shown$charts <- "tiles"
   if (isTRUE(options$ranks)) shown$charts <- "ranks"
-  name <- keep_part(attr(made, "asked"), options$keep, options$part, shown, options$file, reading_options(options), display)
+  name <- keep_part(attr(made, "asked"), options$keep, options$part, shown, options$file, reading_options(options), display,
+    lookups = lapply(options$lookup, lookup_text))
   say(sprintf("Added part %s to %s.", quoted(name), options$keep))
 }

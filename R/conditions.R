@@ -171,7 +171,7 @@ stop_not_number <- function(column, odd, call = NULL) {
   )
   stop_data(
     "value", words[1L],
-    x = sprintf("Row %s has %s (the header is row 1).", count_text(odd$row), quoted(odd$value)),
+    x = sprintf("Row %s has %s (the header is row 1).", odd$place %||% count_text(odd$row), quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
@@ -193,7 +193,7 @@ stop_not_date <- function(column, odd, call = NULL) {
   )
   stop_data(
     "value", words[1L],
-    x = sprintf("Row %s has %s (the header is row 1).", count_text(odd$row), quoted(odd$value)),
+    x = sprintf("Row %s has %s (the header is row 1).", odd$place %||% count_text(odd$row), quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }

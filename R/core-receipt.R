@@ -76,7 +76,7 @@ first_row <- function(row, source) {
   if (length(row) != 1L || is.na(row)) {
     NA_character_
   } else {
-    sprintf("first in row %s", count_text(row + source$header_rows))
+    sprintf("first in row %s", source$place(row + source$header_rows))
   }
 }
 

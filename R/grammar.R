@@ -325,6 +325,8 @@ shell_arguments <- list(
     repeated = TRUE),
   language = list(value = "CODE",
     help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
+  lookup = list(value = "FILE", repeated = TRUE, commands = names(grammar_commands),
+    help = "a second file that adds columns by a key, such as customers.csv, or 'customers.csv: customer = id'; may be repeated"),
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
   separator = list(value = "CHARACTER",
     help = "separator of the file's fields [the commonest in its header]"),
@@ -345,7 +347,7 @@ help_groups <- list(
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
-  "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
+  "Reading the file" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "help")
 )

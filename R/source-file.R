@@ -23,7 +23,7 @@ source_schema.eggcrate_source_file <- function(s, use = NULL, call = NULL) {
   types[used] <- vapply(typed, `[[`, "", "type")
   odd <- with_names(lapply(typed, `[[`, "odd"), used)
   new_schema(s, types, odd[!vapply(odd, is.null, NA)], used[as_text],
-    reading_facts(s$file, typed), header_rows = 1L)
+    reading_facts(s$file, typed), header_rows = 1L, place = function(row) place_in_file(s$file, row))
 }
 
 #' @export
@@ -78,9 +78,25 @@ source_close.eggcrate_source_file <- function(s) {
 #' @return For each `values`, `odd`, `type`, and `facts` for the receipt.
 #' @noRd
 read_typed <- function(file, wanted, as_text, call = NULL) {
+  found <- if (!is.null(file$several)) {
+    several_columns(file, wanted, as_text, call)
+  } else {
+    at <- match(wanted, file$header)
+    c(list(raw = raw_columns(file, wanted, as_text, call)), lapply(file[c("padded", "blank", "padded_row", "blank_row")], `[`, at))
+  }
+  Map(function(x, name, as_text, padded, blank, padded_row, blank_row) {
+    typed <- type_column(x, name, as_text, padded, blank, file)
+    if (!is.null(typed$odd)) typed$odd$place <- place_in_file(file, typed$odd$row)
+    list(values = typed$values, odd = typed$odd, type = file_type(typed$values, blank, file$rows),
+      facts = column_facts(typed, name, padded, blank, padded_row, blank_row, file))
+  }, found$raw, wanted, as_text, found$padded, found$blank, found$padded_row, found$blank_row)
+}
+
+# Columns as they stand in the file: numbers and dates where data.table is sure, else text.
+raw_columns <- function(file, wanted, as_text, call = NULL) {
   at <- match(wanted, file$header)
   for (name in wanted) if (sum(file$header == name) > 1L) stop_doubled_column(name, file$name, call)
-  raw <- if (!is.null(file$table)) {
+  if (!is.null(file$table)) {
     lapply(file$table[at], plain_cells)
   } else if (length(at) && file$rows > 0) {
     # What is wanted both as it is written and as a value is read once, as text.
@@ -89,18 +105,12 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
   } else {
     lapply(with_names(wanted, wanted), function(w) rep(NA_character_, file$rows))
   }
-  Map(function(x, name, as_text, at) {
-    typed <- type_column(x, name, as_text, file$padded[at], file$blank[at], file)
-    list(values = typed$values, odd = typed$odd,
-      type = file_type(typed$values, file$blank[at], file$rows),
-      facts = column_facts(typed, name, file$padded[at], file$blank[at], file$padded_row[at],
-        file$blank_row[at]))
-  }, raw, wanted, as_text, at)
 }
 
 # What the receipt says of how the file was read.
 reading_facts <- function(file, typed) {
   c(
+    if (!is.null(file$several)) several_facts(file),
     if (file$blank_lines > 0) {
       list(receipt_rows("reading", "blank lines skipped", file$blank_lines, file$name))
     },

@@ -36,11 +36,12 @@ open_source <- function(data, name = "the data", reading = list(), call = NULL) 
   if (is.data.frame(data)) {
     return(source_frame(data, name))
   }
-  if (is.character(data) && length(data) == 1L && !is.na(data)) {
-    return(source_file(data, reading, call))
+  if (is.character(data) && length(data) && !anyNA(data)) {
+    paths <- expand_paths(data, call)
+    return(if (length(paths) > 1L) source_several(paths, reading, call) else source_file(paths, reading, call))
   }
   stop_eggcrate("call", "unknown_value",
-    sprintf("`data` must be a data frame or the path of a file, not %s.", describe(data)),
+    sprintf("`data` must be a data frame or paths of files, not %s.", describe(data)),
     call = call)
 }
 
@@ -63,11 +64,12 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 #' @param levels For columns whose values have an order: all of them, in it.
 #' @param reading Facts for the receipt about how the data was read.
 #' @param header_rows Rows of a file before the first of data.
+#' @param place Function of a row, counted with those, that says where it is.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
-  header_rows = 0L, levels = list()) {
+  header_rows = 0L, levels = list(), place = count_text) {
   list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = reading,
-    header_rows = header_rows, range = function(column, call = NULL) source_range(s, column, call))
+    header_rows = header_rows, place = place, range = function(column, call = NULL) source_range(s, column, call))
 }
 
 # Columns by which the rows are grouped already.
@@ -151,6 +153,9 @@ handle_source <- function(handle, call = NULL) {
   if (!is.null(held)) {
     return(held)
   }
+  if (!is.null(handle$origin$parts)) {
+    return(source_several(vapply(handle$origin$parts, `[[`, "", "path"), handle$origin$reading, call))
+  }
   if (is.null(handle$origin$path)) {
     stop_data("gone", "The rows behind these standings are no longer at hand.",
       i = "Make the standings again in this session.", call = call)
@@ -164,6 +169,7 @@ held_source <- function(handle) if (!is.null(handle)) held_(handle$reference)
 # A file that has changed would answer another question.
 check_origin <- function(origin, call = NULL, when = "since these standings were made",
   hint = "Make the standings again.") {
+  for (part in origin$parts) check_origin(part, call, when, hint)
   if (!is.null(origin$path) && !identical(file_stamp(origin$path), origin$stamp)) {
     stop_data("gone", sprintf("'%s' has changed %s.", basename(origin$path), when), i = hint,
       fields = list(path = origin$path), call = call)

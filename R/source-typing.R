@@ -191,9 +191,9 @@ plain_number <- function(x, mark) {
 
 # Facts for the receipt ----------------------------------------------------
 
-column_facts <- function(typed, name, padded, blank, padded_row, blank_row) {
+column_facts <- function(typed, name, padded, blank, padded_row, blank_row, file) {
   fact <- function(text, n, row, note = NULL) {
-    if ((n %||% 0) > 0) reading_fact(text, n, name, row, note)
+    if ((n %||% 0) > 0) reading_fact(text, n, name, row, note, place_in_file(file, row))
   }
   facts <- list(
     fact(sprintf("cells read as %s", typed$kind), typed$n, typed$first,
@@ -206,7 +206,7 @@ column_facts <- function(typed, name, padded, blank, padded_row, blank_row) {
 }
 
 # Rows count the header as row 1.
-reading_fact <- function(text, n, name, row, note = NULL) {
-  first <- sprintf("first in row %s", count_text(row))
+reading_fact <- function(text, n, name, row, note = NULL, place = count_text(row)) {
+  first <- sprintf("first in row %s", place)
   c(receipt_rows("reading", text, n, name, paste(c(note, first), collapse = "; ")), list(row = row))
 }

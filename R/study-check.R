@@ -48,21 +48,29 @@ with_study_source <- function(study, source, go, call = NULL) {
   if (!is.null(source)) source <- normalizePath(source, mustWork = FALSE)
   before <- setwd(dirname(normalizePath(study$path)))
   on.exit(setwd(before))
-  file <- source %||% study$source$file
+  file <- source %||% study_files(study)
   if (is.null(file)) {
     return(go(study, NULL))
   }
-  reading <- study$source[setdiff(names(source_keys), c("file", "date"))]
+  reading <- study$source[setdiff(names(source_keys), c("file", "files", "date"))]
   s <- tryCatch(open_source(file, reading = reading, call = call), eggcrate_error = function(e) {
     if (!is.null(source)) stop(e)
     e
   })
+  line <- c(study$lines[intersect(c("source.file", "source.files"), names(study$lines))], 1L)[[1L]]
+  for (one in study$lookup) {
+    if (inherits(s, "error")) break
+    s <- tryCatch(with_lookups(s, list(one), call), eggcrate_error = identity)
+    line <- one$line
+  }
   if (inherits(s, "error")) {
-    return(go(add_problem(study, study$lines[["source.file"]], s$header, c(s$details, s$hints)), NULL))
+    return(go(add_problem(study, line, s$header, c(s$details, s$hints)), NULL))
   }
   on.exit(source_close(s), add = TRUE)
   go(check_parts(study, s), s)
 }
+
+study_files <- function(study) study$source$files %||% study$source$file
 
 add_problem <- function(study, line, text, hint = NULL) {
   problems <- c(study$problems, list(list(line = as.integer(line), text = text, hint = paste(hint, collapse = " "))))

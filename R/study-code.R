@@ -5,7 +5,7 @@
 #' @param file Path of the order lines, as it is written.
 #' @return Lines of R code.
 #' @noRd
-r_code <- function(command, args, file) {
+r_code <- function(command, args, file, lookups = NULL) {
   own <- grammar_commands[[command]]
   steps <- own$steps %||% own$verb
   # Tiers on the way are there where they are asked for.
@@ -18,7 +18,7 @@ r_code <- function(command, args, file) {
   }, "")
   calls <- vapply(seq_along(steps), function(i) {
     mine <- names(homes)[homes == steps[i]]
-    r_call(steps[i], if (i == 1L) deparse(file), args[mine])
+    r_call(steps[i], if (i == 1L) r_source(file, lookups), args[mine])
   }, "")
   lines <- c(calls, r_selections(args[marks]))
   piped(paste0(rep(c("", "  "), c(1L, length(lines) - 1L)), lines))
@@ -79,9 +79,31 @@ parsed <- function(text) {
   if (length(found) == 1L) found[[1L]]
 }
 
+# The order lines as an argument.
+r_source <- function(file, lookups) {
+  code <- if (length(file) > 1L) sprintf("c(%s)", paste(r_text(file), collapse = ", ")) else r_text(file)
+  for (one in lookups) {
+    by <- if (!is.null(one$by)) {
+      names <- names(one$by) %||% rep("", length(one$by))
+      sprintf(", by = c(%s)", paste(ifelse(nzchar(names), paste(tick_odd(names), "="), ""), tick_odd(one$by), collapse = ", "))
+    }
+    code <- sprintf("lookup(%s, %s%s)", code, r_text(one$file), by %||% "")
+  }
+  code
+}
+
+# "customers.csv: customer = id".
+shell_lookup <- function(one) {
+  if (is.null(one$by)) {
+    return(one$file)
+  }
+  names <- names(one$by) %||% rep("", length(one$by))
+  sprintf("%s: %s", one$file, paste(ifelse(nzchar(names), paste0(names, " = ", one$by), one$by), collapse = ", "))
+}
+
 #' @return The command, one line.
 #' @noRd
-shell_code <- function(command, args, file) {
+shell_code <- function(command, args, file, lookups = NULL) {
   options <- unlist(Map(function(name, value) {
     if (isTRUE(value)) {
       if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "yes") else option_name(name)
@@ -94,7 +116,8 @@ shell_code <- function(command, args, file) {
       sprintf("%s %s", option_name(name), vapply(texts, shell_quoted, ""))
     }
   }, names(args), args))
-  paste(c("eggcrate", command, shell_quoted(file), options), collapse = " ")
+  further <- vapply(lookups, function(one) paste("--lookup", shell_quoted(shell_lookup(one))), "")
+  paste(c("eggcrate", command, vapply(file, shell_quoted, ""), further, options), collapse = " ")
 }
 
 # Several columns or names as one text of the language.

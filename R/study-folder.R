@@ -132,9 +132,9 @@ piece_body <- function(result, folder, study) {
 }
 
 asked_words <- function(study, result) {
-  file <- study$source$file
-  list(words = question_words(result$part, result$args), r = r_code(result$part$command, result$args, file),
-    shell = shell_code(result$part$command, result$args, file))
+  file <- study_files(study)
+  list(words = question_words(result$part, result$args), r = r_code(result$part$command, result$args, file, study$lookup),
+    shell = shell_code(result$part$command, result$args, file, study$lookup))
 }
 
 # A figure that stands below its finding need not say it again.
@@ -247,7 +247,7 @@ further_inputs <- function(study) {
 
 # Every file that the answers rest on.
 run_inputs <- function(run) {
-  c(list(run$source[c("name", "rows", "bytes", "fingerprint")]), run$tables)
+  c(run$source$inputs, run$tables)
 }
 
 # PDF ----------------------------------------------------------------------

@@ -17,9 +17,12 @@ picture_keys <- c("title", "subtitle", "layout", "shade", "centre", "size", "fig
 
 source_keys <- list(
   file = list(kind = "text", help = "the file of order lines, from the folder of the study"),
+  files = list(kind = "texts", help = "several files as one: paths, patterns, folders"),
   date = list(kind = "text", help = "the date of the rows"),
   encoding = list(kind = "text"), separator = list(kind = "text"), decimal = list(kind = "text"),
   dates = list(kind = "text"), sheet = list(kind = "text"))
+
+lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 
 display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"), money = list(kind = "texts"),
   unit = list(kind = "text"), decimals = list(kind = "number"), percent = list(kind = "texts"),
@@ -37,6 +40,7 @@ study_keys <- list(
   for_each = list(kind = "each", help = "a column: a page for each of its values; or a table: column, and values, or a part and only, a selection of it"),
   workbook = list(kind = "flag", help = "with for_each: a workbook for each too [false]"),
   source = list(kind = "table", keys = source_keys, help = "where the rows come from"),
+  lookup = list(kind = "parts", help = "second files that add columns by a key: file, and by"),
   measures = list(kind = "defined", help = "measures by name"),
   values = list(kind = "constants", help = "thresholds and other constants by name"),
   schemes = list(kind = "defined", help = "tiers by name"),
@@ -84,6 +88,8 @@ study_value <- function(node, key, spec, note) {
       wrong("a table of texts such as { net_sales = \"Net sales\" }")
     },
     bars = bars_value(node) %||% wrong("columns, or where their bars end, such as { units = 12000 }"),
+    by = if (node$kind == "table" && all_of_kind(node$entries, "text")) vapply(node$entries, `[[`, "", "value") else texts_value(node) %||%
+      wrong("a column, a list of columns, or a table such as { customer = \"id\" }"),
     each = for_each_value(node) %||% wrong("a column, or a table such as { column = \"region\", values = [\"Midmark\"] } or { column = \"customer\", part = \"accounts\", only = 'in_tier(\"A\")' }"))
 }
 

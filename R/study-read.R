@@ -33,6 +33,8 @@ read_study <- function(path, set = list(), call = NULL) {
   names <- resolve_names(study_names(tree$entries, set, note), note)
   parts <- read_parts(tree$entries[["part"]], names, note)
   fields$where <- if (!is.null(fields$where)) put_in(fields$where, names, c("measures", "values"))
+  fields$lookup <- read_lookups(tree$entries[["lookup"]], note)
+  check_files(fields$source, tree$entries[["source"]], note)
   fields$display <- read_display(fields$display, tree$entries[["display"]], note)
   lines_of <- function(table) vapply(table$entries, function(node) as.integer(node$line), 1L)
   inner <- lines_of(tree$entries[["source"]])
@@ -116,6 +118,27 @@ note_unknown <- function(line, name, known, at, note) {
   } else {
     sprintf("It has %s.", enumerate(tick(known), most = 20L))
   })
+}
+
+read_lookups <- function(node, note) {
+  if (is.null(node) || node$kind != "tables") {
+    return(NULL)
+  }
+  found <- lapply(node$items, function(table) {
+    one <- read_table(table, lookup_keys_of_study, "[[lookup]]", note, "lookup.")
+    if (is.null(one$file)) note(table$line, "A lookup has no `file`.", "Add `file = \"customers.csv\"`.") else c(one, list(line = table$line))
+  })
+  Filter(Negate(is.null), found)
+}
+
+check_files <- function(source, node, note) {
+  if (is.null(node) || node$kind != "table") {
+    return(invisible())
+  }
+  n <- sum(c("file", "files") %in% names(node$entries))
+  if (n != 1L) {
+    note(node$line, if (n) "`source.file` and `source.files` are both there." else "[source] has no `file`.", "Say one of them.")
+  }
 }
 
 read_display <- function(display, node, note) {

@@ -54,20 +54,23 @@ run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL)
 build_run <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
   place <- folder_place(out, overwrite, call)
   since <- earlier_run(since %||% if (place$ours) place$path, call)
-  run <- asked_study(path, asked, tell, call)
-  build_folder(place, function(folder) {
-    write_run(run, folder, run_before(since, run, call), call)
-    if (pdf) write_pdf(file.path(folder, "index.html"), file.path(folder, run_pdf), call)
-  })
+  table <- asked_study(path, asked, tell, function(run) {
+    build_folder(place, function(folder) {
+      write_run(run, folder, run_before(since, run, call), call)
+      if (pdf) write_pdf(file.path(folder, "index.html"), file.path(folder, run_pdf), call)
+    })
+    structure(run_table(run), failed = sum(run_messages(run)$kind == "failed"))
+  }, call)
   tell(sprintf("Wrote %s.", file.path(out, "index.html")))
-  structure(run_table(run), out = out, failed = sum(run_messages(run)$kind == "failed"))
+  structure(table, out = out)
 }
 
-#' The study with its answers.
+#' Asks a study, and goes on with its answers as long as its source is open.
 #' @param asked `as_of`, `only`, `set`, `source`.
-#' @return `study`, `source` (what is to be said of it), `results`.
+#' @param use Function of the run: `study`, `source` (what is to be said of it), `tables` (further files),
+#'   `asked`, `results`, `shown`, `each`.
 #' @noRd
-asked_study <- function(path, asked, tell, call = NULL) {
+asked_study <- function(path, asked, tell, use, call = NULL) {
   study <- load_study(path, asked$set, call)
   if (!is.null(asked$as_of)) {
     read_as_of(asked$as_of, call)
@@ -78,8 +81,8 @@ asked_study <- function(path, asked, tell, call = NULL) {
     if (length(study$problems)) stop_study(study, call)
     with_display(study$display, {
       results <- run_parts(study, s, tell)
-      list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
-        shown = lapply(results, shown_result), each = run_each(study, s, results, tell))
+      use(list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
+        shown = lapply(results, shown_result), each = run_each(study, s, results, tell)))
     })
   }, call)
 }
@@ -113,8 +116,16 @@ stop_study <- function(study, call = NULL) {
 # What is said of the source: its name, the fingerprint of its bytes, the days that it covers.
 source_facts <- function(s, study) {
   range <- if (!is.null(study$source$date)) source_range(s, study$source$date)
-  list(name = s$name, rows = s$n, path = s$origin$path, first = day_text(range[1L] %||% NA), last = day_text(range[2L] %||% NA),
-    fingerprint = fingerprint(s$origin$path), bytes = file.size(s$origin$path))
+  list(name = s$name, rows = s$n, first = day_text(range[1L] %||% NA), last = day_text(range[2L] %||% NA), inputs = source_inputs(s))
+}
+
+# The files behind a source, with their fingerprints.
+source_inputs <- function(s) {
+  if (inherits(s, "eggcrate_source_lookup")) {
+    return(c(source_inputs(s$base), source_inputs(s$table)))
+  }
+  paths <- c(s$origin$path, vapply(s$origin$parts, `[[`, "", "path"))
+  lapply(paths, function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path)))
 }
 
 fingerprint <- function(path) paste0("xxh128:", rlang::hash_file(path))

@@ -14,7 +14,7 @@ earlier_run <- function(folder, call = NULL) {
     stop_data("file", sprintf("'%s' is not of a study's run: it has no %s of ours.", folder, run_receipts),
       i = "Name the folder that an earlier run has written.", fields = list(path = folder), call = call)
   }
-  list(folder = folder, receipts = receipts)
+  list(folder = normalizePath(folder), receipts = receipts)
 }
 
 #' The run to compare with: one of the same data is no earlier one, and what it was compared with
@@ -179,16 +179,15 @@ verified <- function(path, folder, tell, call = NULL) {
   made <- earlier_run(folder, call)
   receipts <- made$receipts
   asked <- list(as_of = receipts$asked$as_of, only = unlist(receipts$asked$only), set = receipts$asked$set, source = receipts$asked$source)
-  run <- asked_study(path, asked, tell, call)
   again <- tempfile("eggcrate-")
   dir.create(again)
   on.exit(unlink(again, recursive = TRUE))
-  kept <- file.path(folder, since_folder)
-  write_run(run, again, if (dir.exists(kept)) earlier_run(kept, call), call)
+  kept <- file.path(made$folder, since_folder)
+  asked_study(path, asked, tell, function(run) write_run(run, again, if (dir.exists(kept)) earlier_run(kept, call), call), call)
   names <- function(folder) setdiff(list.files(folder, recursive = TRUE), run_pdf)
-  all <- sort(union(names(folder), names(again)), method = "radix")
+  all <- sort(union(names(made$folder), names(again)), method = "radix")
   same <- vapply(all, function(name) {
-    paths <- file.path(c(folder, again), name)
+    paths <- file.path(c(made$folder, again), name)
     all(file.exists(paths)) && identical(fingerprint(paths[1L]), fingerprint(paths[2L]))
   }, NA)
   list(files = length(all), differs = all[!same], why = verify_reasons(receipts, read_receipts(again)))

@@ -59,9 +59,9 @@ answer_origin <- function(x) {
 #' @param shown What is to be shown, by the keys of a part.
 #' @return The name of the part.
 #' @noRd
-keep_part <- function(asked, path, name = NULL, shown = list(), file = NULL, reading = list(), display = NULL, call = NULL) {
+keep_part <- function(asked, path, name = NULL, shown = list(), file = NULL, reading = list(), display = NULL, call = NULL, lookups = NULL) {
   there <- file.exists(path)
-  before <- if (there) study_text(path, call) else new_study_lines(path, file, reading, display, call)
+  before <- if (there) study_text(path, call) else new_study_lines(path, file, reading, display, call, lookups)
   before <- paste(before, collapse = "\n")
   known <- part_names_in(before, path, call)
   name <- part_name(name, asked, known, call)
@@ -122,7 +122,7 @@ part_name <- function(name, asked, known, call = NULL) {
 
 # TOML ---------------------------------------------------------------------
 
-new_study_lines <- function(path, file, reading, display, call = NULL) {
+new_study_lines <- function(path, file, reading, display, call = NULL, lookups = NULL) {
   if (is.null(file)) {
     stop_eggcrate("call", "unknown_value", "The study must say where its rows come from, and these came from no file.",
       i = "Name it: `file = \"orders.csv\"`.", call = call)
@@ -131,7 +131,10 @@ new_study_lines <- function(path, file, reading, display, call = NULL) {
   reading <- Filter(Negate(is.null), reading[intersect(names(source_keys), names(reading))])
   if (identical(reading$encoding, "UTF-8")) reading$encoding <- NULL
   c(sprintf("eggcrate = %d", study_version), toml_line("title", title), "", "[source]",
-    toml_line("file", path_from(file, dirname(path))), toml_lines(reading), display_lines(display))
+    toml_line(if (length(file) > 1L) "files" else "file", vapply(file, path_from, "", dirname(path), USE.NAMES = FALSE)), toml_lines(reading),
+    unlist(lapply(lookups, function(one) {
+      c("", "[[lookup]]", toml_line("file", path_from(one$file, dirname(path))), if (!is.null(one$by)) toml_line("by", as.list(one$by)))
+    })), display_lines(display))
 }
 
 display_lines <- function(display) {

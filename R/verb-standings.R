@@ -56,8 +56,8 @@
 #' * A text that is exactly the name of a column is that column, blanks and brackets and
 #'   all: `by = "Net sales (all)"`; any other text is read as an expression.
 #'
-#' @param data A data frame, or the path of a CSV or TSV file, of which only the
-#'   columns in question are read.
+#' @param data A data frame; the path of a file, of which only the columns in question are read; several paths, a
+#'   pattern such as `"exports/*.csv"` or a folder, which are one table; or the result of [lookup()].
 #' @param of What to measure.
 #' @param by What to rank: a column, or several as in `c(town, region)`.
 #' @param where Which rows to use; all by default.

@@ -231,6 +231,13 @@ targets$target <- round(sales[cbind(targets$region, before[match(targets$month, 
 targets$target[is.na(targets$target)] <- 2000
 write(targets, "targets.csv")
 
+# What is known of customers besides: the trade of each, and since when; two are not in the list.
+trades <- c(Boatyard = "yards", Slipway = "yards", Sailmakers = "yards", Chandlers = "shops", Shop = "shops", Marina = "leisure",
+  Club = "leisure", Ferries = "carriers", Station = "carriers", "Co-op" = "fishing")
+known <- sort(unique(na.omit(table$customer)))
+customers <- data.frame(customer = known, trade = unname(trades[sub("^.* ", "", known)]), since = 1990L + (seq_along(known) * 7L) %% 33L)
+write(customers[-c(17, 101), ], "customers.csv")
+
 # The same orders as a till would export them: marks, brackets, blanks.
 some <- table[table$order_date >= as.Date("2026-05-20") & !is.na(table$net_sales) &
   !is.na(table$customer), ]

@@ -114,7 +114,7 @@ test_that("help, version and demo answer on standard output or in a folder", {
   folder <- file.path(withr::local_tempdir(), "new")
   expect_equal(run_process(c("demo", "--out", folder))$status, 0)
   expect_setequal(list.files(folder),
-    c("orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv", "review.toml"))
+    c("customers.csv", "orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv", "review.toml"))
   expect_equal(run_process(c("demo", "--out", folder))$status, 1)
 })
 

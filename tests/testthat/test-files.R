@@ -35,7 +35,7 @@ test_that("where there is no room, nothing is said to be written and what was th
   expect_equal(demo$status, 1)
   expect_false(any(grepl("^Wrote", demo$err)))
   expect_identical(setdiff(list.files("demo", all.files = TRUE, no.. = TRUE),
-    c("products.csv", "region-tiles.csv", "targets.csv", "orders-untidy.csv")), character())
+    c("customers.csv", "products.csv", "region-tiles.csv", "targets.csv", "orders-untidy.csv")), character())
   # A full temporary folder alone.
   csv <- run_process(c("standings", orders_path(), asked, "--format", "csv"), before = little)
   expect_equal(csv$status, 1)

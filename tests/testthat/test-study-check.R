@@ -98,7 +98,7 @@ test_that("the example of every command is without fault, and is said in words",
   x <- check_study(system.file("studies", "review.toml", package = "eggcrate"))
   expect_equal(nrow(x$problems), 0)
   expect_setequal(unique(x$parts$command), names(eggcrate:::grammar_commands))
-  expect_match(format(x)[1], "14 parts, nothing is wrong")
+  expect_match(format(x)[1], "15 parts, nothing is wrong")
   expect_match(format(x), "sum\\(net_sales\\) by customer over quarter", all = FALSE)
   # Against another file it is checked by that file's columns.
   other <- check_study(x$path %||% system.file("studies", "review.toml", package = "eggcrate"),

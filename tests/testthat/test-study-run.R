@@ -5,7 +5,7 @@ skip_without_run <- function() {
 test_that("every part of the example is answered, and says what was found", {
   skip_without_run()
   run <- demo_run()
-  expect_identical(run$table$problem, rep(NA_character_, 14))
+  expect_identical(run$table$problem, rep(NA_character_, 15))
   expect_true(all(nchar(run$table$finding) > 15))
   files <- list.files(run$folder, recursive = TRUE)
   receipts <- jsonlite::read_json(file.path(run$folder, "receipts.json"))
@@ -16,7 +16,7 @@ test_that("every part of the example is answered, and says what was found", {
     unname(tools::md5sum(system.file("studies", "review.toml", package = "eggcrate"))))
   expect_identical(receipts$version, as.character(packageVersion("eggcrate")))
   named <- vapply(receipts$inputs, `[[`, "", "name")
-  expect_setequal(named, c("orders.csv", "targets.csv", "region-tiles.csv"))
+  expect_setequal(named, c("orders.csv", "targets.csv", "region-tiles.csv", "customers.csv"))
   expect_identical(receipts$inputs[[1]]$fingerprint, paste0("xxh128:", rlang::hash_file(orders_path())))
   expect_lt(file.size(file.path(run$folder, "index.html")), 2e6)
   expect_equal(nrow(utils::read.csv(file.path(run$folder, "messages.csv"))), 0)
@@ -31,7 +31,7 @@ test_that("a part is the same question asked alone, to the byte: by the command 
   out <- withr::local_tempdir()
   for (part in study$parts) {
     args <- eggcrate:::part_args(study, part)
-    line <- eggcrate:::shell_code(part$command, args, study$source$file)
+    line <- eggcrate:::shell_code(part$command, args, study$source$file, study$lookup)
     layout <- if (!is.null(part$shown$layout)) c("--layout", part$shown$layout)
     for (table in eggcrate:::part_tables(part)) {
       csv <- file.path(out, sprintf("%s-%s.csv", part$name, table))
@@ -42,7 +42,7 @@ test_that("a part is the same question asked alone, to the byte: by the command 
       expect_same_bytes(csv, file.path(run$folder, "tables", basename(csv)))
     }
     if (!"items" %in% eggcrate:::part_tables(part)) next
-    code <- eggcrate:::r_code(part$command, args, study$source$file)
+    code <- eggcrate:::r_code(part$command, args, study$source$file, study$lookup)
     answer <- withr::with_options(list(eggcrate.display = study$display), eval(parse(text = code), new.env()))
     text <- eggcrate:::answer_csv(answer)
     expect_identical(paste0(text, "\n"), whole_text(file.path(run$folder, "tables", sprintf("%s-items.csv", part$name))), info = part$name)
@@ -58,7 +58,7 @@ test_that("a figure is the one that the command draws", {
   for (name in c("products", "month", "margins")) {
     part <- Find(function(part) part$name == name, study$parts)
     chart <- c(products = "pareto", month = "changes", margins = "quadrants")[[name]]
-    line <- eggcrate:::shell_code(part$command, eggcrate:::part_args(study, part), study$source$file)
+    line <- eggcrate:::shell_code(part$command, eggcrate:::part_args(study, part), study$source$file, study$lookup)
     for (ending in c("svg", "png")) {
       file <- file.path(out, sprintf("%s-%s.%s", name, chart, ending))
       more <- paste(shQuote(c("--chart", file, "--currency", "\u20ac", "--money", "net_sales", "--money", "profit", "--percent", "margin",

@@ -1,0 +1,120 @@
+# Several files as one table: opened one by one, their columns by name, each typed over all files
+# together.
+
+#' Which files are meant: paths, patterns (`exports/*.csv`), folders; in the order given, what a
+#' pattern or a folder has by name.
+#' @return Paths; as they are given where each is one file.
+#' @noRd
+expand_paths <- function(paths, call = NULL) {
+  unlist(lapply(paths, function(path) {
+    if (dir.exists(path)) {
+      found <- list.files(path, "[.](csv|tsv|txt|parquet|xlsx)([.]gz)?$", full.names = TRUE, ignore.case = TRUE)
+      return(found_files(found, path, "The folder '%s' has no file of order lines.", call))
+    }
+    if (!grepl("[*?]", path) || file.exists(path)) {
+      return(path)
+    }
+    found_files(Sys.glob(path), path, "There is no file '%s'.", call)
+  }))
+}
+
+found_files <- function(found, path, none, call = NULL) {
+  if (!length(found)) {
+    stop_data("file", sprintf(none, path), i = "A folder's files end in .csv, .tsv, .txt, .parquet or .xlsx, also with .gz.",
+      fields = list(path = path), call = call)
+  }
+  found[order(found, method = "radix")]
+}
+
+#' @param paths Several paths.
+#' @noRd
+source_several <- function(paths, reading = list(), call = NULL) {
+  twice <- paths[duplicated(normalizePath(paths, mustWork = FALSE))]
+  if (length(twice)) {
+    stop_eggcrate("call", "unknown_value", sprintf("The file '%s' stands twice.", twice[1L]), i = "Its rows would count twice.", call = call)
+  }
+  origins <- lapply(paths, new_origin, reading = reading)
+  files <- Map(function(path, origin) unchanged(origin, open_file(path, reading, call), call), paths, origins)
+  file <- joined_file(unname(files))
+  s <- new_source("file", file$name, file$rows, file = file, origin = list(parts = unname(origins), reading = reading))
+  reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
+  s
+}
+
+# What is to be known of all files together.
+joined_file <- function(files) {
+  rows <- vapply(files, function(file) as.numeric(file$rows), 0)
+  names <- vapply(files, `[[`, "", "name")
+  field <- function(name, or) vapply(files, function(file) file[[name]] %||% or, or)
+  list(several = files, header = unique(unlist(lapply(files, `[[`, "header"))), rows = sum(rows), starts = cumsum(c(0, rows)),
+    name = sprintf("%s and %s more", names[1L], count_text(length(files) - 1L)), names = names,
+    blank_lines = sum(field("blank_lines", 0)), doubled_quotes = any(field("doubled_quotes", FALSE)),
+    encoding = files[[1L]]$encoding, decimal = files[[1L]]$decimal, dates = files[[1L]]$dates,
+    scratch = unlist(lapply(files, `[[`, "scratch")))
+}
+
+#' The columns of several files, one after the other, and what the scanner counted of each.
+#' @return `raw`, and `padded`, `blank`, `padded_row`, `blank_row` along `wanted`.
+#' @noRd
+several_columns <- function(file, wanted, as_text, call = NULL) {
+  parts <- lapply(file$several, function(part) {
+    for (name in wanted) if (!name %in% part$header) stop_column_of_file(name, part, file, call)
+    raw_columns(part, wanted, as_text, call)
+  })
+  raw <- lapply(seq_along(wanted), function(j) {
+    pieces <- lapply(parts, function(part) as_dates(part[[j]]))
+    if (!same_kind(pieces)) {
+      pieces <- lapply(file$several, function(part) as.character(written_text(as_dates(raw_columns(part, wanted[j], TRUE, call)[[1L]]))))
+    }
+    do.call(c, pieces)
+  })
+  count <- function(field) vapply(wanted, function(name) sum(vapply(file$several, at_column, 0, name, field)), 0)
+  first <- function(field) vapply(wanted, function(name) first_of_several(file, name, field), 0)
+  list(raw = raw, padded = count("padded"), blank = count("blank"), padded_row = first("padded_row"), blank_row = first("blank_row"))
+}
+
+at_column <- function(part, name, field) as.numeric(part[[field]][match(name, part$header)])
+
+# The row of the first among all, which is counted through all files.
+first_of_several <- function(file, name, field) {
+  counted <- sub("_row$", "", field)
+  for (i in seq_along(file$several)) {
+    if (at_column(file$several[[i]], name, counted) > 0) {
+      return(at_column(file$several[[i]], name, field) + file$starts[i])
+    }
+  }
+  NA_real_
+}
+
+as_dates <- function(x) if (inherits(x, "IDate")) structure(as.integer(x), class = "Date") else x
+
+# May pieces be put together as they are? Blank ones take the type of the others.
+same_kind <- function(pieces) {
+  blank <- vapply(pieces, function(x) all(is.na(x)), NA)
+  kinds <- unique(vapply(pieces[!blank], function(x) if (inherits(x, "Date")) "date" else if (is.numeric(x)) "number" else class(x)[1L], ""))
+  length(kinds) <= 1L && (!any(blank) || identical(kinds, "number"))
+}
+
+stop_column_of_file <- function(name, part, file, call = NULL) {
+  if (!name %in% unlist(lapply(file$several, `[[`, "header"))) stop_unknown_column(name, file$header, file$name, call = call)
+  close <- close_names(name, part$header)
+  stop_data("format", sprintf("There is no column `%s` in %s, one of %d files.", name, part$name, length(file$several)),
+    i = if (length(close)) sprintf("It has %s.", enumerate(tick(close))),
+    i = "All files must have the columns in question, by the same names.", fields = list(column = name, path = part$path), call = call)
+}
+
+#' Where a row is: its number, counted from the header as 1, and of several files the file.
+#' @noRd
+place_in_file <- function(file, row) {
+  if (is.null(file$several) || length(row) != 1L || is.na(row)) {
+    return(count_text(row))
+  }
+  i <- findInterval(row - 1.5, file$starts, rightmost.closed = TRUE)
+  sprintf("%s of %s", count_text(row - file$starts[i]), file$names[i])
+}
+
+# A line of the receipt for each file.
+several_facts <- function(file) {
+  Map(function(name, rows) receipt_rows("reading", "rows of a file", rows, file$name, name), file$names,
+    vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE)
+}

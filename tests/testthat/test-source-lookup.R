@@ -1,0 +1,91 @@
+# Hand-worked: three customers, one without a match, one key that is missing.
+lines <- data.frame(customer = c("a", "b", "a", "c", NA, "007"), amount = c(1, 2, 4, 8, 16, 32))
+table <- data.frame(customer = c("b", "a", "7", NA), segment = c("small", "big", "odd", "none"), rate = c(0.5, 0.25, 1, 2))
+
+test_that("a lookup adds columns, and no row is lost or counted twice", {
+  x <- standings(lookup(lines, table, by = customer), of = sum(amount), by = segment)
+  expect_identical(x$segment, c(NA, "big", "small"))
+  expect_equal(x$amount, c(56, 5, 2))
+  rows <- receipt(x)
+  at <- rows$fact == "rows without a match in table"
+  expect_identical(rows$n[at], 3) # c, the missing one, and 007, which is not 7
+  expect_match(rows$note[at], "first c")
+  weighted <- standings(lookup(lines, table), of = sum(amount * rate), by = customer, where = segment %in% c("big", "small"))
+  expect_equal(weighted$`sum(amount * rate)`, c(1.25, 1))
+  # A question that uses none of its columns says nothing of it.
+  plain <- standings(lookup(lines, table), of = sum(amount), by = customer)
+  expect_false(any(receipt(plain)$step == "lookup"))
+  expect_identical(as.data.frame(plain), as.data.frame(standings(lines, of = sum(amount), by = customer)))
+})
+
+test_that("it is what a join in a database gives", {
+  skip_if_not_installed("RSQLite")
+  orders <- as.data.frame(demo_orders())
+  customers <- read.csv(system.file("extdata", "customers.csv", package = "eggcrate"))
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  on.exit(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "orders", transform(orders, order_date = as.character(order_date)))
+  DBI::dbWriteTable(con, "customers", customers)
+  want <- DBI::dbGetQuery(con, "select trade, round(sum(net_sales), 2) as total, count(distinct o.customer) as n from orders o left join customers c
+    on o.customer = c.customer where region <> 'Midmark' group by trade order by total desc")
+  x <- standings(lookup(orders, customers), of = sum(net_sales), by = trade, where = region != "Midmark", also = c(n = distinct(customer)))
+  expect_identical(x$trade, want$trade)
+  expect_equal(x$net_sales, want$total)
+  expect_equal(x$n, want$n)
+  file <- system.file("extdata", "orders.csv", package = "eggcrate")
+  from_files <- standings(lookup(file, system.file("extdata", "customers.csv", package = "eggcrate")), of = sum(net_sales), by = trade,
+    where = region != "Midmark", also = c(n = distinct(customer)))
+  expect_identical(as.data.frame(from_files), as.data.frame(x))
+  for (f in list(function(s) compare_periods(s, of = sum(net_sales), by = trade, over = quarter(order_date)),
+    function(s) quadrants(s, of = sum(net_sales), by = trade, against = median(units)),
+    function(s) only(standings(s, of = median(net_sales), by = customer, within = trade), top(2)),
+    function(s) heat_grid(s, of = sum(net_sales), by = trade, across = month_of_year(order_date)))) {
+    joined <- merge(cbind(orders, id = seq_len(nrow(orders))), customers, by = "customer", all.x = TRUE, sort = FALSE)
+    joined <- joined[order(joined$id), ]
+    s <- lookup(orders, customers)
+    expect_identical(as.data.frame(f(s)), as.data.frame(f(joined)))
+  }
+})
+
+test_that("keys of several columns, of other names, and several lookups", {
+  two <- data.frame(region = c("n", "n", "s"), town = c("x", "y", "x"), v = 1:3)
+  places <- data.frame(area = c("n", "s"), place = c("x", "x"), name = c("nx", "sx"))
+  s <- lookup(two, places, by = c(region = area, town = place))
+  expect_identical(standings(s, of = sum(v), by = name)$v, c(3, 2, 1))
+  s <- lookup(lookup(lines, table), data.frame(segment = c("big", "small"), boss = c("Ada", "Bo")), by = segment)
+  expect_identical(standings(s, of = sum(amount), by = boss)$boss, c(NA, "Ada", "Bo"))
+  expect_output(print(s), "boss from the data, by segment")
+})
+
+test_that("a key that stands twice, a column of both, and no key are refused", {
+  expect_error(lookup(lines, rbind(table, table[1, ])), "`customer` \"b\" twice.*row 6", class = "eggcrate_error_value")
+  both <- data.frame(customer = "a", amount = 1, segment = "s")
+  s <- lookup(lines, both, by = customer)
+  expect_error(standings(s, of = sum(amount), by = segment), "`amount` is a column of", class = "eggcrate_error_format")
+  expect_equal(nrow(standings(s, of = count(), by = segment)), 2)
+  expect_error(lookup(lines, data.frame(x = 1)), "no column of the same name", class = "eggcrate_error_call")
+  expect_error(lookup(lines, table, by = custmer), class = "eggcrate_error_unknown_column")
+  expect_error(lookup(lines, table, by = c(customer = id)), class = "eggcrate_error_unknown_column")
+})
+
+test_that("on the command line and in a study a lookup is the same", {
+  folder <- study_folder()
+  withr::local_dir(folder)
+  write.csv(stats::setNames(read.csv("customers.csv"), c("id", "trade", "since")), "renamed.csv", row.names = FALSE)
+  question <- c("--of", "sum(net_sales)", "--by", "trade", "--format", "csv")
+  one <- run_process(c("standings", "orders.csv", "--lookup", "customers.csv", question))
+  expect_equal(one$status, 0)
+  expect_identical(run_process(c("standings", "orders.csv", "--lookup", "renamed.csv: customer = id", question))$out, one$out)
+  expect_match(one$err, "rows without a match in customers.csv", all = FALSE)
+  expect_equal(run_process(c("standings", "orders.csv", "--lookup", "none.csv", question))$status, 1)
+  expect_equal(run_process(c("standings", "orders.csv", "--lookup", "renamed.csv: customer =", question))$status, 2)
+  skip_if_not_installed("RcppTOML")
+  kept <- run_process(c("standings", "orders.csv", "--lookup", "renamed.csv: customer = id", question, "--keep", "new.toml"))
+  expect_equal(kept$status, 0)
+  expect_true(all(c("[[lookup]]", "file = \"renamed.csv\"", "by = { customer = \"id\" }") %in% readLines("new.toml")))
+  expect_equal(nrow(check_study("new.toml")$problems), 0)
+  writeLines(sub("by = \\{ customer = \"id\" \\}", "by = { customer = \"key\" }", readLines("new.toml")), "wrong.toml")
+  problems <- check_study("wrong.toml")$problems
+  expect_match(problems$problem, "no column `key`")
+  expect_identical(problems$line, which(readLines("new.toml") == "[[lookup]]"))
+})
