@@ -8,6 +8,9 @@ answer_formats <- c("table", "csv", "json", "html") # a workbook goes into a fil
 check_targets <- function(options) {
   format <- options$format
   if (!is.null(format)) check_choice(format, answer_formats, "--format")
+  if (!is.null(format) && grepl("[.]xlsx$", options$out %||% "", ignore.case = TRUE)) {
+    stop_eggcrate("call", "option", sprintf("'%s' is a workbook, and --format says %s.", options$out, format), i = "Leave --format away.")
+  }
   if (!is.null(options$out) && is.null(format)) {
     format <- tolower(tools::file_ext(options$out))
     if (!format %in% c("csv", "json", "html", "xlsx")) {

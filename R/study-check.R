@@ -36,6 +36,11 @@ check_study <- function(path, ..., source = NULL) {
 
 load_study <- function(path, set = list(), call = NULL) {
   need_package("RcppTOML", "read a study", call)
+  check_one_path(path, call)
+  if (!grepl("[.]toml$", path, ignore.case = TRUE)) {
+    stop_eggcrate("call", "unknown_value", sprintf("A study is a .toml file, and '%s' is none.", path),
+      i = sprintf("Begin one: `eggcrate study %s`.", path), call = call)
+  }
   read_study(path, set, call)
 }
 

@@ -100,8 +100,35 @@ fuzz_calls <- function() {
   utils::capture.output(print(got))
 }
 
+# The example study with a few lines left out, doubled, moved, or with other things in them.
+fuzz_studies <- function() {
+  if (!requireNamespace("RcppTOML", quietly = TRUE)) return()
+  folder <- tempfile("fuzz-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  data <- system.file("extdata", package = "eggcrate")
+  file.copy(file.path(data, c("targets.csv", "region-tiles.csv", "customers.csv")), folder)
+  writeLines(readLines(file.path(data, "orders.csv"), 300), file.path(folder, "orders.csv"))
+  lines <- readLines(system.file("studies", "review.toml", package = "eggcrate"), encoding = "UTF-8")
+  lines <- gsub("../extdata/", "", lines[!startsWith(lines, "#")], fixed = TRUE)
+  odd <- c("\"", "'", "[", "]", "{", "}", "=", "#", "true", "-1", "1e400", "\"\"", "[[part]]", "[part]", "[x.y]", "nan", "inf", "2026-01-01",
+    "\"\\u0007\"", "\"sum(\"", "[1, 2]", "{ a = 1 }", "1_000", "\"\"\"", strrep("'", 3), "\"../x\"", "\"top(\"")
+  for (i in seq_len(sample(1:3, 1))) {
+    k <- sample(length(lines), 1)
+    line <- lines[k]
+    at <- sample(nchar(line) + 1, 1)
+    lines <- switch(sample(5, 1), lines[-k], append(lines, line, sample(length(lines), 1)),
+      replace(lines, k, sub("=.*", paste("=", one_of(odd)), line)), append(lines, one_of(odd), k),
+      replace(lines, k, paste0(substr(line, 1, at - 1), one_of(odd), substring(line, at))))
+  }
+  path <- file.path(folder, "s.toml")
+  writeLines(enc2utf8(lines), path, useBytes = TRUE)
+  got <- check_study(path)
+  stopifnot(all(got$problems$line >= 1, got$problems$line <= length(lines) + 1, nzchar(got$problems$problem)))
+}
+
 fuzz_kinds <- list(language = fuzz_language, options = fuzz_options, reader = fuzz_reader,
-  calls = fuzz_calls)
+  calls = fuzz_calls, studies = fuzz_studies)
 
 #' One random case of a kind. NULL where it was answered or refused, else what went wrong.
 fuzz_once <- function(kind, seed) {

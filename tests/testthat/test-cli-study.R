@@ -9,6 +9,8 @@ test_that("run, study and check say how they are used", {
   expect_identical(options, sort(eggcrate:::option_name(names(eggcrate:::run_options()))))
   expect_match(run_process("run")$err[1], "One study is run at a time")
   expect_match(run_process(c("run", "none.toml", "--out", "x"))$err[1], "none.toml", all = FALSE)
+  expect_match(run_process(c("run", orders_path(), "--out", "x"))$err, "eggcrate study ", all = FALSE)
+  expect_equal(run_process(c("standings", orders_path(), "--of", "units", "--by", "region", "--out", "x.xlsx", "--format", "json"))$status, 2)
   expect_match(run_process(c("run", "a.toml", "--ovewrite"))$err, "--overwrite", all = FALSE)
   expect_match(run_process("help")$out, "^ +run +run a study", all = FALSE)
 })
