@@ -185,3 +185,7 @@ number_rows_ <- function(columns, rows) {
     .Call(`_eggcrate_number_rows_`, columns, rows)
 }
 
+number_texts_ <- function(x) {
+    .Call(`_eggcrate_number_texts_`, x)
+}
+

@@ -212,13 +212,24 @@ write_chart <- function(plot, path, size = chart_size(), call = NULL) {
   invisible(path)
 }
 
-# Laid out once, on paper of points, a figure is the same in every file of it.
+# Laid out once, a figure is the same in every file of it.
 write_charts <- function(plot, paths, size = chart_size(), call = NULL) {
-  drawn <- laid_out(plot, size)
-  for (path in paths) on_device(chart_device(path, call), path, size, draw_once(drawn))
+  drawn <- NULL
+  for (path in paths[order(tools::file_ext(paths) != "png")]) {
+    if (is.null(drawn) && tools::file_ext(path) != "png") drawn <- laid_out(plot, size)
+    on_device(chart_device(path, call), path, size, {
+      if (is.null(drawn)) drawn <- ggplot2::ggplotGrob(plot)
+      draw_once(drawn)
+    })
+  }
 }
 
+# On paper of points, whatever it is drawn on.
 laid_out <- function(plot, size) {
+  if (requireNamespace("ragg", quietly = TRUE)) {
+    device <- function(path, size) ragg::agg_capture(size$width, size$height, "px", res = size$dpi)
+    return(on_device(device, NULL, size, ggplot2::ggplotGrob(plot)))
+  }
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
   on_device(chart_device(path), path, size, ggplot2::ggplotGrob(plot))

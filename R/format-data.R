@@ -4,7 +4,7 @@
 exact_text <- function(x) {
   columns <- as.list(unclass(if (is.data.frame(x)) as_plain(x) else x))
   lapply(columns, function(column) {
-    if (is.numeric(column) && !inherits(column, "Date")) number_text(column) else column
+    if (!is.numeric(column) || inherits(column, "Date")) column else number_texts_(as.double(column))
   })
 }
 
@@ -26,6 +26,23 @@ plain_columns <- function(x) {
 }
 
 csv_text <- function(x, escape) {
+  # By way of a file: what goes to the console would be read as a format, so that "80 % of"
+  # came out as a number.
+  path <- tempfile(fileext = ".csv")
+  on.exit(unlink(path))
+  tryCatch(csv_file(x, path, escape), eggcrate_error_file = function(e) {
+    stop_data("file", sprintf("The temporary folder '%s' is full.", dirname(path)),
+      i = "Make room, or name another with the environment variable TMPDIR.")
+  })
+  text <- readBin(path, "raw", file.size(path))
+  text <- rawToChar(text[-length(text)])
+  Encoding(text) <- "UTF-8"
+  text
+}
+
+#' A table as CSV in a file that is not there yet.
+#' @noRd
+csv_file <- function(x, path, escape) {
   columns <- exact_text(x)
   text <- !vapply(unclass(x), is.numeric, NA)
   if (escape) {
@@ -34,26 +51,18 @@ csv_text <- function(x, escape) {
   }
   table <- as.data.frame(columns, check.names = FALSE, stringsAsFactors = FALSE)
   names(table) <- names(columns)
-  # By way of a file: what goes to the console would be read as a format, so that "80 % of"
-  # came out as a number.
-  path <- tempfile(fileext = ".csv")
-  on.exit(unlink(path))
   data.table::fwrite(table, path, na = "", quote = "auto", eol = "\n", logical01 = FALSE,
     showProgress = FALSE)
-  text <- readBin(path, "raw", file.size(path))
-  # Where the disk is full the writer stops without a word.
+  # Where the disk is full the writer stops without a word. Figures have no line breaks.
   breaks <- function(x) {
     x <- grep("\n", x, fixed = TRUE, value = TRUE)
     sum(lengths(regmatches(x, gregexpr("\n", x, fixed = TRUE))))
   }
-  within <- vapply(c(list(names(table)), table[vapply(table, is.character, NA)]), breaks, 0)
-  if (sum(text == as.raw(10L)) != nrow(table) + 1L + sum(within)) {
-    stop_data("file", sprintf("The temporary folder '%s' is full.", dirname(path)),
-      i = "Make room, or name another with the environment variable TMPDIR.")
+  words <- table[text & vapply(table, is.character, NA)]
+  within <- vapply(c(list(names(table)), words), breaks, 0)
+  if (sum(readBin(path, "raw", file.size(path)) == as.raw(10L)) != nrow(table) + 1L + sum(within)) {
+    stop_data("file", sprintf("There is no room for all of '%s'.", basename(path)))
   }
-  text <- rawToChar(text[-length(text)])
-  Encoding(text) <- "UTF-8"
-  text
 }
 
 # A spreadsheet would run it as a formula; an apostrophe makes it text.

@@ -113,7 +113,7 @@ write_part <- function(result, folder, study) {
   for (name in names(result$tables)) {
     data <- result$tables[[name]]$data
     if (identical(study$embed, "shown")) data <- shown_rows_of(data, part$shown$rows)
-    check_written(write_new_(enc2utf8(csv_text(plain_columns(data), escape = TRUE)), file("tables", name, "csv")), name)
+    csv_file(plain_columns(data), file("tables", name, "csv"), escape = TRUE)
   }
   c(piece_head(result), piece_body(result, folder, study))
 }

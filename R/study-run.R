@@ -175,6 +175,7 @@ part_charts <- function(part, x) {
 #' @noRd
 shown_result <- function(result) {
   if (is.null(result$problem)) {
+    result$x <- at_hand(result$x) # unpacked once for all that is shown
     found <- tryCatch(presented(result), eggcrate_error = identity)
     if (inherits(found, "error")) {
       result$problem <- c(found$header, found$details, plain_hints(found$hints))

@@ -43,7 +43,7 @@ assignInNamespace("read_typed", function(...) {
   reads <<- reads + 1
   read_typed(...)
 }, "eggcrate")
-for (name in c("write_workbook", "run_parts", "check_parts", "source_file", "run_each", "write_each")) timed(name)
+for (name in c("write_workbook", "study_book", "run_parts", "check_parts", "source_file", "run_each", "write_each")) timed(name)
 
 run <- function(name, out) {
   for (step in ls(clock)) clock[[step]] <- 0
@@ -54,7 +54,7 @@ run <- function(name, out) {
 }
 invisible(run("one.toml", "warm"))
 all <- run("all.toml", "all")
-page <- all$all - all$write_workbook - all$run_parts - all$check_parts - all$source_file
+page <- all$all - all$write_workbook - all$study_book - all$run_parts - all$check_parts - all$source_file
 each <- run("each.toml", "each")
 pages <- length(list.files(file.path(folder, "each", "each")))
 cat(sprintf("%s lines, 4 parts\n", format(n, big.mark = ",")))
@@ -62,7 +62,7 @@ row <- function(what, value, limit = NA) cat(sprintf("%-52s %7.2f%s\n", what, va
 row("opening the file, reading and checking, s", all$source_file + all$check_parts)
 row("the questions, s a part", all$run_parts / 4)
 row("page, figures and tables, s a part", page / 4, 0.8)
-row("workbook, s a part", all$write_workbook / 4)
+row("workbook, s a part", (all$write_workbook + all$study_book) / 4)
 row("a page for each, its questions besides, s a page", each$write_each / pages, 0.5)
 row("the questions of a page for each, s a page", each$run_each / pages)
 row("times that rows were read", all$reads, 1)

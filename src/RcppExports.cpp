@@ -534,6 +534,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// number_texts_
+SEXP number_texts_(SEXP x);
+RcppExport SEXP _eggcrate_number_texts_(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(number_texts_(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_order_", (DL_FUNC) &_eggcrate_exact_order_, 3},
@@ -582,6 +592,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_hold_", (DL_FUNC) &_eggcrate_hold_, 2},
     {"_eggcrate_held_", (DL_FUNC) &_eggcrate_held_, 1},
     {"_eggcrate_number_rows_", (DL_FUNC) &_eggcrate_number_rows_, 2},
+    {"_eggcrate_number_texts_", (DL_FUNC) &_eggcrate_number_texts_, 1},
     {NULL, NULL, 0}
 };
 

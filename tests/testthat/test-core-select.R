@@ -117,3 +117,10 @@ test_that("where all are chosen there are no others", {
   expect_equal(only(x, top(5), others = TRUE)$k, c("a", "b", "a"))
   expect_equal(only(x, top(1), others = TRUE)$k, c("a", "all others (1)", "a"))
 })
+
+test_that("a bound by value is one number", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = region)
+  for (which in c("above(c(1, 2))", "below('a')", "at_least(NA)", "at_most(TRUE)")) {
+    expect_error(only(x, !!which), class = "eggcrate_error_call")
+  }
+})
