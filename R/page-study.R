@@ -62,7 +62,7 @@ spaced_name <- function(name) capital(gsub("[_-]+", " ", name))
 
 page_piece <- function(piece) {
   tags <- htmltools::tags
-  head <- list(tags$p(class = "eyebrow", spaced_name(piece$name)),
+  head <- tags$div(class = "lead", tags$p(class = "eyebrow", spaced_name(piece$name)),
     tags$h2(id = paste0(piece$name, "-head"), piece$headline),
     if (!is.null(piece$text)) tags$p(class = "said", shown_letters(piece$text)))
   body <- if (is.null(piece$problem)) {
@@ -208,7 +208,7 @@ print_style <- function() {
   paste0(
     "@page{size:A4;margin:16mm 14mm}.page.eggcrate{display:block;max-width:none;padding:0;font-size:9.5pt}.page nav{position:static;max-height:none;overflow:visible}",
     ".page nav ol{columns:2;column-gap:2rem}.page nav li{break-inside:avoid}.skip{display:none}",
-    ".part{break-inside:auto;border-bottom:0;padding-bottom:.6rem}.part h2,.eyebrow,.eggcrate h3,.part>.said,.page .since{break-after:avoid}.page .since{break-inside:avoid}.page figure{break-inside:avoid;max-width:100%}",
+    ".part{break-inside:auto;border-bottom:0;padding-bottom:.6rem}.lead,.page .since{break-inside:avoid;break-after:avoid}.eggcrate h3{break-after:avoid}.page summary{break-after:avoid}.page figure{break-inside:avoid;max-width:100%}",
     ".page .wide{overflow:visible}.page thead{display:table-header-group}.page tr{break-inside:avoid}.eggcrate td{white-space:normal}",
     "*{-webkit-print-color-adjust:exact;print-color-adjust:exact}.page details.receipt,.page details.asked{display:none}",
     ".appendix{display:block;break-before:page;font-size:8.5pt}.appendix .entry{margin-bottom:1.2rem}.appendix pre{white-space:pre-wrap;font-size:8pt}",

@@ -22,6 +22,7 @@ part_sheets <- function(result, folder) {
     sheet <- table_sheet(result$x, name, result$tables[[name]]$data,
       if (name == names(result$tables)[1L] && length(result$charts)) picture)
     sheet$name <- if (name == "items") spaced_name(part$name) else paste(spaced_name(part$name), name)
+    sheet$title <- result$headline
     if (name == "items") sheet$lines <- c(part$shown$text, sheet$lines)
     sheet
   })
