@@ -37,7 +37,7 @@ test_that("the page has what each part found, its figures, tables, receipts, and
   expect_equal(length(xml2::xml_find_all(tail, ".//tbody/tr")), 65) # and the total
   asked <- text("//section[@id='accounts']//details[@class='asked']//code")
   expect_match(asked[1], "assign_tiers(scheme = tiers_by_value(c(A = 30000, B = 10000)", fixed = TRUE)
-  expect_match(asked[2], "^eggcrate tiers ../extdata/orders.csv --of 'sum\\(net_sales\\)' --by customer")
+  expect_match(asked[2], "^eggcrate tiers ../extdata/orders.csv --lookup .*customers.csv: customer. --of 'sum\\(net_sales\\)' --by customer")
   # The map has the first ten of each region, the others and the total.
   rows <- text("//section[@id='map']//tbody/tr")
   expect_equal(sum(grepl("^total|total \\(", rows)), 8)
