@@ -49,18 +49,28 @@ html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL,
   }
   ans <- answer_of(x)
   if (table == "tiles" && is.null(layout)) stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
-  columns <- answer_table(x, table, layout, make, call)
+  # Above it stands what stands above the items.
+  parts <- html_parts(x, 1, FALSE)
+  other <- html_other(x, table, answer_table(x, table, layout, make, call), n, parts$title)
+  c(other, parts[setdiff(c("title", "lines"), names(other))])[c("title", "lines", "body", "notes")]
+}
+
+#' A table besides the items.
+#' @param columns The table itself.
+#' @param title What the answer is called.
+#' @return `body` and `notes`; and `title` and `lines` where it has its own.
+#' @noRd
+html_other <- function(x, table, columns, n = NULL, title = "") {
+  ans <- answer_of(x)
   if (table == "tiles" && length(ans$plan$within)) {
     return(html_regions(x, columns, ans, n))
   }
-  # Above it stands what stands above the items.
-  parts <- html_parts(x, 1, FALSE)
   body <- if (table == "transitions" && length(shown_items(ans))) {
     html_transitions(ans, movement_pair(ans))
   } else {
-    html_plain(table_cells(columns, ans), sprintf("%s: %s", capital(table), parts$title))
+    html_plain(table_cells(columns, ans), paste0(capital(table), if (nzchar(title)) paste0(": ", title)))
   }
-  list(title = parts$title, lines = parts$lines, body = body, notes = sprintf("%s.", rows_sentence(ans$receipt)))
+  list(body = body, notes = sprintf("%s.", rows_sentence(ans$receipt)))
 }
 
 # Tiles with the first items of each region, the others, and its total.

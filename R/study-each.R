@@ -172,7 +172,8 @@ member_piece <- function(result, scratch, study) {
   if (inherits(result$x, "eggcrate_standings")) {
     # Drawn again, for the bars end elsewhere.
     result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {
-      c(result$tables[[name]]["data"], list(parts = shown_html(result, name)))
+      data <- result$tables[[name]]$data
+      list(data = data, parts = shown_html(result, name, data))
     })
   }
   c(piece, piece_body(result, scratch, study))

@@ -194,7 +194,8 @@ presented <- function(result) {
   names <- part_charts(part, result$x)
   charts <- lapply(with_names(names, names), function(name) part_chart(result$x, name, shown, layout))
   tables <- lapply(with_names(part_tables(part), part_tables(part)), function(table) {
-    list(data = answer_table(result$x, table, layout, shown$make), parts = shown_html(result, table, layout))
+    data <- answer_table(result$x, table, layout, shown$make)
+    list(data = data, parts = shown_html(result, table, data))
   })
   list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables, layout = layout)
 }
@@ -207,9 +208,12 @@ part_chart <- function(x, name, shown, layout) {
   if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
 }
 
-shown_html <- function(result, table, layout = result$layout) {
+shown_html <- function(result, table, data) {
   shown <- result$part$shown
-  html_of(result$x, table, shown$rows, !isFALSE(shown$figures), layout, shown$make)
+  if (table == "items") {
+    return(html_of(result$x, table, shown$rows, !isFALSE(shown$figures)))
+  }
+  html_other(result$x, table, data, shown$rows, spaced_name(result$part$name))
 }
 
 # What was found, in a sentence: as the figure says it, or the first thing that stands out.
