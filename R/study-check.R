@@ -101,10 +101,21 @@ check_parts <- function(study, source) {
 study_uses <- function(study, source) {
   columns <- source_names(source)
   uses <- lapply(study$parts, function(part) {
-    tryCatch(read_asked(part$command, name_columns(part_args(study, part), columns))$use, eggcrate_error = function(e) NULL)
+    args <- part_args(study, part)
+    tryCatch(read_asked(part$command, name_columns(args, columns))$use, eggcrate_error = function(e) mentioned(args, columns))
   })
   each <- study$for_each$column
   c(uses, list(list(all = c(columns[1L], each), values = character(), keys = c(columns[1L], each))))
+}
+
+# Of a question that cannot be read yet: the columns that stand in it.
+mentioned <- function(args, columns) {
+  texts <- unlist(Filter(function(value) is.character(value) || is.list(value), args))
+  found <- unlist(lapply(texts, function(text) {
+    tryCatch(all.vars(read_expression(text, "a part")), eggcrate_error = function(e) text)
+  }))
+  found <- intersect(found, columns)
+  list(all = found, values = found, keys = character())
 }
 
 # What concerns the study as a whole: its names, its condition, its date.
@@ -188,7 +199,8 @@ check_study_part <- function(study, part, args, source, trial) {
     if (is.null(wrong)) break
     found <- culprit(part, args, wrong, refused, source)
     line <- if (!is.null(found)) part$lines[[found]] else if (grepl("`as_of`", wrong$header)) study$lines[["as_of"]] else part$line
-    study <- add_problem(study, line, sprintf("%s: %s", part$name, wrong$header), c(wrong$details, plain_hints(wrong$hints)))
+    study <- add_problem(study, line, sprintf("%s: %s", part$name, wrong$header), c(wrong$details, plain_hints(wrong$hints),
+      name_hint(args[[found %||% "none"]], study, source)))
     if (is.null(found)) break
     args[found] <- list(stand_in(found, source))
   }
@@ -201,6 +213,15 @@ check_study_part <- function(study, part, args, source, trial) {
     }
   }
   study
+}
+
+# A bare name that is nothing may be meant to be one of the study's.
+name_hint <- function(value, study, source) {
+  texts <- gsub(in_quotes, "", unlist(value)[vapply(unlist(value), is.character, NA)], perl = TRUE)
+  bare <- unique(unlist(regmatches(texts, gregexpr(bare_names, texts, perl = TRUE))))
+  bare <- setdiff(bare, c(source_names(source), language_names(), names(study$names)))
+  close <- unique(unlist(lapply(bare, close_names, names(study$names), most = 1L)))
+  if (length(close)) sprintf("Did you mean %s of the study?", enumerate(tick(close), "or"))
 }
 
 # A file has no variables of R to put in.

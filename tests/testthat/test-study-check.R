@@ -75,6 +75,18 @@ test_that("each broken study names its line and a way out, and none runs anythin
   expect_false(any(file.exists(file.path(folder, c("out", "hacked")))))
 })
 
+test_that("a name that is not quite one of the study's is pointed at, and brings no other complaint", {
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  path <- write_study(c(study_head, "[values]", "key_acount = 30000", "[measures]", "margin = \"sum(profit) / sum(net_sales)\"",
+    sub("standings", "tiers", simple_part("a")), "scheme = \"tiers_by_value(c(A = key_account))\"", "also = \"margin\"",
+    "[[part]]", "name = \"b\"", "command = \"quadrants\"", "of = \"sum(units)\"", "by = \"product\"", "against = \"magin\""), folder)
+  problems <- check_study(path)$problems
+  expect_identical(problems$line, c(14L, 21L))
+  expect_match(problems$hint[1], "Did you mean `key_acount` of the study?", fixed = TRUE)
+  expect_match(problems$hint[2], "`margin` of the study", fixed = TRUE)
+})
+
 test_that("everything that is wrong is told at once", {
   skip_if_not_installed("RcppTOML")
   folder <- study_folder()
