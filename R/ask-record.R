@@ -1,17 +1,20 @@
 # How an answer was asked: its command and its arguments as text, kept with it, so that it can be
 # asked again elsewhere. What has no text, such as a table of the caller's, is remembered as such.
 
-#' @param columns Names of the source's columns.
+#' @param source Where it was asked, or NULL.
 #' @return The answer with `asked`: `command`, `args`, and `untold`, what cannot be said in text.
 #' @noRd
-record_asked <- function(x, command, args, columns = character()) {
+record_asked <- function(x, command, args, source = NULL) {
+  columns <- if (!is.null(source)) source_names(source)
   defaults <- lapply(arguments_of(command), `[[`, "default")
   args <- Filter(Negate(is.null), args[intersect(names(arguments_of(command)), names(args))])
   texts <- Map(recorded, args, names(args), list(columns))
   usual <- vapply(names(texts), function(name) identical(texts[[name]], defaults[[name]]) || isFALSE(texts[[name]]) &&
     grammar_arguments[[name]]$type == "flag", NA)
   told <- !vapply(texts, is.null, NA)
-  set_asked(x, list(command = command, args = texts[told & !usual], untold = names(texts)[!told]))
+  # A lookup of R's is no file that a question could name.
+  untold <- c(names(texts)[!told], if (inherits(source, "eggcrate_source_lookup")) "lookup")
+  set_asked(x, list(command = command, args = texts[told & !usual], untold = untold))
 }
 
 #' The same of an answer that was made from another: tiers of standings, a selection.

@@ -124,8 +124,7 @@ source_inputs <- function(s) {
   if (inherits(s, "eggcrate_source_lookup")) {
     return(c(source_inputs(s$base), source_inputs(s$table)))
   }
-  paths <- c(s$origin$path, vapply(s$origin$parts, `[[`, "", "path"))
-  lapply(paths, function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path)))
+  lapply(origin_paths(s$origin), function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path)))
 }
 
 fingerprint <- function(path) paste0("xxh128:", rlang::hash_file(path))

@@ -34,7 +34,7 @@ add_part <- function(x, path, ..., name = NULL, text = NULL, file = NULL) {
   asked <- asked_of(x)
   check_asked_again(asked, x, call)
   origin <- answer_origin(x)
-  invisible(in_utf8(keep_part(asked, path, name, list(text = text), file %||% origin$path, origin$reading,
+  invisible(in_utf8(keep_part(asked, path, name, list(text = text), file %||% origin_paths(origin), origin$reading,
     getOption("eggcrate.display"), call)))
 }
 
@@ -48,6 +48,8 @@ check_asked_again <- function(asked, x, call = NULL) {
       i = "Tables must be files, and values be written where they are used.", call = call)
   }
 }
+
+origin_paths <- function(origin) c(origin$path, unlist(lapply(origin$parts, `[[`, "path")))
 
 # The file that an answer came from, and how it was read.
 answer_origin <- function(x) {

@@ -86,6 +86,10 @@ test_that("a study may have many files", {
   run <- run_study(path, file.path(folder, "out"), quiet = TRUE)
   expect_identical(as.data.frame(run$answer[[1]]),
     as.data.frame(standings(orders_path(), of = sum(net_sales), by = customer, date = order_date)))
+  new <- file.path(folder, "new.toml")
+  add_part(standings(file.path(folder, "exports", "*.csv"), of = sum(net_sales), by = customer), new)
+  expect_match(readLines(new), "^files = \\[\"exports/orders-2023-10.csv\", ", all = FALSE)
+  expect_equal(nrow(check_study(new)$problems), 0)
   inputs <- jsonlite::read_json(file.path(folder, "out", "receipts.json"))$inputs
   expect_equal(length(inputs), 33)
 })

@@ -100,6 +100,7 @@ test_that("what no single question asks for is refused", {
   expect_error(add_part(against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date), target = demo_targets()), path),
     "target")
   expect_error(add_part(standings(demo_orders(), of = sum(net_sales), by = customer), path), "file = ", class = "eggcrate_error_call")
+  expect_error(add_part(standings(lookup(orders_path(), data.frame(region = "Midmark", coast = "west")), of = units, by = coast), path), "lookup")
   expect_false(file.exists(path))
   add_part(x, path)
   expect_error(add_part(x, path, name = "standings-customer"), "already", class = "eggcrate_error_name")
