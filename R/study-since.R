@@ -73,7 +73,8 @@ since_total <- function(ans) {
 
 # The column of the groups that items enter and leave.
 since_group <- function(x) {
-  intersect(c("tier", "quadrant", "class", "status", "reached"), names(x))[1L] |> (\(name) if (!is.na(name)) name)()
+  found <- intersect(c("tier", "quadrant", "class", "status", "reached"), names(x))
+  if (length(found)) found[1L]
 }
 
 #' A result with what is to be said of the earlier run.
@@ -100,8 +101,8 @@ since_note <- function(text) htmltools::tags$div(class = "since", htmltools::tag
 since_tags <- function(result, old, path, since) {
   tags <- htmltools::tags
   found <- since_found(result, old, path)
-  rows <- c(list(
-    group = found$groups$group, entered = vapply(found$groups$entered, name_list, ""), left = vapply(found$groups$left, name_list, "")))
+  rows <- list(group = found$groups$group, entered = vapply(found$groups$entered, name_list, ""),
+    left = vapply(found$groups$left, name_list, ""))
   table <- if (length(rows$group)) {
     html_plain(list(group = cell("", rows$group, "left"), entered = cell("entered", rows$entered, "left long"),
       left = cell("left", rows$left, "left long")), "since the earlier run")

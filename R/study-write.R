@@ -228,18 +228,15 @@ begin_study <- function(file, reading, path, call = NULL) {
   if (!is.null(named$profit)) {
     head <- c(head, "", "[display]", toml_line("money", c(named$measure, named$profit)), sprintf("percent = [%s]", toml_text(ratio_name(named))))
   }
-  paste(c(head, unlist(lapply(suggested_parts(named), function(part) {
+  c(head, unlist(lapply(suggested_parts(named), function(part) {
     c("", paste("#", strwrap(part$why, 100)), part_lines(part, part$name, part$shown))
-  }))), collapse = "\n") |> strsplit("\n", fixed = TRUE) |> unlist()
+  })))
 }
 
 check_columns_of <- function(file, reading, call = NULL) {
-  source <- open_source(file, reading = reading, call = call)
-  on.exit(source_close(source))
-  schema <- source_schema(source, NULL, call)
-  columns <- check_sales(file, encoding = reading$encoding %||% "UTF-8", separator = reading$separator, decimal = reading$decimal,
-    dates = reading$dates, sheet = reading$sheet)$columns
-  list(columns = columns, rows = source$n)
+  looked <- check_sales(file, encoding = reading$encoding %||% "UTF-8", separator = reading$separator, decimal = reading$decimal,
+    dates = reading$dates, sheet = reading$sheet)
+  looked[c("columns", "rows")]
 }
 
 # Which columns are what, by their types, how many values they have, and the words in their names.
