@@ -2,9 +2,9 @@
 # asked again elsewhere. What has no text, such as a table of the caller's, is remembered as such.
 
 #' @param source Where it was asked, or NULL.
-#' @return The answer with `asked`: `command`, `args`, and `untold`, what cannot be said in text.
+#' @return `command`, `args`, and `untold`, what cannot be said in text.
 #' @noRd
-record_asked <- function(x, command, args, source = NULL) {
+asked_record <- function(command, args, source = NULL) {
   columns <- if (!is.null(source)) source_names(source)
   defaults <- lapply(arguments_of(command), `[[`, "default")
   args <- Filter(Negate(is.null), args[intersect(names(arguments_of(command)), names(args))])
@@ -14,7 +14,7 @@ record_asked <- function(x, command, args, source = NULL) {
   told <- !vapply(texts, is.null, NA)
   # A lookup of R's is no file that a question could name.
   untold <- c(names(texts)[!told], if (inherits(source, "eggcrate_source_lookup")) "lookup")
-  set_asked(x, list(command = command, args = texts[told & !usual], untold = untold))
+  list(command = command, args = texts[told & !usual], untold = untold)
 }
 
 #' The same of an answer that was made from another: tiers of standings, a selection.

@@ -16,7 +16,7 @@ ask <- function(command, args, source, call = NULL) {
     asked <- prepare(command, name_columns(args, source_names(source)),
       function(use) source_schema(source, use, call), call)
     x <- answers[[command]](asked, source, call)
-    record_asked(at_rest(select_asked(x, asked$args, call)), command, args, source)
+    set_asked(at_rest(select_asked(x, asked$args, call)), asked_record(command, args, source))
   })
 }
 

@@ -119,22 +119,26 @@ check_keep <- function(options) {
   if ("-" %in% options$file) stop_eggcrate("call", "option", "Standard input cannot be asked again.", i = "Write it into a file first.")
   need_package("RcppTOML", "write a study")
   check_target(options$keep, overwrite = TRUE)
-  known <- if (file.exists(options$keep)) part_names_in(study_text(options$keep), options$keep) else character()
+  known <- if (file.exists(options$keep)) part_names_in(study_text(options$keep), options$keep, options$file) else character()
   part_name(options$part, list(command = "part"), known)
 }
 
 keep_question <- function(command, options, table, display) {
   args <- asked_args(command, options)
-  args <- Filter(function(value) !is.null(value) && !isFALSE(value), args)
-  of_tables <- Filter(function(name) grammar_arguments[[name]]$type == "table", names(args))
-  args[of_tables] <- options[of_tables]
-  made <- record_asked(list(), command, args)
-  shown <- options[c("title", "subtitle", "layout", "shade", "centre", "size")]
-  if (command %in% charting && "shade" %in% names(arguments_of(command))) shown[c("shade", "centre")] <- list(NULL)
-  shown$tables <- if (!is.null(table) && table != "items") union("items", table)
-  if (!is.null(options$layout)) shown$charts <- "tiles"
-  if (isTRUE(options$ranks)) shown$charts <- "ranks"
-  name <- keep_part(attr(made, "asked"), options$keep, options$part, shown, options$file, reading_options(options), display,
-    lookups = lapply(options$lookup, lookup_text))
+  of_tables <- table_args(args)
+  args[of_tables] <- options[of_tables] # by their paths
+  name <- keep_part(asked_record(command, args), options$keep, options$part, kept_as_shown(command, options, table), options$file,
+    reading_options(options), display, lookups = lapply(options$lookup, lookup_text))
   say(sprintf("Added part %s to %s.", quoted(name), options$keep))
+}
+
+# What is said of pictures and tables, where it is no argument of the question.
+kept_as_shown <- function(command, options, table) {
+  shown <- options[setdiff(names(pictures_of(command)), names(arguments_of(command)))]
+  shown$centre <- number_option(shown$centre, "--centre")
+  shown$figures <- figures_asked(shown)
+  shown$make <- asked_parts(options, table %||% "items")
+  shown$tables <- if (!is.null(table) && table != "items") union("items", table)
+  shown$charts <- if (!is.null(options$layout)) "tiles" else if (isTRUE(options$ranks)) "ranks"
+  shown
 }

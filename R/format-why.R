@@ -17,7 +17,7 @@ explain <- function(x, item, call = NULL) {
     text = unlist(lapply(steps, `[[`, "text")))
   structure(table, row.names = .set_row_names(length(table$step)),
     class = c("eggcrate_why", "tbl_df", "tbl", "data.frame"),
-    title = sprintf("%s, %s", item, question_text(ans$plan)))
+    title = sprintf("%s, %s", item, question_text(ans$plan)), item = item)
 }
 
 # The figures of one row, in the order in which they came about.

@@ -50,10 +50,10 @@ load_study <- function(path, set = list(), call = NULL) {
 #'   opened.
 #' @noRd
 with_study_source <- function(study, source, go, call = NULL) {
-  if (!is.null(source)) source <- normalizePath(source, mustWork = FALSE)
+  if (!is.null(source)) study$source[c("file", "files")] <- list(normalizePath(source, mustWork = FALSE), NULL)
   before <- setwd(dirname(normalizePath(study$path)))
   on.exit(setwd(before))
-  file <- source %||% study_files(study)
+  file <- study_files(study)
   if (is.null(file)) {
     return(go(study, NULL))
   }
@@ -62,14 +62,17 @@ with_study_source <- function(study, source, go, call = NULL) {
     if (!is.null(source)) stop(e)
     e
   })
-  line <- c(study$lines[intersect(c("source.file", "source.files"), names(study$lines))], 1L)[[1L]]
-  for (one in study$lookup) {
-    if (inherits(s, "error")) break
-    s <- tryCatch(with_lookups(s, list(one), call), eggcrate_error = identity)
-    line <- one$line
-  }
   if (inherits(s, "error")) {
+    line <- c(study$lines[intersect(c("source.file", "source.files"), names(study$lines))], 1L)[[1L]]
     return(go(add_problem(study, line, s$header, c(s$details, s$hints)), NULL))
+  }
+  for (one in study$lookup) {
+    joined <- tryCatch(with_lookups(s, list(one), call), eggcrate_error = identity)
+    if (inherits(joined, "error")) {
+      study <- add_problem(study, one$line, joined$header, c(joined$details, joined$hints))
+    } else {
+      s <- joined
+    }
   }
   on.exit(source_close(s), add = TRUE)
   go(check_parts(study, s), s)
@@ -136,7 +139,7 @@ check_study_columns <- function(study, source) {
     if (key == "date") study$source["date"] <- list(NULL) else study["where"] <- list(NULL)
   }
   parts <- vapply(study$parts, `[[`, "", "name")
-  if (!is.null(study$for_each$part) && !study$for_each$part %in% parts) {
+  if (!is.null(study$for_each$part) && !study$for_each$part %in% parts && !length(study$for_each$asks)) {
     study <- add_problem(study, study$lines[["for_each"]], sprintf("`for_each` names a part %s that there is not.", quoted(study$for_each$part)),
       sprintf("The parts are %s.", enumerate(parts)))
   }
@@ -166,9 +169,11 @@ all_conditions <- function(texts) {
   if (length(texts) > 1L) paste(sprintf("(%s)", texts), collapse = " & ") else texts
 }
 
+table_args <- function(args) Filter(function(name) grammar_arguments[[name]]$type == "table", names(args))
+
 # Files of tables are read when the question is asked.
 with_tables <- function(args, call = NULL) {
-  of_files <- Filter(function(name) grammar_arguments[[name]]$type == "table", names(args))
+  of_files <- table_args(args)
   args[of_files] <- lapply(args[of_files], table_given, call = call)
   args
 }
@@ -194,11 +199,12 @@ check_study_part <- function(study, part, args, source, trial) {
     }
   }
   refused <- function(args) question_error(part$command, args, source, trial)
+  lines <- argument_lines(study, part)
   for (time in 1:12) {
     wrong <- refused(args)
     if (is.null(wrong)) break
-    found <- culprit(part, args, wrong, refused, source)
-    line <- if (!is.null(found)) part$lines[[found]] else if (grepl("`as_of`", wrong$header)) study$lines[["as_of"]] else part$line
+    found <- culprit(names(lines), args, wrong, refused, source)
+    line <- if (is.null(found)) part$line else lines[[found]]
     study <- add_problem(study, line, sprintf("%s: %s", part$name, wrong$header), c(wrong$details, plain_hints(wrong$hints),
       name_hint(args[[found %||% "none"]], study, source)))
     if (is.null(found)) break
@@ -227,10 +233,16 @@ name_hint <- function(value, study, source) {
 # A file has no variables of R to put in.
 plain_hints <- function(hints) grep("`(!!|[{]{2})", hints, invert = TRUE, value = TRUE)
 
+# Where each argument of a part stands: in the part, else where the study says it for all.
+argument_lines <- function(study, part) {
+  for_all <- c(as_of = "as_of", date = "source.date", where = "where")
+  inherited <- unlist(lapply(for_all[for_all %in% names(study$lines)], function(key) study$lines[[key]]))
+  c(part$lines, inherited[setdiff(names(inherited), names(part$lines))])
+}
+
 # The argument without which the complaint is another one, or none.
-culprit <- function(part, args, wrong, refused, source) {
-  own <- names(part$lines)[names(part$lines) %in% names(args)]
-  for (name in own) {
+culprit <- function(own, args, wrong, refused, source) {
+  for (name in own[own %in% names(args)]) {
     other <- replace(args, name, list(stand_in(name, source)))
     after <- refused(other)
     if (!identical(after$header, wrong$header) && !says_missing(after, name)) return(name)

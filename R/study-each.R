@@ -40,8 +40,8 @@ each_members <- function(study, source, results) {
   x <- if (is.null(each$part)) {
     ask("standings", list(of = "count()", by = tick_odd(each$column), where = study$where), source)
   } else {
-    names <- vapply(study$parts, `[[`, "", "name")
-    found <- results[[match(each$part, names)]]
+    at <- match(each$part, vapply(study$parts, `[[`, "", "name"))
+    found <- if (is.na(at)) run_part(study, each$asks[[1L]], source) else results[[at]]
     if (is.null(found$x)) stop_data("each", sprintf("The part %s, which says who has a page, could not be answered.", quoted(each$part)))
     at_rest(select_only(found$x, each$only %||% "top(\"100%\")"))
   }

@@ -95,6 +95,7 @@ only_parts <- function(study, only, call = NULL) {
       i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
       i = sprintf("Its parts are %s.", enumerate(names)), call = call)
   }
+  if (!is.null(study$for_each$part)) study$for_each$asks <- study$parts[names %in% study$for_each$part]
   if (!is.null(only)) study$parts <- study$parts[names %in% only]
   study
 }
@@ -224,7 +225,7 @@ headline_of <- function(x, charts) {
     return(sub("[.]$", "", x$finding[1L]))
   }
   if (inherits(x, "eggcrate_why") && any(x$step == "rank")) {
-    return(paste0(sub(", .*$", "", attr(x, "title")), ": ", x$text[x$step == "rank"][1L]))
+    return(paste0(attr(x, "item"), ": ", x$text[x$step == "rank"][1L]))
   }
   html_of(x, "items", 1, FALSE)$title
 }

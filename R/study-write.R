@@ -65,7 +65,7 @@ keep_part <- function(asked, path, name = NULL, shown = list(), file = NULL, rea
   there <- file.exists(path)
   before <- if (there) study_text(path, call) else new_study_lines(path, file, reading, display, call, lookups)
   before <- paste(before, collapse = "\n")
-  known <- part_names_in(before, path, call)
+  known <- part_names_in(before, path, file, call)
   name <- part_name(name, asked, known, call)
   lines <- part_lines(asked, name, shown, dirname(path))
   after <- paste0(sub("\n*$", "\n", before), "\n", paste(lines, collapse = "\n"), "\n")
@@ -78,13 +78,17 @@ keep_part <- function(asked, path, name = NULL, shown = list(), file = NULL, rea
 check_kept <- function(after, before, name, path, call = NULL) {
   tree <- toml_tree(after)
   names <- if (!inherits(tree, "condition")) tree_part_names(tree)
-  if (!identical(names, c(part_names_in(before, path, call), name))) {
+  if (!identical(names, c(part_names_in(before, path, call = call), name))) {
     stop_eggcrate("call", "study", sprintf("%s cannot take a part at its end as it stands.", basename(path)),
       i = "Its parts must be headed by [[part]].", call = call)
   }
 }
 
-part_names_in <- function(text, path, call = NULL) {
+#' Names of the parts of a study that can take another.
+#' @param file The order lines that were asked, which must be those of the study; NULL where that is not
+#'   known.
+#' @noRd
+part_names_in <- function(text, path, file = NULL, call = NULL) {
   tree <- toml_tree(text)
   if (inherits(tree, "condition")) {
     stop_eggcrate("call", "study", sprintf("%s is no TOML as it stands.", basename(path)),
@@ -97,7 +101,25 @@ part_names_in <- function(text, path, call = NULL) {
     stop_eggcrate("call", "study", sprintf("%s cannot take a part at its end as it stands.", basename(path)),
       i = "Its parts must be headed by [[part]].", call = call)
   }
+  check_same_source(tree, path, file, call)
   tree_part_names(tree)
+}
+
+# A question of another file would not be answered by this one.
+check_same_source <- function(tree, path, file, call = NULL) {
+  entries <- tree$entries[["source"]]$entries
+  own <- unlist(lapply(entries[intersect(c("file", "files"), names(entries))], texts_value))
+  if (is.null(file) || is.null(own)) {
+    return(invisible())
+  }
+  whole <- function(paths) normalizePath(unlist(lapply(paths, function(one) {
+    if (grepl("[*?]", one)) Sys.glob(one) else if (dir.exists(one)) expand_paths(one) else one
+  })), mustWork = FALSE)
+  theirs <- whole(ifelse(startsWith(own, "/"), own, file.path(dirname(path), own)))
+  if (!setequal(theirs, whole(file))) {
+    stop_eggcrate("call", "unknown_value", sprintf("%s is a study of %s, and this was asked of %s.", basename(path),
+      enumerate(basename(own), most = 3L), enumerate(basename(file), most = 3L)), i = "Name another study.", call = call)
+  }
 }
 
 tree_part_names <- function(tree) {

@@ -86,6 +86,8 @@ test_that("on the command line and in a study a lookup is the same", {
   expect_equal(nrow(check_study("new.toml")$problems), 0)
   writeLines(sub("by = \\{ customer = \"id\" \\}", "by = { customer = \"key\" }", readLines("new.toml")), "wrong.toml")
   problems <- check_study("wrong.toml")$problems
-  expect_match(problems$problem, "no column `key`")
-  expect_identical(problems$line, which(readLines("new.toml") == "[[lookup]]"))
+  # The lookup, and the question that needs its column.
+  expect_match(problems$problem[1], "no column `key`")
+  expect_match(problems$problem[2], "no column `trade`")
+  expect_identical(problems$line, c(which(readLines("new.toml") == "[[lookup]]"), which(readLines("new.toml") == "by = \"trade\"")))
 })

@@ -87,6 +87,17 @@ test_that("a name that is not quite one of the study's is pointed at, and brings
   expect_match(problems$hint[2], "`margin` of the study", fixed = TRUE)
 })
 
+test_that("what the study says for all is pointed at where it stands, and a wrong lookup hides nothing", {
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  path <- write_study(c("eggcrate = 1", "as_of = \"2026-01-31\"", "[source]", "file = \"orders.csv\"", "[[lookup]]", "file = \"customers.csv\"", "by = \"client\"",
+    simple_part("a"), simple_part("b", "within = \"regon\"", "over = \"month(order_date)\"")), folder)
+  problems <- check_study(path)$problems
+  expect_identical(problems$line, c(2L, 5L, 18L))
+  expect_match(problems$problem[1], "`as_of` needs a date")
+  expect_match(problems$problem[2], "no column `client`")
+})
+
 test_that("everything that is wrong is told at once", {
   skip_if_not_installed("RcppTOML")
   folder <- study_folder()

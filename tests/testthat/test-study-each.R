@@ -42,6 +42,9 @@ test_that("pages for a list, for the members of a tier, with workbooks, named sa
   path <- each_study(folder, "for_each = { column = \"customer\", part = \"customers\", only = \"top(2)\" }")
   run_study(path, file.path(folder, "b"), quiet = TRUE, only = "customers")
   expect_setequal(list.files(file.path(folder, "b", "each")), c("sorrelby-boatyard.html", "kestlow-fishing-co-op.html"))
+  # The part that says who has a page need not be run.
+  run_study(path, file.path(folder, "c"), quiet = TRUE, only = "place")
+  expect_setequal(list.files(file.path(folder, "c", "each")), c("sorrelby-boatyard.html", "kestlow-fishing-co-op.html"))
   expect_identical(eggcrate:::safe_files(c("../../etc", "A/B", "a b", "\u00c9t\u00e9", "<b>", "...")),
     c("etc", "a-b", "a-b-2", "ete", "b", "page"))
 })

@@ -145,6 +145,8 @@ test_that("as_of, source, only and set hold for one run", {
   write.csv(orders[1:200, ], file.path(folder, "few.csv"), row.names = FALSE, na = "")
   few <- run_study(path, file.path(folder, "o2"), source = file.path(folder, "few.csv"), only = "a", quiet = TRUE)
   expect_equal(sum(few$answer[[1]]$net_sales), sum(orders$net_sales[1:200], na.rm = TRUE))
+  # How it was asked is how it was asked this time.
+  expect_says(whole_text(file.path(folder, "o2", "index.html")), "few.csv --of ")
   expect_error(run_study(path, file.path(folder, "o3"), only = "c", quiet = TRUE), "no part \"c\"")
   expect_error(run_study(path, file.path(folder, "o3"), as_of = "June", quiet = TRUE), class = "eggcrate_error_call")
   expect_equal(run_process(c("run", path, "--out", file.path(folder, "o3"), "--set", "x"))$status, 2)

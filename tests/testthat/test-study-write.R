@@ -25,6 +25,29 @@ test_that("a question that was asked becomes a part, and what is there stays", {
   expect_equal(run_process(c("standings", "orders.csv", "--of", "units", "--by", "product", "--part", "x"))$status, 2)
 })
 
+test_that("what is shown of a question is kept too, and a question of another file is not", {
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  withr::local_dir(folder)
+  ask <- function(...) run_process(c(..., "--of", "sum(net_sales)", "--by", "region", "--keep", "kept.toml"))
+  expect_equal(ask("grid", "orders.csv", "--across", "quarter(order_date)", "--totals", "no", "--figures", "no")$status, 0)
+  expect_equal(ask("standings", "orders.csv", "--layout", "region-tiles.csv", "--also", "profit = sum(profit)", "--shade", "profit", "--centre", "0")$status, 0)
+  expect_equal(ask("pareto", "orders.csv", "--table", "thresholds", "--make", "10%,50%")$status, 0)
+  lines <- readLines("kept.toml")
+  expect_true(all(c("totals = false", "figures = false", "layout = \"region-tiles.csv\"", "shade = \"profit\"", "centre = 0",
+    "charts = \"tiles\"", "make = [\"10%\", \"50%\"]", "tables = [\"items\", \"thresholds\"]") %in% lines))
+  expect_equal(nrow(check_study("kept.toml")$problems), 0)
+  file.copy("orders.csv", "others.csv")
+  other <- ask("standings", "others.csv")
+  expect_equal(other$status, 2)
+  expect_identical(other$out, character())
+  expect_match(other$err[1], "a study of orders.csv, and this was asked of others.csv")
+  expect_error(add_part(standings("others.csv", of = sum(units), by = region), "kept.toml"), "asked of others.csv", class = "eggcrate_error_call")
+  expect_identical(readLines("kept.toml"), lines)
+  # The same file by another name of it.
+  expect_equal(ask("standings", file.path("..", basename(folder), "orders.csv"))$status, 0)
+})
+
 test_that("a study that cannot take a part is left as it is", {
   skip_if_not_installed("RcppTOML")
   folder <- study_folder()
