@@ -83,9 +83,7 @@ report_error <- function(e) {
     return(0L) # the reader of our output has had enough
   }
   lines <- if (inherits(e, "eggcrate_error")) {
-    # A shell has no variables of R to put in.
-    hints <- grep("`(!!|[{]{2})", e$hints, invert = TRUE, value = TRUE)
-    c(shell_words(e$header), error_lines(e$details, shell_words(hints)))
+    c(shell_words(e$header), error_lines(e$details, shell_words(plain_hints(e$hints))))
   } else {
     strsplit(text, "\n", fixed = TRUE)[[1L]]
   }
@@ -139,8 +137,6 @@ show_help <- function(topic) {
   write_out(help_lines(topic))
   0L
 }
-
-sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), ".")
 
 parse_options <- function(command, args) {
   parse_with(command, command_options(command), args)
@@ -361,7 +357,7 @@ run_check <- function(args) {
     stop_eggcrate("call", "option", "One file is looked through at a time.",
       i = "For example: eggcrate check orders.csv")
   }
-  if (grepl("[.]toml$", options$file, ignore.case = TRUE)) {
+  if (is_study_path(options$file)) {
     return(check_study_file(options))
   }
   table <- check_choice(options$table %||% "columns", check_tables, "--table")

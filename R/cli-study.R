@@ -49,7 +49,6 @@ run_run <- function(args) {
     stop_eggcrate("call", "option", "Say which folder to write: `--out FOLDER`.",
       i = sprintf("For example: eggcrate %s", other_commands$run$example))
   }
-  need_for_run()
   run <- run_into(path, options$out, asked, isTRUE(options$overwrite), options$since, isTRUE(options$pdf), tell)
   failed <- attr(run, "failed")
   if (failed) say(sprintf("eggcrate: %s could not be answered; see messages.csv.", counted(failed, "part")))
@@ -113,7 +112,7 @@ check_keep <- function(options) {
     if (!is.null(options$part)) stop_eggcrate("call", "option", "`--part` is about a study, and none is named.", i = "Say which: `--keep review.toml`.")
     return(invisible())
   }
-  if (!grepl("[.]toml$", options$keep, ignore.case = TRUE)) {
+  if (!is_study_path(options$keep)) {
     stop_eggcrate("call", "option", sprintf("A study is a .toml file, and '%s' is none.", options$keep))
   }
   if ("-" %in% options$file) stop_eggcrate("call", "option", "Standard input cannot be asked again.", i = "Write it into a file first.")

@@ -300,3 +300,9 @@ caller_frames <- function() {
 stop_missing_arg <- function(arg, hint = NULL, call = NULL) {
   stop_expression(sprintf("`%s` is missing.", arg), hint = hint, call = call)
 }
+
+# What a shell or a file, which have no variables of R to put in, can do.
+plain_hints <- function(hints) grep("`(!!|[{]{2})", hints, invert = TRUE, value = TRUE)
+
+# All that an error says, in lines.
+complaint_lines <- function(e) c(e$header, e$details, plain_hints(e$hints))

@@ -6,7 +6,7 @@ receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note =
 }
 
 #' Every row that was read is counted once: filtered out, left out or used.
-#' @param source What is to be said of the source: `name`, `reading` (facts), `header_rows`.
+#' @param source What is to be said of the source: `name`, `reading` (facts), `row` (where a row is).
 #' @param used Rows of the receipt that say what was used; those of the measure by default.
 #' @param measures Further measures, each with an account of its own.
 #' @noRd
@@ -71,12 +71,11 @@ left_out_row <- function(measure, n, tally, source, step = "left out") {
   receipt_rows(step, sprintf("rows without %s", measure$text), n, note = first_row(first, source))
 }
 
-# Rows of a file count the header as row 1.
 first_row <- function(row, source) {
   if (length(row) != 1L || is.na(row)) {
     NA_character_
   } else {
-    sprintf("first in row %s", source$place(row + source$header_rows))
+    sprintf("first in row %s", source$row(row))
   }
 }
 

@@ -224,13 +224,13 @@ scheme_title <- function(scheme, words = spaced_words) {
 # A scheme as it is written: read again it is the same.
 scheme_text <- function(scheme) {
   k <- length(scheme$labels)
-  pairs <- function(values, labels) sprintf("c(%s)", paste(sprintf("%s = %s", written_name(labels), values), collapse = ", "))
-  rest <- sprintf(", rest = %s", encodeString(scheme$labels[k], quote = "\""))
+  pairs <- function(values, labels) sprintf("c(%s)", paste(sprintf("%s = %s", tick_odd(labels), values), collapse = ", "))
+  rest <- sprintf(", rest = %s", text_literal(scheme$labels[k]))
   own <- c(
-    if (!is.null(scheme$of)) sprintf("of = %s", encodeString(scheme$of, quote = "\"")),
+    if (!is.null(scheme$of)) sprintf("of = %s", text_literal(scheme$of)),
     if (identical(scheme$boundary, "within")) "boundary = \"within\"",
-    if (length(scheme$colours)) sprintf("colours = %s", pairs(encodeString(scheme$colours, quote = "\""), names(scheme$colours))))
-  parts <- function(bounds) encodeString(vapply(bounds, function(b) gsub(" ", "", b$text, fixed = TRUE), ""), quote = "\"")
+    if (length(scheme$colours)) sprintf("colours = %s", pairs(text_literal(scheme$colours), names(scheme$colours))))
+  parts <- function(bounds) text_literal(vapply(bounds, function(b) gsub(" ", "", b$text, fixed = TRUE), ""))
   first <- switch(scheme$kind,
     value = paste0(pairs(if (isTRUE(scheme$percent)) sprintf("\"%s%%\"", number_text(scheme$bounds * 100)) else number_text(scheme$bounds),
       scheme$labels[-k]), rest),
@@ -238,12 +238,10 @@ scheme_text <- function(scheme) {
     percentile = pairs(parts(sizes_of_parts(scheme$bounds)), scheme$labels),
     rank = paste0(pairs(number_text(scheme$bounds), scheme$labels[-k]), rest),
     equal = paste0(k, if (!identical(scheme$labels, as.character(seq_len(k)))) {
-      sprintf(", labels = c(%s)", paste(encodeString(scheme$labels, quote = "\""), collapse = ", "))
+      sprintf(", labels = c(%s)", paste(text_literal(scheme$labels), collapse = ", "))
     }))
   sprintf("tiers_%s(%s)", if (scheme$kind == "equal") "equal" else paste0("by_", scheme$kind), paste(c(first, own), collapse = ", "))
 }
-
-written_name <- function(x) ifelse(x == make.names(x), x, tick(x))
 
 # Sizes from where they end.
 sizes_of_parts <- function(bounds) {

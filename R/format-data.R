@@ -11,7 +11,7 @@ exact_text <- function(x) {
 #' Any table of any answer as CSV.
 #' @noRd
 answer_csv <- function(x, table = "items", layout = NULL, make = NULL, escape = TRUE) {
-  csv_text(plain_columns(answer_table(x, table, layout, make)), escape)
+  csv_text(answer_table(x, table, layout, make), escape)
 }
 
 # Lists of names in one cell.
@@ -43,6 +43,7 @@ csv_text <- function(x, escape) {
 #' A table as CSV in a file that is not there yet.
 #' @noRd
 csv_file <- function(x, path, escape) {
+  x <- plain_columns(x)
   columns <- exact_text(x)
   text <- !vapply(unclass(x), is.numeric, NA)
   if (escape) {

@@ -127,12 +127,18 @@ hidden_caption <- function(text) htmltools::tags$caption(class = "hidden", text)
 # A page of its own, for a file.
 html_lines <- function(parts) {
   tags <- htmltools::tags
-  page <- tags$html(lang = "en",
-    tags$head(tags$meta(charset = "utf-8"),
-      tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), tags$title(parts$title), html_sheet()),
-    tags$body(tags$main(html_section(parts, "h1", NULL))))
-  c("<!DOCTYPE html>",
-    strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
+  html_page(parts$title, html_sheet(), tags$body(tags$main(html_section(parts, "h1", NULL))))
+}
+
+#' @param style,body Tags.
+#' @param ... What the head has besides.
+#' @return Lines of a whole page.
+#' @noRd
+html_page <- function(title, style, body, ...) {
+  tags <- htmltools::tags
+  page <- tags$html(lang = "en", tags$head(tags$meta(charset = "utf-8"), ...,
+    tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), tags$title(title), style), body)
+  c("<!DOCTYPE html>", strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
 
 plain_letters <- function(lines) if (length(lines)) cli::ansi_strip(lines) else lines

@@ -2,8 +2,7 @@
 
 #' @param page `title`, `text`, `facts` (texts below the title), `pieces`, `links` (other pages: text by
 #'   path), `made` (who made it).
-#'   Each piece: `name`, `command`, `headline`, `text`, `since` (tags or NULL), `figures` (lines of SVG and
-#'   `alt` each), `tables` (`title`, `parts`, `tail` each), `receipt` (columns), `asked` (`words`, `r`, `shell`), or
+#'   Each piece: `name`, `headline`, `text`, `since` (tags or NULL), `figures` (`svg` each), `tables` (`title`, `parts`, `tail` each), `receipt` (columns), `asked` (`words`, `r`, `shell`), or
 #'   `problem` (texts) in the place of these.
 #' @return Lines.
 #' @noRd
@@ -16,12 +15,9 @@ page_lines <- function(page) {
       tags$main(id = "content", page_each(page$each), lapply(page$pieces, page_piece)),
       page_appendix(page),
       tags$footer(tags$p(page$made))))
-  html <- tags$html(lang = "en", tags$head(tags$meta(charset = "utf-8"),
+  html_page(page$title, tags$style(htmltools::HTML(paste0(html_style(), page_style()))), body,
     tags$meta(`http-equiv` = "Content-Security-Policy",
-      content = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; form-action 'none'"),
-    tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-    tags$title(page$title), tags$style(htmltools::HTML(paste0(html_style(), page_style())))), body)
-  c("<!DOCTYPE html>", strsplit(as.character(htmltools::doRenderTags(html)), "\n", fixed = TRUE)[[1L]])
+      content = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; form-action 'none'"))
 }
 
 page_head <- function(page) {

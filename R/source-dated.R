@@ -62,8 +62,6 @@ written_days <- function(x, form) {
 }
 
 stop_not_dated <- function(s, column, value, row, form, call = NULL) {
-  # Rows of a file count its header.
-  row <- row + inherits(s, "eggcrate_source_file")
   hint <- switch(form,
     years = "Correct it, or leave it empty.",
     iso = sprintf("Say in which order day, month and year stand: `date(%s, \"dmy\")`, \"mdy\" or \"ymd\".", column),
@@ -72,6 +70,6 @@ stop_not_dated <- function(s, column, value, row, form, call = NULL) {
     sprintf("`%s` must be %s, and not all of it is.", column,
       if (form == "years") "a year from 1 to 9999" else if (form == "iso") "a date such as 2026-03-31" else
         sprintf("a date in the order %s", form)),
-    x = sprintf("Row %s has %s.", if (is.null(s$file)) count_text(row) else place_in_file(s$file, row), if (is.numeric(value)) number_text(value) else quoted(value)),
-    i = hint, fields = list(column = column, value = value, row = row), call = call)
+    x = sprintf("Row %s has %s.", source_row(s, row), if (is.numeric(value)) number_text(value) else quoted(value)),
+    i = hint, fields = list(column = column, value = value, row = row + inherits(s, "eggcrate_source_file")), call = call)
 }

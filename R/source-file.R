@@ -23,8 +23,13 @@ source_schema.eggcrate_source_file <- function(s, use = NULL, call = NULL) {
   types[used] <- vapply(typed, `[[`, "", "type")
   odd <- with_names(lapply(typed, `[[`, "odd"), used)
   new_schema(s, types, odd[!vapply(odd, is.null, NA)], used[as_text],
-    reading_facts(s$file, typed), header_rows = 1L, place = function(row) place_in_file(s$file, row))
+    reading_facts(s$file, typed))
 }
+
+# Rows of a file count the header as row 1.
+#' @export
+#' @noRd
+source_row.eggcrate_source_file <- function(s, row) place_in_file(s$file, row + 1)
 
 #' @export
 #' @noRd

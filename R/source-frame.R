@@ -21,8 +21,13 @@ source_schema.eggcrate_source_frame <- function(s, use = NULL, call = NULL) {
   new_schema(s, types, c(own_verdicts(record, s$data), strangers(s, types)),
     # Of what was odd in the file, only what touches this question.
     reading = Filter(function(fact) fact$value %in% c(used, record$name), record$reading),
-    header_rows = record$header_rows %||% 0L, levels = lapply(Filter(is.ordered, unclass(s$data)), levels))
+    levels = lapply(Filter(is.ordered, unclass(s$data)), levels))
 }
+
+# A table that was read from a file has the rows of that file.
+#' @export
+#' @noRd
+source_row.eggcrate_source_frame <- function(s, row) count_text(row + (s$record$header_rows %||% 0L))
 
 # What was said of a column when it was read holds for this column only, not for another
 # that has its name now.

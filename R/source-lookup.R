@@ -82,8 +82,12 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   added <- setdiff(added_columns(s), source_names(s$base))
   new_schema(s, c(base$types, table$types[added]), c(base$odd, table$odd[intersect(names(table$odd), added)]),
     c(base$as_text, intersect(table$as_text, added)), c(base$reading, if (length(own)) unmatched_fact(s, call)),
-    header_rows = base$header_rows, levels = c(base$levels, table$levels[intersect(names(table$levels), added)]), place = base$place)
+    levels = c(base$levels, table$levels[intersect(names(table$levels), added)]))
 }
+
+#' @export
+#' @noRd
+source_row.eggcrate_source_lookup <- function(s, row) source_row(s$base, row)
 
 unmatched_fact <- function(s, call = NULL) {
   none <- which(is.na(lookup_rows(s, call)))

@@ -8,6 +8,7 @@
 #   source_places(s, columns)   decimals of columns
 #   source_tally(s, request)    the tally
 #   source_entries(s, request)  what each row adds, with its keys: sums per item and order
+#   source_row(s, row)          where a row is, in words
 #   source_close(s)
 #
 # A source is an environment, so that what it has read is kept with it.
@@ -52,6 +53,7 @@ source_range <- function(s, column, call = NULL) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")
 source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
 source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
+source_row <- function(s, row) UseMethod("source_row")
 source_close <- function(s) UseMethod("source_close")
 
 # Columns as they stand, as vectors by slot. Internal to sources of rows, which are asked by
@@ -63,13 +65,11 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 #' @param as_text Columns that stay the text that was written.
 #' @param levels For columns whose values have an order: all of them, in it.
 #' @param reading Facts for the receipt about how the data was read.
-#' @param header_rows Rows of a file before the first of data.
-#' @param place Function of a row, counted with those, that says where it is.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
-  header_rows = 0L, levels = list(), place = count_text) {
+  levels = list()) {
   list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = reading,
-    header_rows = header_rows, place = place, range = function(column, call = NULL) source_range(s, column, call))
+    row = function(row) source_row(s, row), range = function(column, call = NULL) source_range(s, column, call))
 }
 
 # Columns by which the rows are grouped already.
@@ -80,6 +80,10 @@ source_groups <- function(s) {
 }
 
 # What a source of rows does alike, whatever its kind ------------------------
+
+#' @export
+#' @noRd
+source_row.eggcrate_source <- function(s, row) count_text(row)
 
 #' @export
 #' @noRd
@@ -154,7 +158,7 @@ handle_source <- function(handle, call = NULL) {
     return(held)
   }
   if (!is.null(handle$origin$parts)) {
-    return(source_several(vapply(handle$origin$parts, `[[`, "", "path"), handle$origin$reading, call))
+    return(source_several(origin_paths(handle$origin), handle$origin$reading, call))
   }
   if (is.null(handle$origin$path)) {
     stop_data("gone", "The rows behind these standings are no longer at hand.",
@@ -192,5 +196,8 @@ new_origin <- function(path, reading) {
   again <- !identical(path, "-") && path_kind_(path.expand(path)) != "stream"
   list(path = if (again) path, reading = reading, stamp = if (again) file_stamp(path))
 }
+
+# The files that a source came from.
+origin_paths <- function(origin) c(origin$path, unlist(lapply(origin$parts, `[[`, "path")))
 
 file_stamp <- function(path) as.list(file.info(path, extra_cols = FALSE)[c("size", "mtime")])

@@ -37,7 +37,7 @@ check_study <- function(path, ..., source = NULL) {
 load_study <- function(path, set = list(), call = NULL) {
   need_package("RcppTOML", "read a study", call)
   check_one_path(path, call)
-  if (!grepl("[.]toml$", path, ignore.case = TRUE)) {
+  if (!is_study_path(path)) {
     stop_eggcrate("call", "unknown_value", sprintf("A study is a .toml file, and '%s' is none.", path),
       i = sprintf("Begin one: `eggcrate study %s`.", path), call = call)
   }
@@ -81,8 +81,7 @@ with_study_source <- function(study, source, go, call = NULL) {
 study_files <- function(study) study$source$files %||% study$source$file
 
 add_problem <- function(study, line, text, hint = NULL) {
-  problems <- c(study$problems, list(list(line = as.integer(line), text = text, hint = paste(hint, collapse = " "))))
-  study$problems <- problems[order(vapply(problems, function(p) as.numeric(p$line), 0))]
+  study$problems <- by_line(c(study$problems, list(a_problem(line, text, hint))))
   study
 }
 
@@ -114,9 +113,7 @@ study_uses <- function(study, source) {
 # Of a question that cannot be read yet: the columns that stand in it.
 mentioned <- function(args, columns) {
   texts <- unlist(Filter(function(value) is.character(value) || is.list(value), args))
-  found <- unlist(lapply(texts, function(text) {
-    tryCatch(all.vars(read_expression(text, "a part")), eggcrate_error = function(e) text)
-  }))
+  found <- unlist(lapply(texts, function(text) c(text, all.vars(parsed(text)))))
   found <- intersect(found, columns)
   list(all = found, values = found, keys = character())
 }
@@ -229,9 +226,6 @@ name_hint <- function(value, study, source) {
   close <- unique(unlist(lapply(bare, close_names, names(study$names), most = 1L)))
   if (length(close)) sprintf("Did you mean %s of the study?", enumerate(tick(close), "or"))
 }
-
-# A file has no variables of R to put in.
-plain_hints <- function(hints) grep("`(!!|[{]{2})", hints, invert = TRUE, value = TRUE)
 
 # Where each argument of a part stands: in the part, else where the study says it for all.
 argument_lines <- function(study, part) {

@@ -53,18 +53,16 @@ r_value <- function(value, name) {
     return(if (is.numeric(value)) number_text(value) else as.character(value))
   }
   if (is_path_of(value, name)) {
-    return(sprintf("read_sales(%s)", r_text(value)))
+    return(sprintf("read_sales(%s)", text_literal(value)))
   }
   switch(type,
     condition = , scheme = , selection = , order = r_expression(value),
-    span = , target = , label = if (is_named_call(parsed(value))) r_expression(value) else r_text(value),
-    names = sprintf("c(%s)", paste(r_text(value), collapse = ", ")),
-    r_text(value))
+    span = , target = , label = if (is_named_call(parsed(value))) r_expression(value) else text_literal(value),
+    names = sprintf("c(%s)", paste(text_literal(value), collapse = ", ")),
+    text_literal(value))
 }
 
 named_shape <- "^[[:space:]]*[[:alpha:]][[:alnum:]_.]*[[:space:]]*=([^=]|$)"
-
-r_text <- function(x) encodeString(x, quote = "\"")
 
 # `latest(month)`; `2026-05` is none.
 is_named_call <- function(x) is.call(x) && is.name(x[[1L]]) && grepl("^[[:alpha:]]", as.character(x[[1L]]))
@@ -74,20 +72,17 @@ r_expression <- function(text) {
   if (is.null(parsed(text))) tick(text) else quoted_percents(text)
 }
 
-parsed <- function(text) {
-  found <- tryCatch(str2expression(quoted_percents(text)), error = function(e) NULL)
-  if (length(found) == 1L) found[[1L]]
-}
+parsed <- function(text) tryCatch(read_expression(text, "a text"), eggcrate_error = function(e) NULL)
 
 # The order lines as an argument.
 r_source <- function(file, lookups) {
-  code <- if (length(file) > 1L) sprintf("c(%s)", paste(r_text(file), collapse = ", ")) else r_text(file)
+  code <- if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else text_literal(file)
   for (one in lookups) {
     by <- if (!is.null(one$by)) {
       names <- names(one$by) %||% rep("", length(one$by))
       sprintf(", by = c(%s)", paste(ifelse(nzchar(names), paste(tick_odd(names), "="), ""), tick_odd(one$by), collapse = ", "))
     }
-    code <- sprintf("lookup(%s, %s%s)", code, r_text(one$file), by %||% "")
+    code <- sprintf("lookup(%s, %s%s)", code, text_literal(one$file), by %||% "")
   }
   code
 }
@@ -123,7 +118,7 @@ shell_code <- function(command, args, file, lookups = NULL) {
 # Several columns or names as one text of the language.
 list_text <- function(texts, name) {
   keys <- grammar_arguments[[name]]$type == "keys"
-  sprintf("c(%s)", paste(if (keys) tick_odd(texts) else r_text(texts), collapse = ", "))
+  sprintf("c(%s)", paste(if (keys) tick_odd(texts) else text_literal(texts), collapse = ", "))
 }
 
 shell_quoted <- function(x) if (grepl("^[[:alnum:]_./,:%@+-]+$", x)) x else shQuote(x, "sh")

@@ -51,7 +51,7 @@ each_members <- function(study, source, results) {
 
 # The rows of one, or its rows among the ranks of the whole.
 each_result <- function(study, part, whole, source, name) {
-  same <- sprintf("%s == %s", tick_odd(study$for_each$column), r_text(name))
+  same <- sprintf("%s == %s", tick_odd(study$for_each$column), text_literal(name))
   if (!isTRUE(part$shown$whole)) {
     return(run_part(study, part, source, same))
   }
@@ -59,7 +59,7 @@ each_result <- function(study, part, whole, source, name) {
     kept <- tryCatch(at_rest(select_only(whole$x, same)), eggcrate_error = identity)
     if (inherits(kept, "error")) {
       whole["x"] <- list(NULL)
-      whole$problem <- c(kept$header, kept$details, plain_hints(kept$hints))
+      whole$problem <- complaint_lines(kept)
     } else {
       whole$x <- kept
     }
@@ -147,36 +147,28 @@ write_member <- function(run, member, scales, folder) {
   if (isTRUE(run$study$workbook)) links[paste0(member$file, ".xlsx")] <- "Workbook"
   page <- list(title = title, text = run$study$text, facts = c(sprintf("%s: %s", run$study$for_each$column, member$name), run_facts(run)),
     pieces = pieces, links = links, made = made_by())
-  with_display(run$study$display, {
-    check_written(write_new_(enc2utf8(page_lines(page)), file.path(folder, paste0(member$file, ".html"))), member$file)
-    if (isTRUE(run$study$workbook)) {
-      for (result in run$shown) {
-        paths <- file.path(scratch, "figures", sprintf("%s-%s.png", result$part$name, names(result$charts)))
-        if (is.null(result$problem) && length(paths)) write_chart(result$charts[[1L]], paths[1L])
-      }
-      book <- study_book(run, scratch)
-      book$title <- title
-      write_workbook(book, file.path(folder, paste0(member$file, ".xlsx")))
+  check_written(write_new_(enc2utf8(page_lines(page)), file.path(folder, paste0(member$file, ".html"))), member$file)
+  if (isTRUE(run$study$workbook)) {
+    for (result in run$shown) {
+      paths <- file.path(scratch, "figures", sprintf("%s-%s.png", result$part$name, names(result$charts)))
+      if (is.null(result$problem) && length(paths)) write_chart(result$charts[[1L]], paths[1L])
     }
-  })
+    book <- study_book(run, scratch)
+    book$title <- title
+    write_workbook(book, file.path(folder, paste0(member$file, ".xlsx")))
+  }
 }
 
 member_piece <- function(result, scratch, study) {
-  piece <- piece_head(result)
-  if (!is.null(result$problem)) {
-    return(c(piece, list(problem = result$problem)))
-  }
   for (name in names(result$charts)) {
     write_charts(result$charts[[name]], file.path(scratch, "figures", sprintf("%s-%s.svg", result$part$name, name)))
   }
-  if (inherits(result$x, "eggcrate_standings")) {
-    # Drawn again, for the bars end elsewhere.
-    result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {
-      data <- result$tables[[name]]$data
-      list(data = data, parts = shown_html(result, name, data))
-    })
-  }
-  c(piece, piece_body(result, scratch, study))
+  # Laid out again, for the bars end elsewhere.
+  result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {
+    data <- result$tables[[name]]$data
+    list(data = data, parts = shown_html(result, name, data))
+  })
+  page_piece_of(result, scratch, study)
 }
 
 #' The list of all pages, with what each is headed by.

@@ -67,21 +67,19 @@ build_folder <- function(place, write) {
 write_run <- function(run, folder, since = NULL, call = NULL) {
   for (name in c("tables", "figures")) dir.create(file.path(folder, name))
   keep_earlier(since, folder)
-  run$shown <- with_display(run$study$display, lapply(run$shown, with_since, since, run$study))
-  pieces <- with_display(run$study$display, lapply(run$shown, write_part, folder = folder, study = run$study))
-  name <- sub("[.][Tt][Oo][Mm][Ll]$", "", basename(run$study$path))
+  run$shown <- lapply(run$shown, with_since, since, run$study)
+  pieces <- lapply(run$shown, write_part, folder = folder, study = run$study)
+  name <- study_stem(run$study$path)
   put <- function(lines, file) check_written(write_new_(enc2utf8(lines), file.path(folder, file)), file)
-  with_display(run$study$display, {
-    put(page_lines(study_page(run, pieces, name)), "index.html")
-    write_workbook(study_book(run, folder), file.path(folder, paste0(name, ".xlsx")))
-  })
+  put(page_lines(study_page(run, pieces, name)), "index.html")
+  write_workbook(study_book(run, folder), file.path(folder, paste0(name, ".xlsx")))
   write_each(run, folder)
   put(csv_text(run_messages(run), escape = TRUE), "messages.csv")
   writeBin(charToRaw(run$study$bytes), file.path(folder, basename(run$study$path)))
   put(receipts_json(run, folder), run_receipts)
 }
 
-study_title <- function(study) study$title %||% spaced_name(sub("[.][Tt][Oo][Mm][Ll]$", "", basename(study$path)))
+study_title <- function(study) study$title %||% spaced_name(study_stem(study$path))
 
 made_by <- function() sprintf("Made with eggcrate %s.", utils::packageVersion("eggcrate"))
 
@@ -103,9 +101,6 @@ run_facts <- function(run) {
 #' @noRd
 write_part <- function(result, folder, study) {
   part <- result$part
-  if (!is.null(result$problem)) {
-    return(c(piece_head(result), list(problem = result$problem)))
-  }
   file <- function(kind, name, ending) file.path(folder, kind, sprintf("%s-%s.%s", part$name, name, ending))
   for (name in names(result$charts)) {
     write_charts(result$charts[[name]], file("figures", name, c("png", "svg")))
@@ -113,22 +108,22 @@ write_part <- function(result, folder, study) {
   for (name in names(result$tables)) {
     data <- result$tables[[name]]$data
     if (identical(study$embed, "shown")) data <- shown_rows_of(data, part$shown$rows)
-    csv_file(plain_columns(data), file("tables", name, "csv"), escape = TRUE)
+    csv_file(data, file("tables", name, "csv"), escape = TRUE)
   }
-  c(piece_head(result), piece_body(result, folder, study))
+  page_piece_of(result, folder, study)
 }
 
-piece_head <- function(result) {
-  part <- result$part
-  list(name = part$name, command = part$command, headline = result$headline, text = part$shown$text)
-}
-
+#' What the page shows of a result, as `page_lines()` takes it.
 #' @param folder Where the figures are.
 #' @noRd
-piece_body <- function(result, folder, study) {
+page_piece_of <- function(result, folder, study) {
+  piece <- list(name = result$part$name, headline = result$headline, text = result$part$shown$text)
+  if (!is.null(result$problem)) {
+    return(c(piece, list(problem = result$problem)))
+  }
   x <- result$x
-  list(since = result$since, figures = page_figures(result, folder), tables = page_tables(result, study),
-    receipt = if (inherits(x, "eggcrate_answer")) answer_of(x)$receipt, asked = asked_words(study, result))
+  c(piece, list(since = result$since, figures = page_figures(result, folder), tables = page_tables(result, study),
+    receipt = if (inherits(x, "eggcrate_answer")) answer_of(x)$receipt, asked = asked_words(study, result)))
 }
 
 asked_words <- function(study, result) {
@@ -242,7 +237,7 @@ further_inputs <- function(study) {
   }), use.names = FALSE)
   paths <- unique(as.character(paths))
   paths <- paths[file.exists(paths)]
-  lapply(paths, function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path)))
+  lapply(paths, input_facts)
 }
 
 # Every file that the answers rest on.

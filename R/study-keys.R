@@ -117,9 +117,11 @@ bars_value <- function(node) {
 }
 
 # A part's name is in the names of its files: letters, digits, `-` and `_`.
+part_name_hint <- "Use letters, digits, - and _, at most 60 of them: it is also the name of files."
+is_part_name <- function(x) grepl("^[A-Za-z0-9][A-Za-z0-9_-]{0,59}$", x)
+
 name_value <- function(node, wrong) {
-  hint <- "Use letters, digits, - and _, at most 60 of them: it is also the name of files."
-  if (node$kind != "text" || !grepl("^[A-Za-z0-9][A-Za-z0-9_-]{0,59}$", node$value)) wrong("a short name", hint) else node$value
+  if (node$kind == "text" && is_part_name(node$value)) node$value else wrong("a short name", part_name_hint)
 }
 
 for_each_value <- function(node) {
@@ -184,6 +186,3 @@ named_texts <- function(node) {
   }
   texts_value(node)
 }
-
-# A name as the language takes it.
-tick_odd <- function(x) ifelse(x == make.names(x), x, tick(x))

@@ -68,7 +68,7 @@ constant_of <- function(node) {
   }
   switch(node$kind,
     number = if (is.finite(node$value)) list(value = node$value, text = node$text),
-    text = , date = list(value = node$value, text = encodeString(node$value, quote = "\"")),
+    text = , date = list(value = node$value, text = text_literal(node$value)),
     flag = list(value = node$value, text = if (node$value) "TRUE" else "FALSE"))
 }
 
@@ -91,7 +91,7 @@ set_values <- function(names, set) {
       names[[name]][c("value", "text")] <- list(number, if (is.character(text)) text else number_text(text))
     } else {
       text <- as.character(text)
-      names[[name]][c("value", "text")] <- list(text, encodeString(text, quote = "\""))
+      names[[name]][c("value", "text")] <- list(text, text_literal(text))
     }
   }
   names
@@ -162,7 +162,7 @@ put_in <- function(text, names, kinds) {
 
 # What is more than a number, a text or one call stands in brackets inside another expression.
 in_brackets <- function(text) {
-  expr <- tryCatch(read_expression(text, "a name"), eggcrate_error = function(e) NULL)
+  expr <- parsed(text)
   alone <- !is.call(expr) || is_named_call(expr)
   if (alone) text else sprintf("(%s)", text)
 }
@@ -202,7 +202,7 @@ named_value <- function(value, argument, names) {
 
 # `c(orders, margin)` of named measures: each keeps its name.
 apart_measures <- function(text, names) {
-  expr <- tryCatch(read_expression(text, "a measure"), eggcrate_error = function(e) NULL)
+  expr <- parsed(text)
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L]
   bare <- vapply(parts, function(part) is.name(part) && identical(names[[name_text(part)]]$kind, "measures"), NA)
   if (!any(bare)) {

@@ -15,12 +15,12 @@ read_study <- function(path, set = list(), call = NULL) {
   text <- study_text(path, call)
   problems <- list()
   note <- function(line, text, hint = NULL) {
-    problems[[length(problems) + 1L]] <<- list(line = line, text = text, hint = paste(hint, collapse = " "))
+    problems[[length(problems) + 1L]] <<- a_problem(line, text, hint)
     NULL
   }
   tree <- toml_tree(text)
   if (inherits(tree, "condition")) {
-    note(tree$line, capital_sentence(tree$text), "The file is not TOML as it stands; nothing else of it was looked at.")
+    note(tree$line, sentence(tree$text), "The file is not TOML as it stands; nothing else of it was looked at.")
     return(new_study(path, text, list(), list(), list(), problems))
   }
   if (!check_version(tree, note)) {
@@ -46,14 +46,19 @@ needed_words <- c(source = "The study does not say where its rows come from.", p
 needed_hints <- c(source = "Add `[source]` with `file = \"orders.csv\"`.", part = "Add a `[[part]]` with `name`, `command`, `of` and `by`.")
 
 new_study <- function(path, text, fields, names, parts, problems) {
-  problems <- problems[order(vapply(problems, function(p) as.numeric(p$line), 0))]
   all <- with_names(vector("list", length(study_keys)), names(study_keys))
   fields <- c(fields, all[setdiff(names(all), names(fields))])
   structure(c(fields[c(names(study_keys)[!names(study_keys) %in% c("part", definition_kinds)], "lines")],
-    list(path = path, bytes = text, names = names, parts = parts, problems = problems)), class = "eggcrate_study")
+    list(path = path, bytes = text, names = names, parts = parts, problems = by_line(problems))), class = "eggcrate_study")
 }
 
-capital_sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), if (!grepl("[.!?]$", x)) ".")
+a_problem <- function(line, text, hint = NULL) list(line = as.integer(line), text = text, hint = paste(hint, collapse = " "))
+by_line <- function(problems) problems[order(vapply(problems, `[[`, 0L, "line"))]
+
+is_study_path <- function(path) grepl("[.]toml$", path, ignore.case = TRUE)
+
+# What a study is called by its file.
+study_stem <- function(path) if (is_study_path(path)) tools::file_path_sans_ext(basename(path)) else basename(path)
 
 # A megabyte of questions is none.
 study_text <- function(path, call = NULL) {
@@ -168,8 +173,7 @@ read_parts <- function(node, names, note) {
   Filter(Negate(is.null), parts)
 }
 
-#' @return `name`, `command`, `args` (as `ask()` takes them), `given` (names of those), `lines` by key,
-#'   and what is to be shown.
+#' @return `name`, `command`, `args` (as `ask()` takes them), `lines` by key, and what is to be `shown`.
 #' @noRd
 read_part_of_study <- function(node, names, note) {
   command <- node$entries[["command"]]

@@ -36,7 +36,6 @@ run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = 
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   if (missing(out)) stop_missing_arg("out", "Name the folder to write, such as \"review\".", call)
-  need_for_run(call)
   check_one_path(out, call, "out")
   tell <- if (quiet) function(line) invisible() else function(line) message(line)
   asked <- list(as_of = as_of, only = only, set = set, source = source)
@@ -48,10 +47,6 @@ need_for_run <- function(call = NULL) {
 }
 
 run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
-  in_utf8(with_all_signs(build_run(path, out, asked, overwrite, since, pdf, tell, call)))
-}
-
-build_run <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
   place <- folder_place(out, overwrite, call)
   since <- earlier_run(since %||% if (place$ours) place$path, call)
   table <- asked_study(path, asked, tell, function(run) {
@@ -71,20 +66,21 @@ build_run <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL
 #'   `asked`, `results`, `shown`, `each`.
 #' @noRd
 asked_study <- function(path, asked, tell, use, call = NULL) {
-  study <- load_study(path, asked$set, call)
-  if (!is.null(asked$as_of)) {
-    read_as_of(asked$as_of, call)
-    study$as_of <- asked$as_of
-  }
-  study <- only_parts(study, asked$only, call)
-  with_study_source(study, asked$source, function(study, s) {
+  need_for_run(call)
+  answered <- function(study, s) {
     if (length(study$problems)) stop_study(study, call)
-    with_display(study$display, {
-      results <- run_parts(study, s, tell)
-      use(list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
-        shown = lapply(results, shown_result), each = run_each(study, s, results, tell)))
-    })
-  }, call)
+    results <- run_parts(study, s, tell)
+    use(list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
+      shown = lapply(results, shown_result), each = run_each(study, s, results, tell)))
+  }
+  in_utf8(with_all_signs({
+    study <- only_parts(load_study(path, asked$set, call), asked$only, call)
+    if (!is.null(asked$as_of)) {
+      read_as_of(asked$as_of, call)
+      study$as_of <- asked$as_of
+    }
+    with_study_source(study, asked$source, function(study, s) with_display(study$display, answered(study, s)), call)
+  }))
 }
 
 only_parts <- function(study, only, call = NULL) {
@@ -125,8 +121,10 @@ source_inputs <- function(s) {
   if (inherits(s, "eggcrate_source_lookup")) {
     return(c(source_inputs(s$base), source_inputs(s$table)))
   }
-  lapply(origin_paths(s$origin), function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path)))
+  lapply(origin_paths(s$origin), input_facts)
 }
+
+input_facts <- function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path))
 
 fingerprint <- function(path) paste0("xxh128:", rlang::hash_file(path))
 
@@ -151,7 +149,7 @@ run_part <- function(study, part, source, further = NULL) {
   failed <- NULL
   x <- withCallingHandlers(
     tryCatch(ask(part$command, with_tables(args), source), eggcrate_error = function(e) {
-      failed <<- c(e$header, e$details, plain_hints(e$hints))
+      failed <<- complaint_lines(e)
       NULL
     }),
     warning = function(w) {
@@ -171,14 +169,14 @@ part_charts <- function(part, x) {
 }
 
 #' What is shown of a result: its headline, charts and tables; or what went wrong on the way.
-#' @return The result with `headline`, `charts` (named ggplots), `tables` (named: `data`).
+#' @return The result with `headline`, `charts` (named ggplots), `tables` (named: `data`, and `parts` of HTML).
 #' @noRd
 shown_result <- function(result) {
   if (is.null(result$problem)) {
     result$x <- at_hand(result$x) # unpacked once for all that is shown
     found <- tryCatch(presented(result), eggcrate_error = identity)
     if (inherits(found, "error")) {
-      result$problem <- c(found$header, found$details, plain_hints(found$hints))
+      result$problem <- complaint_lines(found)
     } else {
       result[names(found)] <- found
     }
@@ -197,7 +195,7 @@ presented <- function(result) {
     data <- answer_table(result$x, table, layout, shown$make)
     list(data = data, parts = shown_html(result, table, data))
   })
-  list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables, layout = layout)
+  list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables)
 }
 
 part_chart <- function(x, name, shown, layout) {

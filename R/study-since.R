@@ -101,8 +101,8 @@ since_note <- function(text) htmltools::tags$div(class = "since", htmltools::tag
 since_tags <- function(result, old, path, since) {
   tags <- htmltools::tags
   found <- since_found(result, old, path)
-  rows <- list(group = found$groups$group, entered = vapply(found$groups$entered, name_list, ""),
-    left = vapply(found$groups$left, name_list, ""))
+  rows <- list(group = found$groups$group, entered = vapply(found$groups$entered, enumerate, "", most = 8L),
+    left = vapply(found$groups$left, enumerate, "", most = 8L))
   table <- if (length(rows$group)) {
     html_plain(list(group = cell("", rows$group, "left"), entered = cell("entered", rows$entered, "left long"),
       left = cell("left", rows$left, "left long")), "since the earlier run")
@@ -118,7 +118,7 @@ since_found <- function(result, old, path) {
     showProgress = FALSE, data.table = FALSE))
   before <- read(file = path)
   data <- result$tables$items$data
-  after <- read(text = csv_text(plain_columns(data), escape = TRUE))
+  after <- read(text = csv_text(data, escape = TRUE))
   keys <- as.character(unlist(old$keys))
   group <- since_group(result$x)
   if (identical(group, "reached")) {
@@ -161,22 +161,12 @@ since_words <- function(found, since) {
   paste0(when, paste(c(total, moves), collapse = "; "), ".")
 }
 
-name_list <- function(names, most = 8L) {
-  more <- length(names) - most
-  paste(c(utils::head(names, most), if (more > 0L) sprintf("and %s more", format_count(more))), collapse = ", ")
-}
-
 # Verifying ----------------------------------------------------------------
 
 #' Runs a study again as a folder was made, and compares.
 #' @return `files` (how many), `differs` (names), `why` (texts).
 #' @noRd
 verify_run <- function(path, folder, tell, call = NULL) {
-  need_for_run(call)
-  in_utf8(with_all_signs(verified(path, folder, tell, call)))
-}
-
-verified <- function(path, folder, tell, call = NULL) {
   made <- earlier_run(folder, call)
   receipts <- made$receipts
   asked <- list(as_of = receipts$asked$as_of, only = unlist(receipts$asked$only), set = receipts$asked$set, source = receipts$asked$source)

@@ -49,8 +49,6 @@ check_asked_again <- function(asked, x, call = NULL) {
   }
 }
 
-origin_paths <- function(origin) c(origin$path, unlist(lapply(origin$parts, `[[`, "path")))
-
 # The file that an answer came from, and how it was read.
 answer_origin <- function(x) {
   handle <- unclass(attr(x, "eggcrate", exact = TRUE))$handle
@@ -128,9 +126,9 @@ tree_part_names <- function(tree) {
 
 part_name <- function(name, asked, known, call = NULL) {
   if (!is.null(name)) {
-    if (!grepl("^[A-Za-z0-9][A-Za-z0-9_-]{0,59}$", name)) {
+    if (!is_part_name(name)) {
       stop_eggcrate("call", "unknown_value", sprintf("A part cannot be called %s.", quoted(name)),
-        i = "Use letters, digits, - and _, at most 60 of them: it is also the name of files.", call = call)
+        i = part_name_hint, call = call)
     }
     if (tolower(name) %in% tolower(known)) {
       stop_eggcrate("call", "name", sprintf("The study has a part %s already.", quoted(name)), i = "Give it another name.", call = call)
@@ -151,7 +149,7 @@ new_study_lines <- function(path, file, reading, display, call = NULL, lookups =
     stop_eggcrate("call", "unknown_value", "The study must say where its rows come from, and these came from no file.",
       i = "Name it: `file = \"orders.csv\"`.", call = call)
   }
-  title <- spaced_name(sub("[.][Tt][Oo][Mm][Ll]$", "", basename(path)))
+  title <- spaced_name(study_stem(path))
   reading <- Filter(Negate(is.null), reading[intersect(names(source_keys), names(reading))])
   if (identical(reading$encoding, "UTF-8")) reading$encoding <- NULL
   c(sprintf("eggcrate = %d", study_version), toml_line("title", title), "", "[source]",

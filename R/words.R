@@ -153,3 +153,12 @@ in_letter_order <- function(expr) {
 
 # `lines` are made when UTF-8 is set, and go out as they are.
 print_lines <- function(lines) in_utf8(writeLines(enc2utf8(lines), useBytes = TRUE))
+
+# A name as the language takes it: in backticks where it is no plain one.
+tick_odd <- function(x) ifelse(x == make.names(x), x, tick(x))
+
+# Text as it is written in R and in the language.
+text_literal <- function(x) encodeString(x, quote = "\"")
+
+# With a capital letter and a full stop.
+sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), if (!grepl("[.!?]$", x)) ".")

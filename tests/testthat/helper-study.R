@@ -38,3 +38,8 @@ whole_text <- function(path) paste0(paste(readLines(path, encoding = "UTF-8", wa
 
 # Pages are long: what is not in one is told without it.
 expect_says <- function(page, text) expect_true(grepl(text, page, fixed = TRUE), label = sprintf("the page says '%s'", text))
+
+# What a run needs that may not be installed.
+skip_without_run <- function() {
+  for (package in c("RcppTOML", "htmltools", "ggplot2", "svglite", "openxlsx")) skip_if_not_installed(package)
+}

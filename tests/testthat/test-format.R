@@ -15,3 +15,10 @@ test_that("plurals follow the usual rules", {
     c("customers", "categories", "bus", "branches", "salespeople", "days", "sales")
   )
 })
+
+test_that("figures of files have the digits that figures of messages have", {
+  set.seed(4)
+  x <- c(runif(2000), rnorm(2000) * 10^sample(-30:30, 2000, TRUE), round(rnorm(2000, 0, 1e4), 2), NA, NaN, Inf, -Inf, 0, 1e15, 123456789012345678,
+    5e-324, .Machine$double.xmax, 1 / 3, 0.1 + 0.2)
+  expect_identical(eggcrate:::number_texts_(x), eggcrate:::number_text(x))
+})

@@ -47,6 +47,16 @@ test_that("it is what a join in a database gives", {
   }
 })
 
+test_that("rows are named as the order lines have them", {
+  folder <- withr::local_tempdir()
+  writeLines(c("customer,amount,sold", "a,1,03/04/2026", "b,,05/04/2026"), file.path(folder, "1.csv"))
+  writeLines(c("customer,amount,sold", "a,2,soon"), file.path(folder, "2.csv"))
+  with_table <- function(files) lookup(file.path(folder, files), table, by = customer)
+  x <- standings(with_table("1.csv"), of = sum(amount), by = segment)
+  expect_match(receipt(x)$note[receipt(x)$fact == "rows without sum(amount)"], "first in row 3$")
+  expect_error(standings(with_table(c("1.csv", "2.csv")), of = sum(amount), by = segment, over = month(date(sold, "dmy"))), "Row 2 of 2.csv has \"soon\"")
+})
+
 test_that("keys of several columns, of other names, and several lookups", {
   two <- data.frame(region = c("n", "n", "s"), town = c("x", "y", "x"), v = 1:3)
   places <- data.frame(area = c("n", "s"), place = c("x", "x"), name = c("nx", "sx"))

@@ -3,8 +3,6 @@ each_study <- function(folder, each = "for_each = \"salesperson\"", ...) {
     "[[part]]", "name = \"place\"", "command = \"standings\"", "of = \"sum(net_sales)\"", "by = \"salesperson\"", "whole = true"), folder)
 }
 
-skip_without_run <- function() for (package in c("RcppTOML", "openxlsx", "svglite")) skip_if_not_installed(package)
-
 test_that("each has a page of its own rows, and its place among all", {
   skip_without_run()
   folder <- study_folder()

@@ -1,5 +1,3 @@
-skip_without_run <- function() for (package in c("RcppTOML", "openxlsx", "svglite")) skip_if_not_installed(package)
-
 test_that("only a folder of a run is replaced, and only when it is asked for", {
   skip_without_run()
   folder <- study_folder()

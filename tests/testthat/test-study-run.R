@@ -1,7 +1,3 @@
-skip_without_run <- function() {
-  for (package in c("RcppTOML", "htmltools", "ggplot2", "svglite", "openxlsx")) skip_if_not_installed(package)
-}
-
 test_that("every part of the example is answered, and says what was found", {
   skip_without_run()
   run <- demo_run()
