@@ -104,6 +104,16 @@ run_study_command <- function(args) {
   0L
 }
 
+# What may stand in a study, from the tables that it is read by.
+study_keys_page <- function(width) {
+  keys <- function(title, table) {
+    helps <- vapply(Filter(function(key) !is.null(key$help), table), `[[`, "", "help")
+    c("", title, two_columns(names(helps), helps, width))
+  }
+  c(keys("What may stand in a study, a TOML file:", study_keys), keys("In [source]:", source_keys),
+    keys("In a [[part]], beside the options of its command:", part_keys))
+}
+
 # Keeping a question -------------------------------------------------------
 
 # Before anything is asked: a study that cannot take it is said at once.

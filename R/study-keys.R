@@ -42,7 +42,7 @@ study_keys <- list(
   source = list(kind = "table", keys = source_keys, help = "where the rows come from"),
   lookup = list(kind = "parts", help = "second files that add columns by a key: file, and by"),
   measures = list(kind = "defined", help = "measures by name"),
-  values = list(kind = "constants", help = "thresholds and other constants by name"),
+  values = list(kind = "defined", help = "thresholds and other constants by name"),
   schemes = list(kind = "defined", help = "tiers by name"),
   selections = list(kind = "defined", help = "selections by name"),
   display = list(kind = "table", keys = display_keys, help = "how figures and names are shown"),

@@ -100,7 +100,7 @@ read_table <- function(table, keys, at, note, prefix = "") {
     spec <- keys[[name]]
     if (is.null(spec)) {
       note_unknown(node$line, paste0(prefix, name), paste0(prefix, names(keys)), at, note)
-    } else if (spec$kind %in% c("table", "parts", "defined", "constants")) {
+    } else if (spec$kind %in% c("table", "parts", "defined")) {
       wanted <- if (spec$kind == "parts") "tables" else "table"
       if (node$kind != wanted) {
         shape <- if (wanted == "tables") sprintf("[[%s]]", name) else sprintf("[%s]", name)

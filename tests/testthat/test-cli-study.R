@@ -5,6 +5,14 @@ test_that("run, study and check say how they are used", {
     expect_match(help$out, sprintf("^Usage: eggcrate %s ", command), all = FALSE)
     expect_identical(run_process(c("help", command))$out, help$out)
   }
+  # All that a study is read by is told.
+  told <- sub("^  ([a-z_]+) .*", "\\1", run_process(c("help", "study"))$out)
+  keys <- c(eggcrate:::study_keys, eggcrate:::part_keys, eggcrate:::source_keys)
+  helped <- names(Filter(function(key) !is.null(key$help), keys))
+  expect_true(all(helped %in% told))
+  expect_true(all(c(names(eggcrate:::study_keys), names(eggcrate:::part_keys), "file", "files", "date") %in% helped))
+  narrow <- run_process(c("help", "study"), env = c(COLUMNS = "60"))$out
+  expect_lte(max(nchar(narrow[!grepl("^  eggcrate |^Usage", narrow)])), 60)
   options <- sort(sub("^ *(--[a-z-]+).*", "\\1", grep("^  --", run_process(c("run", "--help"))$out, value = TRUE)))
   expect_identical(options, sort(eggcrate:::option_name(names(eggcrate:::run_options()))))
   expect_match(run_process("run")$err[1], "One study is run at a time")
