@@ -128,8 +128,7 @@ pareto_layout <- function(x, ans, bars) {
   # Bars and line share one scale when the bars are tall enough for it.
   top <- if (max(value) >= 0.4 * base) base else max(value) / 0.5
   list(
-    items = with_columns(data.frame(at = at, label = item_labels(unclass(x), names(ans$plan$by)),
-      rank = number_text(x$rank), value = value, height = value / top,
+    items = with_columns(data.frame(at = at, bar_names(x, ans, shown), value = value, height = value / top,
       share = shares$share, cum_share = shares$cum_share, reached = x$reached,
       mark = picked(x, ans),
       folded = seq_len(n) > shown), x, seq_len(n)),
@@ -137,9 +136,18 @@ pareto_layout <- function(x, ans, bars) {
   )
 }
 
+# Only bars have names.
+bar_names <- function(x, ans, shown) {
+  bars <- seq_len(shown)
+  names <- list(label = item_labels(lapply(unclass(x)[names(ans$plan$by)], key_at, bars), names(ans$plan$by)),
+    rank = number_text(x$rank[bars]))
+  as.data.frame(lapply(names, `length<-`, nrow(x)))
+}
+
 # A curve of thousands of points is drawn with as many as can be told apart.
-thin <- function(items, most = 1500L) {
-  if (nrow(items) <= most) items else items[unique(round(seq(1, nrow(items), length.out = most))), ]
+thin <- function(items, which, most = 1500L) {
+  rows <- which(which)
+  items[if (length(rows) <= most) rows else rows[unique(round(seq(1, length(rows), length.out = most)))], ]
 }
 
 # Drawing ------------------------------------------------------------------
@@ -163,12 +171,15 @@ draw_pareto <- function(layout, ans, title) {
 
 # Marked items beyond the bars, on the line.
 marked_points <- function(layout, ans) {
-  points <- layout$items[layout$items$folded & layout$items$mark > 0L, ]
-  if (!has_facet(ans, "marks") || !nrow(points)) {
+  if (!has_facet(ans, "marks")) {
+    return(NULL)
+  }
+  points <- thin(layout$items, layout$items$folded & layout$items$mark > 0L)
+  if (!nrow(points)) {
     return(NULL)
   }
   ggplot2::geom_point(ggplot2::aes(y = .data$cum_share, fill = mark_groups(.data$mark, ans)),
-    data = thin(points), shape = 21, size = 3.4, stroke = 0.6, colour = palette_eggcrate[["ink"]],
+    data = points, shape = 21, size = 3.4, stroke = 0.6, colour = palette_eggcrate[["ink"]],
     show.legend = FALSE)
 }
 
@@ -183,7 +194,7 @@ share_labels <- function(bars) {
 
 cumulative_line <- function(layout, bars) {
   ink <- palette_eggcrate[["ink"]]
-  curve <- rbind(bars, thin(layout$items[layout$items$folded, ]))
+  curve <- rbind(bars, thin(layout$items, layout$items$folded))
   list(
     if (nrow(curve) > 1L) {
       ggplot2::geom_line(ggplot2::aes(y = .data$cum_share, linetype = "cumulative share (right)"),
@@ -195,7 +206,7 @@ cumulative_line <- function(layout, bars) {
 
 # The rest of a long list: its values as areas, its share as text.
 folded_field <- function(layout, ans) {
-  folded <- layout$items[layout$items$folded, ]
+  folded <- thin(layout$items, layout$items$folded)
   if (!nrow(folded)) {
     return(NULL)
   }
@@ -205,7 +216,7 @@ folded_field <- function(layout, ans) {
     ggplot2::annotate("rect", xmin = left, xmax = left + layout$field, ymin = -Inf, ymax = Inf,
       fill = palette_eggcrate[["duck_egg"]]),
     ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$height, fill = .data$group),
-      data = thin(folded), show.legend = FALSE)
+      data = folded, show.legend = FALSE)
   )
 }
 

@@ -287,18 +287,6 @@ reading_options <- function(options) {
   reading
 }
 
-# Options as the arguments of the grammar: numbers and tables are made of their text, the
-# rest is read where all arguments are.
-asked_args <- function(command, options) {
-  arguments <- arguments_of(command)
-  Map(function(name, argument) {
-    value <- options[[name]]
-    switch(argument$type, number = number_option(value, option_name(name)),
-      switch = if (!is.null(value)) yes_or_no(value, option_name(name)),
-      table = table_given(value), value)
-  }, names(arguments), arguments)
-}
-
 show_reasons <- function(reasons, targets) {
   put_lines(switch(targets$format,
     table = format(reasons, width = terminal_width()),
@@ -322,17 +310,6 @@ show_findings <- function(x, targets) {
     html = html_lines(html_of(x))
   ), targets)
   if (targets$format == "csv") say(receipt_lines(receipt))
-}
-
-number_option <- function(x, arg) {
-  if (is.null(x)) {
-    return(NULL)
-  }
-  number <- suppressWarnings(as.numeric(x))
-  if (is.na(number)) {
-    stop_eggcrate("call", "option", sprintf("%s must be a number, not %s.", arg, describe(x)))
-  }
-  number
 }
 
 # Looking through a file ---------------------------------------------------

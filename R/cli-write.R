@@ -141,8 +141,6 @@ asked_chart <- function(x, options, table, layout) {
   if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)
 }
 
-yes_or_no <- function(x, arg) check_choice(x, c("yes", "no"), arg) == "yes"
-
 put_lines <- function(lines, targets) {
   if (targets$format == "xlsx") {
     write_whole(targets$out, function(path) write_workbook(lines, path), targets$overwrite)

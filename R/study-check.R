@@ -197,17 +197,13 @@ check_study_part <- function(study, part, args, source, trial) {
   }
   refused <- function(args) question_error(part$command, args, source, trial)
   lines <- argument_lines(study, part)
-  for (time in 1:12) {
-    wrong <- refused(args)
-    if (is.null(wrong)) break
-    found <- culprit(names(lines), args, wrong, refused, source)
-    line <- if (is.null(found)) part$line else lines[[found]]
-    study <- add_problem(study, line, sprintf("%s: %s", part$name, wrong$header), c(wrong$details, plain_hints(wrong$hints),
-      name_hint(args[[found %||% "none"]], study, source)))
-    if (is.null(found)) break
-    args[found] <- list(stand_in(found, source))
+  found <- complaints_of(names(lines), args, refused, source)
+  for (one in found) {
+    line <- if (is.null(one$name)) part$line else lines[[one$name]]
+    study <- add_problem(study, line, sprintf("%s: %s", part$name, one$error$header), c(one$error$details, plain_hints(one$error$hints),
+      name_hint(args[[one$name %||% "none"]], study, source)))
   }
-  if (is.null(wrong)) {
+  if (!length(found)) {
     wrong <- question_error(part$command, args, source, trial, show)
     if (!is.null(wrong)) {
       at <- intersect(c("layout", "make", "tables"), names(part$lines))
@@ -232,6 +228,24 @@ argument_lines <- function(study, part) {
   for_all <- c(as_of = "as_of", date = "source.date", where = "where")
   inherited <- unlist(lapply(for_all[for_all %in% names(study$lines)], function(key) study$lines[[key]]))
   c(part$lines, inherited[setdiff(names(inherited), names(part$lines))])
+}
+
+#' All complaints about a question, one argument after the other.
+#' @param own Names of the arguments that may be at fault.
+#' @param refused Function of arguments: the complaint about them, or NULL.
+#' @return List of `name` (NULL where it is none of them) and `error`.
+#' @noRd
+complaints_of <- function(own, args, refused, source) {
+  found <- list()
+  while (length(found) < 12L) {
+    wrong <- refused(args)
+    if (is.null(wrong)) break
+    name <- culprit(own, args, wrong, refused, source)
+    found <- c(found, list(list(name = name, error = wrong)))
+    if (is.null(name)) break
+    args[name] <- list(stand_in(name, source))
+  }
+  found
 }
 
 # The argument without which the complaint is another one, or none.
