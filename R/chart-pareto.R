@@ -145,8 +145,8 @@ bar_names <- function(x, ans, shown) {
 }
 
 # A curve of thousands of points is drawn with as many as can be told apart.
-thin <- function(items, which, most = 1500L) {
-  rows <- which(which)
+thin <- function(items, chosen = rep(TRUE, nrow(items)), most = 1500L) {
+  rows <- which(chosen)
   items[if (length(rows) <= most) rows else rows[unique(round(seq(1, length(rows), length.out = most)))], ]
 }
 

@@ -4,7 +4,8 @@
 exact_text <- function(x) {
   columns <- as.list(unclass(if (is.data.frame(x)) as_plain(x) else x))
   lapply(columns, function(column) {
-    if (!is.numeric(column) || inherits(column, "Date")) column else number_texts_(as.double(column))
+    # Whole numbers are written as they are.
+    if (!is.double(column) || inherits(column, "Date")) column else number_texts_(column)
   })
 }
 
@@ -71,7 +72,7 @@ as_written_text <- function(x) {
   if (!is.character(x)) {
     return(x)
   }
-  formula <- !is.na(x) & grepl("^[=+@\t\r-]", x)
+  formula <- substr(x, 1L, 1L) %in% c("=", "+", "@", "\t", "\r", "-")
   x[formula] <- paste0("'", x[formula])
   x
 }

@@ -131,10 +131,10 @@ write_each <- function(run, folder) {
   }
   dir.create(file.path(folder, each_folder))
   scales <- each_scales(run$each)
-  for (member in run$each) write_member(run, member, scales, file.path(folder, each_folder))
+  side_by_side(run$each, write_member, run = run, scales = scales, folder = file.path(folder, each_folder))
 }
 
-write_member <- function(run, member, scales, folder) {
+write_member <- function(member, run, scales, folder) {
   scratch <- tempfile("eggcrate-")
   dir.create(file.path(scratch, "figures"), recursive = TRUE)
   on.exit(unlink(scratch, recursive = TRUE))

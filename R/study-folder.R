@@ -68,7 +68,8 @@ write_run <- function(run, folder, since = NULL, call = NULL) {
   for (name in c("tables", "figures")) dir.create(file.path(folder, name))
   keep_earlier(since, folder)
   run$shown <- lapply(run$shown, with_since, since, run$study)
-  pieces <- lapply(run$shown, write_part, folder = folder, study = run$study)
+  side_by_side(run$shown, write_part, folder = folder, study = run$study)
+  pieces <- lapply(run$shown, page_piece_of, folder = folder, study = run$study)
   name <- study_stem(run$study$path)
   put <- function(lines, file) check_written(write_new_(enc2utf8(lines), file.path(folder, file)), file)
   put(page_lines(study_page(run, pieces, name)), "index.html")
@@ -96,9 +97,7 @@ run_facts <- function(run) {
     if (!is.null(run$study$where)) sprintf("where %s", run$study$where))
 }
 
-#' Writes the files of a part.
-#' @return Its piece of the page.
-#' @noRd
+# Writes the files of a part.
 write_part <- function(result, folder, study) {
   part <- result$part
   file <- function(kind, name, ending) file.path(folder, kind, sprintf("%s-%s.%s", part$name, name, ending))
@@ -110,7 +109,26 @@ write_part <- function(result, folder, study) {
     if (identical(study$embed, "shown")) data <- shown_rows_of(data, part$shown$rows)
     csv_file(data, file("tables", name, "csv"), escape = TRUE)
   }
-  page_piece_of(result, folder, study)
+}
+
+#' Does something for each, in several processes where that can be: figures are drawn one after the
+#' other in each. What a process leaves undone, because it was killed, is done here.
+#' @param write Function of one of `x`, which writes files.
+#' @noRd
+side_by_side <- function(x, write, ...) {
+  at_once <- min(length(x), eggcrate_threads())
+  forks <- .Platform$OS.type == "unix" && !interactive() && at_once > 1L
+  done <- if (forks) {
+    one <- function(x) tryCatch({
+      write(x, ...)
+      TRUE
+    }, error = identity)
+    suppressWarnings(parallel::mclapply(x, one, mc.cores = at_once))
+  }
+  for (i in seq_along(x)) {
+    if (inherits(done[[i]], "eggcrate_error")) stop(done[[i]])
+    if (!isTRUE(done[[i]])) write(x[[i]], ...)
+  }
 }
 
 #' What the page shows of a result, as `page_lines()` takes it.
