@@ -59,6 +59,7 @@ ggplot_build.eggcrate_chart <- function(plot, ...) {
   class(plot) <- setdiff(class(plot), "eggcrate_chart")
   text <- text_of(plot)
   room <- picture_room()
+  if (room$width < 0.75 && !is.null(attr(plot, "narrow"))) plot <- plot + attr(plot, "narrow")
   size <- text$size * room$scale
   face <- if (isTRUE(nzchar(text$family))) text$family else chart_font()
   plot <- plot + ggplot2::theme(text = ggplot2::element_text(size = size, family = face))

@@ -77,6 +77,7 @@ completion_table <- function() {
   options$check <- check_options()
   options$run <- run_options()
   options$study <- study_options()
+  options$desk <- desk_options()
   options$demo <- list(out = shell_arguments$out)
   options
 }

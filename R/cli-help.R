@@ -29,6 +29,7 @@ help_lines <- function(topic, width = terminal_width()) {
       check_options(), width),
     run = command_page("run STUDY --out FOLDER [OPTIONS]", other_commands$run, run_options(), width, study_help_groups),
     study = c(command_page("study FILE [OPTIONS]", other_commands$study, study_options(), width, study_help_groups), study_keys_page(width)),
+    desk = command_page("desk FILE [OPTIONS]", other_commands$desk, desk_options(), width, desk_help_groups()),
     demo = demo_page(), completion = completion_page(), command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
       grammar_commands[[topic]], command_options(topic), width))
 }

@@ -58,7 +58,7 @@ dispatch <- function(args) {
   if (command == "demo") {
     return(run_demo(args[-1L]))
   }
-  own <- switch(command, check = run_check, run = run_run, study = run_study_command)
+  own <- switch(command, check = run_check, run = run_run, study = run_study_command, desk = run_desk)
   if (!is.null(own)) {
     return(own(args[-1L]))
   }

@@ -107,13 +107,13 @@ step_complaints <- function(step, source) {
   lines <- Filter(Negate(is.null), lines)
   args <- tryCatch(step_args(step), eggcrate_error = identity)
   if (inherits(args, "error")) {
-    return(lapply(c(lines, list(question = args)), complaint_text))
+    return(lapply(c(lines, list(question = args)), complaint_line))
   }
   if (length(lines)) args$where <- NULL
   refused <- function(args) question_error(step_command(step), args, source)
   found <- complaints_of(names(args), args, refused, source)
   errors <- with_names(lapply(found, `[[`, "error"), vapply(found, function(one) one$name %||% missing_field(one$error), ""))
-  lapply(c(lines, errors), complaint_text)
+  lapply(c(lines, errors), complaint_line)
 }
 
 # "`by` is missing." belongs to its field.
@@ -122,7 +122,7 @@ missing_field <- function(e) {
   if (grepl(shape, e$header)) sub(shape, "\\1", e$header) else "question"
 }
 
-complaint_text <- function(e) paste(complaint_lines(e), collapse = " ")
+complaint_line <- function(e) paste(complaint_lines(e), collapse = " ")
 
 # What is typed is the same question where only blanks differ.
 same_question <- function(a, b) identical(question_of(a), question_of(b))

@@ -188,7 +188,7 @@ grammar_commands$grid <- list(
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
   arguments = c("of", "by", "across", "where", "within", "shade", "along", "scheme", "floor", "target",
     "ceiling", "centre", "totals", "only", "highlight", "at_cut", "best", "as_of", "date"),
-  tables = c("items", "totals", "receipt"),
+  tables = c("items", "totals", "receipt"), types = list(target = "number"),
   help = list(by = "what makes the rows, such as region",
     within = "groups of rows, in each of which cells are compared",
     scheme = "tiers of cells in the place of shades, such as 'tiers_equal(3)'",
@@ -260,6 +260,9 @@ other_commands <- list(
   run = list(
     summary = "run a study: ask all its questions and write a page, a workbook, tables and figures",
     example = "run review.toml --out review"),
+  desk = list(
+    summary = "work at a page: ask, look, change one thing, look again, and hand over",
+    example = "desk orders.csv"),
   demo = list(summary = "write the demo order book, and a study of it, into a folder", example = "demo --out FOLDER"),
   completion = list(summary = "what bash, zsh or fish needs to complete commands, options and columns",
     example = "completion bash")
@@ -335,6 +338,8 @@ shell_arguments <- list(
   dates = list(value = "ORDER",
     help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
+  port = list(value = "NUMBER", help = "where the desk listens [a port that is free]", commands = "desk"),
+  no_browser = list(help = "say the address of the desk, and open no browser", commands = "desk"),
   help = list(help = "show this help")
 )
 
@@ -349,7 +354,7 @@ help_groups <- list(
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
   "Reading the file" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "font", "dpi", "overwrite",
-    "keep", "part", "help")
+    "keep", "part", "port", "no_browser", "help")
 )
 
 # Reading the table --------------------------------------------------------

@@ -143,7 +143,9 @@ html_page <- function(title, style, body, ...) {
 
 plain_letters <- function(lines) if (length(lines)) cli::ansi_strip(lines) else lines
 
-html_rows <- function(setup) {
+#' @param own Further attributes of each row of the set-up, as text.
+#' @noRd
+html_rows <- function(setup, own = "") {
   tags <- htmltools::tags
   rows <- setup$rows
   if (!length(rows$cell)) {
@@ -152,7 +154,7 @@ html_rows <- function(setup) {
   cells <- setup$cells
   bars <- bar_lengths(setup)
   cells[bar_columns(cells)] <- NULL
-  lines <- sprintf("<tr%s>%s</tr>", class_of_rows(rows), cell_lines(cells, bars, setup))
+  lines <- sprintf("<tr%s%s>%s</tr>", class_of_rows(rows), own, cell_lines(cells, bars, setup))
   movable(tags$table(hidden_caption(setup$title), html_heads(cells),
     tags$tbody(written(with_groups(lines, rows, setup, length(cells))))), setup$title)
 }

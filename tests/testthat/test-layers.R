@@ -3,7 +3,7 @@
 # stay in the layer; printing and charts do not know each other, and no verb calls another.
 layers <- c(words = 0, conditions = 0, grammar = 0, "eggcrate-package" = 0, RcppExports = 1,
   "language-" = 2, "plan-" = 3, "core-" = 4, "source-" = 5, display = 6, format = 6,
-  "print-" = 7, "chart-" = 7, "html-" = 8, files = 8, "page-" = 9, "sheet-" = 9, ask = 9, "verb-" = 10, demo = 11, "study-" = 11, "cli-" = 12)
+  "print-" = 7, "chart-" = 7, "html-" = 8, files = 8, "page-" = 9, "sheet-" = 9, ask = 9, "verb-" = 10, demo = 11, "study-" = 11, desk = 11, "cli-" = 12)
 apart <- c(7, 10)
 
 layer_of <- function(file) {

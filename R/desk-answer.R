@@ -1,0 +1,52 @@
+# What a step says: its answer, asked through `ask()` and kept as long as the desk is open.
+
+# Answers that are kept; each holds the ranked items of its question.
+desk_kept_answers <- 8L
+
+#' The result of a step, as a part of a study has it.
+#' @return `part`, `args`, `x` or `problem` (texts), `warnings`, `headline`, `charts` (named; none where nothing
+#'   can be drawn).
+#' @noRd
+step_result <- function(desk, step) {
+  key <- rlang::hash(question_of(step))
+  found <- desk$answers[[key]] %||% ask_step(desk, step)
+  assign(key, found, desk$answers)
+  keys <- c(key, setdiff(desk$answers[[".keys"]], key))
+  rm(list = keys[-seq_len(min(length(keys), desk_kept_answers))], envir = desk$answers)
+  assign(".keys", utils::head(keys, desk_kept_answers), desk$answers)
+  found
+}
+
+ask_step <- function(desk, step) {
+  part <- tryCatch(step_part(step, layout = desk$layout), eggcrate_error = identity)
+  if (inherits(part, "error")) {
+    return(list(part = list(name = "answer"), problem = complaint_lines(part), warnings = character(), headline = "This cannot be asked"))
+  }
+  if (identical(part$shown$charts, "tiles") && is.null(desk$layout)) {
+    return(list(part = part, problem = c("Tiles need to know where each region lies.",
+      "Open the desk with a layout: `eggcrate desk orders.csv --layout region-tiles.csv`."), warnings = character(),
+      headline = "This cannot be drawn"))
+  }
+  result <- run_part(list(), part, desk$source)
+  if (is.null(result$problem)) {
+    result$x <- at_hand(result$x)
+    drawn <- tryCatch(step_charts(result, desk$layout), eggcrate_error = identity)
+    result$charts <- if (inherits(drawn, "error")) list() else drawn
+    result$no_chart <- if (inherits(drawn, "error")) complaint_lines(drawn)
+    result$headline <- headline_of(result$x, result$charts)
+  } else {
+    result$headline <- "This could not be answered"
+  }
+  result
+}
+
+# The first of its figures.
+step_charts <- function(result, layout) {
+  names <- utils::head(part_charts(result$part, result$x), 1L)
+  tiles <- if (identical(names, "tiles")) table_given(layout)
+  lapply(with_names(names, names), function(name) part_chart(result$x, name, result$part$shown, tiles))
+}
+
+is_answered <- function(result) is.null(result$problem)
+has_items <- function(result) is_answered(result) && inherits(result$x, "eggcrate_standings") &&
+  !inherits(result$x, c("eggcrate_grid", "eggcrate_movement"))

@@ -1,0 +1,115 @@
+# A figure of the desk: its picture, and where in it the items are.
+
+#' @param size From `chart_size()`.
+#' @return `svg` (lines), and `areas`: of each item that is drawn its `row` of the whole, and `left`, `top`,
+#'   `width`, `height` as parts of the picture.
+#' @noRd
+step_figure <- function(x, chart, size = chart_size()) {
+  keyed <- keyed_chart(x, chart)
+  path <- tempfile("eggcrate-", fileext = ".svg")
+  on.exit(unlink(path))
+  device <- chart_device(path)
+  # On paper of points as on the screen: the places are those of the picture.
+  drawn <- on_device(capture_device, NULL, size, {
+    built <- ggplot2::ggplot_build(keyed)
+    table <- ggplot2::ggplot_gtable(built)
+    draw_once(table)
+    list(table = table, areas = drawn_areas(built, table, size))
+  })
+  on_device(device, path, size, draw_once(drawn$table))
+  list(svg = readLines(path, encoding = "UTF-8"), areas = drawn$areas)
+}
+
+capture_device <- function(path, size) {
+  if (requireNamespace("ragg", quietly = TRUE)) {
+    ragg::agg_capture(size$width, size$height, "px", res = size$dpi)
+  } else {
+    grDevices::png(tempfile(fileext = ".png"), size$width, size$height, "px", res = size$dpi)
+  }
+}
+
+drawn_shapes <- c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint")
+
+# The chart whose shapes know which row of the answer they are.
+keyed_chart <- function(x, chart) {
+  rows <- chart_rows(x, chart$data)
+  if (is.null(rows)) {
+    return(chart)
+  }
+  chart$data$desk_row <- rows
+  chart$layers <- lapply(chart$layers, function(layer) {
+    own <- is.data.frame(layer$data) && !inherits(layer$data, "waiver")
+    if (own || !inherits(layer$geom, drawn_shapes)) {
+      return(layer)
+    }
+    keyed <- ggplot2::ggproto(NULL, layer)
+    mapping <- as.list(layer$mapping)
+    keyed$mapping <- do.call(ggplot2::aes, c(mapping, list(desk_row = quote(.data$desk_row))))
+    keyed
+  })
+  chart
+}
+
+#' Which rows of the whole the rows of a chart's data are; NULL where they cannot be told.
+#' @noRd
+chart_rows <- function(x, data) {
+  ans <- answer_of(x)
+  keys <- names(all_keys(ans$plan))
+  if (!is.data.frame(data) || !all(keys %in% names(data)) || !all(keys %in% names(x))) {
+    return(NULL)
+  }
+  code <- function(table) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key))), sep = "\r"))
+  whole_rows(ans)[match(code(data), code(x))]
+}
+
+# Panels stand in the picture row by row, as in the layout.
+drawn_areas <- function(built, table, size) {
+  layout <- built$layout$layout
+  panels <- table$layout[grepl("^panel", table$layout$name), ]
+  panels <- panels[order(panels$t, panels$l), ]
+  places <- sprintf("%s.%d-%d-%d-%d", panels$name, panels$t, panels$r, panels$b, panels$l)
+  in_order <- order(layout$ROW, layout$COL)
+  layers <- Filter(function(data) "desk_row" %in% names(data), built$data)
+  found <- lapply(layers, function(data) {
+    lapply(split(data, data$PANEL), function(part) {
+      panel <- as.integer(part$PANEL[1L])
+      panel_areas(part, built$layout, panel, places[match(panel, in_order)], size)
+    })
+  })
+  do.call(rbind, as.list(unlist(found, recursive = FALSE)))
+}
+
+# A point can be met from a little way off.
+point_reach <- 9
+
+panel_areas <- function(data, layout, panel, place, size) {
+  if (!nrow(data)) {
+    return(NULL)
+  }
+  boxed <- all(c("xmin", "xmax", "ymin", "ymax") %in% names(data))
+  ends <- if (boxed) {
+    list(data.frame(x = data$xmin, y = data$ymin), data.frame(x = data$xmax, y = data$ymax))
+  } else {
+    list(data.frame(x = data$x, y = data$y))[c(1L, 1L)]
+  }
+  ends <- lapply(ends, function(end) {
+    within <- layout$coord$transform(end, layout$panel_params[[panel]])
+    device_points(place, within$x, within$y, size)
+  })
+  reach <- if (boxed) 0 else point_reach
+  left <- pmin(ends[[1L]]$x, ends[[2L]]$x) - reach
+  top <- pmin(ends[[1L]]$y, ends[[2L]]$y) - reach
+  right <- pmax(ends[[1L]]$x, ends[[2L]]$x) + reach
+  bottom <- pmax(ends[[1L]]$y, ends[[2L]]$y) + reach
+  known <- is.finite(left + top + right + bottom) & !is.na(data$desk_row)
+  data.frame(row = data$desk_row, left = left / size$width, top = top / size$height, width = pmax(right - left, 3) / size$width,
+    height = pmax(bottom - top, 3) / size$height)[known, ]
+}
+
+# Pixels from the upper left.
+device_points <- function(place, x, y, size) {
+  grid::seekViewport(place)
+  on.exit(grid::upViewport(0L))
+  at <- grid::deviceLoc(grid::unit(x, "npc"), grid::unit(y, "npc"), valueOnly = TRUE)
+  list(x = at$x * size$dpi, y = size$height - at$y * size$dpi)
+}

@@ -1,0 +1,177 @@
+# What is picked: why it is where it is, what it makes together, its course through time, and the
+# questions that go on from it.
+
+#' Rows of the whole as the names that are picked, and back.
+#' @noRd
+names_of_rows <- function(x, rows) {
+  ans <- answer_of(x)
+  rows <- rows[rows %in% seq_along(ans$ranked$cell)]
+  unique(item_names(ans, ans$ranked$order[rows]))
+}
+
+rows_of_names <- function(x, names) {
+  ans <- answer_of(x)
+  which(item_names(ans, ans$ranked$order) %in% names)
+}
+
+#' @return `names`, `why` (columns `step`, `text`; NULL for several), `together` (a text), `course` (columns `label`,
+#'   `value`, `text`; NULL where there are no dates), `drill` (columns to go on by), `condition` (a text, or NULL).
+#' @noRd
+picked_facts <- function(desk) {
+  result <- step_result(desk, desk_step(desk))
+  if (!length(desk$picked) || !has_items(result)) {
+    return(NULL)
+  }
+  x <- drop_others(result$x)
+  rows <- rows_of_names(x, desk$picked)
+  names <- names_of_rows(x, rows)
+  if (!length(names)) {
+    return(NULL)
+  }
+  condition <- item_condition(answer_of(x), rows)
+  list(names = names, why = if (length(names) == 1L) why_facts(x, names), together = together_text(x, rows),
+    course = if (!is.null(condition)) item_course(desk, condition),
+    drill = if (!is.null(condition)) drill_columns(desk), condition = condition)
+}
+
+why_facts <- function(x, name) {
+  found <- explain(x, name)
+  list(group = found$group, step = found$step, text = found$text)
+}
+
+# "3 customers, 41.2 % of net sales".
+together_text <- function(x, rows) {
+  ans <- answer_of(x)
+  whole <- selected_words(ans, rows)
+  if (length(ans$ranked$totals$items) > 1L) {
+    return(whole)
+  }
+  sums <- rest_of(ans, setdiff(seq_along(ans$ranked$cell), rows))
+  if (is.na(sums$value)) whole else sprintf("%s: %s", whole, said_formatter(ans)(sums$value))
+}
+
+#' What makes a row one of these items, as a condition of the language; NULL where a key cannot be said in one.
+#' @noRd
+item_condition <- function(ans, rows) {
+  nodes <- ans$plan$by
+  keys <- ans$ranked$tally$keys[names(nodes)]
+  at <- unique(ans$ranked$order[rows])
+  if (length(at) > 200L) {
+    return(NULL)
+  }
+  texts <- Map(key_conditions, nodes, lapply(keys, key_at, at))
+  if (any(vapply(texts, is.null, NA))) {
+    return(NULL)
+  }
+  if (length(texts) == 1L) {
+    return(one_of_text(nodes[[1L]], key_at(keys[[1L]], at), texts[[1L]]))
+  }
+  each <- do.call(paste, c(unname(texts), sep = " & "))
+  unique_each <- unique(each)
+  if (length(unique_each) == 1L) unique_each else paste(sprintf("(%s)", unique_each), collapse = " | ")
+}
+
+one_of_text <- function(node, values, texts) {
+  if (length(texts) > 1L && node$op == "column" && is.character(values) && !anyNA(values)) {
+    return(sprintf("%s %%in%% c(%s)", tick_odd(node$name), paste(text_literal(values), collapse = ", ")))
+  }
+  paste(texts, collapse = " | ")
+}
+
+# `customer == "Varlow Boatyard"`, for each value.
+key_conditions <- function(node, values) {
+  if (!is.null(node$period)) {
+    date <- node_date(node)
+    if (!node$period$unit %in% names(period_units) || anyNA(values)) {
+      return(NULL)
+    }
+    return(sprintf("in_period(%s, %s)", tick_odd(date), text_literal(period_label(values, node$period))))
+  }
+  if (node$op != "column") {
+    return(NULL)
+  }
+  column <- tick_odd(bare_name(node$name))
+  written <- if (is.character(values)) text_literal(values) else if (is.logical(values)) ifelse(values, "TRUE", "FALSE") else
+    if (inherits(values, "Date")) text_literal(day_text(values)) else number_text(values)
+  ifelse(is.na(values), sprintf("is_missing(%s)", column), sprintf("%s == %s", column, written))
+}
+
+# The same measure of these items, period by period.
+item_course <- function(desk, condition) {
+  step <- desk_step(desk)
+  date <- course_date(desk, step)
+  if (is.null(date)) {
+    return(NULL)
+  }
+  span <- tryCatch(source_range(desk$source, date), eggcrate_error = function(e) NULL)
+  if (is.null(span)) {
+    return(NULL)
+  }
+  unit <- c("month", "quarter", "year")[findInterval(diff(span), c(400, 400 * 5)) + 1L]
+  args <- step_args(step)
+  ask_args <- list(of = args$of, by = sprintf("%s(%s)", unit, tick_odd(date)), where = all_conditions(c(args$where, condition)))
+  x <- tryCatch(ask("standings", ask_args, desk$source), eggcrate_error = function(e) NULL)
+  if (is.null(x)) {
+    return(NULL)
+  }
+  ans <- answer_of(x)
+  at <- order(ans$ranked$tally$keys[[1L]][ans$ranked$order])
+  values <- quantity_real(ans$ranked$quantity)[at]
+  list(unit = unit, label = utils::tail(item_names(ans, ans$ranked$order)[at], 24L), value = utils::tail(values, 24L),
+    text = utils::tail(said_formatter(ans)(values), 24L))
+}
+
+# The date that the question uses, else the first of the columns.
+course_date <- function(desk, step) {
+  dates <- vapply(Filter(function(column) column$type == "date", desk$columns), `[[`, "", "name")
+  if (!length(dates)) {
+    return(NULL)
+  }
+  used <- all.vars(parsed(paste0("c(", paste(c(step$args$over, step$args$date, dates[1L]), collapse = ","), ")")))
+  c(intersect(used, dates), dates)[1L]
+}
+
+#' Columns by which the rows of an item can be told apart further.
+#' @noRd
+drill_columns <- function(desk) {
+  step <- desk_step(desk)
+  used <- all.vars(parsed(paste0("c(", step$args$by %||% "", ")")))
+  fits <- Filter(function(column) column$type == "text" && column$different > 1L && !column$name %in% used, desk$columns)
+  utils::head(vapply(fits, `[[`, "", "name"), 12L)
+}
+
+# Going on -----------------------------------------------------------------
+
+#' The question that follows from what is picked.
+#' @param how "only", "without", "mark" or "drill".
+#' @param by For "drill": the column.
+#' @return A step, or NULL.
+#' @noRd
+step_from_picked <- function(desk, how, by = NULL) {
+  step <- desk_step(desk)
+  facts <- picked_facts(desk)
+  if (is.null(facts)) {
+    return(NULL)
+  }
+  if (how == "mark") {
+    mark <- sprintf("items(%s)", paste(text_literal(facts$names), collapse = ", "))
+    if (!"highlight" %in% step_fields(step$kind)) {
+      return(NULL)
+    }
+    step$args$highlight <- paste(c(field_lines(step$args$highlight %||% ""), mark), collapse = "\n")
+    return(step)
+  }
+  if (is.null(facts$condition)) {
+    return(NULL)
+  }
+  text <- if (how == "without") sprintf("!(%s)", facts$condition) else facts$condition
+  step$conditions <- c(step$conditions, list(list(text = text, on = TRUE)))
+  step$args$only <- step$args$highlight <- NULL
+  if (how == "drill") {
+    if (!by %in% drill_columns(desk)) {
+      return(NULL)
+    }
+    step$args$by <- tick_odd(by)
+  }
+  step
+}

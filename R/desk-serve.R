@@ -1,0 +1,254 @@
+# The desk on the wire: a local server that answers to nobody without its secret.
+
+desk_packages <- c("shiny", "bslib", "htmltools", "ggplot2", "svglite", "httpuv", "later")
+
+#' @param desk From `new_desk()`.
+#' @param say Function of the address, called once it can be opened.
+#' @param port A number, or NULL for one that is free.
+#' @noRd
+serve_desk <- function(desk, say, port = NULL, call = NULL) {
+  app <- new_app(desk, free_port(port, call))
+  before <- options(shiny.launch.browser = FALSE, shiny.autoreload = FALSE)
+  on.exit(options(before))
+  if (!"package:shiny" %in% search()) suppressPackageStartupMessages(attachNamespace("shiny"))
+  shown <- shiny::shinyApp(desk_ui(app), desk_server(app))
+  shown$httpHandler <- guarded(app, shown$httpHandler)
+  address <- sprintf("http://127.0.0.1:%d/?key=%s", app$port, app$key)
+  shiny::runApp(shown, port = app$port, host = "127.0.0.1", launch.browser = function(url) say(address), quiet = TRUE)
+  invisible()
+}
+
+new_app <- function(desk, port) {
+  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L, stopped = FALSE), parent = emptyenv())
+}
+
+# 128 bits that nobody can guess.
+secret <- function() {
+  bytes <- if (file.exists("/dev/urandom")) {
+    con <- file("/dev/urandom", "rb", raw = TRUE)
+    on.exit(close(con))
+    readBin(con, "raw", 16L)
+  } else {
+    # What a process and its clock are made of, many times over.
+    charToRaw(substr(rlang::hash(list(Sys.time(), Sys.getpid(), proc.time(), tempfile(), stats::runif(8))), 1L, 16L))
+  }
+  paste(as.character(bytes), collapse = "")
+}
+
+free_port <- function(port, call = NULL) {
+  if (is.null(port)) {
+    return(httpuv::randomPort(host = "127.0.0.1"))
+  }
+  if (!is.numeric(port) || length(port) != 1L || is.na(port) || port < 1024 || port > 65535 || port != floor(port)) {
+    stop_eggcrate("call", "unknown_value", sprintf("`port` must be a whole number from 1024 to 65535, not %s.", describe(port)), call = call)
+  }
+  free <- tryCatch({
+    httpuv::stopServer(httpuv::startServer("127.0.0.1", port, list()))
+    TRUE
+  }, error = function(e) FALSE)
+  if (!free) stop_data("port", sprintf("Port %d is in use.", as.integer(port)), i = "Name another, or none.", call = call)
+  as.integer(port)
+}
+
+# Who may ------------------------------------------------------------------
+
+#' Does a request come from the desk's own page? Its host is this machine's, where it comes from is the desk, and it
+#' knows the secret.
+#' @noRd
+may_ask <- function(app, request, key) {
+  hosts <- paste0(c("127.0.0.1", "localhost"), ":", app$port)
+  origin <- request$HTTP_ORIGIN
+  identical(key, app$key) && isTRUE(request$HTTP_HOST %in% hosts) && (is.null(origin) || isTRUE(origin %in% paste0("http://", hosts)))
+}
+
+query_key <- function(query) shiny::parseQueryString(query %||% "")$key
+
+desk_headers <- function(app) {
+  sockets <- paste(sprintf("ws://%s:%d", c("127.0.0.1", "localhost"), app$port), collapse = " ")
+  list("Content-Security-Policy" = paste0("default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; ",
+    "connect-src 'self' ", sockets, "; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"),
+    "X-Content-Type-Options" = "nosniff", "Referrer-Policy" = "no-referrer", "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
+}
+
+# Everything but the static files of the libraries goes through here.
+guarded <- function(app, page) {
+  force(page)
+  function(request) {
+    if (!may_ask(app, request, query_key(request$QUERY_STRING))) {
+      return(shiny::httpResponse(403L, "text/plain; charset=utf-8", "This address is not open to you. Open the one that the desk has said.\n",
+        desk_headers(app)))
+    }
+    path <- request$PATH_INFO
+    found <- if (path == "/desk.js") desk_asset("desk.js", "text/javascript; charset=utf-8") else
+      if (path == "/desk.css") list(type = "text/css; charset=utf-8", content = desk_style()) else
+        if (path == "/stop") stop_word(app) else if (startsWith(path, "/take/")) app$files[[sub("^/take/", "", path)]]
+    if (!is.null(found)) {
+      return(shiny::httpResponse(200L, found$type, as_content(found$content), c(desk_headers(app), attachment(found$name))))
+    }
+    response <- page(request)
+    if (!is.null(response)) response$headers <- c(response$headers, desk_headers(app))
+    response
+  }
+}
+
+stop_word <- function(app) {
+  app$stopped <- TRUE
+  list(type = "text/plain", content = "stopping\n")
+}
+
+attachment <- function(name) if (!is.null(name)) list("Content-Disposition" = sprintf("attachment; filename=\"%s\"", name))
+
+as_content <- function(content) if (is.raw(content)) content else paste(c(enc2utf8(content), ""), collapse = "\n")
+
+desk_asset <- function(name, type) {
+  path <- system.file("desk", name, package = "eggcrate")
+  list(type = type, content = readBin(path, "raw", file.size(path)))
+}
+
+# The page -----------------------------------------------------------------
+
+desk_ui <- function(app) {
+  function(request) {
+    bslib::page_fluid(theme = bslib::bs_theme(version = 5), lang = "en", desk_page(app$desk, app$key))
+  }
+}
+
+desk_server <- function(app) {
+  function(input, output, session) {
+    key <- query_key(sub("^[?]", "", shiny::isolate(session$clientData$url_search)))
+    if (!may_ask(app, session$request, key)) {
+      session$close()
+      return()
+    }
+    app$open <- app$open + 1L
+    session$onSessionEnded(function() {
+      app$open <- app$open - 1L
+      # A page that is read again opens within moments; a window that is closed does not.
+      later::later(function() if (app$open == 0L) shiny::stopApp(), 4)
+    })
+    turn <- list2env(list(n = 0L, tab = NULL))
+    shiny::observeEvent(input$act, take_turn(app, turn, session, input$act))
+  }
+}
+
+#' One act of the page: done, and answered at once; the figure follows.
+#' @param turn Which page it is, and its newest act.
+#' @noRd
+take_turn <- function(app, turn, session, sent) {
+  turn$n <- sent$n
+  turn$width <- sent$width
+  if (identical(sent$what, "hello")) turn$tab <- substr(as.character(sent$tab)[1L], 1L, 64L)
+  if (is.null(turn$tab)) {
+    return()
+  }
+  send <- function(message) session$sendCustomMessage("desk", message)
+  desk <- app$tabs[[turn$tab]] %||% app$desk
+  reply <- tryCatch(with_progress(app, send, in_utf8(with_all_signs(with_display(desk$study$display, {
+    done <- desk_act(desk, sent)
+    list(done = done, message = views_message(done))
+  })))), eggcrate_stopped = function(e) NULL, error = function(e) list(message = list(word = paste("Something went wrong here:", conditionMessage(e)))))
+  if (is.null(reply)) reply <- list(message = list(word = "Stopped. Nothing has changed."))
+  if (!is.null(reply$done)) {
+    keep_tab(app, turn$tab, reply$done$desk)
+    if (!is.null(reply$done$take)) reply$message$take <- hand_out(app, reply$done$take)
+  }
+  send(c(list(n = sent$n), reply$message))
+  if (any(c("finding", "beside") %in% reply$done$views)) {
+    later::later(function() if (identical(turn$n, sent$n) && !session$isClosed()) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
+  }
+}
+
+desk_of <- function(app, turn) app$tabs[[turn$tab]]
+
+# Of many tabs the last ones are kept.
+keep_tab <- function(app, tab, desk) {
+  app$tabs <- utils::head(c(with_names(list(desk), tab), app$tabs[setdiff(names(app$tabs), tab)]), 20L)
+}
+
+hand_out <- function(app, file) {
+  id <- secret()
+  app$files <- utils::head(c(with_names(list(file), id), app$files), 10L)
+  sprintf("take/%s?key=%s", id, app$key)
+}
+
+# Long reading says how far it is, and hears when it is to stop.
+with_progress <- function(app, send, code) {
+  app$stopped <- FALSE
+  told <- proc.time()[[3L]]
+  before <- options(eggcrate.progress = function(text, part) {
+    later::run_now(0)
+    if (app$stopped) stop(structure(class = c("eggcrate_stopped", "error", "condition"), list(message = "stopped", call = NULL)))
+    if (proc.time()[[3L]] - told > 0.3) {
+      told <<- proc.time()[[3L]]
+      send(list(progress = text, part = part))
+    }
+  })
+  on.exit(options(before))
+  force(code)
+}
+
+# Messages -----------------------------------------------------------------
+
+views_message <- function(done) {
+  desk <- done$desk
+  html <- function(tags) as.character(htmltools::tagList(tags))
+  result <- if ("finding" %in% done$views) step_result(desk, done$step)
+  out <- list()
+  for (view in done$views) {
+    out[[view]] <- html(switch(view, sentence = view_sentence(desk), finding = view_finding(desk, result, done$step),
+      moving = view_moving(result, done$step), table = view_table(desk, result, done$step), picked = view_picked(desk), trail = view_trail(desk),
+      beside = view_beside(desk)[1L]))
+  }
+  message <- list(html = out, wrong = if (length(done$wrong)) done$wrong, wronged = TRUE, word = done$word)
+  if ("finding" %in% done$views) message$said <- harmless(paste(c(result$headline, if (!is_answered(result)) result$problem), collapse = ". "))
+  if ("beside" %in% done$views) {
+    beside <- view_beside(desk)
+    message$there <- if (is.null(beside)) list(shown = FALSE) else list(shown = TRUE, finding = html(beside$other),
+      table = html(other_table(desk)))
+  }
+  if (any(c("finding", "picked") %in% done$views)) message$picked <- I(picked_rows(desk, done$step))
+  message
+}
+
+other_table <- function(desk) {
+  step <- desk_step(desk, desk$beside)
+  result <- step_result(desk, step)
+  if (is_answered(result)) answer_parts(result, step)$body
+}
+
+picked_rows <- function(desk, step) {
+  result <- step_result(desk, step)
+  if (has_items(result) && length(desk$picked)) rows_of_names(drop_others(result$x), desk$picked) else integer()
+}
+
+# As wide as there is room on the page; letters in it are as large as those around it.
+desk_size <- function(width, chart = "") {
+  width <- if (is.numeric(width) && length(width) == 1L && is.finite(width)) max(320, min(1400, width)) else 760
+  # Rows of cells need the height of their names.
+  height <- if (chart %in% c("movement", "heat", "tiles")) 0.95 * width else 0.62 * width
+  chart_size(round(width), round(max(300, min(760, height))), 98)
+}
+
+send_figures <- function(desk, done, send, turn) {
+  in_utf8(with_all_signs(with_display(desk$study$display, {
+    message <- list(n = turn$n)
+    if ("finding" %in% done$views) message$figure <- figure_message(desk, done$step, "here", turn$width)
+    if (desk$beside > 0L && desk$beside != desk$at) message$figure_there <- figure_message(desk, desk_step(desk, desk$beside), "there", turn$width)
+    send(message)
+  })))
+}
+
+figure_message <- function(desk, step, id, width) {
+  result <- step_result(desk, step)
+  if (!length(result$charts)) {
+    return(list(svg = "", note = harmless(paste(result$no_chart, collapse = " "))))
+  }
+  chart <- result$charts[[1L]]
+  # The finding stands above it already, and its source below.
+  drawn <- step_figure(result$x, chart + chart_labs(title = NULL, caption = NULL), desk_size(width, names(result$charts)))
+  svg <- drawn$svg
+  areas <- drawn$areas
+  rows <- unique(areas$row)
+  list(svg = as.character(inline_svg(svg, id, chart$labels$alt %||% result$headline)),
+    areas = if (length(rows)) lapply(areas, I), hints = if (length(rows)) with_names(lapply(item_hints(result$x, rows), I), rows))
+}
