@@ -145,7 +145,7 @@ bar_names <- function(x, ans, shown) {
 }
 
 # A curve of thousands of points is drawn with as many as can be told apart.
-thin <- function(items, chosen = rep(TRUE, nrow(items)), most = 1500L) {
+thin <- function(items, chosen = rep(TRUE, nrow(items)), most = 600L) {
   rows <- which(chosen)
   items[if (length(rows) <= most) rows else rows[unique(round(seq(1, length(rows), length.out = most)))], ]
 }

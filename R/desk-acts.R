@@ -33,10 +33,11 @@ desk_acts <- list(
   },
   slide = function(desk, sent) {
     result <- step_result(desk, desk_step(desk))
-    if (!is_answered(result)) {
+    id <- as.character(sent$id)[1L]
+    known <- if (is_answered(result)) vapply(step_thresholds(desk_step(desk), result$x), `[[`, "", "id")
+    if (!id %in% known) {
       return(after_act(desk))
     }
-    id <- as.character(sent$id)[1L]
     step <- move_threshold(desk_step(desk), id, sent$value, result$x)
     if (isTRUE(sent$final)) asked_step(desk, step, "sentence", slid = id) else after_act(desk, c("finding", "table"), step = step)
   },

@@ -8,24 +8,13 @@ step_figure <- function(x, chart, size = chart_size()) {
   keyed <- keyed_chart(x, chart)
   path <- tempfile("eggcrate-", fileext = ".svg")
   on.exit(unlink(path))
-  device <- chart_device(path)
-  # On paper of points as on the screen: the places are those of the picture.
-  drawn <- on_device(capture_device, NULL, size, {
+  areas <- on_device(chart_device(path), path, size, {
     built <- ggplot2::ggplot_build(keyed)
     table <- ggplot2::ggplot_gtable(built)
     draw_once(table)
-    list(table = table, areas = drawn_areas(built, table, size))
+    drawn_areas(built, table, size)
   })
-  on_device(device, path, size, draw_once(drawn$table))
-  list(svg = readLines(path, encoding = "UTF-8"), areas = drawn$areas)
-}
-
-capture_device <- function(path, size) {
-  if (requireNamespace("ragg", quietly = TRUE)) {
-    ragg::agg_capture(size$width, size$height, "px", res = size$dpi)
-  } else {
-    grDevices::png(tempfile(fileext = ".png"), size$width, size$height, "px", res = size$dpi)
-  }
+  list(svg = readLines(path, encoding = "UTF-8"), areas = areas)
 }
 
 drawn_shapes <- c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint")

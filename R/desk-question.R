@@ -47,10 +47,11 @@ step_fields <- function(kind) setdiff(names(arguments_of(desk_kinds[[kind]]$comm
 #' @noRd
 step_of_page <- function(given) {
   text <- function(value) if (is.character(value) && length(value) == 1L && !is.na(value)) substr(value, 1L, 5000L) else ""
+  given <- if (is.list(given)) given
   kind <- text(given$kind)
   if (!kind %in% names(desk_kinds)) kind <- "standings"
-  args <- lapply(given$args[intersect(names(given$args), step_fields(kind))], function(value) if (isTRUE(value)) TRUE else text(value))
-  conditions <- lapply(utils::head(given$conditions, 100L), function(one) list(text = text(one$text), on = isTRUE(one$on)))
+  args <- lapply(as.list(given$args)[intersect(names(given$args), step_fields(kind))], function(value) if (isTRUE(value)) TRUE else text(value))
+  conditions <- lapply(Filter(is.list, utils::head(as.list(given$conditions), 100L)), function(one) list(text = text(one$text), on = isTRUE(one$on)))
   rows <- text(given$rows)
   new_step(kind, args, Filter(function(one) nzchar(trimws(one$text)), conditions),
     if (rows %in% desk_row_counts) rows else desk_row_counts[1L])

@@ -152,9 +152,12 @@ take_turn <- function(app, turn, session, sent) {
     keep_tab(app, turn$tab, reply$done$desk)
     if (!is.null(reply$done$take)) reply$message$take <- hand_out(app, reply$done$take)
   }
-  send(c(list(n = sent$n), reply$message))
-  if (any(c("finding", "beside") %in% reply$done$views)) {
-    later::later(function() if (identical(turn$n, sent$n) && !session$isClosed()) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
+  draws <- any(c("finding", "beside") %in% reply$done$views)
+  send(c(list(n = sent$n, draws = draws), reply$message))
+  if (draws) {
+    turn$drawing <- sent$n
+    # Where another answer has come since, its figure is the one to draw.
+    later::later(function() if (identical(turn$drawing, sent$n) && !session$isClosed()) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
   }
 }
 
@@ -193,10 +196,11 @@ views_message <- function(done) {
   desk <- done$desk
   html <- function(tags) as.character(htmltools::tagList(tags))
   result <- if ("finding" %in% done$views) step_result(desk, done$step)
+  parts <- if (!is.null(result)) answer_parts(result, done$step)
   out <- list()
   for (view in done$views) {
-    out[[view]] <- html(switch(view, sentence = view_sentence(desk), finding = view_finding(desk, result, done$step),
-      moving = view_moving(result, done$step), table = view_table(desk, result, done$step), picked = view_picked(desk), trail = view_trail(desk),
+    out[[view]] <- html(switch(view, sentence = view_sentence(desk), finding = view_finding(result, parts),
+      moving = view_moving(result, done$step), table = view_table(desk, result, parts), picked = view_picked(desk), trail = view_trail(desk),
       beside = view_beside(desk)[1L]))
   }
   message <- list(html = out, wrong = if (length(done$wrong)) done$wrong, wronged = TRUE, word = done$word)
@@ -213,7 +217,7 @@ views_message <- function(done) {
 other_table <- function(desk) {
   step <- desk_step(desk, desk$beside)
   result <- step_result(desk, step)
-  if (is_answered(result)) answer_parts(result, step)$body
+  answer_parts(result, step)$body
 }
 
 picked_rows <- function(desk, step) {
@@ -231,7 +235,7 @@ desk_size <- function(width, chart = "") {
 
 send_figures <- function(desk, done, send, turn) {
   in_utf8(with_all_signs(with_display(desk$study$display, {
-    message <- list(n = turn$n)
+    message <- list(n = turn$n, drawn = TRUE)
     if ("finding" %in% done$views) message$figure <- figure_message(desk, done$step, "here", turn$width)
     if (desk$beside > 0L && desk$beside != desk$at) message$figure_there <- figure_message(desk, desk_step(desk, desk$beside), "there", turn$width)
     send(message)

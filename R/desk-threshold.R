@@ -118,8 +118,8 @@ moved_scheme <- function(scheme, id, value) {
   }
   parts <- scheme$kind %in% c("share", "percentile")
   values <- if (parts) 100 * vapply(scheme$bounds, `[[`, 0, "value") else scheme$bounds
+  falling <- k > 1L && !parts && values[1L] > values[k]
   values[i] <- value
-  falling <- k > 1L && scheme$bounds[[1L]] > scheme$bounds[[k]] && !parts
   apart <- if (parts || scheme$kind == "rank") 1 else max(abs(values)) * 1e-6
   for (j in rev(seq_len(i - 1L))) values[j] <- if (falling) max(values[j], values[j + 1L] + apart) else min(values[j], values[j + 1L] - apart)
   for (j in seq_len(k - i) + i) values[j] <- if (falling) min(values[j], values[j - 1L] - apart) else max(values[j], values[j - 1L] + apart)

@@ -83,14 +83,14 @@ view_columns <- function(desk) {
 # The answer ---------------------------------------------------------------
 
 #' @param result From `step_result()`.
+#' @param parts From `answer_parts()`; NULL where there is no answer.
 #' @noRd
-view_finding <- function(desk, result, step = desk_step(desk)) {
+view_finding <- function(result, parts) {
   tags <- htmltools::tags
   if (!is_answered(result)) {
-    return(list(tags$h2(id = "finding", result$headline), tags$div(class = "problem", role = "alert", lapply(harmless(result$problem), tags$p))))
+    return(list(tags$h2(result$headline), tags$div(class = "problem", role = "alert", lapply(harmless(result$problem), tags$p))))
   }
-  parts <- answer_parts(result, step)
-  list(tags$h2(id = "finding", harmless(result$headline)), lapply(harmless(parts$lines), function(line) tags$p(class = "line", line)),
+  list(tags$h2(harmless(result$headline)), lapply(harmless(parts$lines), function(line) tags$p(class = "line", line)),
     lapply(result$warnings, function(line) tags$p(class = "line", harmless(line))))
 }
 
@@ -98,12 +98,11 @@ view_moving <- function(result, step) {
   if (is_answered(result)) list(view_thresholds(step, result$x), htmltools::tags$div(class = "groups-shown", view_groups(step, result$x), view_rows(step)))
 }
 
-view_table <- function(desk, result, step = desk_step(desk)) {
+view_table <- function(desk, result, parts) {
   tags <- htmltools::tags
   if (!is_answered(result)) {
     return(NULL)
   }
-  parts <- answer_parts(result, step)
   list(parts$body, lapply(plain_letters(parts$notes), function(line) tags$p(class = "note", harmless(line))),
     if (inherits(result$x, "eggcrate_answer")) tags$details(tags$summary("Receipt"), receipt_table(list(name = "answer", receipt = answer_of(result$x)$receipt))),
     tags$details(tags$summary("How this was asked"), asked_tags(desk_asked(desk, result))))
@@ -117,6 +116,9 @@ desk_asked <- function(desk, result) {
 
 # Rows of items know which they are, so that they can be picked.
 answer_parts <- function(result, step) {
+  if (!is_answered(result)) {
+    return(NULL)
+  }
   rows <- as.numeric(step$rows)
   if (!has_items(result)) {
     return(html_of(result$x, "items", if (inherits(result$x, c("eggcrate_grid", "eggcrate_movement"))) max(rows, 20), TRUE))
@@ -289,9 +291,5 @@ view_beside <- function(desk) {
     tags$div(class = "differs", tags$table(tags$caption("What differs"), tags$thead(tags$tr(tags$td(), tags$th(scope = "col", sprintf("step %d", desk$at)),
       tags$th(scope = "col", sprintf("step %d", desk$beside)))), tags$tbody(rows)),
       tags$button(type = "button", class = "beside", `data-to` = 0L, "One step again")),
-    other = list(tags$h2(harmless(result$headline)), if (is_answered(result)) {
-      lapply(harmless(answer_parts(result, step)$lines), function(line) tags$p(class = "line", line))
-    } else {
-      lapply(harmless(result$problem), tags$p)
-    }))
+    other = view_finding(result, answer_parts(result, step)))
 }

@@ -23,6 +23,12 @@
   // One act at a time. What moves is sent as it stands when there is time; everything else is sent in its turn.
   var queue = [];
 
+  // Whether anything is still to come; tests and stylesheets may look at it.
+  var drawing = false;
+  function busy() {
+    document.documentElement.setAttribute("data-busy", sent !== answered || queue.length || waiting || drawing ? "yes" : "no");
+  }
+
   function act(message) {
     if (message.what === "slide" || message.what === "check") {
       waiting = (waiting && waiting.final) ? waiting : message;
@@ -31,6 +37,7 @@
       queue.push(message);
     }
     next();
+    busy();
   }
 
   function next() {
@@ -150,8 +157,9 @@
     if (message.figure) figure("here", message.figure);
     if (message.figure_there) figure("there", message.figure_there);
     if (message.take) take(message.take);
-    if (message.n && message.n > answered && !message.figure && !message.figure_there) {
+    if (message.draws !== undefined && message.n > answered) {
       answered = message.n;
+      drawing = drawing || message.draws;
       document.documentElement.setAttribute("data-answered", answered);
       document.documentElement.setAttribute("data-took", Math.round(performance.now() - sentAt));
       clearTimeout(workTimer);
@@ -159,8 +167,9 @@
       byId("working").firstChild.textContent = "Working ";
       next();
     }
+    if (message.drawn) drawing = false;
+    busy();
     if (message.figure) {
-      document.documentElement.setAttribute("data-drawn", message.n);
       document.documentElement.setAttribute("data-drew", Math.round(performance.now() - sentAt));
     }
   }

@@ -1,0 +1,109 @@
+# A desk without a browser, and one with.
+
+new_demo_desk <- function(data = orders_path(), ...) {
+  source <- eggcrate:::keep_tallies(eggcrate:::open_source(data))
+  withr::defer_parent(eggcrate:::source_close(source))
+  study <- list(source = list(file = if (is.character(data)) data), ...)
+  eggcrate:::new_desk(source, study, layout = system.file("extdata", "region-tiles.csv", package = "eggcrate"))
+}
+
+# What the page sends when a question is asked.
+asks <- function(desk, kind, ..., where = character(), rows = "10") {
+  question <- list(kind = kind, args = list(...), conditions = lapply(where, function(text) list(text = text, on = TRUE)), rows = rows)
+  eggcrate:::desk_act(desk, list(what = "ask", question = question))
+}
+
+answer_on <- function(desk) eggcrate:::step_result(desk, eggcrate:::desk_step(desk))
+
+# The command as a process, which is stopped when the test is over.
+start_desk <- function(args, env = parent.frame()) {
+  process <- processx::process$new(command_path(), c("desk", args, "--no-browser"), stdout = "|", stderr = "|",
+    env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
+  withr::defer(process$kill_tree(), envir = env)
+  said <- character()
+  until <- Sys.time() + 60
+  while (!any(grepl("http://", said)) && process$is_alive() && Sys.time() < until) {
+    process$poll_io(500)
+    said <- c(said, process$read_error_lines())
+  }
+  address <- sub("^.*(http://[^ ]+).*$", "\\1", grep("http://", said, value = TRUE)[1L])
+  list(process = process, said = said, address = address, root = sub("[?].*$", "", address), key = sub("^.*key=", "", address))
+}
+
+skip_without_browser <- function() {
+  testthat::skip_if_not_installed("chromote")
+  path <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
+  testthat::skip_if(!any(nzchar(path)), "no Chromium")
+  Sys.setenv(CHROMOTE_CHROME = path[nzchar(path)][[1L]])
+}
+
+# A page in a real browser: `js()` gives the value of an expression, `until()` waits for one to be true.
+open_page <- function(address, width = 1280, height = 800, env = parent.frame()) {
+  chrome <- chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"))
+  parent <- chromote::Chromote$new(browser = chrome)
+  withr::defer(try(parent$close(), silent = TRUE), envir = env)
+  b <- chromote::ChromoteSession$new(parent = parent, width = width, height = height)
+  page <- new.env()
+  page$wrong <- character()
+  b$Runtime$enable()
+  b$Runtime$exceptionThrown(callback_ = function(m) page$wrong <- c(page$wrong, m$exceptionDetails$exception$description))
+  page$b <- b
+  page$js <- function(code) b$Runtime$evaluate(code, returnByValue = TRUE, awaitPromise = TRUE)$result$value
+  page$until <- function(code, seconds = 20) {
+    end <- Sys.time() + seconds
+    while (!isTRUE(page$js(code))) {
+      if (Sys.time() > end) stop("waited in vain for ", code)
+      later::run_now(0.05)
+    }
+    TRUE
+  }
+  page$text <- function(selector) page$js(sprintf("(document.querySelector(%s) || {innerText: ''}).innerText", jsonlite::toJSON(selector, auto_unbox = TRUE)))
+  page$go <- function(address) {
+    b$Page$navigate(address)
+    page$until("document.querySelector('#finding h2') !== null")
+    page$rest()
+  }
+  # Everything that was asked is answered, and drawn.
+  page$rest <- function() {
+    later::run_now(0.2)
+    page$until("document.documentElement.getAttribute('data-busy') === 'no'")
+  }
+  page$key <- function(name, code = name, text = NULL, modifiers = 0L) {
+    at <- list(key = name, code = code, windowsVirtualKeyCode = c(Enter = 13L, Tab = 9L, ArrowRight = 39L, ArrowLeft = 37L, ArrowDown = 40L, " " = 32L)[name], modifiers = modifiers)
+    at <- at[!vapply(at, function(x) is.null(x) || anyNA(x), NA)]
+    do.call(b$Input$dispatchKeyEvent, c(list(type = if (is.null(text)) "rawKeyDown" else "keyDown"), at, if (!is.null(text)) list(text = text)))
+    do.call(b$Input$dispatchKeyEvent, c(list(type = "keyUp"), at))
+  }
+  # As a person types: the field is focused, its text replaced, and left by Enter.
+  page$type <- function(selector, text, enter = TRUE) {
+    page$js(sprintf("(function(){var f=document.querySelector(%s);f.focus();f.select();})()", jsonlite::toJSON(selector, auto_unbox = TRUE)))
+    b$Input$insertText(text = text)
+    if (enter) {
+      page$key("Enter", text = "\r")
+      page$rest()
+    }
+  }
+  page$choose <- function(selector, value) {
+    page$js(sprintf("(function(){var f=document.querySelector(%s);f.value=%s;f.dispatchEvent(new Event('change',{bubbles:true}));})()",
+      jsonlite::toJSON(selector, auto_unbox = TRUE), jsonlite::toJSON(value, auto_unbox = TRUE)))
+    page$rest()
+  }
+  page$click <- function(selector) {
+    page$js(sprintf("document.querySelector(%s).click()", jsonlite::toJSON(selector, auto_unbox = TRUE)))
+    page$rest()
+  }
+  page$mouse <- function(x, y, to = NULL) {
+    b$Input$dispatchMouseEvent(type = "mousePressed", x = x, y = y, button = "left", clickCount = 1L)
+    if (!is.null(to)) {
+      b$Input$dispatchMouseEvent(type = "mouseMoved", x = (x + to[1L]) / 2, y = (y + to[2L]) / 2, button = "left", buttons = 1L)
+      b$Input$dispatchMouseEvent(type = "mouseMoved", x = to[1L], y = to[2L], button = "left", buttons = 1L)
+    }
+    end <- to %||% c(x, y)
+    b$Input$dispatchMouseEvent(type = "mouseReleased", x = end[1L], y = end[2L], button = "left", clickCount = 1L)
+    page$rest()
+  }
+  page$go(address)
+  page
+}
+
+`%||%` <- function(x, y) if (is.null(x)) y else x

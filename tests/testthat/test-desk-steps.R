@@ -1,0 +1,80 @@
+lines_of <- function(desk) vapply(seq_along(desk$trail), function(at) eggcrate:::step_line(desk, at), "")
+
+test_that("every step is a line in words, of what is new in it", {
+  desk <- new_demo_desk()
+  desk <- asks(desk, "standings", of = "sum(net_sales)", by = "product")$desk
+  desk <- asks(desk, "standings", of = "sum(net_sales)", by = "product", where = "region == \"Midmark\"")$desk
+  desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "product", reach = "50%")$desk
+  expect_identical(lines_of(desk), c("Standings of sum(net_sales) by customer", "by product", "where region == \"Midmark\"",
+    "Pareto, up to 50%, no longer where region == \"Midmark\""))
+  expect_identical(asks(desk, "pareto", of = " sum(net_sales)", by = "product ", reach = "50%")$desk$trail, desk$trail)
+})
+
+test_that("going back takes nothing away, and asking on from there makes a branch", {
+  desk <- new_demo_desk()
+  desk <- asks(desk, "standings", of = "sum(net_sales)", by = "product")$desk
+  desk <- eggcrate:::desk_act(desk, list(what = "go", to = 1))$desk
+  desk <- asks(desk, "standings", of = "sum(net_sales)", by = "region")$desk
+  expect_identical(lines_of(desk), c("Standings of sum(net_sales) by customer", "by product", "by region"))
+  expect_identical(vapply(desk$trail, `[[`, 1L, "from"), c(0L, 1L, 1L))
+  for (to in list(0, 99, "2", NULL, NA, -1)) expect_identical(eggcrate:::desk_act(desk, list(what = "go", to = to))$desk$at, 3L)
+  desk <- eggcrate:::desk_act(desk, list(what = "name", at = 2, name = "  by\nproduct <b>"))$desk
+  expect_identical(lines_of(desk)[2L], "by product <b>")
+})
+
+test_that("two steps beside each other say what differs", {
+  desk <- new_demo_desk()
+  desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "customer", reach = "50%", where = "units > 3")$desk
+  differ <- eggcrate:::step_differences(desk$trail[[2L]], desk$trail[[1L]])
+  expect_identical(differ, list(field = c("reach", "answer", "where"), here = c("50%", "Pareto", "units > 3"), there = c("", "Standings", "")))
+  done <- eggcrate:::desk_act(desk, list(what = "beside", to = 1))
+  expect_identical(done$desk$beside, 1L)
+  message <- eggcrate:::views_message(done)
+  expect_says(message$there$finding, "leads 241 customers")
+  expect_identical(eggcrate:::desk_act(done$desk, list(what = "beside", to = 1))$desk$beside, 0L)
+})
+
+test_that("what is handed over asks the same again: as a study, as R, as commands", {
+  skip_without_run()
+  folder <- withr::local_tempdir()
+  file.copy(orders_path(), file.path(folder, "orders.csv"))
+  withr::local_dir(folder)
+  desk <- new_demo_desk("orders.csv")
+  desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "product", reach = "60%", where = c("region == \"Midmark\"", "units > 2"))$desk
+  desk <- asks(desk, "tiers", of = "sum(net_sales)", by = "customer", scheme = "tiers_by_rank(c(A = 5), rest = \"B\")", also = "profit = sum(profit)\norders = distinct(order_no)")$desk
+  writeLines(eggcrate:::taken_file(desk, "toml", 1:3)$content, "desk.toml")
+  checked <- check_study("desk.toml")
+  expect_identical(nrow(checked$problems), 0L)
+  expect_identical(checked$parts$command, c("standings", "pareto", "tiers"))
+  run <- run_study("desk.toml", "out", quiet = TRUE)
+  for (at in 1:3) expect_identical(lapply(as.list(run$answer[[at]]), as.vector), lapply(as.list(eggcrate:::step_result(desk, desk$trail[[at]])$x), as.vector))
+  code <- parse(text = eggcrate:::taken_file(desk, "r", 2:3)$content)
+  results <- lapply(as.list(code), function(line) eval(line, new.env(parent = asNamespace("eggcrate"))))
+  expect_identical(results[[2L]]$net_sales, run$answer[[2L]]$net_sales)
+  expect_identical(as.character(results[[3L]]$tier), as.character(run$answer[[3L]]$tier))
+  shell <- grep("^eggcrate", eggcrate:::taken_file(desk, "sh", 2)$content, value = TRUE)
+  csv <- system2("sh", c("-c", shQuote(sub("^eggcrate", shQuote(command_path()), paste(shell, "--format csv")))), stdout = TRUE, stderr = FALSE,
+    env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
+  expect_equal(utils::read.csv(text = csv)$net_sales, run$answer[[2L]]$net_sales)
+})
+
+test_that("the answer is handed over as table, workbook, figure and page, and nothing where there is none", {
+  desk <- new_demo_desk()
+  desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "region")$desk
+  csv <- eggcrate:::taken_file(desk, "csv", numeric())
+  expect_equal(utils::read.csv(text = csv$content)$net_sales, pareto(demo_orders(), of = sum(net_sales), by = region)$net_sales)
+  png <- eggcrate:::taken_file(desk, "png", numeric())$content
+  expect_identical(png[2:4], charToRaw("PNG"))
+  expect_match(rawToChar(eggcrate:::taken_file(desk, "svg", numeric())$content), "</svg>", fixed = TRUE)
+  expect_identical(eggcrate:::taken_file(desk, "xlsx", numeric())$content[1:2], charToRaw("PK"))
+  page <- paste(eggcrate:::taken_file(desk, "html", c(1, 2))$content, collapse = "\n")
+  expect_says(page, "regions make 80 % of net sales")
+  expect_says(page, "leads 241 customers")
+  expect_no_match(page, "<script")
+  desk$trail[[2L]]$args$of <- "sum(nothing)"
+  for (form in c("csv", "png", "evil")) {
+    done <- eggcrate:::desk_act(desk, list(what = "take", form = form))
+    expect_null(done$take)
+    expect_true(nzchar(done$word))
+  }
+})
