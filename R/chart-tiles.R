@@ -86,10 +86,13 @@ tile_data <- function(table, ans, shade) {
   } else {
     heat_colour(darkest_tile * part, !is.null(shade$centre))
   }
-  data.frame(row = table$row, column = table$column, name = table[[1L]], value = value,
+  tiles <- data.frame(row = table$row, column = table$column, name = table[[1L]], value = value,
     shade = part, tier = tier, ink = legible_on(ground),
     figure = ifelse(known, measure_formatter(ans)(value), ""),
     text = ifelse(known, tile_words(table, ans, shade), "no sales"))
+  key <- names(table)[1L]
+  if (!key %in% names(tiles)) tiles[[key]] <- table[[1L]]
+  tiles
 }
 
 # Below the figure: the rank, and the share and the tier or what the shade is by.

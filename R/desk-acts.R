@@ -117,7 +117,7 @@ kind_needs <- function(kind, columns, of = NULL) {
   ratio <- if (is.na(profit)) "lines = count()" else sprintf("margin = sum(%s) / %s", profit, of %||% "count()")
   args <- switch(kind, changes = list(over = over("month")), targets = list(over = over("month"), target = "previous()"),
     movement = , extremes = , findings = list(over = over("quarter")),
-    grid = list(across = over("quarter") %||% of_type("text")[1L]), quadrants = list(against = ratio))
+    tiles = list(also = if (!is.na(profit)) sprintf("profit = sum(%s)", profit)), grid = list(across = over("quarter") %||% of_type("text")[1L]), quadrants = list(against = ratio))
   list(args = Filter(function(value) !is.null(value) && !is.na(value), as.list(args)),
     condition = if (kind == "targets" && dated) sprintf("in_period(%s, latest(month))", date))
 }

@@ -2,7 +2,7 @@
 
 #' @param size From `chart_size()`.
 #' @return `svg` (lines), and `areas`: of each item that is drawn its `row` of the whole, and `left`, `top`,
-#'   `width`, `height` as parts of the picture.
+#'   `width`, `height` as parts of the picture; `of_groups`, whether each is a group, and its row the group's first.
 #' @noRd
 step_figure <- function(x, chart, size = chart_size()) {
   keyed <- keyed_chart(x, chart)
@@ -14,7 +14,7 @@ step_figure <- function(x, chart, size = chart_size()) {
     draw_once(table)
     drawn_areas(built, table, size)
   })
-  list(svg = readLines(path, encoding = "UTF-8"), areas = areas)
+  list(svg = readLines(path, encoding = "UTF-8"), areas = areas, of_groups = draws_groups(x, chart$data))
 }
 
 drawn_shapes <- c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint")
@@ -43,12 +43,18 @@ keyed_chart <- function(x, chart) {
 #' @noRd
 chart_rows <- function(x, data) {
   ans <- answer_of(x)
-  keys <- names(all_keys(ans$plan))
+  keys <- if (draws_groups(x, data)) group_names(ans$plan) else names(all_keys(ans$plan))
   if (!is.data.frame(data) || !all(keys %in% names(data)) || !all(keys %in% names(x))) {
     return(NULL)
   }
   code <- function(table) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key))), sep = "\r"))
   whole_rows(ans)[match(code(data), code(x))]
+}
+
+# Tiles of standings within regions are the regions.
+draws_groups <- function(x, data) {
+  plan <- answer_of(x)$plan
+  is.data.frame(data) && length(plan$within) > 0L && all(group_names(plan) %in% names(data)) && !any(names(plan$by) %in% names(data))
 }
 
 # Panels stand in the picture row by row, as in the layout.

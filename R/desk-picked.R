@@ -15,7 +15,8 @@ rows_of_names <- function(x, names) {
 }
 
 #' @return `names`, `why` (columns `step`, `text`; NULL for several), `together` (a text), `course` (columns `label`,
-#'   `value`, `text`; NULL where there are no dates), `drill` (columns to go on by), `condition` (a text, or NULL).
+#'   `value`, `text`; NULL where there are no dates), `drill` (columns to go on by), `condition` (a text, or NULL), `outside` (the same, to
+#'   be turned round).
 #' @noRd
 picked_facts <- function(desk) {
   result <- step_result(desk, desk_step(desk))
@@ -31,7 +32,7 @@ picked_facts <- function(desk) {
   condition <- item_condition(answer_of(x), rows)
   list(names = names, why = if (length(names) == 1L) why_facts(x, names), together = together_text(x, rows),
     course = if (!is.null(condition)) item_course(desk, condition),
-    drill = if (!is.null(condition)) drill_columns(desk), condition = condition)
+    drill = if (!is.null(condition)) drill_columns(desk), condition = condition, outside = item_condition(answer_of(x), rows, not = TRUE))
 }
 
 why_facts <- function(x, name) {
@@ -51,41 +52,36 @@ together_text <- function(x, rows) {
 }
 
 #' What makes a row one of these items, as a condition of the language; NULL where a key cannot be said in one.
+#' @param not Whether it is about to be turned round: then it must be true or false of missing keys too.
 #' @noRd
-item_condition <- function(ans, rows) {
+item_condition <- function(ans, rows, not = FALSE) {
   nodes <- ans$plan$by
   keys <- ans$ranked$tally$keys[names(nodes)]
   at <- unique(ans$ranked$order[rows])
   if (length(at) > 200L) {
     return(NULL)
   }
-  texts <- Map(key_conditions, nodes, lapply(keys, key_at, at))
+  picked <- lapply(keys, key_at, at)
+  texts <- Map(key_conditions, nodes, picked, not & vapply(keys, anyNA, NA))
   if (any(vapply(texts, is.null, NA))) {
     return(NULL)
   }
-  if (length(texts) == 1L) {
-    return(one_of_text(nodes[[1L]], key_at(keys[[1L]], at), texts[[1L]]))
+  if (length(texts) == 1L && length(at) > 1L && nodes[[1L]]$op == "column" && is.character(picked[[1L]]) && !anyNA(keys[[1L]])) {
+    return(sprintf("%s %%in%% c(%s)", tick_odd(bare_name(nodes[[1L]]$name)), paste(text_literal(picked[[1L]]), collapse = ", ")))
   }
-  each <- do.call(paste, c(unname(texts), sep = " & "))
-  unique_each <- unique(each)
-  if (length(unique_each) == 1L) unique_each else paste(sprintf("(%s)", unique_each), collapse = " | ")
-}
-
-one_of_text <- function(node, values, texts) {
-  if (length(texts) > 1L && node$op == "column" && is.character(values) && !anyNA(values)) {
-    return(sprintf("%s %%in%% c(%s)", tick_odd(node$name), paste(text_literal(values), collapse = ", ")))
-  }
-  paste(texts, collapse = " | ")
+  each <- unique(do.call(paste, c(unname(texts), sep = " & ")))
+  if (length(each) == 1L) each else paste(sprintf("(%s)", each), collapse = " | ")
 }
 
 # `customer == "Varlow Boatyard"`, for each value.
-key_conditions <- function(node, values) {
+key_conditions <- function(node, values, gaps = FALSE) {
   if (!is.null(node$period)) {
     date <- node_date(node)
     if (!node$period$unit %in% names(period_units) || anyNA(values)) {
       return(NULL)
     }
-    return(sprintf("in_period(%s, %s)", tick_odd(date), text_literal(period_label(values, node$period))))
+    return(paste0(if (gaps) sprintf("!is_missing(%s) & ", tick_odd(date)), sprintf("in_period(%s, %s)", tick_odd(date),
+      text_literal(period_label(values, node$period)))))
   }
   if (node$op != "column") {
     return(NULL)
@@ -93,7 +89,8 @@ key_conditions <- function(node, values) {
   column <- tick_odd(bare_name(node$name))
   written <- if (is.character(values)) text_literal(values) else if (is.logical(values)) ifelse(values, "TRUE", "FALSE") else
     if (inherits(values, "Date")) text_literal(day_text(values)) else number_text(values)
-  ifelse(is.na(values), sprintf("is_missing(%s)", column), sprintf("%s == %s", column, written))
+  known <- sprintf("%s == %s", column, written)
+  ifelse(is.na(values), sprintf("is_missing(%s)", column), if (gaps) sprintf("!is_missing(%s) & %s", column, known) else known)
 }
 
 # The same measure of these items, period by period.
@@ -164,7 +161,7 @@ step_from_picked <- function(desk, how, by = NULL) {
   if (is.null(facts$condition)) {
     return(NULL)
   }
-  text <- if (how == "without") sprintf("!(%s)", facts$condition) else facts$condition
+  text <- if (how == "without") sprintf("!(%s)", facts$outside) else facts$condition
   step$conditions <- c(step$conditions, list(list(text = text, on = TRUE)))
   step$args$only <- step$args$highlight <- NULL
   if (how == "drill") {

@@ -254,5 +254,6 @@ figure_message <- function(desk, step, id, width) {
   areas <- drawn$areas
   rows <- unique(areas$row)
   list(svg = as.character(inline_svg(svg, id, chart$labels$alt %||% result$headline)),
-    areas = if (length(rows)) lapply(areas, I), hints = if (length(rows)) with_names(lapply(item_hints(result$x, rows), I), rows))
+    areas = if (length(rows)) lapply(areas, I), picks = !drawn$of_groups,
+    hints = if (length(rows)) with_names(lapply((if (drawn$of_groups) group_hints else item_hints)(result$x, rows), I), rows))
 }

@@ -199,6 +199,20 @@ item_hints <- function(x, rows) {
   })
 }
 
+#' What is said of a group that is pointed at: its first items with all their figures, the others, and its total.
+#' @param rows The first row of each.
+#' @noRd
+group_hints <- function(x, rows) {
+  setup <- answer_setup(x, 10, 1000L)
+  ans <- answer_of(x)
+  shown <- setup$cells[setdiff(names(setup$cells), c("cum_share", "mark", bar_columns(setup$cells)))]
+  words <- vapply(shown, function(cell) cell$title, "")
+  words <- ifelse(names(shown) %in% c("rank", "name", "value"), "", paste0(words, " "))
+  texts <- Map(function(cell, word) ifelse(nzchar(cell$text), paste0(word, cell$text), ""), shown, words)
+  lines <- gsub(" +", " ", trimws(do.call(paste, c(unname(texts), sep = "  "))))
+  lapply(ans$ranked$cell[rows], function(cell) harmless(c(setup$groups[cell], lines[setup$rows$cell == cell])))
+}
+
 measure_of_column <- function(ans, name) {
   named <- vapply(ans$plan$measures, `[[`, "", "name")
   if (name %in% named) ans$plan$measures[[match(name, named)]]

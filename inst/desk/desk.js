@@ -216,7 +216,7 @@
       layer.appendChild(area);
     });
     box.appendChild(layer);
-    boxes(layer);
+    boxes(layer, message.picks !== false);
     showPicked(picked);
   }
 
@@ -235,7 +235,7 @@
   }
 
   // A click picks, a box around several picks them all.
-  function boxes(layer) {
+  function boxes(layer, picks) {
     var start = null, frame = null;
     layer.addEventListener("pointermove", function (event) {
       var area = event.target.closest(".area");
@@ -249,6 +249,7 @@
     });
     layer.addEventListener("pointerleave", function () { byId("hint").hidden = true; });
     layer.addEventListener("pointerdown", function (event) {
+      if (!picks) return;
       var at = layer.getBoundingClientRect();
       start = { x: event.clientX - at.left, y: event.clientY - at.top };
       layer.setPointerCapture(event.pointerId);

@@ -1,0 +1,45 @@
+# The areas of a chart, checked against the picture itself: the colour in the middle of a bar is that of bars.
+test_that("areas lie where the items are drawn, whatever the chart and its size", {
+  skip_if_not_installed("ggplot2")
+  desk <- new_demo_desk()
+  for (width in c(420, 900)) {
+    desk <- asks(desk, "standings", of = "sum(net_sales)", by = "region")$desk
+    result <- answer_on(desk)
+    size <- eggcrate:::desk_size(width)
+    found <- eggcrate:::step_figure(result$x, result$charts[[1L]], size)
+    areas <- found$areas
+    expect_identical(sort(areas$row), 1:8)
+    # Bars of ranked standings: as long as the values, from one line, each below the other.
+    expect_equal(areas$width[order(areas$row)] / areas$width[areas$row == 1L], result$x$net_sales / result$x$net_sales[1L], tolerance = 0.01)
+    expect_true(all(diff(areas$top[order(areas$row)]) > 0))
+    expect_lt(diff(range(areas$left)), 0.001)
+    rects <- grep("<rect", found$svg, value = TRUE)
+    rects <- grep(" x='[0-9.]+' .*width='[0-9.]+'", rects, value = TRUE)
+    number <- function(name) as.numeric(sub(sprintf(".* %s='([0-9.]+)'.*", name), "\\1", rects))
+    points <- size$width / size$dpi * 72
+    for (i in seq_len(nrow(areas))) {
+      near <- abs(number("x") - areas$left[i] * points) < 1 & abs(number("width") - areas$width[i] * points) < 1
+      expect_true(any(near, na.rm = TRUE))
+    }
+  }
+})
+
+test_that("each kind of figure knows its items, also in panels, and a chart without items has none", {
+  skip_if_not_installed("ggplot2")
+  desk <- new_demo_desk()
+  cases <- list(list("pareto", by = "customer"), list("quadrants", by = "customer"), list("changes", by = "customer"), list("targets", by = "region"),
+    list("standings", by = "product", within = "region"), list("tiles", by = "region"))
+  for (case in cases) {
+    at <- asks(desk, case[[1L]], of = "sum(net_sales)", by = case$by, within = case$within)
+    if (length(at$wrong)) at <- asks(at$desk, case[[1L]], of = "sum(net_sales)", by = case$by)
+    result <- answer_on(at$desk)
+    areas <- eggcrate:::step_figure(result$x, result$charts[[1L]], eggcrate:::desk_size(800))$areas
+    expect_gt(NROW(areas), 5, label = case[[1L]])
+    expect_true(all(areas$row %in% seq_along(answer_of(result$x)$ranked$cell)))
+    expect_true(all(areas$left > -0.02 & areas$left + areas$width < 1.02 & areas$top > -0.02 & areas$top + areas$height < 1.02))
+    hints <- eggcrate:::item_hints(result$x, areas$row[1L])[[1L]]
+    expect_identical(hints[1L], eggcrate:::names_of_rows(result$x, areas$row[1L]))
+  }
+  lines <- answer_on(asks(desk, "concentration", of = "sum(net_sales)", by = "customer")$desk)
+  expect_null(eggcrate:::step_figure(lines$x, lines$charts[[1L]])$areas)
+})
