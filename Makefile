@@ -1,4 +1,5 @@
 # make demo   installs what is missing, builds, and runs the main job on the demo data
+# make desk   opens the desk on the demo data
 # make test   the same, then the kernel's tests, the package's tests and R CMD check
 # make test-newest  the package's tests against the newest CRAN versions of all it uses
 # make cross  a sample of all combinations of options, beyond the pairs in the tests
@@ -13,9 +14,9 @@ SHELL = /bin/sh
 LIB = $(CURDIR)/.lib
 export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
 SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
-  inst/extdata/* inst/studies/* exec/* man/*)
+  inst/extdata/* inst/studies/* inst/desk/* exec/* man/*)
 
-.PHONY: all demo test test-newest kernel-test cross mutate fuzz sanitize same sheets bench document setup setup-test setup-bench clean
+.PHONY: all demo desk test test-newest kernel-test cross mutate fuzz sanitize same sheets bench document setup setup-test setup-bench clean
 
 all: build/installed
 
@@ -44,6 +45,11 @@ build/articles: build/installed tools/vignettes $(wildcard vignettes/*.Rmd)
 
 demo: build/articles
 	@tools/demo build/demo
+
+desk: build/installed
+	@mkdir -p build
+	@[ -d build/desk ] || .lib/eggcrate/exec/eggcrate demo --out build/desk
+	@.lib/eggcrate/exec/eggcrate desk build/desk/orders.csv --layout build/desk/region-tiles.csv
 
 test: build/installed build/setup-test
 	@tools/test
@@ -81,6 +87,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/edges.R
 	@Rscript bench/firmness.R
 	@Rscript bench/study.R
+	@Rscript bench/desk.R
 	@Rscript bench/cold-start.R
 
 document: build/setup-test

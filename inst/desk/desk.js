@@ -78,6 +78,8 @@
 
   var keys = ["data-field", "data-threshold", "data-only", "data-how", "data-by", "data-to", "data-item", "aria-label", "class"];
 
+  var replacing = false;
+
   // What has the focus keeps it when what stands around it is made anew.
   function replaced(id, html) {
     var box = byId(id), active = document.activeElement, find = null, start = null;
@@ -89,7 +91,10 @@
       find = active.tagName.toLowerCase() + find + (active.type && active.tagName === "INPUT" ? "[type=" + active.type + "]" : "");
       try { start = active.selectionStart; } catch (e) { start = null; }
     }
+    // A field that goes while it was in use reports a change, of what stood there before.
+    replacing = true;
     box.innerHTML = html;
+    replacing = false;
     if (find) {
       var again = box.querySelector(find);
       if (again) {
@@ -353,6 +358,7 @@
 
   function onChange(event) {
     var field = event.target;
+    if (replacing) return;
     if (field.hasAttribute("data-threshold")) {
       if (field.value !== "") act({ what: "slide", id: field.getAttribute("data-threshold"), value: Number(field.value), final: true });
     } else if (field.classList.contains("tick")) {

@@ -107,3 +107,5 @@ open_page <- function(address, width = 1280, height = 800, env = parent.frame())
 }
 
 `%||%` <- function(x, y) if (is.null(x)) y else x
+
+checkout_folder <- function() normalizePath(Sys.getenv("EGGCRATE_CHECKOUT", testthat::test_path("..", "..")))

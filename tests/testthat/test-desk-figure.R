@@ -43,3 +43,25 @@ test_that("each kind of figure knows its items, also in panels, and a chart with
   lines <- answer_on(asks(desk, "concentration", of = "sum(net_sales)", by = "customer")$desk)
   expect_null(eggcrate:::step_figure(lines$x, lines$charts[[1L]])$areas)
 })
+
+test_that("a tile of a region says its first items, the others and its total, with all measures", {
+  skip_if_not_installed("ggplot2")
+  desk <- asks(new_demo_desk(), "tiles", of = "sum(net_sales)", by = "customer", within = "region", also = "orders = distinct(order_no)\nprofit = sum(profit)")
+  result <- answer_on(asks(desk$desk, "tiles", of = "sum(net_sales)", by = "customer", within = "region", also = "orders = distinct(order_no)\nprofit = sum(profit)")$desk)
+  found <- eggcrate:::step_figure(result$x, result$charts[[1L]], eggcrate:::desk_size(800))
+  expect_true(found$of_groups)
+  expect_identical(nrow(found$areas), 8L)
+  orders <- demo_orders()
+  for (lines in eggcrate:::group_hints(result$x, found$areas$row)) {
+    all_own <- orders[orders$region == lines[1L], ]
+    own <- all_own[!is.na(all_own$net_sales), ]
+    number <- function(x, places = 2) format(x, nsmall = places, big.mark = ",", trim = TRUE)
+    # A name, ten items, the others unless there is one only, the total.
+    items <- length(unique(own$customer))
+    expect_length(lines, if (items > 11L) 13L else items + 2L)
+    expect_match(lines[length(lines)], sprintf("^total .%d. %s share 100.0 %% orders %s profit", items, number(round(sum(own$net_sales), 2)),
+      number(nrow(unique(all_own[c("customer", "order_no")])), 0)))
+    first <- sort(tapply(own$net_sales, own$customer, sum), decreasing = TRUE)[1L]
+    expect_match(lines[2L], sprintf("1 %s %s ", names(first), number(round(first[[1L]], 2))), fixed = TRUE)
+  }
+})

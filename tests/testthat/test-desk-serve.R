@@ -1,0 +1,95 @@
+fetch <- function(url, ..., method = "GET") {
+  handle <- curl::new_handle()
+  curl::handle_setheaders(handle, ...)
+  if (method != "GET") curl::handle_setopt(handle, customrequest = method)
+  curl::curl_fetch_memory(url, handle)
+}
+
+test_that("the desk says its address on one line, and its secret is another each time", {
+  skip_if_not_installed("shiny")
+  skip_if_not_installed("curl")
+  desk <- start_desk(orders_path())
+  expect_match(desk$said, "^The desk is open at http://127[.]0[.]0[.]1:[0-9]+/[?]key=[0-9a-f]{32}$")
+  expect_false(eggcrate:::secret() == eggcrate:::secret())
+  expect_identical(fetch(desk$address)$status_code, 200L)
+  other <- start_desk(c(orders_path(), "--port", sub("^.*:([0-9]+)/$", "\\1", desk$root)))
+  expect_false(other$process$is_alive())
+  expect_match(paste(other$said, collapse = " "), "is in use")
+})
+
+test_that("without the secret, for another host, or from another place nothing is answered", {
+  skip_if_not_installed("shiny")
+  skip_if_not_installed("curl")
+  desk <- start_desk(orders_path())
+  refused <- function(...) expect_identical(fetch(...)$status_code, 403L)
+  refused(desk$root)
+  refused(paste0(desk$root, "?key=", strrep("0", 32)))
+  refused(paste0(desk$root, "desk.js"))
+  refused(paste0(desk$root, "take/x"))
+  refused(paste0(desk$root, "stop"))
+  refused(desk$address, Host = "evil.example")
+  refused(desk$address, Host = paste0("evil.example:", sub("^.*:([0-9]+)/$", "\\1", desk$root)))
+  refused(desk$address, Origin = "http://evil.example")
+  refused(desk$address, Origin = "null")
+  page <- fetch(desk$address)
+  headers <- curl::parse_headers(page$headers)
+  expect_match(headers, "Content-Security-Policy: default-src 'none'", all = FALSE)
+  expect_match(headers, "X-Frame-Options: DENY", all = FALSE)
+  html <- rawToChar(page$content)
+  expect_no_match(html, "(src|href)=\"(https?:)?//")
+  # No file of the machine is to be had.
+  for (path in c("..%2f..%2fetc%2fpasswd", "orders.csv", "take/..%2f..%2fetc%2fpasswd", "eggcrate/desk/desk.js", "etc/passwd")) {
+    expect_true(fetch(paste0(desk$root, path, "?key=", desk$key))$status_code %in% c(403L, 404L), info = path)
+  }
+})
+
+test_that("it listens to this machine only", {
+  skip_if_not_installed("shiny")
+  desk <- start_desk(orders_path())
+  port <- strtoi(sub("^.*:([0-9]+)/$", "\\1", desk$root))
+  skip_if(!file.exists("/proc/net/tcp"))
+  open <- utils::read.table(text = sub("^ *[0-9]+: ", "", readLines("/proc/net/tcp")[-1L]), fill = TRUE, stringsAsFactors = FALSE)
+  here <- open[grepl(sprintf(":%04X$", port), open$V1) & open$V3 == "0A", "V1"]
+  expect_identical(here, sprintf("0100007F:%04X", port))
+})
+
+test_that("a socket without the secret, or from another place, is closed without a word of the data", {
+  skip_if_not_installed("shiny")
+  skip_if_not_installed("websocket")
+  desk <- start_desk(orders_path())
+  talk <- function(origin, query) {
+    heard <- character()
+    closed <- FALSE
+    socket <- websocket::WebSocket$new(sub("^http", "ws", paste0(desk$root, "websocket/")), headers = list(Origin = origin), autoConnect = FALSE)
+    socket$onMessage(function(event) heard <<- c(heard, event$data))
+    socket$onClose(function(event) closed <<- TRUE)
+    socket$onOpen(function(event) {
+      data <- list(.clientdata_url_search = query, .clientdata_url_hostname = "127.0.0.1", .clientdata_singletons = "")
+      socket$send(jsonlite::toJSON(list(method = "init", data = data), auto_unbox = TRUE))
+      socket$send(jsonlite::toJSON(list(method = "update", data = list(act = list(what = "hello", n = 1, tab = "t"))), auto_unbox = TRUE))
+    })
+    socket$connect()
+    end <- Sys.time() + 4
+    while (Sys.time() < end && !closed && !any(grepl("customer", heard))) later::run_now(0.1)
+    if (!closed) socket$close()
+    list(heard = heard, closed = closed)
+  }
+  own <- sub("/$", "", desk$root)
+  expect_true(any(grepl("customer", talk(own, paste0("?key=", desk$key))$heard)))
+  for (case in list(list(own, ""), list(own, "?key=0"), list("http://evil.example", paste0("?key=", desk$key)), list("null", paste0("?key=", desk$key)))) {
+    got <- do.call(talk, case)
+    expect_true(got$closed)
+    expect_false(any(grepl("customer", got$heard)))
+  }
+})
+
+test_that("the command says what it needs, and is refused with a word", {
+  expect_match(run_process(c("desk", "--help"))$out, "no-browser", all = FALSE)
+  expect_identical(run_process("desk")$status, 2L)
+  expect_match(run_process(c("desk", "none.csv"))$err[1L], "none.csv")
+  expect_match(run_process(c("desk", orders_path(), "--port", "80"))$err[1L], "port")
+  expect_match(run_process(c("desk", orders_path(), "--port", "x"))$err[1L], "--port must be a number")
+  expect_match(run_process(c("desk", orders_path(), "--layout", "none.csv"))$err[1L], "none.csv")
+  expect_error(desk(demo_orders(), port = "x"), class = "eggcrate_error_unknown_value")
+  expect_error(desk(1), class = "eggcrate_error_unknown_value")
+})
