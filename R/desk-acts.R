@@ -28,8 +28,9 @@ desk_acts <- list(
     step <- step_of_page(sent$question)
     before <- desk$draft %||% desk_step(desk)
     other <- step$kind != before$kind
+    step <- without_names(step, before)
     if (other) step <- turned_step(step, before, desk$columns)
-    asked_step(desk, step, if (other) "sentence")
+    asked_step(desk, step, if (other || !identical(step$args, step_of_page(sent$question)$args)) "sentence")
   },
   slide = function(desk, sent) {
     result <- step_result(desk, desk_step(desk))
@@ -104,6 +105,18 @@ turned_step <- function(step, before, columns) {
   step$conditions <- Filter(function(one) !one$text %in% old$condition, step$conditions)
   step$args <- c(step$args, new$args[setdiff(names(new$args), names(step$args))])
   if (!length(step$conditions) && length(new$condition)) step$conditions <- list(list(text = new$condition, on = TRUE))
+  step
+}
+
+# Items that were named are those of the column before.
+without_names <- function(step, before) {
+  if (!identical(said_of(step, "by"), said_of(before, "by"))) {
+    for (name in intersect(c("highlight", "only"), names(step$args))) {
+      lines <- field_lines(step$args[[name]])
+      step$args[[name]] <- paste(lines[!grepl("items(", lines, fixed = TRUE)], collapse = "\n")
+    }
+    step$args <- Filter(is_told, step$args)
+  }
   step
 }
 

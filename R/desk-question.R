@@ -64,6 +64,10 @@ desk_row_counts <- c("10", "25", "100", "1000")
 step_args <- function(step) {
   texts <- Map(function(value, name) {
     argument <- argument_of(step_command(step), name)
+    if (argument$type == "target" && names_file(one_line(value))) {
+      stop_eggcrate("call", "unknown_value", "The desk reads no further files.",
+        i = "A target is a column, previous(), year_ago() or a number here; give columns from a second file by a lookup.")
+    }
     if (isTRUE(argument$repeated)) {
       as.list(field_lines(value))
     } else if (argument$type == "switch") {

@@ -56,6 +56,24 @@ test_that("whatever a page sends, a step is all text, or is none", {
   }
 })
 
+test_that("no field reads a file", {
+  desk <- new_demo_desk()
+  targets <- system.file("extdata", "targets.csv", package = "eggcrate")
+  for (path in c(targets, "/etc/passwd", "secret.csv", "~/x.parquet")) {
+    at <- asks(desk, "targets", of = "sum(net_sales)", by = "region", over = "month(order_date)", target = path)
+    expect_match(paste(at$wrong, collapse = " "), "reads no further files", fixed = TRUE)
+  }
+})
+
+test_that("marks of items by name go when other items are ranked, others stay", {
+  desk <- new_demo_desk()
+  desk <- asks(desk, "standings", of = "sum(net_sales)", by = "customer", highlight = "items(\"Varlow Boatyard\")\ntop(3)")$desk
+  after <- asks(desk, "standings", of = "sum(net_sales)", by = "product", highlight = "items(\"Varlow Boatyard\")\ntop(3)")
+  expect_identical(eggcrate:::desk_step(after$desk)$args$highlight, "top(3)")
+  expect_true("sentence" %in% after$views)
+  expect_identical(sum(answer_on(after$desk)$x$highlighted), 3L)
+})
+
 test_that("no field runs code", {
   desk <- new_demo_desk()
   file <- tempfile()
