@@ -40,12 +40,17 @@ ask_step <- function(desk, step) {
   result
 }
 
-# The first of its figures.
+# The first of its figures. Points beyond what a page can hold are those of the last ranks, and the
+# figure says so.
 step_charts <- function(result, layout) {
   names <- utils::head(part_charts(result$part, result$x), 1L)
   tiles <- if (identical(names, "tiles")) table_given(layout)
-  lapply(with_names(names, names), function(name) part_chart(result$x, name, result$part$shown, tiles))
+  x <- result$x
+  if (identical(names, "quadrants") && nrow(x) > desk_most_points) x <- select_only(x, sprintf("top(%d)", desk_most_points))
+  lapply(with_names(names, names), function(name) part_chart(x, name, result$part$shown, tiles))
 }
+
+desk_most_points <- 2000L
 
 is_answered <- function(result) is.null(result$problem)
 has_items <- function(result) is_answered(result) && inherits(result$x, "eggcrate_standings") &&

@@ -8,6 +8,7 @@
 #' @noRd
 page_lines <- function(page) {
   tags <- htmltools::tags
+  page$pieces <- with_own_regions(page$pieces)
   body <- tags$body(
     tags$a(class = "skip", href = "#content", "To the content"),
     tags$div(class = "page eggcrate",
@@ -18,6 +19,30 @@ page_lines <- function(page) {
   html_page(page$title, tags$style(htmltools::HTML(paste0(html_style(), page_style()))), body,
     tags$meta(`http-equiv` = "Content-Security-Policy",
       content = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; form-action 'none'"))
+}
+
+# Two parts may ask the same: what can be moved to has a name of its own.
+with_own_regions <- function(pieces) {
+  seen <- character()
+  named <- function(tag, name) {
+    if (inherits(tag, "shiny.tag") && identical(tag$attribs$role, "region")) {
+      label <- tag$attribs[["aria-label"]]
+      if (label %in% seen) label <- sprintf("%s, %s", label, spaced_name(name))
+      seen <<- c(seen, label)
+      tag$attribs[["aria-label"]] <- label
+    } else if (is.list(tag) && !inherits(tag, "shiny.tag")) {
+      tag[] <- lapply(tag, named, name)
+    }
+    tag
+  }
+  lapply(pieces, function(piece) {
+    piece$tables <- lapply(piece$tables, function(table) {
+      table$parts["body"] <- list(named(table$parts$body, piece$name))
+      if (!is.null(table$tail)) table$tail$parts["body"] <- list(named(table$tail$parts$body, paste(piece$name, "whole")))
+      table
+    })
+    piece
+  })
 }
 
 page_head <- function(page) {

@@ -117,7 +117,8 @@ write_part <- function(result, folder, study) {
 #' @noRd
 side_by_side <- function(x, write, ...) {
   at_once <- min(length(x), eggcrate_threads())
-  forks <- .Platform$OS.type == "unix" && !interactive() && at_once > 1L
+  # processx reaps all children, so that R at its end would look for ours in vain.
+  forks <- .Platform$OS.type == "unix" && !interactive() && at_once > 1L && !isNamespaceLoaded("processx")
   done <- if (forks) {
     one <- function(x) tryCatch({
       write(x, ...)

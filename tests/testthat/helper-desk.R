@@ -37,11 +37,21 @@ skip_without_browser <- function() {
   Sys.setenv(CHROMOTE_CHROME = path[nzchar(path)][[1L]])
 }
 
+axe_path <- function() file.path(checkout_folder(), "build", "axe", "node_modules", "axe-core", "axe.min.js")
+
+# What axe-core finds on a page, by how grave it is.
+axe_findings <- function(page, graves = c("serious", "critical")) {
+  page$js(paste(readLines(axe_path(), warn = FALSE), collapse = "\n"))
+  found <- page$js("axe.run().then(function(r){return r.violations.map(function(v){return v.impact+' '+v.id+': '+v.nodes.map(function(n){return n.html}).slice(0,3).join(' ')})})")
+  found <- as.character(unlist(found))
+  found[sub(" .*$", "", found) %in% graves]
+}
+
 # A page in a real browser: `js()` gives the value of an expression, `until()` waits for one to be true.
-open_page <- function(address, width = 1280, height = 800, env = parent.frame()) {
+open_page <- function(address, width = 1280, height = 800, env = parent.frame(), plain = FALSE) {
   chrome <- chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"))
   parent <- chromote::Chromote$new(browser = chrome)
-  withr::defer(try(parent$close(), silent = TRUE), envir = env)
+  withr::defer(try(chrome$close(), silent = TRUE), envir = env)
   b <- chromote::ChromoteSession$new(parent = parent, width = width, height = height)
   page <- new.env()
   page$wrong <- character()
@@ -102,7 +112,14 @@ open_page <- function(address, width = 1280, height = 800, env = parent.frame())
     b$Input$dispatchMouseEvent(type = "mouseReleased", x = end[1L], y = end[2L], button = "left", clickCount = 1L)
     page$rest()
   }
-  page$go(address)
+  if (plain) {
+    # Not a desk: there is nothing to wait for but the page.
+    b$Page$setBypassCSP(enabled = TRUE)
+    b$Page$navigate(address)
+    page$until("document.readyState === 'complete' && document.querySelector('h1') !== null")
+  } else {
+    page$go(address)
+  }
   page
 }
 

@@ -65,3 +65,15 @@ test_that("a tile of a region says its first items, the others and its total, wi
     expect_match(lines[2L], sprintf("1 %s %s ", names(first), number(round(first[[1L]], 2))), fixed = TRUE)
   }
 })
+
+test_that("of very many points the first are drawn, which is said, and all are counted", {
+  skip_if_not_installed("ggplot2")
+  n <- 5000
+  data <- data.frame(item = sprintf("item %04d", seq_len(n)), sales = rev(seq_len(n)), profit = rep(1:5, n / 5))
+  desk <- asks(new_demo_desk(data), "quadrants", of = "sum(sales)", by = "item", against = "sum(profit)")
+  result <- answer_on(asks(desk$desk, "quadrants", of = "sum(sales)", by = "item", against = "sum(profit)")$desk)
+  expect_identical(nrow(result$x), 5000L)
+  found <- eggcrate:::step_figure(result$x, result$charts[[1L]], eggcrate:::desk_size(700))
+  expect_setequal(found$areas$row, 1:2000)
+  expect_match(result$charts[[1L]]$labels$subtitle, "only top(2000)", fixed = TRUE)
+})

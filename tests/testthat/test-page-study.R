@@ -61,3 +61,18 @@ test_that("what is in names and texts is shown, and does not act", {
   names <- trimws(xml2::xml_text(xml2::xml_find_all(page, "//main//td[contains(@class, 'name')]")))
   expect_true(all(odd[c(1, 2, 4, 5, 6)] %in% names))
 })
+
+test_that("the page, the pages for each and their index have nothing that axe finds serious", {
+  skip_without_run()
+  skip_without_browser()
+  skip_if(!file.exists(axe_path()), "axe-core is not there")
+  folder <- study_folder()
+  path <- write_study(c("eggcrate = 1", "for_each = \"region\"", "[source]", "file = \"orders.csv\"", simple_part("customers"),
+    simple_part("few")), folder)
+  run_study(path, file.path(folder, "out"), quiet = TRUE)
+  pages <- c(file.path(demo_run()$folder, "index.html"), file.path(folder, "out", "index.html"), list.files(file.path(folder, "out", "each"), "html$", full.names = TRUE)[1L])
+  for (one in pages) {
+    page <- open_page(paste0("file://", one), plain = TRUE)
+    expect_identical(axe_findings(page, c("serious", "critical", "moderate")), character(), info = one)
+  }
+})
