@@ -136,7 +136,8 @@ kind_needs <- function(kind, columns, of = NULL) {
 }
 
 sent_rows <- function(rows) {
-  rows <- suppressWarnings(as.numeric(unlist(rows)))
+  rows <- if (is.atomic(rows) || is.list(rows)) unlist(Filter(is.numeric, as.list(rows)))
+  rows <- as.numeric(rows)
   utils::head(rows[!is.na(rows)], 100000L)
 }
 

@@ -51,7 +51,11 @@ axe_findings <- function(page, graves = c("serious", "critical")) {
 open_page <- function(address, width = 1280, height = 800, env = parent.frame(), plain = FALSE) {
   chrome <- chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"))
   parent <- chromote::Chromote$new(browser = chrome)
-  withr::defer(try(chrome$close(), silent = TRUE), envir = env)
+  # The socket must have ended before it is forgotten: R would wait for it, and for nobody else.
+  withr::defer({
+    chrome$close(wait = TRUE)
+    for (i in 1:20) later::run_now(0.02)
+  }, envir = env)
   b <- chromote::ChromoteSession$new(parent = parent, width = width, height = height)
   page <- new.env()
   page$wrong <- character()

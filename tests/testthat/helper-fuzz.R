@@ -86,7 +86,7 @@ fuzz_reader <- function() {
 }
 
 fuzz_calls <- function() {
-  verb <- one_of(setdiff(getNamespaceExports("eggcrate"), c("run_command", "demo_orders")))
+  verb <- one_of(setdiff(getNamespaceExports("eggcrate"), c("run_command", "demo_orders", "desk")))
   f <- get(verb, asNamespace("eggcrate"))
   named <- setdiff(names(formals(f)), "...")
   known <- list(data = fuzz_data(), of = "sum(v)", by = "k", over = "month(day)", across = "g",
@@ -127,8 +127,27 @@ fuzz_studies <- function() {
   stopifnot(all(got$problems$line >= 1, got$problems$line <= length(lines) + 1, nzchar(got$problems$problem)))
 }
 
+# What a page might send to a desk, in any order, right and wrong.
+fuzz_desk <- function() {
+  desk <- eggcrate:::new_desk(eggcrate:::keep_tallies(eggcrate:::open_source(fuzz_data())))
+  text <- function() one_of(list(one_of(odd_texts), fuzz_code(), "sum(v)", "k", "month(day)", "c(k, g)", "top(2)", "80%"))
+  fields <- names(eggcrate:::grammar_arguments)
+  for (i in 1:6) {
+    args <- stats::setNames(lapply(1:4, function(i) text()), c("of", "by", sample(fields, 2L)))
+    question <- list(kind = one_of(names(eggcrate:::desk_kinds)), args = args, conditions = list(list(text = text(), on = one_of(list(TRUE, FALSE)))), rows = "10")
+    sent <- list(what = one_of(names(eggcrate:::desk_acts)), question = if (stats::runif(1) < 0.9) question else one_of(odd_values()),
+      id = one_of(list("reach", "top", "tier 1", "split_of", one_of(odd_texts))), value = one_of(list(0, 3, 50, -1e9, one_of(odd_values()))), final = one_of(list(TRUE, FALSE)),
+      rows = one_of(list(list(1), list(1, 2), one_of(odd_values()))), how = one_of(c("these", "also", "toggle", "drill", "only", "without", "mark")), by = one_of(c("k", "g", "size")),
+      to = one_of(list(1, 2, one_of(odd_values()))), at = one_of(list(1, one_of(odd_values()))), name = text(), selection = text(),
+      form = one_of(c("csv", "r", "sh", "toml", "html")), chosen = list(1))
+    done <- eggcrate:::desk_act(desk, sent)
+    desk <- done$desk
+    eggcrate:::views_message(done)
+  }
+}
+
 fuzz_kinds <- list(language = fuzz_language, options = fuzz_options, reader = fuzz_reader,
-  calls = fuzz_calls, studies = fuzz_studies)
+  calls = fuzz_calls, studies = fuzz_studies, desk = fuzz_desk)
 
 #' One random case of a kind. NULL where it was answered or refused, else what went wrong.
 fuzz_once <- function(kind, seed) {

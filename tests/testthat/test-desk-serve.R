@@ -72,6 +72,8 @@ test_that("a socket without the secret, or from another place, is closed without
     end <- Sys.time() + 4
     while (Sys.time() < end && !closed && !any(grepl("customer", heard))) later::run_now(0.1)
     if (!closed) socket$close()
+    end <- Sys.time() + 4
+    while (Sys.time() < end && !closed) later::run_now(0.1)
     list(heard = heard, closed = closed)
   }
   own <- sub("/$", "", desk$root)
