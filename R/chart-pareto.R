@@ -154,7 +154,7 @@ thin <- function(items, chosen = rep(TRUE, nrow(items)), most = 600L) {
 
 draw_pareto <- function(layout, ans, title) {
   bars <- layout$items[!layout$items$folded, ]
-  ggplot2::ggplot(bars, ggplot2::aes(.data$at, .data$height)) +
+  chart <- ggplot2::ggplot(bars, ggplot2::aes(.data$at, .data$height)) +
     folded_field(layout, ans) +
     ggplot2::geom_col(ggplot2::aes(fill = mark_groups(.data$mark, ans)), width = 0.78) +
     share_labels(bars) +
@@ -167,6 +167,7 @@ draw_pareto <- function(layout, ans, title) {
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
+  in_narrow(chart, 0.5, ggplot2::theme(legend.box = "vertical", legend.box.just = "left"))
 }
 
 # Marked items beyond the bars, on the line.

@@ -140,9 +140,8 @@ draw_quadrants <- function(layout, ans, title) {
     chart <- chart + panels_of(ggplot2::vars(.data$group), "fixed")
   }
   # Four long names do not fit into a narrow picture side by side.
-  attr(chart, "narrow") <- ggplot2::guides(shape = ggplot2::guide_legend(nrow = 2L, order = 1L, override.aes = list(size = 3, alpha = 1)),
-    fill = ggplot2::guide_legend(nrow = 2L, order = 1L))
-  chart
+  in_narrow(chart, 0.75, ggplot2::guides(fill = ggplot2::guide_legend(nrow = 2L, order = 1L),
+    shape = ggplot2::guide_legend(nrow = 2L, order = 1L, override.aes = list(size = 3, alpha = 1))))
 }
 
 # Many points are small and let the others through.

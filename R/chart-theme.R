@@ -54,12 +54,21 @@ as_chart <- function(chart) {
   chart
 }
 
+#' A chart that is otherwise in a narrow picture.
+#' @param below A part of the usual width.
+#' @param then What is added to it there.
+#' @noRd
+in_narrow <- function(chart, below, then) {
+  attr(chart, "narrow") <- list(below = below, then = then)
+  chart
+}
+
 #' @exportS3Method ggplot2::ggplot_build
 ggplot_build.eggcrate_chart <- function(plot, ...) {
   class(plot) <- setdiff(class(plot), "eggcrate_chart")
   text <- text_of(plot)
   room <- picture_room()
-  if (room$width < 0.75 && !is.null(attr(plot, "narrow"))) plot <- plot + attr(plot, "narrow")
+  if (room$width < attr(plot, "narrow")$below %||% 0) plot <- plot + attr(plot, "narrow")$then
   size <- text$size * room$scale
   face <- if (isTRUE(nzchar(text$family))) text$family else chart_font()
   plot <- plot + ggplot2::theme(text = ggplot2::element_text(size = size, family = face))

@@ -201,8 +201,9 @@ steps_as_page <- function(desk, chosen) {
       for (name in names(result$charts)) {
         write_charts(result$charts[[name]], file.path(folder, "figures", sprintf("%s-%s.svg", result$part$name, name)))
       }
-      if (!is.null(study_files(desk$study))) return(page_piece_of(result, folder, desk$study))
-      page_piece_of(result, folder, list(source = list(file = "orders.csv")))
+      piece <- page_piece_of(result, folder, list())
+      if (is_answered(result)) piece$asked <- desk_asked(desk, result)
+      piece
     })
     title <- sprintf("Answers from %s", desk$source$name)
     page_lines(list(title = title, text = NULL, facts = sprintf("%s of %s", counted(desk$source$n, "row"), desk$source$name),

@@ -1,7 +1,7 @@
 # What a step says: its answer, asked through `ask()` and kept as long as the desk is open.
 
-# Answers that are kept; each holds the ranked items of its question.
-desk_kept_answers <- 8L
+# How many items all answers that are kept may have.
+desk_kept_items <- 4e6
 
 #' The result of a step, as a part of a study has it.
 #' @return `part`, `args`, `x` or `problem` (texts), `warnings`, `headline`, `charts` (named; none where nothing
@@ -9,11 +9,9 @@ desk_kept_answers <- 8L
 #' @noRd
 step_result <- function(desk, step) {
   key <- rlang::hash(question_of(step))
-  found <- desk$answers[[key]] %||% ask_step(desk, step)
-  assign(key, found, desk$answers)
-  keys <- c(key, setdiff(desk$answers[[".keys"]], key))
-  rm(list = keys[-seq_len(min(length(keys), desk_kept_answers))], envir = desk$answers)
-  assign(".keys", utils::head(keys, desk_kept_answers), desk$answers)
+  found <- desk$answers$kept[[key]] %||% ask_step(desk, step)
+  # None takes nothing, so that small ones are not kept for ever.
+  desk$answers$kept <- newest_kept(desk$answers$kept, key, found, function(result) NROW(result$x) + 1e5, desk_kept_items)
   found
 }
 

@@ -40,6 +40,17 @@ desk_first <- function(columns, rows) {
     by = if (!is.na(item)) tick_odd(item)))
 }
 
+# What a condition looks like, of these columns.
+a_condition <- function(columns) {
+  few <- Filter(function(column) column$type == "text" && column$different > 1L && column$different <= 40L, columns)
+  number <- Filter(function(column) column$type == "number", columns)
+  if (length(few)) {
+    sprintf("%s == %s", tick_odd(few[[1L]]$name), text_literal(few[[1L]]$values[1L]))
+  } else if (length(number)) {
+    sprintf("%s > 0", tick_odd(number[[1L]]$name))
+  }
+}
+
 #' What may stand in a field, to choose from.
 #' @param type Of the argument.
 #' @noRd

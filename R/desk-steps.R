@@ -56,7 +56,8 @@ flat <- function(value) if (isTRUE(value)) "yes" else paste(field_lines(value), 
 #' @return Texts; none where they are alike.
 #' @noRd
 step_changes <- function(step, before) {
-  fields <- union(names(step$args), names(before$args))
+  # What the new kind of answer does not have is not missed.
+  fields <- intersect(union(names(step$args), names(before$args)), step_fields(step$kind))
   changed <- Filter(function(name) !identical(said_of(step, name), said_of(before, name)), fields)
   words <- vapply(changed, function(name) {
     title <- if (name %in% names(desk_words)) desk_words[[name]] else field_title(name)
@@ -104,14 +105,24 @@ step_differences <- function(here, there) {
 #' @return Lines.
 #' @noRd
 steps_as_code <- function(desk, chosen, form) {
-  file <- study_files(desk$study) %||% "orders.csv"
+  code <- if (form == "r") desk_r_code else desk_shell_code
   blocks <- lapply(chosen, function(at) {
     step <- desk_step(desk, at)
-    code <- if (form == "r") r_code else shell_code
-    c(paste("#", step_title(desk, at)), code(step_command(step), step_args(step), file, desk$study$lookup), "")
+    c(paste("#", step_title(desk, at)), code(desk, step_command(step), step_args(step)), "")
   })
-  head <- if (form == "r") c("library(eggcrate)", "") else c("#!/bin/sh", "")
+  head <- if (form == "r") c("library(eggcrate)", "") else {
+    c("#!/bin/sh", if (is.null(study_files(desk$study))) "# The table of R that was asked must be written into orders.csv first.", "")
+  }
   c(head, unlist(blocks))
+}
+
+# A table of R has a name, and no file.
+desk_r_code <- function(desk, command, args) {
+  r_code(command, args, study_files(desk$study) %||% as.name(desk$source$name), desk$study$lookup)
+}
+
+desk_shell_code <- function(desk, command, args) {
+  shell_code(command, args, study_files(desk$study) %||% "orders.csv", desk$study$lookup)
 }
 
 steps_as_study <- function(desk, chosen, path = "desk.toml") {

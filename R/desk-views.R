@@ -14,7 +14,7 @@ view_sentence <- function(desk) {
       option_tag(kind, desk_kinds[[kind]]$title, step$kind == kind)
     })))),
     lapply(said, view_field, step = step, desk = desk),
-    view_conditions(step),
+    view_conditions(step, desk$columns),
     tags$details(class = "further", open = if (used) NA, tags$summary(if (used) sprintf("Rules and marks (%d)", used) else "Rules and marks"),
       lapply(further, view_field, step = step, desk = desk)),
     tags$p(class = "wrong", id = "wrong-question", role = "alert"))
@@ -42,10 +42,10 @@ view_field <- function(name, step, desk) {
         `aria-describedby` = id)
     })
   if (argument$type == "switch") word <- paste("no", word)
-  tags$div(class = "field", tags$label(tags$span(class = "word", word), control), tags$p(class = "wrong", id = id))
+  tags$div(class = "field", tags$label(tags$span(class = "word", word), control), tags$p(class = "wrong", id = id, `aria-live` = "polite"))
 }
 
-view_conditions <- function(step) {
+view_conditions <- function(step, columns) {
   tags <- htmltools::tags
   conditions <- c(step$conditions, list(list(text = "", on = TRUE)))
   tags$fieldset(class = "conditions", tags$legend(class = "word", "where"), lapply(seq_along(conditions), function(i) {
@@ -53,9 +53,9 @@ view_conditions <- function(step) {
     tags$div(class = "condition", tags$input(type = "checkbox", class = "on", checked = if (one$on) NA, `aria-label` = sprintf("condition %d holds", i)),
       tags$input(type = "text", class = "text", value = one$text, list = "offers-condition", autocomplete = "off", spellcheck = "false",
         `aria-label` = sprintf("condition %d", i), `aria-describedby` = sprintf("wrong-condition-%d", i),
-        placeholder = if (i == length(conditions)) "category == \"Rope\"" else NULL),
+        placeholder = if (i == length(conditions)) a_condition(columns) else NULL),
       tags$button(type = "button", class = "away", `aria-label` = sprintf("Take condition %d away", i), "\u00d7"),
-      tags$p(class = "wrong", id = sprintf("wrong-condition-%d", i)))
+      tags$p(class = "wrong", id = sprintf("wrong-condition-%d", i), `aria-live` = "polite"))
   }))
 }
 
@@ -109,9 +109,8 @@ view_table <- function(desk, result, parts) {
 }
 
 desk_asked <- function(desk, result) {
-  file <- study_files(desk$study) %||% "orders.csv"
-  list(words = question_words(result$part, result$args), r = r_code(result$part$command, result$args, file, desk$study$lookup),
-    shell = shell_code(result$part$command, result$args, file, desk$study$lookup))
+  list(words = question_words(result$part, result$args), r = desk_r_code(desk, result$part$command, result$args),
+    shell = desk_shell_code(desk, result$part$command, result$args))
 }
 
 # Rows of items know which they are, so that they can be picked.

@@ -16,9 +16,18 @@ keep_tallies <- function(s, most = 2e7) {
 source_tally.eggcrate_source_keeping <- function(s, request, call = NULL) {
   key <- rlang::hash(request)
   tally <- s$kept[[key]] %||% NextMethod()
-  kept <- c(with_names(list(tally), key), s$kept[setdiff(names(s$kept), key)])
-  s$kept <- kept[cumsum(vapply(kept, tally_cells, 0)) <= s$most_kept | seq_along(kept) == 1L]
+  s$kept <- newest_kept(s$kept, key, tally, tally_cells, s$most_kept)
   tally
+}
+
+#' The newest things, as many as there is room for; the newest of all is always there.
+#' @param kept Named list, newest first.
+#' @param size Function of one: how much it takes.
+#' @param most How much all may take.
+#' @noRd
+newest_kept <- function(kept, key, value, size, most) {
+  kept <- c(with_names(list(value), key), kept[setdiff(names(kept), key)])
+  kept[cumsum(vapply(kept, size, 0)) <= most | seq_along(kept) == 1L]
 }
 
 tally_cells <- function(tally) length(tally$rows) * (length(tally$keys) + length(tally$parts))

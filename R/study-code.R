@@ -2,7 +2,7 @@
 # and from the signatures of the verbs.
 
 #' @param args Arguments as `ask()` takes them, all names put in.
-#' @param file Path of the order lines, as it is written.
+#' @param file Path of the order lines, as it is written; or a name, of a table of R.
 #' @return Lines of R code.
 #' @noRd
 r_code <- function(command, args, file, lookups = NULL) {
@@ -74,9 +74,9 @@ r_expression <- function(text) {
 
 parsed <- function(text) tryCatch(read_expression(text, "a text"), eggcrate_error = function(e) NULL)
 
-# The order lines as an argument.
+# The order lines as an argument: paths, or the name of a table of R.
 r_source <- function(file, lookups) {
-  code <- if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else text_literal(file)
+  code <- if (is.name(file)) tick_odd(as.character(file)) else if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else text_literal(file)
   for (one in lookups) {
     by <- if (!is.null(one$by)) {
       names <- names(one$by) %||% rep("", length(one$by))

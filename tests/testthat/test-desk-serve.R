@@ -95,3 +95,23 @@ test_that("the command says what it needs, and is refused with a word", {
   expect_error(desk(demo_orders(), port = "x"), class = "eggcrate_error_unknown_value")
   expect_error(desk(1), class = "eggcrate_error_unknown_value")
 })
+
+test_that("long reading says how far it is, and stops when it is told to", {
+  app <- list2env(list(stopped = FALSE))
+  told <- list()
+  send <- function(message) told[[length(told) + 1L]] <<- message
+  reads <- function() {
+    progress <- getOption("eggcrate.progress")
+    Sys.sleep(0.35)
+    progress("Reading orders.csv", 0.5)
+    "read"
+  }
+  expect_identical(eggcrate:::with_progress(app, send, reads()), "read")
+  expect_identical(told, list(list(progress = "Reading orders.csv", part = 0.5)))
+  stopped <- tryCatch(eggcrate:::with_progress(app, send, {
+    eggcrate:::stop_word(app)
+    reads()
+  }), eggcrate_stopped = function(e) "stopped")
+  expect_identical(stopped, "stopped")
+  expect_null(getOption("eggcrate.progress"))
+})

@@ -7,6 +7,7 @@ test_that("every step is a line in words, of what is new in it", {
   desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "product", reach = "50%")$desk
   expect_identical(lines_of(desk), c("Standings of sum(net_sales) by customer", "by product", "where region == \"Midmark\"",
     "Pareto, up to 50%, no longer where region == \"Midmark\""))
+  expect_identical(utils::tail(lines_of(asks(desk, "tiers", of = "sum(net_sales)", by = "product")$desk), 1L), "Tiers")
   expect_identical(asks(desk, "pareto", of = " sum(net_sales)", by = "product ", reach = "50%")$desk$trail, desk$trail)
 })
 
@@ -77,4 +78,15 @@ test_that("the answer is handed over as table, workbook, figure and page, and no
     expect_null(done$take)
     expect_true(nzchar(done$word))
   }
+})
+
+test_that("steps of a table of R are code of its name, and no study", {
+  desk <- new_demo_desk(demo_orders())
+  desk$source$name <- "orders"
+  orders <- demo_orders()
+  code <- parse(text = eggcrate:::taken_file(desk, "r", 1)$content)
+  expect_identical(eval(code[[2L]])$net_sales, standings(orders, of = sum(net_sales), by = customer)$net_sales)
+  expect_match(eggcrate:::taken_file(desk, "sh", 1)$content, "must be written into orders.csv first", all = FALSE, fixed = TRUE)
+  expect_match(eggcrate:::desk_act(desk, list(what = "take", form = "toml"))$word, "came from no file", fixed = TRUE)
+  expect_says(paste(eggcrate:::taken_file(desk, "html", 1)$content, collapse = "\n"), "standings(orders, of = sum(net_sales), by = customer)")
 })
