@@ -135,6 +135,9 @@ desk_server <- function(app) {
 #' @param turn Which page it is, and its newest act.
 #' @noRd
 take_turn <- function(app, turn, session, sent) {
+  if (!is.list(sent) || !is.numeric(sent$n)) {
+    return()
+  }
   turn$n <- sent$n
   turn$width <- sent$width
   if (identical(sent$what, "hello")) turn$tab <- substr(as.character(sent$tab)[1L], 1L, 64L)
@@ -245,8 +248,15 @@ send_figures <- function(desk, done, send, turn) {
 figure_message <- function(desk, step, id, width) {
   result <- step_result(desk, step)
   if (!length(result$charts)) {
-    return(list(svg = "", note = harmless(paste(result$no_chart, collapse = " "))))
+    return(no_figure(result$no_chart))
   }
+  # A figure that cannot be drawn takes nothing away from its answer.
+  tryCatch(drawn_message(result, id, width), error = function(e) no_figure("The figure cannot be drawn:", conditionMessage(e)))
+}
+
+no_figure <- function(...) list(svg = "", note = harmless(paste(c(...), collapse = " ")))
+
+drawn_message <- function(result, id, width) {
   chart <- result$charts[[1L]]
   # The finding stands above it already, and its source below.
   drawn <- step_figure(result$x, chart + chart_labs(title = NULL, caption = NULL), desk_size(width, names(result$charts)))

@@ -7,7 +7,7 @@ view_sentence <- function(desk) {
   step <- desk$draft %||% desk_step(desk)
   fields <- step_fields(step$kind)
   said <- intersect(names(desk_words), fields)
-  further <- setdiff(fields, c(said, "date", "as_of"))
+  further <- setdiff(fields, said)
   used <- length(intersect(further, names(step$args)))
   list(
     tags$div(class = "field", tags$label(tags$span(class = "word", "Show"), tags$select(`data-field` = "kind", lapply(names(desk_kinds), function(kind) {

@@ -77,3 +77,15 @@ test_that("of very many points the first are drawn, which is said, and all are c
   expect_setequal(found$areas$row, 1:2000)
   expect_match(result$charts[[1L]]$labels$subtitle, "only top(2000)", fixed = TRUE)
 })
+
+test_that("a figure that cannot be drawn is said in its place", {
+  skip_if_not_installed("ggplot2")
+  desk <- new_demo_desk()
+  step <- eggcrate:::desk_step(desk)
+  eggcrate:::step_result(desk, step)
+  key <- names(desk$answers$kept)
+  desk$answers$kept[[key]]$charts <- list(bars = ggplot2::ggplot(data.frame(a = 1), ggplot2::aes(nothing)) + ggplot2::geom_point())
+  message <- eggcrate:::figure_message(desk, step, "here", 700)
+  expect_identical(message$svg, "")
+  expect_match(message$note, "cannot be drawn: .*nothing")
+})

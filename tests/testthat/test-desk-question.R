@@ -86,3 +86,14 @@ test_that("no field runs code", {
   }
   expect_false(file.exists(file))
 })
+
+test_that("the sentence has a field for every argument of its kind, and says back what a step has in it", {
+  desk <- new_demo_desk()
+  for (kind in names(eggcrate:::desk_kinds)) {
+    desk$draft <- eggcrate:::new_step(kind, list(of = "sum(net_sales)", by = "c(town, region)", within = "category"))
+    html <- as.character(htmltools::tagList(eggcrate:::view_sentence(desk)))
+    fields <- regmatches(html, gregexpr("(?<=data-field=\")[^\"]+", html, perl = TRUE))[[1L]]
+    expect_setequal(fields, c("kind", eggcrate:::step_fields(kind)))
+    expect_says(html, "value=\"c(town, region)\"")
+  }
+})
