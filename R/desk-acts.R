@@ -2,11 +2,11 @@
 # desk as it is then, which views are new, and what was wrong. Nothing here knows of a browser.
 
 #' @param views Names of views that are new.
-#' @param wrong Named texts: complaints by field.
+#' @param wrong Named texts: complaints by field; NULL where the fields were not looked at.
 #' @param step The step that is shown, where it is not in the trail yet.
 #' @param take A file to hand over: `name`, `type`, `content` (lines or raw).
 #' @noRd
-after_act <- function(desk, views = character(), wrong = list(), step = desk_step(desk), take = NULL, word = NULL) {
+after_act <- function(desk, views = character(), wrong = NULL, step = desk_step(desk), take = NULL, word = NULL) {
   list(desk = desk, views = views, wrong = wrong, step = step, take = take, word = word)
 }
 
@@ -63,7 +63,7 @@ desk_acts <- list(
   go = function(desk, sent) {
     desk <- go_to(desk, sent$to)
     desk$draft <- NULL
-    after_act(desk, all_views)
+    after_act(desk, all_views, wrong = list())
   },
   beside = function(desk, sent) {
     desk$beside <- if (is_step_number(sent$to, desk) && !identical(as.integer(sent$to), desk$beside)) as.integer(sent$to) else 0L
@@ -89,7 +89,7 @@ asked_step <- function(desk, step, further = NULL, slid = "") {
   }
   desk$draft <- NULL
   desk <- add_step(desk, step, slid)
-  after_act(desk, unique(c(further, answer_views)))
+  after_act(desk, unique(c(further, answer_views)), wrong = list())
 }
 
 #' The same question as another kind of answer: what was filled in for the kind before goes, what this one cannot

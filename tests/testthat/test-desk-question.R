@@ -97,3 +97,13 @@ test_that("the sentence has a field for every argument of its kind, and says bac
     expect_says(html, "value=\"c(town, region)\"")
   }
 })
+
+test_that("what is wrong stays said while other things are done, until the fields are looked at again", {
+  desk <- asks(new_demo_desk(), "standings", of = "sum(nothing)", by = "region")
+  expect_true(eggcrate:::views_message(desk)$wronged)
+  picked <- eggcrate:::desk_act(desk$desk, list(what = "pick", rows = list(1), how = "these"))
+  expect_false(eggcrate:::views_message(picked)$wronged)
+  again <- eggcrate:::views_message(asks(picked$desk, "standings", of = "sum(units)", by = "region"))
+  expect_true(again$wronged)
+  expect_length(again$wrong, 0L)
+})
