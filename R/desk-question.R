@@ -30,11 +30,17 @@ desk_left_out <- c("where", "item", "all_items", "others")
 #' @param conditions List of `text` and `on`.
 #' @param rows How many rows are shown, as text.
 #' @param name What the analyst calls it.
+#' @param chart One of the kind's figures; "" for the natural one.
 #' @noRd
-new_step <- function(kind, args, conditions = list(), rows = "10", name = "") {
+new_step <- function(kind, args, conditions = list(), rows = "10", name = "", chart = "") {
   stopifnot(kind %in% names(desk_kinds), is.list(args), is.list(conditions))
   list(kind = kind, args = Filter(is_told, args[intersect(names(args), step_fields(kind))]), conditions = conditions,
-    rows = rows, name = name)
+    rows = rows, name = name, chart = if (chart %in% kind_charts(kind)) chart else "")
+}
+
+# Figures to choose from; tiles are a kind of their own.
+kind_charts <- function(kind) {
+  if (is.null(desk_kinds[[kind]]$chart)) setdiff(grammar_commands[[desk_kinds[[kind]]$command]]$charts, "tiles") else character()
 }
 
 is_told <- function(value) isTRUE(value) || is.character(value) && any(nzchar(trimws(value)))
@@ -54,7 +60,7 @@ step_of_page <- function(given) {
   conditions <- lapply(Filter(is.list, utils::head(as.list(given$conditions), 100L)), function(one) list(text = text(one$text), on = isTRUE(one$on)))
   rows <- text(given$rows)
   new_step(kind, args, Filter(function(one) nzchar(trimws(one$text)), conditions),
-    if (rows %in% desk_row_counts) rows else desk_row_counts[1L])
+    if (rows %in% desk_row_counts) rows else desk_row_counts[1L], chart = text(given$chart))
 }
 
 desk_row_counts <- c("10", "25", "100", "1000")
@@ -93,9 +99,9 @@ field_title <- function(name) gsub("_", " ", name)
 #' @param layout Where regions lie, for tiles.
 #' @noRd
 step_part <- function(step, name = "answer", layout = NULL) {
-  chart <- desk_kinds[[step$kind]]$chart
+  chart <- desk_kinds[[step$kind]]$chart %||% if (nzchar(step$chart)) step$chart
   list(name = name, command = step_command(step), args = step_args(step),
-    shown = list(charts = chart, rows = as.numeric(step$rows), layout = if (!is.null(chart)) layout))
+    shown = list(charts = chart, rows = as.numeric(step$rows), layout = if (identical(chart, "tiles")) layout))
 }
 
 #' What cannot be asked, beside the field where it stands.
@@ -134,5 +140,5 @@ same_question <- function(a, b) identical(question_of(a), question_of(b))
 
 question_of <- function(step) {
   args <- lapply(step$args, function(value) if (is.character(value)) field_lines(value) else value)
-  list(step$kind, args[order(names(args))], lapply(step$conditions, function(one) list(one_line(one$text), one$on)), step$rows)
+  list(step$kind, args[order(names(args))], lapply(step$conditions, function(one) list(one_line(one$text), one$on)), step$rows, step$chart)
 }

@@ -64,7 +64,8 @@ step_changes <- function(step, before) {
     if (is.null(step$args[[name]])) paste("no", title) else if (isTRUE(step$args[[name]])) title else paste(title, flat(step$args[[name]]))
   }, "")
   c(if (step$kind != before$kind) desk_kinds[[step$kind]]$title, unname(words), condition_changes(step$conditions, before$conditions),
-    if (step$rows != before$rows) sprintf("%s rows", step$rows))
+    if (step$rows != before$rows) sprintf("%s rows", step$rows),
+    if (step$chart != before$chart && nzchar(step$chart)) sprintf("drawn as %s", spaced_words(step$chart)))
 }
 
 said_of <- function(step, name) if (!is.null(step$args[[name]])) flat(step$args[[name]])

@@ -164,9 +164,14 @@ view_groups <- function(step, x) {
     Map(button, names(groups), groups, USE.NAMES = FALSE), other)
 }
 
+# Which figure, where there are several, and how many rows of the table.
 view_rows <- function(step) {
   tags <- htmltools::tags
-  tags$label(class = "rows-shown", "rows ", tags$select(`data-rows` = NA, lapply(desk_row_counts, function(n) option_tag(n, n, n == step$rows))))
+  charts <- kind_charts(step$kind)
+  tags$div(class = "rows-shown", if (length(charts) > 1L) {
+    tags$label("figure ", tags$select(`data-chart` = NA, option_tag("", "as usual", !nzchar(step$chart)),
+      lapply(charts, function(chart) option_tag(chart, spaced_words(chart), chart == step$chart))))
+  }, tags$label("rows ", tags$select(`data-rows` = NA, lapply(desk_row_counts, function(n) option_tag(n, n, n == step$rows)))))
 }
 
 complement_of <- function(selection) {

@@ -64,8 +64,8 @@
     var conditions = all("#sentence .condition").map(function (line) {
       return { text: line.querySelector(".text").value, on: line.querySelector(".on").checked };
     });
-    var rows = document.querySelector("[data-rows]");
-    return { kind: kind, args: args, conditions: conditions, rows: rows ? rows.value : "10" };
+    var rows = document.querySelector("[data-rows]"), chart = document.querySelector("[data-chart]");
+    return { kind: kind, args: args, conditions: conditions, rows: rows ? rows.value : "10", chart: chart ? chart.value : "" };
   }
 
   function ask() {
@@ -76,7 +76,7 @@
 
   // Showing ---------------------------------------------------------------
 
-  var keys = ["data-field", "data-threshold", "data-only", "data-how", "data-by", "data-to", "data-item", "aria-label", "class"];
+  var keys = ["data-field", "data-threshold", "data-only", "data-how", "data-by", "data-to", "data-chart", "data-rows", "data-item", "aria-label", "class"];
 
   var replacing = false;
 
@@ -363,7 +363,7 @@
       if (field.value !== "") act({ what: "slide", id: field.getAttribute("data-threshold"), value: Number(field.value), final: true });
     } else if (field.classList.contains("tick")) {
       act({ what: "pick", rows: [Number(field.closest("tr").getAttribute("data-item"))], how: "toggle" });
-    } else if (field.closest("#sentence") || field.hasAttribute("data-rows")) {
+    } else if (field.closest("#sentence") || field.hasAttribute("data-rows") || field.hasAttribute("data-chart")) {
       ask();
     }
   }

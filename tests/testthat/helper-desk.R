@@ -8,8 +8,8 @@ new_demo_desk <- function(data = orders_path(), ...) {
 }
 
 # What the page sends when a question is asked.
-asks <- function(desk, kind, ..., where = character(), rows = "10") {
-  question <- list(kind = kind, args = list(...), conditions = lapply(where, function(text) list(text = text, on = TRUE)), rows = rows)
+asks <- function(desk, kind, ..., where = character(), rows = "10", chart = "") {
+  question <- list(kind = kind, args = list(...), conditions = lapply(where, function(text) list(text = text, on = TRUE)), rows = rows, chart = chart)
   eggcrate:::desk_act(desk, list(what = "ask", question = question))
 }
 

@@ -89,3 +89,24 @@ test_that("a figure that cannot be drawn is said in its place", {
   expect_identical(message$svg, "")
   expect_match(message$note, "cannot be drawn: .*nothing")
 })
+
+test_that("every figure that a kind of answer has can be chosen, and is drawn", {
+  skip_if_not_installed("ggplot2")
+  desk <- new_demo_desk()
+  drawn <- character()
+  for (kind in names(eggcrate:::desk_kinds)) {
+    needs <- eggcrate:::kind_needs(kind, desk$columns, "sum(net_sales)")$args
+    for (chart in eggcrate:::kind_charts(kind)) {
+      step <- eggcrate:::new_step(kind, c(list(of = "sum(net_sales)", by = "region"), needs), chart = chart)
+      expect_identical(step$chart, chart)
+      expect_named(eggcrate:::step_result(desk, step)$charts, chart)
+      expect_match(eggcrate:::figure_message(desk, step, "here", 800)$svg, "<svg", fixed = TRUE)
+      drawn <- c(drawn, chart)
+    }
+  }
+  expect_setequal(drawn, setdiff(names(eggcrate:::charts()), "tiles"))
+  desk <- asks(desk, "standings", of = "sum(net_sales)", by = "region")$desk
+  tiers <- asks(desk, "tiers", of = "sum(net_sales)", by = "region", chart = "tier_table")$desk
+  expect_identical(eggcrate:::step_line(tiers, 3L), "Tiers, drawn as tier table")
+  expect_identical(eggcrate:::new_step("pareto", list(), chart = "tier_table")$chart, "")
+})
