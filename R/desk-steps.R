@@ -126,7 +126,8 @@ desk_shell_code <- function(desk, command, args) {
   shell_code(command, args, study_files(desk$study) %||% "orders.csv", desk$study$lookup)
 }
 
-steps_as_study <- function(desk, chosen, path = "desk.toml") {
+# Wherever the browser puts it, its paths are whole.
+steps_as_study <- function(desk, chosen, path = "/desk.toml") {
   need_package("RcppTOML", "write a study")
   source <- desk$study$source
   lines <- new_study_lines(path, study_files(desk$study), source[setdiff(names(source), c("file", "files"))], desk$study$display,

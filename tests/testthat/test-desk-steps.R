@@ -44,7 +44,10 @@ test_that("what is handed over asks the same again: as a study, as R, as command
   desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "product", reach = "60%", where = c("region == \"Midmark\"", "units > 2"))$desk
   desk <- asks(desk, "tiers", of = "sum(net_sales)", by = "customer", scheme = "tiers_by_rank(c(A = 5), rest = \"B\")", also = "profit = sum(profit)\norders = distinct(order_no)")$desk
   writeLines(eggcrate:::taken_file(desk, "toml", 1:3)$content, "desk.toml")
-  checked <- check_study("desk.toml")
+  # It works from any folder: a browser puts it where it likes.
+  dir.create("elsewhere")
+  file.copy("desk.toml", "elsewhere")
+  checked <- check_study("elsewhere/desk.toml")
   expect_identical(nrow(checked$problems), 0L)
   expect_identical(checked$parts$command, c("standings", "pareto", "tiers"))
   run <- run_study("desk.toml", "out", quiet = TRUE)
