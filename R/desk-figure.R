@@ -39,7 +39,7 @@ keyed_chart <- function(x, chart) {
   chart
 }
 
-#' Which rows of the whole the rows of a chart's data are; NULL where they cannot be told.
+#' Which rows of the whole the rows of a chart's data are, or of cells which of the table; NULL where they cannot be told.
 #' @noRd
 chart_rows <- function(x, data) {
   ans <- answer_of(x)
@@ -48,7 +48,8 @@ chart_rows <- function(x, data) {
     return(NULL)
   }
   code <- function(table) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key))), sep = "\r"))
-  whole_rows(ans)[match(code(data), code(x))]
+  at <- match(code(data), code(x))
+  if (ranks_items(x)) whole_rows(ans)[at] else at
 }
 
 # Tiles of standings within regions are the regions.

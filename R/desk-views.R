@@ -184,8 +184,13 @@ complement_of <- function(selection) {
 #' @noRd
 item_hints <- function(x, rows) {
   ans <- answer_of(x)
-  shown <- match(rows, whole_rows(ans))
-  columns <- setdiff(names(x), c(names(all_keys(ans$plan)), mark_columns, "running", "percentile", "cum_share"))
+  shown <- if (ranks_items(x)) match(rows, whole_rows(ans)) else rows
+  keys <- names(all_keys(ans$plan))
+  names <- if (ranks_items(x)) item_names(ans, ans$ranked$order[rows]) else {
+    cell <- union(names(ans$plan$by), keys)
+    item_labels(lapply(with_names(cell, cell), function(key) key_at(.subset2(x, key), rows)), cell)
+  }
+  columns <- setdiff(names(x), c(keys, mark_columns, "running", "percentile", "cum_share", "shade"))
   lines <- lapply(columns, function(name) {
     values <- .subset2(x, name)[shown]
     if (is.list(values)) {
@@ -196,7 +201,7 @@ item_hints <- function(x, rows) {
       plain_formatter(values)(values)
     ifelse(is.na(values), "", paste(column_title(ans, name), text))
   })
-  lines <- c(list(item_names(ans, ans$ranked$order[rows])), Filter(Negate(is.null), lines))
+  lines <- c(list(names), Filter(Negate(is.null), lines))
   lapply(seq_along(rows), function(i) {
     text <- vapply(lines, function(line) as.character(line[i]), "")
     harmless(text[nzchar(text) & !is.na(text)])

@@ -110,3 +110,24 @@ test_that("every figure that a kind of answer has can be chosen, and is drawn", 
   expect_identical(eggcrate:::step_line(tiers, 3L), "Tiers, drawn as tier table")
   expect_identical(eggcrate:::new_step("pareto", list(), chart = "tier_table")$chart, "")
 })
+
+test_that("what is pointed at has its own figures, in every kind of answer", {
+  skip_if_not_installed("ggplot2")
+  desk <- new_demo_desk()
+  orders <- demo_orders()
+  orders$quarter <- paste0(format(orders$order_date, "%Y-"), quarters(orders$order_date))
+  number <- function(x) format(round(x, 2), nsmall = 2, big.mark = ",", trim = TRUE)
+  total <- function(...) number(sum(orders$net_sales[...], na.rm = TRUE))
+  step <- eggcrate:::new_step("grid", list(of = "sum(net_sales)", by = "region", across = "quarter(order_date)"))
+  message <- eggcrate:::figure_message(desk, step, "here", 800)
+  expect_false(message$picks)
+  expect_length(message$hints, length(unique(orders$region)) * length(unique(orders$quarter)))
+  for (lines in message$hints) {
+    cell <- strsplit(lines[1L], ", ", fixed = TRUE)[[1L]]
+    expect_true(paste("net_sales", total(orders$region == cell[1L] & orders$quarter == cell[2L])) %in% lines, label = lines[1L])
+  }
+  message <- eggcrate:::figure_message(desk, eggcrate:::new_step("pareto", list(of = "sum(net_sales)", by = "product", best = "lowest", order_by = "-net_sales")), "here", 800)
+  for (lines in message$hints) expect_true(paste("net_sales", total(orders$product == lines[1L])) %in% lines, label = lines[1L])
+  message <- eggcrate:::figure_message(desk, eggcrate:::new_step("standings", list(of = "sum(net_sales)", by = "product", within = "region", only = "bottom(2)")), "here", 800)
+  expect_length(message$hints, 16L)
+})
