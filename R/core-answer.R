@@ -43,6 +43,9 @@ in_rank_order <- function(x) {
   rebuild(x, lapply(unclass(as_plain(x)), function(column) column[at]), ans)
 }
 
+# Rows of a grid and of movement are cells: of an item, in a column or a period.
+ranks_items <- function(x) inherits(x, "eggcrate_standings") && !inherits(x, c("eggcrate_grid", "eggcrate_movement"))
+
 # What belongs to a result.
 answer_of <- function(x) {
   ans <- attr(x, "eggcrate", exact = TRUE)

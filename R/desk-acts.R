@@ -122,7 +122,7 @@ without_names <- function(step, before) {
 
 # What a kind of answer cannot do without, from the columns.
 kind_needs <- function(kind, columns, of = NULL) {
-  of_type <- function(type) tick_odd(unlist(lapply(columns, function(column) if (column$type == type) column$name)))
+  of_type <- function(type) tick_odd(columns_of_type(columns, type))
   date <- of_type("date")[1L]
   dated <- !is.na(date)
   profit <- grep("profit|margin|contribution", of_type("number"), ignore.case = TRUE, value = TRUE)[1L]

@@ -52,6 +52,3 @@ desk_most_points <- 2000L
 
 is_answered <- function(result) is.null(result$problem)
 has_items <- function(result) is_answered(result) && ranks_items(result$x)
-
-# Rows of a grid and of movement are cells: of an item, in a column or a period.
-ranks_items <- function(x) inherits(x, "eggcrate_standings") && !inherits(x, c("eggcrate_grid", "eggcrate_movement"))

@@ -27,6 +27,11 @@ desk_columns <- function(source) {
   }, names, types))
 }
 
+# Names of the columns of some types.
+columns_of_type <- function(columns, ...) {
+  as.character(unlist(lapply(columns, function(column) if (column$type %in% c(...)) column$name)))
+}
+
 #' The question that the columns suggest.
 #' @return A step.
 #' @noRd
@@ -55,9 +60,7 @@ a_condition <- function(columns) {
 #' @param type Of the argument.
 #' @noRd
 desk_offers <- function(type, columns) {
-  of_type <- function(...) {
-    tick_odd(unlist(lapply(columns, function(column) if (column$type %in% c(...)) column$name)))
-  }
+  of_type <- function(...) tick_odd(columns_of_type(columns, ...))
   dates <- of_type("date")
   periods <- unlist(lapply(dates, function(date) sprintf("%s(%s)", c("month", "quarter", "year"), date)))
   offers <- switch(type,

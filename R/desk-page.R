@@ -28,10 +28,10 @@ desk_page <- function(desk, key) {
 }
 
 desk_facts <- function(desk) {
-  date <- Filter(function(column) column$type == "date", desk$columns)
-  span <- if (length(date)) tryCatch(source_range(desk$source, date[[1L]]$name), eggcrate_error = function(e) NULL)
+  date <- columns_of_type(desk$columns, "date")
+  span <- if (length(date)) tryCatch(source_range(desk$source, date[1L]), eggcrate_error = function(e) NULL)
   text <- c(counted(desk$source$n, "row"), counted(length(desk$columns), "column"),
-    if (!is.null(span)) sprintf("%s from %s to %s", date[[1L]]$name, day_text(span[1L]), day_text(span[2L])))
+    if (!is.null(span)) sprintf("%s from %s to %s", date[1L], day_text(span[1L]), day_text(span[2L])))
   harmless(paste(text, collapse = ", "))
 }
 

@@ -120,7 +120,7 @@ item_course <- function(desk, condition) {
 
 # The date that the question uses, else the first of the columns.
 course_date <- function(desk, step) {
-  dates <- vapply(Filter(function(column) column$type == "date", desk$columns), `[[`, "", "name")
+  dates <- columns_of_type(desk$columns, "date")
   if (!length(dates)) {
     return(NULL)
   }

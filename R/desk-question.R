@@ -81,7 +81,7 @@ step_args <- function(step) {
     } else if (isTRUE(value)) TRUE else one_line(value)
   }, step$args, names(step$args))
   args <- Filter(Negate(is.null), asked_args(step_command(step), texts, field_title))
-  args$where <- all_conditions(unlist(lapply(step$conditions, function(one) if (one$on) one_line(one$text))))
+  args$where <- all_conditions(conditions_on(step)) %|0|% NULL
   Filter(Negate(is.null), args)
 }
 
@@ -94,6 +94,14 @@ field_lines <- function(text) {
 one_line <- function(text) trimws(gsub("[\r\n]+", " ", text))
 
 field_title <- function(name) gsub("_", " ", name)
+
+# As it reads in the sentence.
+field_word <- function(name) if (name %in% names(desk_words)) desk_words[[name]] else field_title(name)
+
+# The conditions of a step that hold.
+conditions_on <- function(step) {
+  as.character(unlist(lapply(step$conditions, function(one) if (one$on) one_line(one$text))))
+}
 
 #' The step as a part of a study, which it is asked and shown as.
 #' @param layout Where regions lie, for tiles.

@@ -60,10 +60,10 @@ step_changes <- function(step, before) {
   fields <- intersect(union(names(step$args), names(before$args)), step_fields(step$kind))
   changed <- Filter(function(name) !identical(said_of(step, name), said_of(before, name)), fields)
   words <- vapply(changed, function(name) {
-    title <- if (name %in% names(desk_words)) desk_words[[name]] else field_title(name)
+    title <- field_word(name)
     if (is.null(step$args[[name]])) paste("no", title) else if (isTRUE(step$args[[name]])) title else paste(title, flat(step$args[[name]]))
   }, "")
-  c(if (step$kind != before$kind) desk_kinds[[step$kind]]$title, unname(words), condition_changes(step$conditions, before$conditions),
+  c(if (step$kind != before$kind) desk_kinds[[step$kind]]$title, unname(words), condition_changes(step, before),
     if (step$rows != before$rows) sprintf("%s rows", step$rows),
     if (step$chart != before$chart && nzchar(step$chart)) sprintf("drawn as %s", spaced_words(step$chart)))
 }
@@ -71,8 +71,9 @@ step_changes <- function(step, before) {
 said_of <- function(step, name) if (!is.null(step$args[[name]])) flat(step$args[[name]])
 
 condition_changes <- function(after, before) {
-  on <- function(conditions) vapply(Filter(function(one) one$on, conditions), function(one) one_line(one$text), "")
-  c(paste("where", setdiff(on(after), on(before)), recycle0 = TRUE), paste("no longer where", setdiff(on(before), on(after)), recycle0 = TRUE))
+  now <- conditions_on(after)
+  then <- conditions_on(before)
+  c(paste("where", setdiff(now, then), recycle0 = TRUE), paste("no longer where", setdiff(then, now), recycle0 = TRUE))
 }
 
 #' The line of the trail: all of the first step, of others what is new.
@@ -91,7 +92,7 @@ step_line <- function(desk, at) {
 step_differences <- function(here, there) {
   fields <- union(names(here$args), names(there$args))
   fields <- Filter(function(name) !identical(said_of(here, name), said_of(there, name)), fields)
-  conditions <- function(step) paste(vapply(Filter(function(one) one$on, step$conditions), function(one) one_line(one$text), ""), collapse = "; ")
+  conditions <- function(step) paste(conditions_on(step), collapse = "; ")
   rows <- c(lapply(fields, function(name) c(field_title(name), said_of(here, name) %||% "", said_of(there, name) %||% "")),
     list(c("answer", desk_kinds[[here$kind]]$title, desk_kinds[[there$kind]]$title), c("where", conditions(here), conditions(there))))
   rows <- Filter(function(row) row[2L] != row[3L], rows)
@@ -148,5 +149,6 @@ steps_as_study <- function(desk, chosen, path = "/desk.toml") {
 
 step_title <- function(desk, at) {
   step <- desk_step(desk, at)
-  if (nzchar(step$name)) step$name else step_sentence(step)
+  # It stands in a comment, which must not end before its line does.
+  harmless(one_line(if (nzchar(step$name)) step$name else step_sentence(step)))
 }

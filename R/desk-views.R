@@ -26,7 +26,7 @@ view_field <- function(name, step, desk) {
   tags <- htmltools::tags
   argument <- argument_of(step_command(step), name)
   value <- step$args[[name]]
-  word <- if (name %in% names(desk_words)) desk_words[[name]] else field_title(name)
+  word <- field_word(name)
   id <- paste0("wrong-", name)
   control <- switch(argument$type,
     choice = tags$select(`data-field` = name, `aria-describedby` = id, lapply(argument$choices, function(choice) {

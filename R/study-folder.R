@@ -182,7 +182,7 @@ page_tables <- function(result, study) {
 page_tail <- function(result, study) {
   n <- nrow(result$x)
   shown <- result$part$shown$rows %||% 10
-  ranked <- inherits(result$x, "eggcrate_standings") && !inherits(result$x, c("eggcrate_grid", "eggcrate_movement"))
+  ranked <- ranks_items(result$x)
   selected <- ranked && has_facet(answer_of(result$x), "selection") && is.null(result$part$shown$rows)
   if (!ranked || selected || n > most_rows_on_page || n <= shown + 1 || identical(study$embed, "shown")) {
     return(NULL)

@@ -93,3 +93,14 @@ test_that("steps of a table of R are code of its name, and no study", {
   expect_match(eggcrate:::desk_act(desk, list(what = "take", form = "toml"))$word, "came from no file", fixed = TRUE)
   expect_says(paste(eggcrate:::taken_file(desk, "html", 1)$content, collapse = "\n"), "standings(orders, of = sum(net_sales), by = customer)")
 })
+
+test_that("a name with line breaks or marks of control does not leave its comment", {
+  desk <- new_demo_desk()
+  desk <- eggcrate:::desk_act(desk, list(what = "name", at = 1, name = "best\rcat('out')\n\u2028cat('out')"))$desk
+  desk$trail[[1L]]$name <- "best\rcat('out')\ncat('out')"
+  for (form in c("r", "sh", "toml")) {
+    lines <- unlist(strsplit(eggcrate:::taken_file(desk, form, 1)$content, "[\r\n]"))
+    expect_identical(grep("^cat", lines, value = TRUE), character())
+  }
+  expect_length(parse(text = eggcrate:::taken_file(desk, "r", 1)$content), 2L)
+})
