@@ -7,8 +7,8 @@
 #' @param n How many groups to show at most.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
-#' @returns A ggplot. Its data is one row per group and end: `group`, `end`, `name`, `value`
-#'   and `share`.
+#' @returns A ggplot. Its data is one row per group and end: `group`, `end`, `name`, `value`,
+#'   `share`, and `.row`, where it stands among all that are ranked.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
@@ -35,7 +35,7 @@ extremes_layout <- function(x, ans, n) {
   ends <- extreme_ends(x, ans)
   items <- do.call(rbind, lapply(c("best", "worst"), function(end) {
     data.frame(group = labels[shown], end = end, name = cut_names(ends[[end]]$name[shown], 32L),
-      value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown))
+      value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown), .row = ends[[end]]$row[shown])
   }))
   list(items = items[nzchar(items$name), ],
     groups = data.frame(y = -seq_along(shown), label = labels[shown]),

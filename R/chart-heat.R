@@ -10,7 +10,8 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is one row per cell: `row`, `column` (factors), `value`,
-#'   `shade`, `tier`, `group`, `text`, `fill` and `ink` (colours).
+#'   `shade`, `tier`, `group`, `text`, `fill` and `ink` (colours), and `.row`, where it stands among all
+#'   cells that are ranked.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no grid.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
@@ -43,7 +44,7 @@ heat_layout <- function(ans, n, figures) {
   cells <- lapply(table, `[`, at)
   cells <- data.frame(row = factor(names$rows[cells$row], rev(names$rows[rows])),
     column = factor(names$columns[cells$column], names$columns[columns]),
-    value = cells$value, shade = cells$shade, text = cell_figures(ans, cells),
+    value = cells$value, shade = cells$shade, .row = cells$.row, text = cell_figures(ans, cells),
     fill = cell_fills(cells, grid$asked),
     group = if (length(grid$groups)) factor(grid$groups[grid$group[cells$row]], grid$groups) else "all",
     tier = if (is.null(cells$tier)) NA_character_ else grid$asked$scheme$labels[cells$tier])

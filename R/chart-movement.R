@@ -13,8 +13,8 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. The data of `chart_movement()` is one row per item and period: `item`,
-#'   `period` (factors), `tier` or `rank`; that of `chart_transitions()` one per pair of
-#'   tiers.
+#'   `period` (factors), `tier` or `rank`, and `.row`, where it stands among all that are ranked; that
+#'   of `chart_transitions()` one per pair of tiers.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no movement.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
@@ -50,7 +50,7 @@ tiers_through_time <- function(ans, n) {
   do.call(rbind, lapply(seq_along(labels), function(period) {
     tier <- as.character(movement_tiers(ans, period)[rows])
     data.frame(item = factor(names, rev(names)), group = group, period = factor(labels[period], labels),
-      tier = tier, letter = ifelse(tier == absent, "", letters[tier]))
+      tier = tier, letter = ifelse(tier == absent, "", letters[tier]), .row = moved$row[rows, period])
   }))
 }
 
@@ -114,7 +114,7 @@ draw_rank_lines <- function(ans, n, title) {
     rank <- ans$ranked$rank[moved$row[items[i], ]]
     # A line breaks where the item is absent.
     data.frame(item = names[i], group = moved$groups[moved$group[items[i]]] %||% "all", at = seq_along(labels),
-      rank = rank, stretch = cumsum_of_gaps(rank))
+      rank = rank, stretch = cumsum_of_gaps(rank), .row = moved$row[items[i], ])
   }))
   points <- points[!is.na(points$rank), ]
   ends <- do.call(rbind,

@@ -46,6 +46,20 @@ in_rank_order <- function(x) {
 # Rows of a grid and of movement are cells: of an item, in a column or a period.
 ranks_items <- function(x) inherits(x, "eggcrate_standings") && !inherits(x, c("eggcrate_grid", "eggcrate_movement"))
 
+# Standings of all that is ranked, whatever the table of an answer shows of it.
+standings_behind <- function(x) {
+  if (ranks_items(x)) {
+    return(x)
+  }
+  ans <- answer_of(x)
+  ranked <- ans$ranked
+  tier <- ans$facets$tiers$number %||% ans$facets$grid$tier
+  scheme <- ans$facets$tiers$scheme %||% ans$facets$grid$asked$scheme
+  columns <- c(standing_columns(ranked, c(list(ranked$quantity), ranked$further), places(ranked), ans$plan),
+    if (!is.null(tier)) list(tier = labelled_tier(tier, scheme)))
+  new_answer(columns, ranked, ans$plan, ans$receipt, ans$source, ans$handle, ans$facets)
+}
+
 # What belongs to a result.
 answer_of <- function(x) {
   ans <- attr(x, "eggcrate", exact = TRUE)

@@ -37,16 +37,17 @@ concentration_of <- function(x) {
 }
 
 #' The curve of each group: the part of the items, best first, and the part of the total
-#' that they make; from none to all.
+#' that they make; from none to all. `.row`: the item that comes in, as a row of the whole.
 #' @noRd
 concentration_curve <- function(ans) {
   value <- exact_real(ans$ranked$share$value)
   groups <- seq_along(ans$ranked$totals$items)
   curves <- lapply(groups, function(g) {
-    x <- sort(value[ans$ranked$cell == g & !ans$ranked$quantity$missing & value > 0],
-      decreasing = TRUE)
-    if (!length(x)) return(NULL)
-    data.frame(cell = g, items = c(0, seq_along(x) / length(x)), share = c(0, cumsum(x) / sum(x)))
+    rows <- which(ans$ranked$cell == g & !ans$ranked$quantity$missing & value > 0)
+    rows <- rows[order(-value[rows])]
+    if (!length(rows)) return(NULL)
+    x <- value[rows]
+    data.frame(cell = g, items = c(0, seq_along(x) / length(x)), share = c(0, cumsum(x) / sum(x)), .row = c(NA, rows))
   })
   do.call(rbind, curves)
 }

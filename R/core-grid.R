@@ -154,7 +154,7 @@ value_shades <- function(value, group, asked, best) {
   pmin(pmax(shade, 0), 1)
 }
 
-#' All cells of the grid, row by row; those without a row of data are missing.
+#' All cells of the grid, row by row; those without a row of data are missing. `.row`: the row of the whole.
 #' @noRd
 grid_cells <- function(ans) {
   grid <- ans$facets$grid
@@ -163,7 +163,7 @@ grid_cells <- function(ans) {
   slot <- (grid$row - 1L) * k + grid$column
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
   list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
-    value = fill(quantity_real(ans$ranked$quantity)), shade = fill(grid$shade),
+    value = fill(quantity_real(ans$ranked$quantity)), .row = fill(seq_along(grid$row)), shade = fill(grid$shade),
     tier = if (!is.null(grid$tier)) fill(grid$tier), open = fill(grid$open) %in% 1)
 }
 

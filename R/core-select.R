@@ -187,13 +187,13 @@ stop_unknown_item <- function(item, ans, call = NULL) {
 }
 
 # The names of the items in the order of the tally, as they are shown.
-item_names <- function(ans, at = NULL) {
-  keys <- ans$ranked$tally$keys[names(ans$plan$by)]
+item_names <- function(ans, at = NULL, nodes = ans$plan$by) {
+  keys <- ans$ranked$tally$keys[names(nodes)]
   if (!is.null(at)) keys <- lapply(keys, function(key) key[at])
   if (length(keys) == 1L && is.character(keys[[1L]]) && !anyNA(keys[[1L]])) {
     return(keys[[1L]])
   }
-  item_labels(Map(key_column, keys, ans$plan$by), names(keys))
+  item_labels(Map(key_column, keys, nodes), names(keys))
 }
 
 # The plain values that a part was given; `n` of them, or any number.

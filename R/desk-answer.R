@@ -51,4 +51,6 @@ step_charts <- function(result, layout) {
 desk_most_points <- 2000L
 
 is_answered <- function(result) is.null(result$problem)
-has_items <- function(result) is_answered(result) && ranks_items(result$x)
+
+# Is there something that can be picked? Findings and reasons are about answers, not items.
+has_items <- function(result) is_answered(result) && inherits(result$x, "eggcrate_answer") && !inherits(result$x, "eggcrate_findings")

@@ -17,7 +17,8 @@ step_figure <- function(x, chart, size = chart_size()) {
   list(svg = readLines(path, encoding = "UTF-8"), areas = areas, of_groups = draws_groups(x, chart$data))
 }
 
-drawn_shapes <- c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint")
+# What a figure is made of: shapes, or where it has none of its items, lines or letters.
+drawn_shapes <- list(c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint"), "GeomLine", "GeomText")
 
 # The chart whose shapes know which row of the answer they are.
 keyed_chart <- function(x, chart) {
@@ -26,30 +27,35 @@ keyed_chart <- function(x, chart) {
     return(chart)
   }
   chart$data$desk_row <- rows
-  chart$layers <- lapply(chart$layers, function(layer) {
-    own <- is.data.frame(layer$data) && !inherits(layer$data, "waiver")
-    if (own || !inherits(layer$geom, drawn_shapes)) {
-      return(layer)
-    }
-    keyed <- ggplot2::ggproto(NULL, layer)
-    mapping <- as.list(layer$mapping)
-    keyed$mapping <- do.call(ggplot2::aes, c(mapping, list(desk_row = quote(.data$desk_row))))
-    keyed
-  })
+  shared <- vapply(chart$layers, function(layer) inherits(layer$data, "waiver") || !is.data.frame(layer$data), NA)
+  kinds <- lapply(drawn_shapes, function(geoms) shared & vapply(chart$layers, function(layer) inherits(layer$geom, geoms), NA))
+  items <- Find(any, kinds) %||% FALSE
+  chart$layers[items] <- lapply(chart$layers[items], with_desk_row)
   chart
 }
 
-#' Which rows of the whole the rows of a chart's data are, or of cells which of the table; NULL where they cannot be told.
+with_desk_row <- function(layer) {
+  keyed <- ggplot2::ggproto(NULL, layer)
+  keyed$mapping <- do.call(ggplot2::aes, c(as.list(layer$mapping), list(desk_row = quote(.data$desk_row))))
+  keyed
+}
+
+#' Which rows of the whole the rows of a chart's data are; NULL where they cannot be told.
 #' @noRd
 chart_rows <- function(x, data) {
+  if (!is.data.frame(data)) {
+    return(NULL)
+  }
   ans <- answer_of(x)
+  if (".row" %in% names(data)) {
+    return(data$.row)
+  }
   keys <- if (draws_groups(x, data)) group_names(ans$plan) else names(all_keys(ans$plan))
-  if (!is.data.frame(data) || !all(keys %in% names(data)) || !all(keys %in% names(x))) {
+  if (!all(keys %in% names(data)) || !all(keys %in% names(x))) {
     return(NULL)
   }
   code <- function(table) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key))), sep = "\r"))
-  at <- match(code(data), code(x))
-  if (ranks_items(x)) whole_rows(ans)[at] else at
+  whole_rows(ans)[match(code(data), code(x))]
 }
 
 # Tiles of standings within regions are the regions.
@@ -72,7 +78,24 @@ drawn_areas <- function(built, table, size) {
       panel_areas(part, built$layout, panel, places[match(panel, in_order)], size)
     })
   })
-  do.call(rbind, as.list(unlist(found, recursive = FALSE)))
+  one_of_letters(do.call(rbind, as.list(unlist(found, recursive = FALSE))))
+}
+
+# What is written of an item is one area, however many texts it is.
+one_of_letters <- function(areas) {
+  written <- if (!is.null(areas)) which(areas$letters)
+  if (length(written)) {
+    row <- areas$row[written]
+    side <- function(values, f) stats::ave(values[written], row, FUN = f)
+    right <- side(areas$left + areas$width, max)
+    bottom <- side(areas$top + areas$height, max)
+    areas$left[written] <- side(areas$left, min)
+    areas$top[written] <- side(areas$top, min)
+    areas$width[written] <- right - areas$left[written]
+    areas$height[written] <- bottom - areas$top[written]
+    areas <- areas[setdiff(seq_along(areas$row), written[duplicated(row)]), ]
+  }
+  areas[setdiff(names(areas), "letters")]
 }
 
 # A point can be met from a little way off.
@@ -82,6 +105,7 @@ panel_areas <- function(data, layout, panel, place, size) {
   if (!nrow(data)) {
     return(NULL)
   }
+  letters <- "label" %in% names(data)
   boxed <- all(c("xmin", "xmax", "ymin", "ymax") %in% names(data))
   ends <- if (boxed) {
     list(data.frame(x = data$xmin, y = data$ymin), data.frame(x = data$xmax, y = data$ymax))
@@ -92,14 +116,25 @@ panel_areas <- function(data, layout, panel, place, size) {
     within <- layout$coord$transform(end, layout$panel_params[[panel]])
     device_points(place, within$x, within$y, size)
   })
-  reach <- if (boxed) 0 else point_reach
-  left <- pmin(ends[[1L]]$x, ends[[2L]]$x) - reach
-  top <- pmin(ends[[1L]]$y, ends[[2L]]$y) - reach
-  right <- pmax(ends[[1L]]$x, ends[[2L]]$x) + reach
-  bottom <- pmax(ends[[1L]]$y, ends[[2L]]$y) + reach
+  reach <- if (letters) letter_reach(data, size) else rep(list(if (boxed) 0 else point_reach), 4L)
+  left <- pmin(ends[[1L]]$x, ends[[2L]]$x) - reach[[1L]]
+  top <- pmin(ends[[1L]]$y, ends[[2L]]$y) - reach[[2L]]
+  right <- pmax(ends[[1L]]$x, ends[[2L]]$x) + reach[[3L]]
+  bottom <- pmax(ends[[1L]]$y, ends[[2L]]$y) + reach[[4L]]
   known <- is.finite(left + top + right + bottom) & !is.na(data$desk_row)
-  data.frame(row = data$desk_row, left = left / size$width, top = top / size$height, width = pmax(right - left, 3) / size$width,
+  data.frame(row = data$desk_row, letters = letters, left = left / size$width, top = top / size$height, width = pmax(right - left, 3) / size$width,
     height = pmax(bottom - top, 3) / size$height)[known, ]
+}
+
+# How far letters go from where they stand, in pixels: to the left, up, to the right, down.
+letter_reach <- function(data, size) {
+  points <- data$size * ggplot2::.pt
+  wide <- vapply(seq_along(points), function(i) {
+    letters <- grid::textGrob(data$label[i], gp = grid::gpar(fontsize = points[i], fontfamily = data$family[i]))
+    grid::convertWidth(grid::grobWidth(letters), "inches", valueOnly = TRUE)
+  }, 0) * size$dpi
+  high <- 1.5 * points / 72 * size$dpi
+  list(data$hjust * wide, (1 - data$vjust) * high, (1 - data$hjust) * wide, data$vjust * high)
 }
 
 # Pixels from the upper left.

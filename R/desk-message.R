@@ -60,6 +60,6 @@ drawn_message <- function(result, id, width) {
   areas <- drawn$areas
   rows <- unique(areas$row)
   list(svg = as.character(inline_svg(svg, id, chart$labels$alt %||% result$headline)),
-    areas = if (length(rows)) lapply(areas, I), picks = !drawn$of_groups && ranks_items(result$x),
+    areas = if (length(rows)) lapply(areas, I), picks = !drawn$of_groups && has_items(result),
     hints = if (length(rows)) with_names(lapply((if (drawn$of_groups) group_hints else item_hints)(result$x, rows), I), rows))
 }

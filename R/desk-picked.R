@@ -6,15 +6,23 @@
 names_of_rows <- function(x, rows) {
   ans <- answer_of(x)
   rows <- rows[rows %in% seq_along(ans$ranked$cell)]
-  unique(item_names(ans, ans$ranked$order[rows]))
+  unique(picked_labels(ans, rows))
 }
 
 rows_of_names <- function(x, names) {
   ans <- answer_of(x)
-  which(item_names(ans, ans$ranked$order) %in% names)
+  which(picked_labels(ans) %in% names)
 }
 
-#' @return `names`, `why` (columns `step`, `text`; NULL for several), `together` (a text), `course` (columns `label`,
+#' The keys of what is picked: of an item; in a grid of a cell, by its row and its column.
+#' @noRd
+picked_nodes <- function(ans) {
+  if (has_facet(ans, "grid")) all_keys(ans$plan)[c(side_names(ans, "rows"), side_names(ans, "columns"))] else ans$plan$by
+}
+
+picked_labels <- function(ans, rows = seq_along(ans$ranked$cell)) item_names(ans, ans$ranked$order[rows], picked_nodes(ans))
+
+#' @return `names`, `marked` (names that a mark can have), `why` (columns `step`, `text`; NULL for several), `together` (a text), `course` (columns `label`,
 #'   `value`, `text`; NULL where there are no dates), `drill` (columns to go on by), `condition` (a text, or NULL), `outside` (the same, to
 #'   be turned round).
 #' @noRd
@@ -30,19 +38,32 @@ picked_facts <- function(desk) {
     return(NULL)
   }
   condition <- item_condition(answer_of(x), rows)
-  list(names = names, why = if (length(names) == 1L) why_facts(x, names), together = together_text(x, rows),
-    course = if (!is.null(condition)) item_course(desk, condition),
+  list(names = names, why = if (length(names) == 1L) why_facts(x, rows, names), together = together_text(x, rows, length(names)),
+    marked = marked_names(answer_of(x), rows), course = if (!is.null(condition)) item_course(desk, condition),
     drill = if (!is.null(condition)) drill_columns(desk), condition = condition, outside = item_condition(answer_of(x), rows, not = TRUE))
 }
 
-why_facts <- function(x, name) {
-  found <- explain(x, name)
+# Of many periods the last complete one is explained.
+why_facts <- function(x, rows, name) {
+  ans <- answer_of(x)
+  if (length(ans$plan$over)) rows <- utils::tail(c(rows, rows[!ans$ranked$incomplete[ans$ranked$cell[rows]]]), 1L)
+  found <- explain_rows(ans, rows, name)
   list(group = found$group, step = found$step, text = found$text)
 }
 
+# In a grid its rows are marked.
+marked_names <- function(ans, rows) {
+  nodes <- if (has_facet(ans, "grid")) all_keys(ans$plan)[side_nouns(ans, "rows")] else ans$plan$by
+  unique(item_names(ans, ans$ranked$order[rows], nodes))
+}
+
 # "3 customers, 41.2 % of net sales".
-together_text <- function(x, rows) {
+together_text <- function(x, rows, n) {
   ans <- answer_of(x)
+  if (!ranks_items(x) && length(ans$ranked$totals$items) > 1L) {
+    share <- if (shows_shares(ans)) selected_share(ans, rows) else NA
+    return(paste0(count_of(n, picked_noun(ans)), if (!is.na(share)) sprintf(", %s of %s", percent_formatter()(share), measure_words(ans))))
+  }
   whole <- selected_words(ans, rows)
   if (length(ans$ranked$totals$items) > 1L) {
     return(whole)
@@ -51,13 +72,17 @@ together_text <- function(x, rows) {
   if (is.na(sums$value)) whole else sprintf("%s: %s", whole, said_formatter(ans)(sums$value))
 }
 
+picked_noun <- function(ans) if (has_facet(ans, "grid")) "cell" else item_noun(ans$plan)
+
 #' What makes a row one of these items, as a condition of the language; NULL where a key cannot be said in one.
 #' @param not Whether it is about to be turned round: then it must be true or false of missing keys too.
 #' @noRd
 item_condition <- function(ans, rows, not = FALSE) {
-  nodes <- ans$plan$by
+  nodes <- picked_nodes(ans)
   keys <- ans$ranked$tally$keys[names(nodes)]
-  at <- unique(ans$ranked$order[rows])
+  at <- ans$ranked$order[rows]
+  # An item may be there in many groups.
+  if (length(rows)) at <- at[first_seen(match_rows(lapply(keys, key_at, at)))]
   if (length(at) > 200L) {
     return(NULL)
   }
@@ -124,7 +149,7 @@ course_date <- function(desk, step) {
   if (!length(dates)) {
     return(NULL)
   }
-  used <- all.vars(parsed(paste0("c(", paste(c(step$args$over, step$args$date, dates[1L]), collapse = ","), ")")))
+  used <- all.vars(parsed(paste0("c(", paste(c(step$args$over, step$args$across, step$args$date, dates[1L]), collapse = ","), ")")))
   c(intersect(used, dates), dates)[1L]
 }
 
@@ -132,7 +157,7 @@ course_date <- function(desk, step) {
 #' @noRd
 drill_columns <- function(desk) {
   step <- desk_step(desk)
-  used <- all.vars(parsed(paste0("c(", step$args$by %||% "", ")")))
+  used <- all.vars(parsed(paste0("c(", paste(c(step$args$by, step$args$across), collapse = ","), ")")))
   fits <- Filter(function(column) column$type == "text" && column$different > 1L && !column$name %in% used, desk$columns)
   utils::head(vapply(fits, `[[`, "", "name"), 12L)
 }
@@ -151,7 +176,7 @@ step_from_picked <- function(desk, how, by = NULL) {
     return(NULL)
   }
   if (how == "mark") {
-    mark <- sprintf("items(%s)", paste(text_literal(facts$names), collapse = ", "))
+    mark <- sprintf("items(%s)", paste(text_literal(facts$marked), collapse = ", "))
     if (!"highlight" %in% step_fields(step$kind)) {
       return(NULL)
     }

@@ -119,12 +119,7 @@ answer_parts <- function(result, step) {
     return(NULL)
   }
   rows <- as.numeric(step$rows)
-  if (!has_items(result)) {
-    return(html_of(result$x, "items", if (inherits(result$x, c("eggcrate_grid", "eggcrate_movement"))) max(rows, 20), TRUE))
-  }
-  setup <- answer_setup(result$x, rows, 1000L)
-  own <- ifelse(setup$rows$kind == 1L & !is.na(setup$rows$row), sprintf(" data-item=\"%d\"", as.integer(setup$rows$row)), "")
-  list(title = setup$title, lines = setup$lines, body = c(html_blocks(setup), list(html_rows(setup, own))), notes = standings_footer(setup))
+  html_of(result$x, n = if (inherits(result$x, c("eggcrate_grid", "eggcrate_movement"))) max(rows, 20) else rows, items = TRUE)
 }
 
 view_thresholds <- function(step, x) {
@@ -183,13 +178,13 @@ complement_of <- function(selection) {
 #' What is said of an item that is pointed at: lines of text, the name first.
 #' @noRd
 item_hints <- function(x, rows) {
+  x <- standings_behind(x)
   ans <- answer_of(x)
-  shown <- if (ranks_items(x)) match(rows, whole_rows(ans)) else rows
+  shown <- match(rows, whole_rows(ans))
   keys <- names(all_keys(ans$plan))
-  names <- if (ranks_items(x)) item_names(ans, ans$ranked$order[rows]) else {
-    cell <- union(names(ans$plan$by), keys)
-    item_labels(lapply(with_names(cell, cell), function(key) key_at(.subset2(x, key), rows)), cell)
-  }
+  names <- picked_labels(ans, rows)
+  # The name of a cell of a grid says its column.
+  group <- if (length(keys) > length(picked_nodes(ans))) list(group_labels(ans)[ans$ranked$cell[rows]])
   columns <- setdiff(names(x), c(keys, mark_columns, "running", "percentile", "cum_share", "shade"))
   lines <- lapply(columns, function(name) {
     values <- .subset2(x, name)[shown]
@@ -201,7 +196,7 @@ item_hints <- function(x, rows) {
       plain_formatter(values)(values)
     ifelse(is.na(values), "", paste(column_title(ans, name), text))
   })
-  lines <- c(list(names), Filter(Negate(is.null), lines))
+  lines <- c(list(names), group, Filter(Negate(is.null), lines))
   lapply(seq_along(rows), function(i) {
     text <- vapply(lines, function(line) as.character(line[i]), "")
     harmless(text[nzchar(text) & !is.na(text)])
@@ -233,13 +228,13 @@ view_picked <- function(desk) {
   tags <- htmltools::tags
   facts <- picked_facts(desk)
   if (is.null(facts)) {
-    return(tags$p(class = "note", "Nothing yet. Click bars or points, drag a box around them, or tick rows of the table."))
+    return(tags$p(class = "note", "Nothing yet. Click what is drawn, drag a box around several, or choose in the table."))
   }
   n <- length(facts$names)
   step <- desk_step(desk)
   act <- function(how, text, by = NULL) tags$button(type = "button", `data-how` = how, `data-by` = by, text)
   list(
-    tags$h3(if (n == 1L) harmless(facts$names) else sprintf("%s picked", count_of(n, item_noun(answer_of(step_result(desk, step)$x)$plan)))),
+    tags$h3(if (n == 1L) harmless(facts$names) else sprintf("%s picked", count_of(n, picked_noun(answer_of(step_result(desk, step)$x))))),
     if (n > 1L) tags$p(class = "line", harmless(paste(c(utils::head(facts$names, 8L), if (n > 8L) sprintf("and %d more", n - 8L)), collapse = ", "))),
     if (n > 1L) tags$p(class = "line", facts$together), view_why(facts$why), view_course(facts$course),
     tags$div(class = "acts", if ("highlight" %in% step_fields(step$kind)) act("mark", "Mark"),

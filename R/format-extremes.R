@@ -13,7 +13,7 @@ extreme_ends <- function(x, ans) {
     more <- lengths(at) - 1L
     name <- ifelse(is.na(first), "", names[first])
     list(name = ifelse(more > 0L, sprintf("%s and %s more", name, format_count(more)), name),
-      value = value[first], share = share[first])
+      value = value[first], share = share[first], row = found$row[first])
   }
   list(best = one("best"), worst = one("worst"))
 }

@@ -9,7 +9,11 @@ explain <- function(x, item, call = NULL) {
   ans <- answer_of(drop_others(x))
   asked <- as.call(list(as.name("items"), item))
   ans["rows"] <- list(NULL)
-  rows <- select_rows(asked, list(), ans, call = call)$rows
+  explain_rows(ans, select_rows(asked, list(), ans, call = call)$rows, item)
+}
+
+# Rows of the whole, which are all of one item, or one cell of a grid.
+explain_rows <- function(ans, rows, item) {
   steps <- lapply(rows, why_steps, ans = ans)
   labels <- group_labels(ans)[ans$ranked$cell[rows]]
   table <- list(group = rep(labels, vapply(steps, function(s) length(s$step), 0L)),

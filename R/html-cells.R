@@ -1,6 +1,6 @@
 # Grids and movement as HTML: a table whose cells have the colours of their chart.
 
-html_parts.eggcrate_grid <- function(x, n, figures) {
+html_parts.eggcrate_grid <- function(x, n, figures, items = FALSE) {
   ans <- answer_of(x)
   notes <- c(sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans))
   body <- html_nothing()
@@ -9,12 +9,12 @@ html_parts.eggcrate_grid <- function(x, n, figures) {
     layout <- grid_layout(ans, n %||% rows_by_default(ans$facets$grid$shown, 20), figures, 1e6)
     notes <- c(grid_notes(ans, layout), blank_words(layout$table$shade), notes)
     body <- list(if (is.null(ans$facets$grid$asked$scheme)) html_ramp(ans) else html_tiers(ans),
-      html_grid(layout, ans))
+      html_grid(layout, ans, items))
   }
   list(title = grid_finding(ans), lines = grid_words_above(ans), body = body, notes = notes)
 }
 
-html_grid <- function(layout, ans) {
+html_grid <- function(layout, ans, items = FALSE) {
   grid <- ans$facets$grid
   fill <- cell_fills(layout$table, grid$asked)
   names <- paste0(row_signs(ans), side_labels(ans, "rows", 60L))
@@ -22,7 +22,7 @@ html_grid <- function(layout, ans) {
     row <- layout$rows[i]
     at <- (i - 1L) * layout$k + layout$columns
     list(name = names[row], text = if (layout$figures) layout$text[at] else rep("", length(at)),
-      fill = fill[at], total = layout$totals[i], class = if (isTRUE(grid$marks[row] > 0L)) "marked",
+      fill = fill[at], items = if (items) layout$table$.row[at], total = layout$totals[i], class = if (isTRUE(grid$marks[row] > 0L)) "marked",
       group = if (length(grid$groups)) grid$groups[grid$group[row]])
   })
   bottom <- if (!is.null(layout$bottom) && layout$figures) {
@@ -54,7 +54,7 @@ html_ramp <- function(ans) {
     ends[length(ends)])
 }
 
-html_parts.eggcrate_movement <- function(x, n, figures) {
+html_parts.eggcrate_movement <- function(x, n, figures, items = FALSE) {
   ans <- answer_of(x)
   notes <- c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans))
   body <- html_nothing()
@@ -63,23 +63,24 @@ html_parts.eggcrate_movement <- function(x, n, figures) {
     notes <- c(if (anyNA(ans$facets$movement$row[rows, ])) "A blank cell: absent.",
       not_shown(length(shown_items(ans)) - length(rows), item_noun(ans$plan)), notes)
     pair <- pair_or_none(ans)
-    body <- list(html_movement(ans, rows),
+    body <- list(html_movement(ans, rows, items),
       if (!is.null(pair)) list(lapply(climb_lines(ans, pair, 1e6), htmltools::tags$p),
         html_transitions(ans, pair)))
   }
   list(title = movement_finding(ans), lines = movement_words_above(ans), body = body, notes = notes)
 }
 
-html_movement <- function(ans, rows) {
+html_movement <- function(ans, rows, items = FALSE) {
   tiers <- vapply(seq_along(ans$facets$movement$labels),
     function(period) as.character(movement_tiers(ans, period)[rows]), character(length(rows)))
   tiers <- matrix(tiers, length(rows))
   colours <- movement_colours(ans)
   names <- movement_names(ans, rows)
   moved <- ans$facets$movement
+  first <- there(moved$row[rows, , drop = FALSE])
   html_cells(item_noun(ans$plan), period_names(ans), lapply(seq_along(rows), function(i) {
     list(name = names[i], text = ifelse(tiers[i, ] == absent, "", tiers[i, ]),
-      fill = unname(colours[tiers[i, ]]), group = if (length(moved$groups)) moved$groups[moved$group[rows[i]]])
+      fill = unname(colours[tiers[i, ]]), item = if (items) first[i], group = if (length(moved$groups)) moved$groups[moved$group[rows[i]]])
   }))
 }
 
@@ -98,18 +99,18 @@ html_transitions <- function(ans, pair) {
 #' @param heads Names of the columns.
 #' @param rows A list for each row: `name`; `text` of the cells; `fill`, their colours, or
 #'   NULL; `total`, a last cell without a colour, or NULL; `class`, or NULL; `group`, the name of
-#'   its group, or NULL.
+#'   its group, or NULL; `item` of the row or `items` of its cells, rows of the whole, where they can be picked.
 #' @noRd
 html_cells <- function(corner, heads, rows) {
   tags <- htmltools::tags
-  cell <- function(text, fill) {
-    tags$td(style = sprintf("background:%s;color:%s", fill, legible_on(fill)), text)
+  cell <- function(text, fill, item) {
+    tags$td(style = sprintf("background:%s;color:%s", fill, legible_on(fill)), `data-item` = if (!is.na(item)) item, text)
   }
   width <- length(heads) + 1L
   before <- c(list(NULL), lapply(rows, `[[`, "group"))
   body <- Map(function(row, before) {
-    line <- tags$tr(class = row$class, tags$th(scope = "row", row$name),
-      if (is.null(row$fill)) lapply(row$text, tags$td) else unname(Map(cell, row$text, row$fill)),
+    line <- tags$tr(class = row$class, `data-item` = row[["item"]], tags$th(scope = "row", row$name),
+      if (is.null(row$fill)) lapply(row$text, tags$td) else unname(Map(cell, row$text, row$fill, row$items %||% NA)),
       lapply(row$total, tags$td))
     if (is.null(row$group) || identical(row$group, before)) {
       return(line)

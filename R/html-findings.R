@@ -1,6 +1,6 @@
 # Findings, reasons and a look through a file as HTML.
 
-html_parts.eggcrate_findings <- function(x, n, figures) {
+html_parts.eggcrate_findings <- function(x, n, figures, items = FALSE) {
   ans <- answer_of(x)
   cells <- list(kind = cell("kind", x$kind, "left"), finding = cell("finding", x$finding, "left long"))
   list(title = sprintf("Findings: %s", question_text(ans$plan)), lines = standings_lines(ans),
@@ -8,7 +8,7 @@ html_parts.eggcrate_findings <- function(x, n, figures) {
     notes = sprintf("%s.", rows_sentence(ans$receipt)))
 }
 
-html_parts.eggcrate_why <- function(x, n, figures) {
+html_parts.eggcrate_why <- function(x, n, figures, items = FALSE) {
   groups <- unique(x$group)
   body <- lapply(groups, function(group) {
     here <- x$group == group
@@ -19,7 +19,7 @@ html_parts.eggcrate_why <- function(x, n, figures) {
   list(title = attr(x, "title"), lines = character(), body = Map(list, heads, body), notes = character())
 }
 
-html_parts.eggcrate_check <- function(x, n, figures) {
+html_parts.eggcrate_check <- function(x, n, figures, items = FALSE) {
   found <- x$findings
   list(title = check_title(x), lines = character(),
     body = list(html_plain(frame_cells(x$columns, check_counts), "columns"),
@@ -31,7 +31,7 @@ html_parts.eggcrate_check <- function(x, n, figures) {
     notes = character())
 }
 
-html_parts.eggcrate_study_check <- function(x, n, figures) {
+html_parts.eggcrate_study_check <- function(x, n, figures, items = FALSE) {
   body <- if (nrow(x$problems)) {
     cells <- frame_cells(x$problems, "line")
     cells[c("problem", "hint")] <- lapply(cells[c("problem", "hint")], replace, "side", "left long")

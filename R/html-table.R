@@ -42,10 +42,10 @@ html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "move
 
 #' What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
 #' @noRd
-html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, make = NULL, call = NULL) {
+html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, make = NULL, call = NULL, items = FALSE) {
   if (!inherits(x, "eggcrate_answer")) check_choice(table, "items", "table", call)
   if (table == "items") {
-    return(html_parts(x, n, figures))
+    return(html_parts(x, n, figures, items))
   }
   ans <- answer_of(x)
   if (table == "tiles" && is.null(layout)) stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
@@ -92,14 +92,21 @@ html_section <- function(parts, heading, style = html_sheet()) {
 
 html_sheet <- function() htmltools::tags$style(htmltools::HTML(html_style()))
 
-html_parts <- function(x, n, figures) UseMethod("html_parts")
+#' @param items Whether what can be picked says which row of the whole it is: `data-item` of rows, or of the cells
+#'   of a grid.
+#' @noRd
+html_parts <- function(x, n, figures, items = FALSE) UseMethod("html_parts")
 
-html_parts.default <- function(x, n, figures) {
+html_parts.default <- function(x, n, figures, items = FALSE) {
   setup <- answer_setup(x, n, 1000L)
+  own <- if (items) item_attribute(ifelse(setup$rows$kind == 1L, setup$rows$row %||% NA, NA)) else ""
   list(title = setup$title, lines = setup$lines,
-    body = c(html_blocks(setup), list(html_rows(setup))),
+    body = c(html_blocks(setup), list(html_rows(setup, own))),
     notes = standings_footer(setup))
 }
+
+# " data-item=\"3\"" for each, nothing for those that are none.
+item_attribute <- function(row) ifelse(is.na(row), "", sprintf(" data-item=\"%d\"", as.integer(row)))
 
 #' Columns of text as a table, which can be moved to the side where it is wide.
 #' @noRd

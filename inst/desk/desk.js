@@ -119,12 +119,23 @@
   function ticks() {
     all("#table tr[data-item]").forEach(function (row) {
       var item = Number(row.getAttribute("data-item")), cell = document.createElement("td"), tick = document.createElement("input");
-      var name = row.querySelector("td.name");
+      var name = row.querySelector("td.name") || row.querySelector("th");
       tick.type = "checkbox";
       tick.className = "tick";
       tick.setAttribute("aria-label", "pick " + (name ? name.textContent : item));
       cell.appendChild(tick);
       row.insertBefore(cell, row.firstChild);
+    });
+    // Cells of a grid are buttons: of the name of the row, of the column, and the figure.
+    all("#table td[data-item]").forEach(function (cell) {
+      var button = document.createElement("button"), heads = all("thead th", cell.closest("table"));
+      var row = cell.closest("tr").querySelector("th"), head = heads[cell.cellIndex];
+      button.type = "button";
+      button.className = "cell";
+      button.setAttribute("aria-pressed", "false");
+      button.setAttribute("aria-label", "pick " + [row, head, cell].filter(Boolean).map(function (part) { return part.textContent; }).join(", "));
+      while (cell.firstChild) button.appendChild(cell.firstChild);
+      cell.appendChild(button);
     });
     all("#table table").forEach(function (table) {
       if (!table.querySelector("tr[data-item]")) return;
@@ -141,6 +152,11 @@
       var on = picked.indexOf(Number(row.getAttribute("data-item"))) >= 0;
       row.classList.toggle("chosen", on);
       row.querySelector(".tick").checked = on;
+    });
+    all("#table td[data-item]").forEach(function (cell) {
+      var on = picked.indexOf(Number(cell.getAttribute("data-item"))) >= 0;
+      cell.classList.toggle("chosen", on);
+      cell.querySelector("button").setAttribute("aria-pressed", on ? "true" : "false");
     });
     all("#figure .area").forEach(function (area) {
       area.classList.toggle("chosen", picked.indexOf(Number(area.getAttribute("data-item"))) >= 0);
@@ -293,6 +309,7 @@
     else if (button.classList.contains("rename")) rename(button);
     else if (button.classList.contains("only")) act({ what: "only", selection: button.getAttribute("data-only") });
     else if (button.classList.contains("takes")) act({ what: "take", form: button.getAttribute("data-form"), chosen: chosen() });
+    else if (button.classList.contains("cell")) act({ what: "pick", rows: [Number(button.closest("td").getAttribute("data-item"))], how: "toggle" });
     else if (button.classList.contains("clear")) act({ what: "pick", rows: [], how: "none" });
     else if (button.hasAttribute("data-how")) act({ what: "follow", how: button.getAttribute("data-how"), by: button.getAttribute("data-by") });
     else if (button.classList.contains("away")) { button.closest(".condition").querySelector(".text").value = ""; ask(); }

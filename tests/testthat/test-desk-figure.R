@@ -24,7 +24,7 @@ test_that("areas lie where the items are drawn, whatever the chart and its size"
   }
 })
 
-test_that("each kind of figure knows its items, also in panels, and a chart without items has none", {
+test_that("each kind of figure knows its items, also in panels", {
   skip_if_not_installed("ggplot2")
   desk <- new_demo_desk()
   cases <- list(list("pareto", by = "customer"), list("quadrants", by = "customer"), list("changes", by = "customer"), list("targets", by = "region"),
@@ -40,8 +40,46 @@ test_that("each kind of figure knows its items, also in panels, and a chart with
     hints <- eggcrate:::item_hints(result$x, areas$row[1L])[[1L]]
     expect_identical(hints[1L], eggcrate:::names_of_rows(result$x, areas$row[1L]))
   }
-  lines <- answer_on(asks(desk, "concentration", of = "sum(net_sales)", by = "customer")$desk)
-  expect_null(eggcrate:::step_figure(lines$x, lines$charts[[1L]])$areas)
+})
+
+test_that("a curve has its items where they come in, best and worst where they are written, tiers through time tile by tile", {
+  skip_if_not_installed("ggplot2")
+  desk <- new_demo_desk()
+  orders <- subset(demo_orders(), !is.na(net_sales))
+  drawn <- function(...) {
+    step <- eggcrate:::new_step(...)
+    result <- eggcrate:::step_result(desk, step)
+    c(eggcrate:::step_figure(result$x, result$charts[[1L]], eggcrate:::desk_size(800)), list(x = result$x))
+  }
+  found <- drawn("concentration", list(of = "sum(net_sales)", by = "customer"))
+  sums <- sort(tapply(orders$net_sales, ifelse(is.na(orders$customer), "(missing)", orders$customer), sum), decreasing = TRUE)
+  sums <- sums[sums > 0]
+  areas <- found$areas[order(found$areas$row), ]
+  expect_identical(eggcrate:::names_of_rows(found$x, areas$row), names(sums))
+  middle <- function(at, size) areas[[at]] + areas[[size]] / 2
+  straight <- function(a, b) expect_gt(abs(stats::cor(a, b)), 0.999999)
+  straight(middle("left", "width"), seq_along(sums))
+  straight(middle("top", "height"), cumsum(sums))
+  # Letters of a name stand within its own area.
+  found <- drawn("extremes", list(of = "sum(net_sales)", by = "customer", over = "quarter(order_date)"))
+  size <- eggcrate:::desk_size(800)
+  text <- grep("<text", found$svg, value = TRUE)
+  number <- function(name) as.numeric(sub(sprintf(".* %s='([-0-9.]+)'.*", name), "\\1", text)) * size$dpi / 72
+  said <- sub(".*>([^<]*)</text>.*", "\\1", text)
+  names <- eggcrate:::picked_labels(answer_of(found$x), found$areas$row)
+  for (i in seq_along(names)) {
+    area <- as.list(found$areas[i, ])
+    within <- number("x") >= area$left * size$width - 1 & number("x") <= (area$left + area$width) * size$width &
+      number("y") >= area$top * size$height & number("y") <= (area$top + area$height) * size$height
+    expect_identical(said[within][1L], names[i])
+  }
+  expect_length(names, 22L)
+  found <- drawn("movement", list(of = "sum(net_sales)", by = "region", over = "quarter(order_date)"))
+  expect_identical(nrow(found$areas), nrow(unique(data.frame(orders$region, format(orders$order_date, "%Y"), quarters(orders$order_date)))))
+  # Tiles of one item stand in one line, from the first period on.
+  lines <- split(found$areas, eggcrate:::picked_labels(answer_of(found$x), found$areas$row))
+  for (line in lines) expect_lt(diff(range(line$top)), 1e-6)
+  expect_true(all(diff(lines[[1L]]$left[order(lines[[1L]]$row)]) > 0))
 })
 
 test_that("a tile of a region says its first items, the others and its total, with all measures", {
@@ -120,11 +158,18 @@ test_that("what is pointed at has its own figures, in every kind of answer", {
   total <- function(...) number(sum(orders$net_sales[...], na.rm = TRUE))
   step <- eggcrate:::new_step("grid", list(of = "sum(net_sales)", by = "region", across = "quarter(order_date)"))
   message <- eggcrate:::figure_message(desk, step, "here", 800)
-  expect_false(message$picks)
+  expect_true(message$picks)
   expect_length(message$hints, length(unique(orders$region)) * length(unique(orders$quarter)))
   for (lines in message$hints) {
     cell <- strsplit(lines[1L], ", ", fixed = TRUE)[[1L]]
     expect_true(paste("net_sales", total(orders$region == cell[1L] & orders$quarter == cell[2L])) %in% lines, label = lines[1L])
+  }
+  for (kind in c("movement", "extremes")) {
+    message <- eggcrate:::figure_message(desk, eggcrate:::new_step(kind, list(of = "sum(net_sales)", by = "region", over = "quarter(order_date)")), "here", 800)
+    expect_gt(length(message$hints), 20L)
+    for (lines in message$hints) {
+      expect_true(paste("net_sales", total(orders$region == lines[1L] & orders$quarter == lines[2L])) %in% lines, label = paste(lines[1:2], collapse = " "))
+    }
   }
   message <- eggcrate:::figure_message(desk, eggcrate:::new_step("pareto", list(of = "sum(net_sales)", by = "product", best = "lowest", order_by = "-net_sales")), "here", 800)
   for (lines in message$hints) expect_true(paste("net_sales", total(orders$product == lines[1L])) %in% lines, label = lines[1L])

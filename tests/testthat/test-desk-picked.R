@@ -76,3 +76,51 @@ test_that("names with quotes, markup and marks of code are picked and followed a
     expect_false(grepl("<b>bold", eggcrate:::views_message(eggcrate:::after_act(at, "picked"))$html$picked, fixed = TRUE))
   }
 })
+
+test_that("items of movement, of best and worst and of a curve are picked as those of standings; in a grid its cells are", {
+  desk <- new_demo_desk()
+  orders <- demo_orders()
+  quarter <- paste0(format(orders$order_date, "%Y-"), quarters(orders$order_date))
+  of <- function(kind, ...) eggcrate:::add_step(desk, eggcrate:::new_step(kind, list(of = "sum(net_sales)", ...)))
+  for (kind in c("movement", "extremes", "concentration")) {
+    at <- if (kind == "concentration") of(kind, by = "region") else of(kind, by = "region", over = "quarter(order_date)")
+    at <- picks(at, c("Ambermouth", "Saltmarsh"))
+    expect_setequal(at$picked, c("Ambermouth", "Saltmarsh"))
+    facts <- eggcrate:::picked_facts(at)
+    own <- orders$region %in% at$picked
+    expect_match(facts$together, sprintf("2 (of 8 )?regions, %.1f %% of net sales", 100 * sum(orders$net_sales[own], na.rm = TRUE) / sum(orders$net_sales, na.rm = TRUE)))
+    expect_equal(sum(facts$course$value), sum(orders$net_sales[own], na.rm = TRUE))
+    expect_identical(follows(at, "only")$desk$trail[[3L]]$conditions[[1L]]$text, "region %in% c(\"Ambermouth\", \"Saltmarsh\")")
+    counted <- sum(eggcrate:::quantity_real(answer_of(answer_on(follows(at, "without")$desk)$x)$ranked$quantity))
+    expect_equal(counted, sum(orders$net_sales[!own], na.rm = TRUE))
+    expect_identical(names(answer_on(follows(at, "drill", "category")$desk)$x)[names(answer_on(follows(at, "drill", "category")$desk)$x) == "region"], character())
+  }
+  # Why: in the last complete period.
+  at <- picks(of("movement", by = "region", over = "quarter(order_date)"), "Saltmarsh")
+  facts <- eggcrate:::picked_facts(at)
+  expect_identical(unique(facts$why$group), "2026-Q1")
+  expect_true(sprintf("sum(net_sales): %s", format(sum(orders$net_sales[orders$region == "Saltmarsh" & quarter == "2026-Q1"], na.rm = TRUE), nsmall = 2, big.mark = ",")) %in% facts$why$text)
+
+  for (turned in c(FALSE, TRUE)) {
+    grid <- if (turned) of("grid", by = "quarter(order_date)", across = "region") else of("grid", by = "region", across = "quarter(order_date)")
+    cell <- function(region, quarter) if (turned) paste(quarter, region, sep = ", ") else paste(region, quarter, sep = ", ")
+    at <- picks(grid, c(cell("Ambermouth", "2024-Q1"), cell("Saltmarsh", "2025-Q3")))
+    expect_length(at$picked, 2L)
+    own <- orders$region == "Ambermouth" & quarter == "2024-Q1" | orders$region == "Saltmarsh" & quarter == "2025-Q3"
+    expect_match(eggcrate:::picked_facts(at)$together, sprintf("2 cells, %.1f %%", 100 * sum(orders$net_sales[own], na.rm = TRUE) / sum(orders$net_sales, na.rm = TRUE)))
+    only <- answer_on(follows(at, "only")$desk)$x
+    expect_equal(sum(only$net_sales, na.rm = TRUE), sum(orders$net_sales[own], na.rm = TRUE))
+    without <- answer_on(follows(at, "without")$desk)$x
+    expect_equal(sum(without$net_sales, na.rm = TRUE), sum(orders$net_sales[!own], na.rm = TRUE))
+    marked <- answer_on(follows(at, "mark")$desk)$x
+    expect_setequal(unique(if (turned) marked$quarter[marked$highlighted] else marked$region[marked$highlighted]), if (turned) c("2024-Q1", "2025-Q3") else c("Ambermouth", "Saltmarsh"))
+    one <- eggcrate:::picked_facts(picks(grid, cell("Ambermouth", "2024-Q1")))
+    expect_true("no. 1 of 8 regions" %in% one$why$text || turned)
+    # The table says which cell is which.
+    body <- eggcrate:::views_message(eggcrate:::after_act(grid, c("finding", "table")))$html$table
+    rows <- eggcrate:::rows_of_names(answer_on(grid)$x, at$picked)
+    for (row in rows) expect_match(body, sprintf("<td [^>]*data-item=\"%d\">", row))
+  }
+  # Findings are of answers, not items.
+  expect_null(eggcrate:::picked_facts(picks(of("findings", by = "region"), character())))
+})
