@@ -137,8 +137,8 @@ unpack_gzip_ <- function(from, to, limit) {
     .Call(`_eggcrate_unpack_gzip_`, from, to, limit)
 }
 
-resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside) {
-    .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside)
+resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside, progress) {
+    .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside, progress)
 }
 
 scan_delimited_ <- function(path, separator, check_utf8, progress) {
@@ -153,8 +153,8 @@ codes_fit_ <- function(code, levels) {
     .Call(`_eggcrate_codes_fit_`, code, levels)
 }
 
-tally_ <- function(columns, n, gates, keys, values, sums, apart, threads) {
-    .Call(`_eggcrate_tally_`, columns, n, gates, keys, values, sums, apart, threads)
+tally_ <- function(columns, n, gates, keys, values, sums, apart, threads, progress) {
+    .Call(`_eggcrate_tally_`, columns, n, gates, keys, values, sums, apart, threads, progress)
 }
 
 texts_at_ <- function(x, at) {

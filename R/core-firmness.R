@@ -80,8 +80,10 @@ additive_unit <- function(q) {
 #' @noRd
 firm_rows <- function(ans, entries, times, level, seed, threads) {
   outside <- (1 - level$value) / 2
-  found <- resample_ranks_(entries$start, entries$item, entries$value, as.integer(ans$ranked$cell),
-    ans$plan$rules$best == "highest", as.integer(times), as.numeric(seed), threads, outside)
+  found <- watched("Resampling", function(progress) {
+    resample_ranks_(entries$start, entries$item, entries$value, as.integer(ans$ranked$cell),
+      ans$plan$rules$best == "highest", as.integer(times), as.numeric(seed), threads, outside, progress)
+  })
   if (found$status$code != 0L) stop_kernel(found$status, character())
   spread <- found$spread * additive_unit(ans$ranked$quantity) * stats::qnorm(1 - outside)
   value <- quantity_real(ans$ranked$quantity)

@@ -192,8 +192,11 @@ as_movement <- function(x, periods, pair = list(), call = NULL) {
   ans <- answer_of(x)
   taken <- intersect(names(all_keys(ans$plan)), c("tier", "rank_change"))
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
+  said <- function(part = NA) if (length(ans$ranked$order) >= long_ranking) say_progress("Following through time", part)
+  said()
   ans <- do.call(with_facet, c(list(ans, "movement"), movement_places(ans, periods),
     list(asked = pair)))
+  said()
   if (length(unlist(pair)) && nrow(ans$facets$movement$row)) movement_pair(ans, call = call)
   ans$receipt <- drop_empty_facts(add_rows(ans$receipt, list(
     receipt_rows("movement", "periods", length(ans$facets$movement$labels)),
@@ -201,7 +204,9 @@ as_movement <- function(x, periods, pair = list(), call = NULL) {
     receipt_rows("movement", "periods without rows",
       sum(colSums(!is.na(ans$facets$movement$row)) == 0))
   )))
-  movement_table(ans)
+  x <- movement_table(ans)
+  said(1)
+  x
 }
 
 # The items that are shown, in their order.
@@ -211,7 +216,7 @@ shown_items <- function(ans) {
 
 movement_table <- function(ans) {
   rows <- movement_rows(ans)
-  rows <- lapply(rows, function(column) column[rows$item %in% shown_items(ans)])
+  if (!is.null(ans$facets$movement$shown)) rows <- lapply(rows, function(column) column[rows$item %in% shown_items(ans)])
   answer_table_of(movement_columns(ans, rows), ans, "eggcrate_movement")
 }
 

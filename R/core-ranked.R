@@ -31,6 +31,8 @@ new_ranked <- function(tally, order, cell, block, rank, quantities, share, total
 #' @return List of `ranked` and the `columns` of its table.
 #' @noRd
 rank_tally <- function(tally, plan, whole = NULL) {
+  said <- function(part = NA) if (length(tally$rows) >= long_ranking) say_progress("Ranking", part)
+  said()
   listed <- list_items(tally, plan)
   tally <- if (all(listed$valued)) listed$tally else tally_at(listed$tally, which(listed$valued))
   cell <- number_cells(tally$keys[group_names(plan)], length(tally$rows), plan_groups(plan))
@@ -48,7 +50,9 @@ rank_tally <- function(tally, plan, whole = NULL) {
   }
   q <- measured[[1L]]
 
+  said()
   placed <- place_items(q, cell, plan$rules$best, tally$keys[names(plan$by)])
+  said()
   measured <- lapply(measured, quantity_at, i = placed$order)
   share <- placed_share(bases_at(bases, placed$order), placed$cell)
   ranked <- new_ranked(tally, placed$order, placed$cell, placed$block,
@@ -60,8 +64,14 @@ rank_tally <- function(tally, plan, whole = NULL) {
       left_out = left_out_rows(listed$tally$parts, plan_measure(plan)),
       arithmetic = list(places = q$places, real = q$real[0L], ratio = !is.null(q$den))
     ))
-  list(ranked = ranked, columns = standing_columns(ranked, measured, placed, plan))
+  said()
+  columns <- standing_columns(ranked, measured, placed, plan)
+  said(1)
+  list(ranked = ranked, columns = columns)
 }
+
+# So many items take a while.
+long_ranking <- 2e5
 
 placed_share <- function(bases, cell) {
   if (is.null(bases)) {

@@ -28,6 +28,7 @@ ask_step <- function(desk, step) {
   result <- run_part(list(), part, desk$source)
   if (is.null(result$problem)) {
     result$x <- at_hand(result$x)
+    say_progress("Drawing")
     drawn <- tryCatch(step_charts(result, desk$layout), eggcrate_error = identity)
     result$charts <- if (inherits(drawn, "error")) list() else drawn
     result$no_chart <- if (inherits(drawn, "error")) complaint_lines(drawn)

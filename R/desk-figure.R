@@ -54,8 +54,10 @@ chart_rows <- function(x, data) {
   if (!all(keys %in% names(data)) || !all(keys %in% names(x))) {
     return(NULL)
   }
-  code <- function(table) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key))), sep = "\r"))
-  whole_rows(ans)[match(code(data), code(x))]
+  # Of very many items few are drawn.
+  near <- Reduce(function(rows, key) rows[.subset2(x, key)[rows] %in% .subset2(data, key)], keys, seq_len(nrow(x)))
+  code <- function(table, rows) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key)[rows])), sep = "\r"))
+  whole_rows(ans)[near[match(code(data, seq_len(nrow(data))), code(x, near))]]
 }
 
 # Tiles of standings within regions are the regions.

@@ -145,6 +145,7 @@ take_turn <- function(app, turn, session, sent) {
   desk <- app$tabs[[turn$tab]] %||% app$desk
   reply <- tryCatch(with_progress(app, send, in_utf8(with_all_signs(with_display(desk$study$display, {
     done <- desk_act(desk, sent)
+    say_progress("Writing")
     list(done = done, message = views_message(done))
   })))), eggcrate_stopped = function(e) NULL, error = function(e) list(message = list(word = paste("Something went wrong here:", conditionMessage(e)))))
   if (is.null(reply)) reply <- list(message = list(word = "Stopped. Nothing has changed."))

@@ -94,12 +94,9 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
   file
 }
 
-# A function of the bytes that have been read, for whoever wants to show them: the
-# option `eggcrate.progress` is a function of a text and of the part done, NA where
-# that is not known and 1 at the end.
+# A function of the bytes that have been read, for whoever wants to show them.
 report_reading <- function(doing, path, size) {
-  show <- getOption("eggcrate.progress")
-  if (is.function(show)) function(bytes) show(paste(doing, basename(path)), min(bytes / size, 1))
+  if (is_watched()) function(bytes) say_progress(paste(doing, basename(path)), min(bytes / size, 1))
 }
 
 # Only what takes a while is worth a word.

@@ -49,13 +49,13 @@ count_rows <- function(columns, n, request, call = NULL) {
   check_columns(columns, n, call)
   program <- new_program()
   sums <- lapply(unname(request$aggregates), sum_spec, columns = columns, program = program)
-  counted <- tally_(
+  counted <- watched("Counting", function(progress) tally_(
     columns = unname(lapply(columns, bare_column)), n = as.numeric(n),
     gates = lapply(request$gates, function(g) lower(g$node, columns)),
     keys = lapply(unname(request$keys), key_spec, columns = columns),
     values = program_parts(program), sums = sums,
-    apart = request$apart, threads = eggcrate_threads()
-  )
+    apart = request$apart, threads = eggcrate_threads(), progress = progress
+  ))
   if (counted$status$code != 0L) {
     stop_kernel(counted$status, status_columns(counted, request, columns), call)
   }

@@ -393,8 +393,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // resample_ranks_
-SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times, SEXP seed, SEXP threads, SEXP outside);
-RcppExport SEXP _eggcrate_resample_ranks_(SEXP startSEXP, SEXP itemSEXP, SEXP valueSEXP, SEXP groupSEXP, SEXP highestSEXP, SEXP timesSEXP, SEXP seedSEXP, SEXP threadsSEXP, SEXP outsideSEXP) {
+SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times, SEXP seed, SEXP threads, SEXP outside, SEXP progress);
+RcppExport SEXP _eggcrate_resample_ranks_(SEXP startSEXP, SEXP itemSEXP, SEXP valueSEXP, SEXP groupSEXP, SEXP highestSEXP, SEXP timesSEXP, SEXP seedSEXP, SEXP threadsSEXP, SEXP outsideSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
@@ -406,7 +406,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type seed(seedSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type outside(outsideSEXP);
-    rcpp_result_gen = Rcpp::wrap(resample_ranks_(start, item, value, group, highest, times, seed, threads, outside));
+    Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
+    rcpp_result_gen = Rcpp::wrap(resample_ranks_(start, item, value, group, highest, times, seed, threads, outside, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -445,8 +446,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // tally_
-SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart, SEXP threads);
-RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP valuesSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP) {
+SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP valuesSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
@@ -457,7 +458,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type sums(sumsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type apart(apartSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, gates, keys, values, sums, apart, threads));
+    Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
+    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, gates, keys, values, sums, apart, threads, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -580,11 +582,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_word_on_cut_file_", (DL_FUNC) &_eggcrate_word_on_cut_file_, 0},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
-    {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 9},
+    {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
     {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
-    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 8},
+    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 9},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
     {"_eggcrate_whole_64_", (DL_FUNC) &_eggcrate_whole_64_, 1},

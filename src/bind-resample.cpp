@@ -5,7 +5,7 @@
 // and `group` count from 0.
 // [[Rcpp::export(rng = false)]]
 SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times,
-                     SEXP seed, SEXP threads, SEXP outside) {
+                     SEXP seed, SEXP threads, SEXP outside, SEXP progress) {
   const R_xlen_t items = Rf_xlength(group);
   bind::same_length(value, Rf_xlength(item), "value");
   eggcrate::Resampling r;
@@ -22,7 +22,9 @@ SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest
   r.seed = static_cast<std::uint64_t>(bind::one_real(seed, "seed"));
   r.threads = bind::one_whole(threads, "threads");
   r.outside = bind::one_real(outside, "outside");
-  r.stop = bind::interrupted;
+  bind::Watch watch(progress);
+  r.stop = bind::Watch::stop;
+  r.stop_with = &watch;
   const bind::Held low(bind::allocate(INTSXP, items)), high(bind::allocate(INTSXP, items)),
       spread(bind::allocate(REALSXP, items));
   eggcrate::Status done = eggcrate::order_spread(r, REAL(spread));

@@ -276,7 +276,7 @@ SEXP codes_fit_(SEXP code, SEXP levels) {
 
 // [[Rcpp::export(rng = false)]]
 SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart,
-            SEXP threads) {
+            SEXP threads, SEXP progress) {
   const double rows = bind::one_real(n, "n");
   const std::vector<eggcrate::Column> all =
       columns_of(columns, static_cast<R_xlen_t>(rows));
@@ -288,7 +288,9 @@ SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums,
   q.n = static_cast<std::size_t>(rows);
   q.apart = each_row;
   q.threads = bind::one_whole(threads, "threads");
-  q.stop = bind::interrupted;
+  bind::Watch watch(progress);
+  q.stop = bind::Watch::stop;
+  q.stop_with = &watch;
   for (R_xlen_t i = 0; i < Rf_xlength(gates); ++i)
     q.gates.push_back({program(VECTOR_ELT(gates, i)), 0, 0, eggcrate::kNoRow});
   for (R_xlen_t i = 0; i < Rf_xlength(keys); ++i) q.keys.push_back(key(VECTOR_ELT(keys, i), all, q));

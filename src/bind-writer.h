@@ -60,7 +60,7 @@ class Waiting {
 #endif
 
 inline void stop_if_asked() {
-  if (interrupted(nullptr)) throw Rcpp::internal::InterruptedException();
+  if (interrupted()) throw Rcpp::internal::InterruptedException();
 }
 
 // A descriptor that is closed on every way out, and bytes gathered for it.

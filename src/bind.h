@@ -11,6 +11,7 @@
 #define RCPP_NO_RNG_SCOPE
 #include <Rcpp.h>
 
+#include <chrono>
 #include <string>
 #include <utility>
 #include <vector>
@@ -152,8 +153,36 @@ inline SEXP status(const eggcrate::Status& s) {
 }
 
 // Has the user asked to stop? R's own answer would jump over the kernel.
-inline bool interrupted(void*) {
+inline bool interrupted() {
   return R_ToplevelExec([](void*) { R_CheckUserInterrupt(); }, nullptr) == FALSE;
 }
+
+// Long work: hears when it is to stop, and says now and then how far it is, to a function of the
+// part done that answers whether to go on, or to nobody (NULL).
+class Watch {
+ public:
+  explicit Watch(SEXP report) : report_(report), next_(Clock::now() + kFirst) {}
+
+  // For the kernel, with a Watch.
+  static bool stop(void* watch, double part) { return static_cast<Watch*>(watch)->stops(part); }
+
+ private:
+  using Clock = std::chrono::steady_clock;
+  static constexpr std::chrono::milliseconds kFirst{400}, kEvery{150};
+
+  bool stops(double part) {
+    if (interrupted()) return true;
+    if (report_ == R_NilValue || Clock::now() < next_) return false;
+    next_ = Clock::now() + kEvery;
+    // An error or a jump of the function ends here, and the work with it.
+    const Rcpp::Shield<SEXP> value(Rf_ScalarReal(part)), call(Rf_lang2(report_, value));
+    int failed = 0;
+    SEXP answer = R_tryEvalSilent(call, R_BaseEnv, &failed);
+    return failed || Rf_asLogical(answer) != TRUE;
+  }
+
+  SEXP report_;
+  Clock::time_point next_;
+};
 
 }  // namespace bind

@@ -35,7 +35,7 @@ class Pass {
         const std::size_t from = next_.fetch_add(kStretch);
         if (from >= q_.n) return w.finish();
         if (halt_.load(std::memory_order_relaxed)) return;
-        if (polls && q_.stop && q_.stop(q_.stop_with)) {
+        if (polls && q_.stop && q_.stop(q_.stop_with, static_cast<double>(from) / static_cast<double>(q_.n))) {
           w.status = Status{Code::stopped, 0, -1};
           break;
         }

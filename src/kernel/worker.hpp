@@ -27,7 +27,7 @@ struct Question {
   std::vector<Sum> sums;
   bool apart = false;  // each row is an item; in the order of the rows, so by one thread
   int threads = 1;
-  bool (*stop)(void*) = nullptr;  // polled by the calling thread only
+  bool (*stop)(void*, double) = nullptr;  // told the part done, by the calling thread only; true: stop
   void* stop_with = nullptr;
   int places_of(const Sum& s) const noexcept {
     return program.places[static_cast<std::size_t>(s.value)];

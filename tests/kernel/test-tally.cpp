@@ -321,7 +321,7 @@ TEST_CASE("a poll can stop the count") {
   d.y.assign(500000, 1);
   Question q = d.question();
   add_sum(q, {column(0)});
-  q.stop = [](void*) { return true; };
+  q.stop = [](void*, double) { return true; };
   Tally t;
   CHECK(tally(q, t).code == Code::stopped);
 }

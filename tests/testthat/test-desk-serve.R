@@ -115,3 +115,52 @@ test_that("long reading says how far it is, and stops when it is told to", {
   expect_identical(stopped, "stopped")
   expect_null(getOption("eggcrate.progress"))
 })
+
+test_that("counting, ranking and following through time stop when they are told to, and nothing is changed", {
+  n <- 210000
+  data <- data.frame(item = sprintf("i%06d", seq_len(n)), sales = rep_len(c(1.5, 2.25, 8), n), day = rep(as.Date("2025-01-01") + 0:599, each = 350))
+  source <- eggcrate:::open_source(data)
+  asked <- list(list("standings", list(of = "sum(sales)", by = "item")), list("movement", list(of = "sum(sales)", by = "item", over = "year(day)")))
+  stopped_in <- character()
+  for (one in asked) {
+    whole <- eggcrate:::ask(one[[1L]], one[[2L]], source)
+    said <- character()
+    withr::with_options(list(eggcrate.progress = function(text, part) said <<- c(said, text)), eggcrate:::ask(one[[1L]], one[[2L]], source))
+    for (stop_at in seq_along(said)) {
+      app <- list2env(list(stopped = FALSE))
+      at <- 0L
+      ended <- tryCatch(eggcrate:::with_progress(app, function(message) NULL, {
+        listener <- getOption("eggcrate.progress")
+        options(eggcrate.progress = function(text, part) {
+          at <<- at + 1L
+          if (at == stop_at) eggcrate:::stop_word(app)
+          listener(text, part)
+        })
+        eggcrate:::ask(one[[1L]], one[[2L]], source)
+      }), eggcrate_stopped = function(e) said[stop_at])
+      # The last word is that it is done.
+      if (is.character(ended)) stopped_in <- c(stopped_in, ended)
+    }
+    expect_true(identical(as.data.frame(eggcrate:::ask(one[[1L]], one[[2L]], source)), as.data.frame(whole)))
+  }
+  expect_setequal(unique(stopped_in), c("Ranking", "Following through time"))
+})
+
+test_that("the kernel says how far it is, and what ends it there comes through it", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = c(customer, product))
+  told <- NULL
+  listen <- function(text, part) {
+    told <<- list(text, part)
+    stop(structure(class = c("eggcrate_stopped", "error", "condition"), list(message = "stopped", call = NULL)))
+  }
+  # So many resamples take longer than the time after which there is a first word.
+  ended <- tryCatch(withr::with_options(list(eggcrate.progress = listen), firmness(x, order = order_no, times = 65535)), eggcrate_stopped = identity)
+  expect_s3_class(ended, "eggcrate_stopped")
+  expect_identical(told[[1L]], "Resampling")
+  expect_gt(told[[2L]], 0)
+  expect_lt(told[[2L]], 1)
+  # Whoever is no error ends nothing.
+  told <- NULL
+  quiet <- withr::with_options(list(eggcrate.progress = function(text, part) told <<- c(told, part)), firmness(x, order = order_no, times = 20000, seed = 1))
+  expect_identical(quiet, firmness(x, order = order_no, times = 20000, seed = 1))
+})
