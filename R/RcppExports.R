@@ -137,12 +137,16 @@ unpack_gzip_ <- function(from, to, limit) {
     .Call(`_eggcrate_unpack_gzip_`, from, to, limit)
 }
 
+read_fields_ <- function(path, separator, width, columns, kinds, cuts, size, rows, threads, progress) {
+    .Call(`_eggcrate_read_fields_`, path, separator, width, columns, kinds, cuts, size, rows, threads, progress)
+}
+
 resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside, progress) {
     .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside, progress)
 }
 
-scan_delimited_ <- function(path, separator, check_utf8, progress) {
-    .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, progress)
+scan_delimited_ <- function(path, separator, check_utf8, block, progress) {
+    .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, block, progress)
 }
 
 scan_sheet_ <- function(blocks) {

@@ -167,7 +167,9 @@ draw_pareto <- function(layout, ans, title) {
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
-  in_narrow(chart, 0.5, ggplot2::theme(legend.box = "vertical", legend.box.just = "left"))
+  # Names that would lie upon each other are left out there.
+  in_narrow(chart, 0.5, list(ggplot2::theme(legend.box = "vertical", legend.box.just = "left"),
+    ggplot2::guides(x = ggplot2::guide_axis(check.overlap = TRUE))))
 }
 
 # Marked items beyond the bars, on the line.
@@ -227,7 +229,7 @@ folded_words <- function(layout) {
   }
   ggplot2::annotate("text", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8,
     colour = palette_eggcrate[["ink"]],
-    label = sprintf("%s together", percent_formatter()(1 - layout$items$cum_share[layout$shown])))
+    lineheight = 1, label = sprintf("%s\ntogether", percent_formatter()(1 - layout$items$cum_share[layout$shown])))
 }
 
 # The line at the part to reach, and where the curve meets it. Its name stands at

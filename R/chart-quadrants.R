@@ -132,7 +132,7 @@ draw_quadrants <- function(layout, ans, title) {
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]),
       labels), drop = FALSE) +
     axis_of(layout$across, axis_numbers(ans), ggplot2::scale_x_continuous, c(0.09, 0.09)) +
-    axis_of(layout$up, against_formatter(ans), ggplot2::scale_y_continuous, c(0.2, 0.17)) +
+    axis_of(layout$up, against_formatter(ans), ggplot2::scale_y_continuous, c(0.26, 0.18)) +
     quadrants_words(layout, ans, title) + theme_eggcrate() +
     ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = "#ECECE8"),
       legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(0, "pt"))
@@ -241,7 +241,7 @@ corner_words <- function(layout, ans) {
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
   # The lower corners leave the first line of letters to the name of the split.
   words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf),
-    right = c(1, 1, 0, 0), up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.3, 1.05, -0.3),
+    right = c(1, 1, 0, 0), up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.45, 1.05, -0.45),
     group = rep(layout$lines$group, each = 4L),
     text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
   words_on_ground(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right,
@@ -262,8 +262,9 @@ point_names <- function(items, layout) {
   keep <- items$named | nrow(items) <= 600L
   items$text <- text
   items$face <- ifelse(items$out, "bold", "plain")
+  # Above and below all points is the room of the corners' own words.
   ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face),
-    data = items[keep, ], size = size, colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
+    data = items[keep, ], ylim = range(items$y, layout$lines$y, finite = TRUE), size = size, colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
     seed = 1L, box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2,
     segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
 }

@@ -133,6 +133,10 @@ file_type <- function(x, blank, rows) {
 read_columns <- function(file, at, as_text, call = NULL) {
   first <- fread_columns(file, at, as_text, nrows = 1000L, call = call)
   as_text <- as_text | !vapply(first, certain_type, NA)
+  quick <- read_quickly(file, at, quick_kinds(first, as_text))
+  if (!is.null(quick)) {
+    return(quick)
+  }
   show <- if (file.size(file$path) >= long_file) report_reading("Reading", file$name, 1)
   if (!is.null(show)) {
     show(NA)
@@ -148,6 +152,42 @@ read_columns <- function(file, at, as_text, call = NULL) {
       count_text(length(out[[1L]]))), call)
   }
   out
+}
+
+#' The same as data.table would give, by our own pass over the bytes, where every cell is written as most are: plain
+#' texts, plain decimals, ISO dates. NULL where one is not, or the file is of an odd kind.
+#' @param kinds From `quick_kinds()`; NULL where there is a column of another kind.
+#' @noRd
+read_quickly <- function(file, at, kinds) {
+  if (is.null(kinds) || file$encoding != "UTF-8" || file$doubled_quotes || file$blank_lines > 0 || !length(file$cuts) ||
+    isFALSE(getOption("eggcrate.quick"))) {
+    return(NULL)
+  }
+  order <- order(at)
+  found <- watched(paste("Reading", file$name), function(progress) {
+    read_fields_(enc2native(path.expand(file$path)), file$separator, length(file$header), as.integer(at[order]), kinds[order],
+      file$cuts, as.numeric(file.size(file$path)), as.numeric(file$rows), eggcrate_threads(), progress)
+  })
+  if (found$outcome == 0L) {
+    values <- found$values[match(seq_along(at), order)]
+    dates <- kinds == quick_codes[["date"]]
+    values[dates] <- lapply(values[dates], structure, class = c("IDate", "Date"))
+    return(values)
+  }
+  # What is whole at first may have decimals further down.
+  odd <- order[found$field]
+  if (length(odd) && kinds[odd] == quick_codes[["whole"]]) read_quickly(file, at, replace(kinds, odd, quick_codes[["real"]]))
+}
+
+quick_codes <- c(text = 0L, whole = 1L, real = 2L, date = 3L)
+
+quick_kinds <- function(first, as_text) {
+  kind <- vapply(first, function(x) {
+    if (is.character(x)) "text" else if (inherits(x, "IDate")) "date" else if (is.object(x)) NA_character_ else
+      if (is.integer(x)) "whole" else if (is.double(x)) "real" else NA_character_
+  }, "")
+  kind[as_text] <- "text"
+  if (!anyNA(kind)) unname(quick_codes[kind])
 }
 
 # A time of day is left to us: the date as written counts, whatever its zone. So are whole

@@ -84,7 +84,7 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
   opened <- FALSE
   on.exit(if (!opened && plain != path) unlink(plain))
   scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "",
-    options$encoding == "UTF-8", report_reading("Checking", path, file.size(plain)))
+    options$encoding == "UTF-8", getOption("eggcrate.block", reading_block), report_reading("Checking", path, file.size(plain)))
   if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
   file <- c(scan, options[setdiff(names(options), "separator")],
     list(path = plain, scratch = if (plain != path) plain, name = name))
@@ -93,6 +93,9 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
   opened <- TRUE
   file
 }
+
+# How many bytes are read at a time.
+reading_block <- 2^22
 
 # A function of the bytes that have been read, for whoever wants to show them.
 report_reading <- function(doing, path, size) {

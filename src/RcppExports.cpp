@@ -392,6 +392,25 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// read_fields_
+SEXP read_fields_(SEXP path, SEXP separator, SEXP width, SEXP columns, SEXP kinds, SEXP cuts, SEXP size, SEXP rows, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_read_fields_(SEXP pathSEXP, SEXP separatorSEXP, SEXP widthSEXP, SEXP columnsSEXP, SEXP kindsSEXP, SEXP cutsSEXP, SEXP sizeSEXP, SEXP rowsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type width(widthSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type kinds(kindsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type cuts(cutsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_fields_(path, separator, width, columns, kinds, cuts, size, rows, threads, progress));
+    return rcpp_result_gen;
+END_RCPP
+}
 // resample_ranks_
 SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest, SEXP times, SEXP seed, SEXP threads, SEXP outside, SEXP progress);
 RcppExport SEXP _eggcrate_resample_ranks_(SEXP startSEXP, SEXP itemSEXP, SEXP valueSEXP, SEXP groupSEXP, SEXP highestSEXP, SEXP timesSEXP, SEXP seedSEXP, SEXP threadsSEXP, SEXP outsideSEXP, SEXP progressSEXP) {
@@ -412,15 +431,16 @@ BEGIN_RCPP
 END_RCPP
 }
 // scan_delimited_
-SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP progress);
-RcppExport SEXP _eggcrate_scan_delimited_(SEXP pathSEXP, SEXP separatorSEXP, SEXP check_utf8SEXP, SEXP progressSEXP) {
+SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEXP progress);
+RcppExport SEXP _eggcrate_scan_delimited_(SEXP pathSEXP, SEXP separatorSEXP, SEXP check_utf8SEXP, SEXP blockSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
     Rcpp::traits::input_parameter< SEXP >::type separator(separatorSEXP);
     Rcpp::traits::input_parameter< SEXP >::type check_utf8(check_utf8SEXP);
+    Rcpp::traits::input_parameter< SEXP >::type block(blockSEXP);
     Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
-    rcpp_result_gen = Rcpp::wrap(scan_delimited_(path, separator, check_utf8, progress));
+    rcpp_result_gen = Rcpp::wrap(scan_delimited_(path, separator, check_utf8, block, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -582,8 +602,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_word_on_cut_file_", (DL_FUNC) &_eggcrate_word_on_cut_file_, 0},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
+    {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 10},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
-    {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 4},
+    {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 5},
     {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
     {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 9},

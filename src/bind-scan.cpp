@@ -30,22 +30,29 @@ SEXP described(const eggcrate::Scan& s) {
       doubled(bind::one(static_cast<bool>(s.doubled_quotes))),
       flaw(bind::one(static_cast<int>(s.flaw))),
       flaw_row(bind::one(static_cast<double>(s.flaw_row))),
-      flaw_fields(bind::one(static_cast<double>(s.flaw_fields)));
+      flaw_fields(bind::one(static_cast<double>(s.flaw_fields))),
+      cuts(bind::allocate(REALSXP, static_cast<R_xlen_t>(2 * s.cuts.size())));
+  for (std::size_t i = 0; i < s.cuts.size(); ++i) {
+    REAL(cuts)[2 * i] = static_cast<double>(s.cuts[i].offset);
+    REAL(cuts)[2 * i + 1] = static_cast<double>(s.cuts[i].rows);
+  }
   return bind::named({{"separator", separator}, {"header", header}, {"padded", padded},
                       {"blank", blank}, {"padded_row", padded_row}, {"blank_row", blank_row},
                       {"rows", rows}, {"blank_lines", blank_lines}, {"doubled_quotes", doubled},
-                      {"flaw", flaw}, {"flaw_row", flaw_row}, {"flaw_fields", flaw_fields}});
+                      {"flaw", flaw}, {"flaw_row", flaw_row}, {"flaw_fields", flaw_fields},
+                      {"cuts", cuts}});
 }
 
 }  // namespace
 
-// Looks through a whole file. `progress` is a function of the bytes read so far, or NULL.
+// Looks through a whole file, which can be parted every `block` bytes. `progress` is a function of the bytes read so far, or NULL.
 // [[Rcpp::export(rng = false)]]
-SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP progress) {
+SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEXP progress) {
   const std::string name = bind::one_text(path, "path"), mark = bind::one_text(separator, "separator");
   std::ifstream in(name, std::ios::binary);
   if (!in) throw Rcpp::exception("cannot open the file", false);
-  eggcrate::Scanner scanner(mark.empty() ? '\0' : mark[0], bind::one_flag(check_utf8, "check_utf8"));
+  eggcrate::Scanner scanner(mark.empty() ? '\0' : mark[0], bind::one_flag(check_utf8, "check_utf8"),
+                            static_cast<std::size_t>(bind::one_real(block, "block")));
   std::vector<char> buffer(1 << 20);
   constexpr std::size_t report_every = 64;  // buffers: what is shorter than that is read at once
   for (std::size_t i = 1; in && !scanner.spoilt(); ++i) {

@@ -13,10 +13,23 @@
 
 namespace eggcrate {
 
+// A mark in the top bit of each byte of `x` that equals `c`; the first byte is the lowest.
+inline std::uint64_t equal_bytes(std::uint64_t x, unsigned char c) noexcept {
+  constexpr std::uint64_t low = 0x7F7F7F7F7F7F7F7Full;
+  const std::uint64_t t = x ^ (0x0101010101010101ull * c);
+  return ~(((t & low) + low) | t | low);
+}
+
 enum class Flaw : int { none = 0, fields = 1, quote = 2, nul = 3, utf8 = 4, after_quote = 5, header = 6 };
 
 // A first line longer than this is no header.
 constexpr std::size_t kHeaderLimit = std::size_t(1) << 20;
+
+// Where a line begins, and how many rows of data are before it: at such places a file can be
+// parted, for no quote is open there.
+struct Cut {
+  std::uint64_t offset = 0, rows = 0;
+};
 
 struct Scan {
   char separator = ',';
@@ -30,19 +43,23 @@ struct Scan {
   Flaw flaw = Flaw::none;
   std::uint64_t flaw_row = 0;         // counted with the header as row 1
   std::uint64_t flaw_fields = 0;
+  std::vector<Cut> cuts;
 };
 
 class Scanner {
  public:
   // separator 0: the commonest of , ; tab | in the header
-  Scanner(char separator, bool check_utf8) : check_utf8_(check_utf8), guess_(separator == 0) {
+  Scanner(char separator, bool check_utf8, std::size_t cut_every = std::size_t(1) << 22)
+      : check_utf8_(check_utf8), guess_(separator == 0), cut_every_(cut_every) {
     if (separator) out_.separator = separator;
   }
 
   void feed(const char* data, std::size_t n) {
     if (header_done_) {
       for (std::size_t i = 0; i < n && out_.flaw == Flaw::none;) {
+        if (line_start_ && at_ >= next_cut_) cut();
         const std::size_t done = line_start_ ? plain_line(data + i, n - i) : 0;
+        at_ += done ? done : 1;
         if (done == 0) {
           const auto c = static_cast<unsigned char>(data[i]);
           take(c);
@@ -53,6 +70,7 @@ class Scanner {
       return;
     }
     for (std::size_t i = 0; i < n; ++i) {
+      ++at_;
       if (!first_line_done(static_cast<unsigned char>(data[i]))) {
         if (out_.flaw != Flaw::none) return;
         continue;
@@ -77,6 +95,11 @@ class Scanner {
 
  private:
   enum class State { start, plain, quoted, closing };
+
+  void cut() {
+    out_.cuts.push_back(Cut{at_, out_.rows});
+    next_cut_ = at_ + cut_every_;
+  }
 
   // Collects the first line that is not blank, quotes and all.
   bool first_line_done(unsigned char c) {
@@ -130,12 +153,6 @@ class Scanner {
     return best;
   }
 
-  // A mark in the top bit of each byte of `x` that equals `c`.
-  static std::uint64_t equal(std::uint64_t x, unsigned char c) noexcept {
-    constexpr std::uint64_t low = 0x7F7F7F7F7F7F7F7Full;
-    const std::uint64_t t = x ^ (0x0101010101010101ull * c);
-    return ~(((t & low) + low) | t | low);
-  }
   static int marks(std::uint64_t x) noexcept {  // how many bytes are marked
     return static_cast<int>(((x >> 7) * 0x0101010101010101ull) >> 56);
   }
@@ -170,10 +187,10 @@ class Scanner {
           std::memcpy(&x, data + at, length - at);
         }
       }
-      const std::uint64_t ends = equal(x, separator), blanks = equal(x, ' ');
+      const std::uint64_t ends = equal_bytes(x, separator), blanks = equal_bytes(x, ' ');
       const std::uint64_t top = 0x8080808080808080ull,
                           control = ~((x | top) - 0x2020202020202020ull) & top;
-      const std::uint64_t odd = (x & top) | equal(x, '"') | (control & ~(ends & tabs));
+      const std::uint64_t odd = (x & top) | equal_bytes(x, '"') | (control & ~(ends & tabs));
       const std::uint64_t ended = (ends << 8) | after_end;
       if (odd | (ends & ended) | (blanks & ended) | (ends & ((blanks << 8) | after_blank)))
         return 0;
@@ -334,12 +351,14 @@ class Scanner {
 
   Scan out_;
   bool check_utf8_, guess_;
+  std::size_t cut_every_;
   bool header_done_ = false, line_start_ = false, in_header_ = false, head_quoted_ = false;
   std::string head_, name_;
   State state_ = State::start;
   bool started_ = false, seen_ = false, leading_ = false, last_blank_ = false;
   std::size_t field_ = 0;
   std::uint64_t row_ = 1, open_row_ = 1;
+  std::uint64_t at_ = 0, next_cut_ = 0;  // bytes before the one that comes
   int utf8_left_ = 0;
   unsigned char low_ = 0x80, high_ = 0xBF;
 };

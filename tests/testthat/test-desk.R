@@ -57,6 +57,41 @@ test_that("ask, change, slide, pick, drill, go back, compare: the page says what
   expect_identical(page$wrong, character())
 })
 
+test_that("cells of a grid, tiers through time and points of a curve are picked on the page, by the mouse and by the keys", {
+  skip_without_browser()
+  desk <- start_desk(orders_path())
+  page <- open_page(desk$address)
+  page$choose("#sentence [data-field=kind]", "grid")
+  page$type("#sentence [data-field=by]", "region")
+  expect_identical(page$js("document.querySelectorAll('#table td[data-item] button').length"), 88L)
+  first <- "#table td[data-item] button"
+  expect_match(page$js(sprintf("document.querySelector('%s').getAttribute('aria-label')", first)), "^pick Ambermouth, 2023-Q4, ")
+  page$js(sprintf("document.querySelector('%s').focus()", first))
+  page$key(" ", "Space", text = " ")
+  page$rest()
+  expect_identical(page$text("#picked h3"), "Ambermouth, 2023-Q4")
+  expect_identical(page$js(sprintf("document.querySelector('%s').getAttribute('aria-pressed')", first)), "true")
+  expect_identical(page$js("document.querySelectorAll('#figure .area.chosen').length"), 1L)
+  page$click("#picked .clear")
+  page$js("window.scrollTo(0, 0)")
+  at <- page$js("(function(){var a=document.querySelectorAll('#figure .area')[1].getBoundingClientRect();return [a.left+a.width/2,a.top+a.height/2]})()")
+  page$mouse(at[[1L]], at[[2L]])
+  expect_identical(page$js("document.querySelectorAll('#table td.chosen').length"), 1L)
+
+  page$choose("#sentence [data-field=kind]", "movement")
+  page$click("#table tr[data-item] .tick")
+  who <- page$text("#picked h3")
+  expect_identical(page$js("document.querySelectorAll('#figure .area.chosen').length"), 11L)
+  expect_identical(page$text("#table tr.chosen th"), who)
+
+  page$choose("#sentence [data-field=kind]", "concentration")
+  # What was picked stays so on the curve.
+  expect_identical(page$text("#picked h3"), who)
+  expect_identical(page$js("document.querySelectorAll('#figure .area.chosen').length"), 1L)
+  expect_identical(axe_findings(page), character())
+  expect_identical(page$wrong, character())
+})
+
 test_that("what is wrong is told beside its field as it is typed, and the answer before it stays", {
   skip_without_browser()
   desk <- start_desk(orders_path())
