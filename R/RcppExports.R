@@ -145,8 +145,8 @@ resample_ranks_ <- function(start, item, value, group, highest, times, seed, thr
     .Call(`_eggcrate_resample_ranks_`, start, item, value, group, highest, times, seed, threads, outside, progress)
 }
 
-scan_delimited_ <- function(path, separator, check_utf8, block, progress) {
-    .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, block, progress)
+scan_delimited_ <- function(path, separator, check_utf8, block, threads, progress) {
+    .Call(`_eggcrate_scan_delimited_`, path, separator, check_utf8, block, threads, progress)
 }
 
 scan_sheet_ <- function(blocks) {

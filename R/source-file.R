@@ -137,10 +137,9 @@ read_columns <- function(file, at, as_text, call = NULL) {
   if (!is.null(quick)) {
     return(quick)
   }
-  show <- if (file.size(file$path) >= long_file) report_reading("Reading", file$name, 1)
-  if (!is.null(show)) {
-    show(NA)
-    on.exit(show(1))
+  if (file.size(file$path) >= long_file) {
+    say_progress(paste("Reading", file$name))
+    on.exit(say_progress(paste("Reading", file$name), 1))
   }
   out <- fread_columns(file, at, as_text, nrows = Inf, call = call)
   surprised <- !as_text & !vapply(out, certain_type, NA)

@@ -83,8 +83,10 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
   plain <- unpack(path, call)
   opened <- FALSE
   on.exit(if (!opened && plain != path) unlink(plain))
-  scan <- scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "",
-    options$encoding == "UTF-8", getOption("eggcrate.block", reading_block), report_reading("Checking", path, file.size(plain)))
+  scan <- watched(paste("Checking", basename(path)), function(progress) {
+    scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "", options$encoding == "UTF-8",
+      getOption("eggcrate.block", reading_block), eggcrate_threads(), progress)
+  })
   if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
   file <- c(scan, options[setdiff(names(options), "separator")],
     list(path = plain, scratch = if (plain != path) plain, name = name))
@@ -96,11 +98,6 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
 
 # How many bytes are read at a time.
 reading_block <- 2^22
-
-# A function of the bytes that have been read, for whoever wants to show them.
-report_reading <- function(doing, path, size) {
-  if (is_watched()) function(bytes) say_progress(paste(doing, basename(path)), min(bytes / size, 1))
-}
 
 # Only what takes a while is worth a word.
 long_file <- 64e6

@@ -431,16 +431,17 @@ BEGIN_RCPP
 END_RCPP
 }
 // scan_delimited_
-SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEXP progress);
-RcppExport SEXP _eggcrate_scan_delimited_(SEXP pathSEXP, SEXP separatorSEXP, SEXP check_utf8SEXP, SEXP blockSEXP, SEXP progressSEXP) {
+SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_scan_delimited_(SEXP pathSEXP, SEXP separatorSEXP, SEXP check_utf8SEXP, SEXP blockSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
     Rcpp::traits::input_parameter< SEXP >::type separator(separatorSEXP);
     Rcpp::traits::input_parameter< SEXP >::type check_utf8(check_utf8SEXP);
     Rcpp::traits::input_parameter< SEXP >::type block(blockSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
-    rcpp_result_gen = Rcpp::wrap(scan_delimited_(path, separator, check_utf8, block, progress));
+    rcpp_result_gen = Rcpp::wrap(scan_delimited_(path, separator, check_utf8, block, threads, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -604,7 +605,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
     {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 10},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
-    {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 5},
+    {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 6},
     {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
     {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 9},

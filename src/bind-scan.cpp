@@ -1,7 +1,7 @@
 #include <fstream>
 
 #include "bind.h"
-#include "kernel/scan.hpp"
+#include "kernel/scan-file.hpp"
 
 namespace {
 
@@ -45,24 +45,24 @@ SEXP described(const eggcrate::Scan& s) {
 
 }  // namespace
 
-// Looks through a whole file, which can be parted every `block` bytes. `progress` is a function of the bytes read so far, or NULL.
+// Looks through a whole file, which can be parted every `block` bytes.
 // [[Rcpp::export(rng = false)]]
-SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEXP progress) {
-  const std::string name = bind::one_text(path, "path"), mark = bind::one_text(separator, "separator");
-  std::ifstream in(name, std::ios::binary);
-  if (!in) throw Rcpp::exception("cannot open the file", false);
-  eggcrate::Scanner scanner(mark.empty() ? '\0' : mark[0], bind::one_flag(check_utf8, "check_utf8"),
-                            static_cast<std::size_t>(bind::one_real(block, "block")));
-  std::vector<char> buffer(1 << 20);
-  constexpr std::size_t report_every = 64;  // buffers: what is shorter than that is read at once
-  for (std::size_t i = 1; in && !scanner.spoilt(); ++i) {
-    in.read(buffer.data(), static_cast<std::streamsize>(buffer.size()));
-    scanner.feed(buffer.data(), static_cast<std::size_t>(in.gcount()));
-    Rcpp::checkUserInterrupt();
-    if (progress != R_NilValue && i % report_every == 0) {
-      const Rcpp::Function show(progress);
-      show(static_cast<double>(i) * static_cast<double>(buffer.size()));
-    }
-  }
-  return described(scanner.finish());
+SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEXP threads, SEXP progress) {
+  eggcrate::FileToScan f;
+  f.path = bind::one_text(path, "path");
+  const std::string mark = bind::one_text(separator, "separator");
+  f.separator = mark.empty() ? '\0' : mark[0];
+  f.check_utf8 = bind::one_flag(check_utf8, "check_utf8");
+  f.cut_every = static_cast<std::size_t>(bind::one_real(block, "block"));
+  f.piece = std::min(f.piece, std::max<std::size_t>(f.cut_every, 64));
+  f.threads = bind::one_whole(threads, "threads");
+  if (!std::ifstream(f.path)) throw Rcpp::exception("cannot open the file", false);
+  bind::Watch watch(progress);
+  f.stop = bind::Watch::stop;
+  f.stop_with = &watch;
+  eggcrate::Scan found;
+  // Small blocks are for tests, which want parts of small files too.
+  if (!eggcrate::scan_file(f, found, std::min<std::uint64_t>(std::uint64_t(4) * f.cut_every, std::uint64_t(1) << 24)))
+    throw Rcpp::internal::InterruptedException();
+  return described(found);
 }

@@ -13,6 +13,10 @@
 #include <string>
 #include <vector>
 
+#if defined(__SSE2__)
+#include <emmintrin.h>
+#endif
+
 #include "decimal.hpp"
 #include "scan.hpp"
 #include "threads.hpp"
@@ -189,9 +193,9 @@ class BlockReader {
     const bool last = at + 1 == r_.cuts.size();
     const std::uint64_t end = last ? r_.size : r_.cuts[at + 1].offset, rows = last ? r_.rows : r_.cuts[at + 1].rows;
     const auto n = static_cast<std::size_t>(end - cut.offset);
-    buffer_.resize(n + 8);  // whole words are looked at
+    buffer_.resize(n + 1 + kSpan);  // whole spans are looked at
     if (!fetch(cut.offset, n)) return Read::changed;
-    buffer_[n] = '\n';  // also the last line ends
+    std::memset(buffer_.data() + n, '\n', 1 + kSpan);  // also the last line ends, and nothing is beyond
     quotes_ = std::memchr(buffer_.data(), '"', n) != nullptr;
     const char *p = buffer_.data(), *stop = p + n;
     for (std::uint64_t row = cut.rows; row < rows; ++row) {
@@ -218,6 +222,10 @@ class BlockReader {
   const char* line(const char* p, const char* stop, std::size_t row) {
     std::size_t column = 0;
     for (std::size_t f = 0; f < r_.fields.size(); ++f) {
+      if (!quotes_ && column < r_.fields[f].column) {
+        if (!(p = past_separators(p, stop, r_.fields[f].column - column))) return nullptr;
+        column = r_.fields[f].column;
+      }
       for (; column < r_.fields[f].column; ++column)
         if (!(p = past(p, stop, true))) return nullptr;
       const char *from, *to;
@@ -278,14 +286,35 @@ class BlockReader {
     return p;
   }
 
-  // The next separator or end of a line; eight bytes at a time. There always is an end.
+  // Which of the next bytes are of the two: a bit for each.
+#if defined(__SSE2__)
+  static constexpr std::size_t kSpan = 16;
+  static unsigned found(const char* p, char a, char b) noexcept {
+    const __m128i x = _mm_loadu_si128(reinterpret_cast<const __m128i*>(p));
+    return static_cast<unsigned>(_mm_movemask_epi8(_mm_or_si128(_mm_cmpeq_epi8(x, _mm_set1_epi8(a)), _mm_cmpeq_epi8(x, _mm_set1_epi8(b)))));
+  }
+#else
+  static constexpr std::size_t kSpan = 8;
+  static unsigned found(const char* p, char a, char b) noexcept {
+    std::uint64_t x;
+    std::memcpy(&x, p, 8);
+    const std::uint64_t marks = equal_bytes(x, static_cast<unsigned char>(a)) | equal_bytes(x, static_cast<unsigned char>(b));
+    return static_cast<unsigned>(((marks >> 7) * 0x0102040810204080ull) >> 56);
+  }
+#endif
+
+  // The next separator or end of a line. There always is an end.
   const char* ending(const char* p) const noexcept {
-    for (const auto separator = static_cast<unsigned char>(r_.separator);; p += 8) {
-      std::uint64_t x;
-      std::memcpy(&x, p, 8);
-      const std::uint64_t found = equal_bytes(x, separator) | equal_bytes(x, '\n');
-      if (found) return p + (__builtin_ctzll(found) >> 3);
-    }
+    for (;; p += kSpan)
+      if (const unsigned at = found(p, r_.separator, '\n')) return p + __builtin_ctz(at);
+  }
+
+  // Past `n` separators, where no quote is near; none where there are not so many.
+  const char* past_separators(const char* p, const char* stop, std::size_t n) const noexcept {
+    for (; p < stop; p += kSpan)
+      for (unsigned at = found(p, r_.separator, r_.separator); at; at &= at - 1)
+        if (--n == 0) return p + __builtin_ctz(at) + 1;
+    return nullptr;
   }
 
   bool keep(std::size_t f, std::size_t row, const char* from, const char* to, bool quoted) {

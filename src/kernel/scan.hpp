@@ -81,6 +81,52 @@ class Scanner {
     }
   }
 
+  bool in_rows() const noexcept { return header_done_; }
+
+  // For the lines from `offset` on, which another one looks through meanwhile; rows count from 0.
+  Scanner part(std::uint64_t offset) const {
+    Scanner s(out_.separator, check_utf8_, cut_every_);
+    s.out_.header = out_.header;
+    s.header_done_ = s.line_start_ = true;
+    s.at_ = s.next_cut_ = offset;
+    s.row_ = 0;
+    s.clear_counts(out_.header.size());
+    return s;
+  }
+
+  // Takes what the next part has found. False where this one does not end where a line does: then
+  // the other began within a quote, and what it found means nothing.
+  bool append(const Scanner& next) {
+    if (spoilt() || !line_start_) return false;
+    const std::uint64_t before = row_, rows = out_.rows;
+    const Scan& b = next.out_;
+    for (std::size_t i = 0; i < out_.header.size(); ++i) {
+      join(out_.padded[i], out_.padded_row[i], b.padded[i], b.padded_row[i] + before);
+      join(out_.blank[i], out_.blank_row[i], b.blank[i], b.blank_row[i] + before);
+    }
+    for (const Cut& cut : b.cuts) out_.cuts.push_back(Cut{cut.offset, cut.rows + rows});
+    out_.rows += b.rows;
+    out_.blank_lines += b.blank_lines;
+    out_.doubled_quotes |= b.doubled_quotes;
+    out_.flaw_fields = b.flaw_fields;
+    if (b.flaw != Flaw::none) spoil(b.flaw, b.flaw_row + before);
+    row_ += next.row_;
+    open_row_ = next.open_row_ + before;
+    line_start_ = next.line_start_;
+    state_ = next.state_;
+    started_ = next.started_;
+    field_ = next.field_;
+    utf8_left_ = next.utf8_left_;
+    low_ = next.low_;
+    high_ = next.high_;
+    at_ = next.at_;
+    next_cut_ = next.next_cut_;
+    seen_ = next.seen_;
+    leading_ = next.leading_;
+    last_blank_ = next.last_blank_;
+    return true;
+  }
+
   // What follows a flaw need not be looked at.
   bool spoilt() const noexcept { return out_.flaw != Flaw::none; }
 
@@ -287,6 +333,18 @@ class Scanner {
     if (count++ == 0) first = row_;
   }
 
+  static void join(std::uint64_t& count, std::uint64_t& first, std::uint64_t more, std::uint64_t more_first) noexcept {
+    if (count == 0 && more > 0) first = more_first;
+    count += more;
+  }
+
+  void clear_counts(std::size_t columns) {
+    out_.padded.assign(columns, 0);
+    out_.blank.assign(columns, 0);
+    out_.padded_row.assign(columns, 0);
+    out_.blank_row.assign(columns, 0);
+  }
+
   void reset_field() {
     state_ = State::start;
     seen_ = leading_ = last_blank_ = false;
@@ -296,10 +354,7 @@ class Scanner {
     end_field();
     if (in_header_) {
       in_header_ = false;
-      out_.padded.assign(field_, 0);
-      out_.blank.assign(field_, 0);
-      out_.padded_row.assign(field_, 0);
-      out_.blank_row.assign(field_, 0);
+      clear_counts(field_);
     } else if (field_ != out_.header.size()) {
       out_.flaw_fields = field_;
       spoil(Flaw::fields, row_);

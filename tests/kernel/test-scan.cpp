@@ -2,7 +2,7 @@
 
 #include <random>
 
-#include "scan.hpp"
+#include "scan-file.hpp"
 
 using namespace eggcrate;
 
@@ -77,4 +77,53 @@ TEST_CASE("no header and no rows") {
   CHECK(scan("\n\n").header.empty());
   CHECK(scan("a,b").rows == 0);
   CHECK(scan("a,b").header.size() == 2);
+}
+
+TEST_CASE("a file that is looked through in parts is found to be the same") {
+  std::mt19937 random(5);
+  const std::string cells[] = {"a", "12.5", "", " padded", "\"q\"", "\"two\nlines\"", "\"a \"\"b\"\"\"", "caf\xC3\xA9", "longer than eight bytes", "\n"};
+  int odd = 0;
+  for (int round = 0; round < 400; ++round) {
+    std::string text = "a,b,c\n";
+    for (int line = 0; line < 60; ++line)
+      text += cells[random() % 9] + "," + cells[random() % 9] + "," + cells[random() % 9] + (random() % 20 ? "\n" : "\r\n\n");
+    if (round % 4 == 1) text += "\"open\nto the end,1,2\n";
+    if (round % 4 == 2) text.insert(text.find('\n', random() % text.size()) + 1, "1,2\n");
+    if (round % 4 == 3) text[random() % text.size()] = '\xC3';
+    const std::string path = std::string(std::getenv("TMPDIR") ? std::getenv("TMPDIR") : "/tmp") + "/eggcrate-scan-" +
+                             std::to_string(reinterpret_cast<std::uintptr_t>(&text));
+    std::ofstream(path, std::ios::binary) << text;
+    Scanner one(0, true, 100);
+    one.feed(text.data(), text.size());
+    const Scan a = one.finish();
+    for (const int threads : {1, 2, 3, 7}) {
+      FileToScan f;
+      f.path = path;
+      f.cut_every = 100;
+      f.threads = threads;
+      f.piece = 50;
+      Scan b;
+      REQUIRE(scan_file(f, b, 10));
+      REQUIRE(a.flaw == b.flaw);
+      odd += a.flaw != Flaw::none;
+      CHECK(a.flaw_row == b.flaw_row);
+      CHECK(a.flaw_fields == b.flaw_fields);
+      if (a.flaw != Flaw::none) continue;
+      CHECK(a.rows == b.rows);
+      CHECK(a.padded == b.padded);
+      CHECK(a.padded_row == b.padded_row);
+      CHECK(a.blank == b.blank);
+      CHECK(a.blank_row == b.blank_row);
+      CHECK(a.blank_lines == b.blank_lines);
+      CHECK(a.doubled_quotes == b.doubled_quotes);
+      // Parts have places of their own to be cut at; each is where a line begins.
+      for (const Cut& cut : b.cuts) {
+        Scanner before(0, true);
+        before.feed(text.data(), static_cast<std::size_t>(cut.offset));
+        CHECK(before.finish().rows == cut.rows);
+      }
+    }
+    std::remove(path.c_str());
+  }
+  CHECK(odd > 100);
 }

@@ -160,3 +160,63 @@ test_that("where none of the columns is there, that is said", {
     class = "eggcrate_error_unknown_column")
   expect_error(standings(path, of = sum(yy), by = zz), class = "eggcrate_error_unknown_column")
 })
+
+# The one way is our own pass over the bytes, the other data.table's.
+test_that("files are read the same by the quick way and by the general one, in any number of blocks and threads", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  read <- function(quick, block, threads, texts) {
+    withr::local_options(eggcrate.quick = quick, eggcrate.block = block, eggcrate.threads = threads)
+    tryCatch({
+      file <- eggcrate:::open_file(path)
+      eggcrate:::read_typed(file, file$header, seq_along(file$header) %% 3 == texts)
+    }, eggcrate_error = conditionMessage)
+  }
+  quick <- 0L
+  suppressMessages(base::trace("read_fields_", where = asNamespace("eggcrate"), print = FALSE, exit = quote(if (returnValue()$outcome == 0L) options(eggcrate.met = TRUE))))
+  withr::defer(suppressMessages(untrace("read_fields_", where = asNamespace("eggcrate"))))
+  for (seed in seq_len(as.integer(Sys.getenv("EGGCRATE_FILES", "60")))) {
+    odd_file(seed, path)
+    general <- read(FALSE, 2^22, 2L, seed %% 3)
+    for (threads in 1:3) {
+      withr::local_options(eggcrate.met = NULL)
+      found <- read(TRUE, c(1, 40, 1000)[1L + (seed + threads) %% 3], threads, seed %% 3)
+      expect_true(identical(found, general), info = sprintf("file %d, %d threads", seed, threads))
+      quick <- quick + isTRUE(getOption("eggcrate.met"))
+    }
+  }
+  # Both ways were gone.
+  expect_gt(quick, 60)
+  expect_lt(quick, 170)
+})
+
+test_that("a question of a file is answered to the byte as by the general way", {
+  asked <- list(list("standings", list(of = "sum(net_sales)", by = "customer", where = "region != 'Midmark'", also = "p = sum(profit) / sum(net_sales)")),
+    list("pareto", list(of = "distinct(order_no)", by = "c(product, region)")), list("standings", list(of = "median(net_sales)", by = "order_date")),
+    list("movement", list(of = "sum(net_sales)", by = "salesperson", over = "quarter(order_date)")), list("standings", list(of = "mean(units)", by = "order_no")))
+  lines <- function(quick, block, threads) {
+    withr::local_options(eggcrate.quick = quick, eggcrate.block = block, eggcrate.threads = threads)
+    source <- eggcrate:::open_source(orders_path())
+    withr::defer(eggcrate:::source_close(source))
+    lapply(asked, function(one) {
+      x <- eggcrate:::ask(one[[1L]], one[[2L]], source)
+      c(eggcrate:::answer_csv(x), format(x))
+    })
+  }
+  general <- lines(FALSE, 2^22, 2L)
+  for (threads in 1:3) expect_identical(lines(TRUE, 5e4, threads), general)
+})
+
+test_that("a file that another is put in place of while it is read is told of", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("item,sales", sprintf("i%d,%d", 1:5000, 1:5000)), path)
+  other <- withr::local_tempfile()
+  writeLines(c("item,sales", "x"), other)
+  for (content in list(readLines(path)[1:3000], readLines(other), c(readLines(path), "more,1"), rep(strrep("x", 50), 400))) {
+    writeLines(c("item,sales", sprintf("i%d,%d", 1:5000, 1:5000)), path)
+    source <- eggcrate:::open_source(path)
+    suppressMessages(base::trace("read_fields_", where = asNamespace("eggcrate"), print = FALSE,
+      tracer = bquote(writeLines(.(content), .(path)))))
+    expect_error(eggcrate:::ask("standings", list(of = "sum(sales)", by = "item"), source), "has changed while it was read", class = "eggcrate_error_gone")
+    suppressMessages(untrace("read_fields_", where = asNamespace("eggcrate")))
+  }
+})
