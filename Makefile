@@ -86,6 +86,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/multiples.R
 	@Rscript bench/edges.R
 	@Rscript bench/firmness.R
+	@Rscript bench/files.R
 	@Rscript bench/study.R
 	@Rscript bench/desk.R
 	@Rscript bench/cold-start.R
