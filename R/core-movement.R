@@ -20,8 +20,10 @@ movement_places <- function(ans, periods) {
   code <- match_rows(keys[names(item_keys(ans$plan))])
   row <- matrix(NA_integer_, max(0L, code), length(numbers))
   row[cbind(code, match(number, numbers))] <- seq_along(code)
+  say_movement(ans)
   group <- movement_groups(row, ans, keys)
   order <- movement_order(row, group, ans, keys)
+  say_movement(ans)
   row <- row[order, , drop = FALSE]
   group <- group[order]
   within <- lapply(keys[names(ans$plan$within)], function(key) key[there(row)])
@@ -192,11 +194,10 @@ as_movement <- function(x, periods, pair = list(), call = NULL) {
   ans <- answer_of(x)
   taken <- intersect(names(all_keys(ans$plan)), c("tier", "rank_change"))
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
-  said <- function(part = NA) if (length(ans$ranked$order) >= long_ranking) say_progress("Following through time", part)
-  said()
+  say_movement(ans)
   ans <- do.call(with_facet, c(list(ans, "movement"), movement_places(ans, periods),
     list(asked = pair)))
-  said()
+  say_movement(ans)
   if (length(unlist(pair)) && nrow(ans$facets$movement$row)) movement_pair(ans, call = call)
   ans$receipt <- drop_empty_facts(add_rows(ans$receipt, list(
     receipt_rows("movement", "periods", length(ans$facets$movement$labels)),
@@ -205,8 +206,12 @@ as_movement <- function(x, periods, pair = list(), call = NULL) {
       sum(colSums(!is.na(ans$facets$movement$row)) == 0))
   )))
   x <- movement_table(ans)
-  said(1)
+  say_movement(ans, 1)
   x
+}
+
+say_movement <- function(ans, part = NA) {
+  if (length(ans$ranked$order) >= long_ranking) say_progress("Following through time", part)
 }
 
 # The items that are shown, in their order.
@@ -216,6 +221,7 @@ shown_items <- function(ans) {
 
 movement_table <- function(ans) {
   rows <- movement_rows(ans)
+  say_movement(ans)
   if (!is.null(ans$facets$movement$shown)) rows <- lapply(rows, function(column) column[rows$item %in% shown_items(ans)])
   answer_table_of(movement_columns(ans, rows), ans, "eggcrate_movement")
 }

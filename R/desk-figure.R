@@ -47,10 +47,11 @@ chart_rows <- function(x, data) {
     return(NULL)
   }
   ans <- answer_of(x)
-  if (".row" %in% names(data)) {
+  keys <- if (draws_groups(x, data)) group_names(ans$plan) else names(all_keys(ans$plan))
+  # A column of the data may be called so too.
+  if (".row" %in% setdiff(names(data), keys)) {
     return(data$.row)
   }
-  keys <- if (draws_groups(x, data)) group_names(ans$plan) else names(all_keys(ans$plan))
   if (!all(keys %in% names(data)) || !all(keys %in% names(x))) {
     return(NULL)
   }

@@ -148,7 +148,7 @@ take_turn <- function(app, turn, session, sent) {
     say_progress("Writing")
     list(done = done, message = views_message(done))
   })))), eggcrate_stopped = function(e) NULL, error = function(e) list(message = list(word = paste("Something went wrong here:", conditionMessage(e)))))
-  if (is.null(reply)) reply <- list(message = list(word = "Stopped. Nothing has changed."))
+  if (is.null(reply)) reply <- list(message = list(word = "Stopped. What is shown is the answer before.", stale = TRUE))
   if (!is.null(reply$done)) {
     keep_tab(app, turn$tab, reply$done$desk)
     if (!is.null(reply$done$take)) reply$message$take <- hand_out(app, reply$done$take)
@@ -180,9 +180,11 @@ with_progress <- function(app, send, code) {
   app$stopped <- FALSE
   told <- proc.time()[[3L]]
   before <- options(eggcrate.progress = function(text, part) {
-    later::run_now(0)
+    # A request comes in, is read, and is answered.
+    for (i in 1:3) later::run_now(0.002)
     if (app$stopped) stop(structure(class = c("eggcrate_stopped", "error", "condition"), list(message = "stopped", call = NULL)))
-    if (proc.time()[[3L]] - told > 0.3) {
+    # A part that is done is followed by another, or by the answer.
+    if (!identical(part, 1) && proc.time()[[3L]] - told > 0.3) {
       told <<- proc.time()[[3L]]
       send(list(progress = text, part = part))
     }

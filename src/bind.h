@@ -161,14 +161,20 @@ inline bool interrupted() {
 // part done that answers whether to go on, or to nobody (NULL).
 class Watch {
  public:
-  explicit Watch(SEXP report) : report_(report), next_(Clock::now() + kFirst) {}
+  explicit Watch(SEXP report) : report_(report), next_(Clock::now() + patience()) {}
 
   // For the kernel, with a Watch.
   static bool stop(void* watch, double part) { return static_cast<Watch*>(watch)->stops(part); }
 
  private:
   using Clock = std::chrono::steady_clock;
-  static constexpr std::chrono::milliseconds kFirst{400}, kEvery{150};
+  static constexpr std::chrono::milliseconds kEvery{150};
+
+  // What is done sooner is not worth a word; the option is in seconds.
+  static std::chrono::milliseconds patience() {
+    SEXP seconds = Rf_GetOption1(Rf_install("eggcrate.patience"));
+    return std::chrono::milliseconds(Rf_isNumeric(seconds) ? static_cast<int>(1000 * Rf_asReal(seconds)) : 400);
+  }
 
   bool stops(double part) {
     if (interrupted()) return true;

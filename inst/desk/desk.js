@@ -164,7 +164,7 @@
   }
 
   function shown(message) {
-    if (message.progress) { byId("working").hidden = false; byId("working").firstChild.textContent = message.progress + " " + (message.part === null ? "" : Math.round(100 * message.part) + " % "); return; }
+    if (message.progress) { byId("working").hidden = false; byId("working").querySelector("span").textContent = message.progress + " " + (message.part === null ? "" : Math.round(100 * message.part) + " % "); return; }
     if (message.n && message.n < answered) return;
     var html = message.html || {};
     Object.keys(html).forEach(function (id) { replaced(id, html[id]); });
@@ -174,6 +174,7 @@
     if (html.trail !== undefined) { var here = document.querySelector("#trail li.here"); if (here) here.parentNode.scrollTop = here.offsetTop - here.parentNode.offsetTop - 60; }
     if (message.said) byId("said").textContent = message.said;
     if (message.word) { byId("said").textContent = message.word; word(message.word); }
+    if (message.stale) document.querySelector(".answer.here").classList.add("old");
     if (message.there) there(message.there);
     if (message.figure) figure("here", message.figure);
     if (message.figure_there) figure("there", message.figure_there);
@@ -185,7 +186,7 @@
       document.documentElement.setAttribute("data-took", Math.round(performance.now() - sentAt));
       clearTimeout(workTimer);
       byId("working").hidden = true;
-      byId("working").firstChild.textContent = "Working ";
+      byId("working").querySelector("span").textContent = "Working ";
       next();
     }
     if (message.drawn) drawing = false;
