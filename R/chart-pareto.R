@@ -168,7 +168,7 @@ draw_pareto <- function(layout, ans, title) {
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
   # Names that would lie upon each other are left out there.
-  in_narrow(chart, 0.5, list(ggplot2::theme(legend.box = "vertical", legend.box.just = "left"),
+  in_narrow(chart, 0.6, list(ggplot2::theme(legend.box = "vertical", legend.box.just = "left"),
     ggplot2::guides(x = ggplot2::guide_axis(check.overlap = TRUE))))
 }
 
