@@ -159,7 +159,7 @@ read_columns <- function(file, at, as_text, call = NULL) {
 #' @noRd
 read_quickly <- function(file, at, kinds) {
   if (is.null(kinds) || file$encoding != "UTF-8" || file$doubled_quotes || file$blank_lines > 0 || !length(file$cuts) ||
-    isFALSE(getOption("eggcrate.quick"))) {
+    isTRUE(file$as_table) || isFALSE(getOption("eggcrate.quick"))) {
     return(NULL)
   }
   order <- order(at)
@@ -232,6 +232,8 @@ stop_unreadable <- function(file, why, call = NULL) {
 file_table <- function(path, options = list(), columns = NULL, text = character(), call = NULL) {
   origin <- new_origin(path, options)
   file <- unchanged(origin, open_file(path, options, call), call)
+  # Our own pass is for questions; who wants the table has it as data.table reads it.
+  file$as_table <- TRUE
   on.exit(unlink(file$scratch))
   for (name in c(columns, text)) {
     if (!name %in% file$header) stop_unknown_column(name, file$header, file$name, call = call)

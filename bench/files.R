@@ -56,8 +56,6 @@ questions <- list(
     },
     duckdb = paste("select max(s), count(*) from (select region, product, date_trunc('quarter', order_date) q, sum(net_sales::decimal(18,2)) s,",
       "sum(profit::decimal(18,2)) p, sum(units) u from read_csv('%s') where region <> 'Region 03' group by all order by s desc)")))
-`[.data.table` <- data.table:::`[.data.table`
-.datatable.aware <- TRUE
 
 script <- tempfile(fileext = ".mjs")
 writeLines(c(sprintf("import { DuckDBInstance } from '%s/lib/index.js';", normalizePath(duckdb, mustWork = FALSE)),

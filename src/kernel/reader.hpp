@@ -339,9 +339,8 @@ class BlockReader {
   }
 
   static double missing_real() noexcept {
-    const std::uint64_t bits = 0x7FF0000000000000ull | kMissingWord;
     double x;
-    std::memcpy(&x, &bits, sizeof x);
+    std::memcpy(&x, &kMissingReal, sizeof x);
     return x;
   }
 

@@ -98,32 +98,24 @@ class Scanner {
   // the other began within a quote, and what it found means nothing.
   bool append(const Scanner& next) {
     if (spoilt() || !line_start_) return false;
-    const std::uint64_t before = row_, rows = out_.rows;
+    const std::uint64_t before = row_;
+    Scan all = out_;
     const Scan& b = next.out_;
-    for (std::size_t i = 0; i < out_.header.size(); ++i) {
-      join(out_.padded[i], out_.padded_row[i], b.padded[i], b.padded_row[i] + before);
-      join(out_.blank[i], out_.blank_row[i], b.blank[i], b.blank_row[i] + before);
+    for (std::size_t i = 0; i < all.header.size(); ++i) {
+      join(all.padded[i], all.padded_row[i], b.padded[i], b.padded_row[i] + before);
+      join(all.blank[i], all.blank_row[i], b.blank[i], b.blank_row[i] + before);
     }
-    for (const Cut& cut : b.cuts) out_.cuts.push_back(Cut{cut.offset, cut.rows + rows});
-    out_.rows += b.rows;
-    out_.blank_lines += b.blank_lines;
-    out_.doubled_quotes |= b.doubled_quotes;
-    out_.flaw_fields = b.flaw_fields;
+    for (const Cut& cut : b.cuts) all.cuts.push_back(Cut{cut.offset, cut.rows + all.rows});
+    all.rows += b.rows;
+    all.blank_lines += b.blank_lines;
+    all.doubled_quotes |= b.doubled_quotes;
+    all.flaw_fields = b.flaw_fields;
+    // It goes on from where the next part stands.
+    *this = next;
+    out_ = all;
+    row_ += before;
+    open_row_ += before;
     if (b.flaw != Flaw::none) spoil(b.flaw, b.flaw_row + before);
-    row_ += next.row_;
-    open_row_ = next.open_row_ + before;
-    line_start_ = next.line_start_;
-    state_ = next.state_;
-    started_ = next.started_;
-    field_ = next.field_;
-    utf8_left_ = next.utf8_left_;
-    low_ = next.low_;
-    high_ = next.high_;
-    at_ = next.at_;
-    next_cut_ = next.next_cut_;
-    seen_ = next.seen_;
-    leading_ = next.leading_;
-    last_blank_ = next.last_blank_;
     return true;
   }
 

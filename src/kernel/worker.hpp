@@ -54,8 +54,6 @@ constexpr std::size_t kWorthThreads = 200000;
 
 namespace detail {
 
-constexpr std::uint64_t kMissingReal = 0x7FF00000000007A2ull;
-
 // A column's word at a row, whether it is finite or not.
 inline std::uint64_t word_at(const Column& c, std::size_t row) noexcept {
   if (c.kind == Kind::text) return static_cast<const std::uint64_t*>(c.data)[row];

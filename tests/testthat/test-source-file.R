@@ -220,3 +220,14 @@ test_that("a file that another is put in place of while it is read is told of", 
     suppressMessages(untrace("read_fields_", where = asNamespace("eggcrate")))
   }
 })
+
+test_that("our own pass is for questions; a table that is asked for is as data.table reads it", {
+  suppressMessages(base::trace("read_fields_", where = asNamespace("eggcrate"), print = FALSE, tracer = quote(options(eggcrate.met = TRUE))))
+  withr::defer(suppressMessages(untrace("read_fields_", where = asNamespace("eggcrate"))))
+  withr::local_options(eggcrate.met = NULL)
+  orders <- read_sales(orders_path())
+  expect_null(getOption("eggcrate.met"))
+  x <- standings(orders_path(), of = sum(net_sales), by = customer)
+  expect_true(getOption("eggcrate.met"))
+  expect_identical(x$net_sales, standings(orders, of = sum(net_sales), by = customer)$net_sales)
+})
