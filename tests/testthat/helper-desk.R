@@ -47,10 +47,14 @@ axe_findings <- function(page, graves = c("serious", "critical")) {
   found[sub(" .*$", "", found) %in% graves]
 }
 
+# A page that has just been left for another has nothing to ask yet.
+on_its_way <- function(e) if (!grepl("navigated|context", conditionMessage(e))) stop(e)
+
 # A page in a real browser: `js()` gives the value of an expression, `until()` waits for one to be true.
 open_page <- function(address, width = 1280, height = 800, env = parent.frame(), plain = FALSE) {
   chrome <- chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"))
   parent <- chromote::Chromote$new(browser = chrome)
+  parent$default_timeout <- 60 # a busy machine is no failure
   # The socket must have ended before it is forgotten: R would wait for it, and for nobody else.
   withr::defer({
     chrome$close(wait = TRUE)
@@ -65,7 +69,7 @@ open_page <- function(address, width = 1280, height = 800, env = parent.frame(),
   page$js <- function(code) b$Runtime$evaluate(code, returnByValue = TRUE, awaitPromise = TRUE)$result$value
   page$until <- function(code, seconds = 20) {
     end <- Sys.time() + seconds
-    while (!isTRUE(page$js(code))) {
+    while (!isTRUE(tryCatch(page$js(code), error = on_its_way))) {
       if (Sys.time() > end) stop("waited in vain for ", code)
       later::run_now(0.05)
     }
