@@ -137,8 +137,8 @@ unpack_gzip_ <- function(from, to, limit) {
     .Call(`_eggcrate_unpack_gzip_`, from, to, limit)
 }
 
-read_fields_ <- function(path, separator, width, columns, kinds, cuts, size, rows, threads, progress) {
-    .Call(`_eggcrate_read_fields_`, path, separator, width, columns, kinds, cuts, size, rows, threads, progress)
+read_fields_ <- function(files, kinds, trims, threads, progress) {
+    .Call(`_eggcrate_read_fields_`, files, kinds, trims, threads, progress)
 }
 
 resample_ranks_ <- function(start, item, value, group, highest, times, seed, threads, outside, progress) {
@@ -157,8 +157,12 @@ codes_fit_ <- function(code, levels) {
     .Call(`_eggcrate_codes_fit_`, code, levels)
 }
 
-tally_ <- function(columns, n, gates, keys, values, sums, apart, threads, progress) {
-    .Call(`_eggcrate_tally_`, columns, n, gates, keys, values, sums, apart, threads, progress)
+tally_ <- function(columns, n, questions, threads, progress) {
+    .Call(`_eggcrate_tally_`, columns, n, questions, threads, progress)
+}
+
+tally_files_ <- function(files, kinds, trims, told, questions, threads, progress) {
+    .Call(`_eggcrate_tally_files_`, files, kinds, trims, told, questions, threads, progress)
 }
 
 texts_at_ <- function(x, at) {

@@ -11,13 +11,13 @@
 #' @return What the command's verb returns.
 #' @noRd
 ask <- function(command, args, source, call = NULL) {
-  in_utf8({
+  in_utf8(as_it_turns_out(source, function() {
     args <- by_groups(args, command, source, call)
     asked <- prepare(command, name_columns(args, source_names(source)),
       function(use) source_schema(source, use, call), call)
     x <- answers[[command]](asked, source, call)
     set_asked(at_rest(select_asked(x, asked$args, call)), asked_record(command, args, source))
-  })
+  }, call))
 }
 
 #' @param schema The columns of a source, or a function of the columns in use that

@@ -3,7 +3,7 @@
 source_file <- function(path, reading = list(), call = NULL) {
   origin <- new_origin(path, reading)
   file <- unchanged(origin, open_file(path, reading, call), call)
-  s <- new_source("file", file$name, file$rows, file = file, origin = origin)
+  s <- new_source("file", file$name, file$rows, file = file, origin = origin, supposed = new.env(parent = emptyenv()))
   reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
   s
 }
@@ -18,7 +18,7 @@ source_schema.eggcrate_source_file <- function(s, use = NULL, call = NULL) {
   header <- s$file$header
   used <- intersect(use$all %||% header, header)
   as_text <- used %in% use$keys
-  typed <- file_typed(s, used, as_text, call)
+  typed <- known_or_supposed(s, used, as_text, call)
   types <- with_names(rep("text", length(header)), header)
   types[used] <- vapply(typed, `[[`, "", "type")
   odd <- with_names(lapply(typed, `[[`, "odd"), used)
@@ -48,7 +48,11 @@ source_prepare.eggcrate_source_file <- function(s, uses, call = NULL) {
   known <- function(names) unique(intersect(unlist(names), s$file$header))
   texts <- known(lapply(uses, `[[`, "keys"))
   values <- known(lapply(uses, function(use) setdiff(use$all, use$keys)))
-  file_typed(s, c(texts, values), rep(c(TRUE, FALSE), c(length(texts), length(values))), call)
+  names <- c(texts, values)
+  # What does not fit is passed through, question by question.
+  if (s$n * 8 * length(names) <= getOption("eggcrate.held", most_held)) {
+    file_typed(s, names, rep(c(TRUE, FALSE), c(length(texts), length(values))), call)
+  }
   invisible()
 }
 
@@ -64,6 +68,7 @@ file_typed <- function(s, names, as_text, call = NULL) {
     check_origin(s$origin, call)
     read <- unchanged(s$origin, read_typed(s$file, names[new], as_text[new], call), call)
     list2env(with_names(read, keys[new]), s$known)
+    check_supposed(s, slots[new], read)
   }
   unname(mget(keys, envir = s$known))
 }
@@ -83,18 +88,24 @@ source_close.eggcrate_source_file <- function(s) {
 #' @return For each `values`, `odd`, `type`, and `facts` for the receipt.
 #' @noRd
 read_typed <- function(file, wanted, as_text, call = NULL) {
-  found <- if (!is.null(file$several)) {
+  raw <- if (!is.null(file$several)) {
     several_columns(file, wanted, as_text, call)
   } else {
-    at <- match(wanted, file$header)
-    c(list(raw = raw_columns(file, wanted, as_text, call)), lapply(file[c("padded", "blank", "padded_row", "blank_row")], `[`, at))
+    raw_columns(file, wanted, as_text, call)
   }
+  counts <- column_counts(file, wanted)
   Map(function(x, name, as_text, padded, blank, padded_row, blank_row) {
     typed <- type_column(x, name, as_text, padded, blank, file)
     if (!is.null(typed$odd)) typed$odd$place <- place_in_file(file, typed$odd$row)
     list(values = typed$values, odd = typed$odd, type = file_type(typed$values, blank, file$rows),
       facts = column_facts(typed, name, padded, blank, padded_row, blank_row, file))
-  }, found$raw, wanted, as_text, found$padded, found$blank, found$padded_row, found$blank_row)
+  }, raw, wanted, as_text, counts$padded, counts$blank, counts$padded_row, counts$blank_row)
+}
+
+# What the scanner counted of columns: `padded`, `blank`, `padded_row`, `blank_row` along `names`.
+column_counts <- function(file, names) {
+  fields <- c("padded", "blank", "padded_row", "blank_row")
+  if (!is.null(file$several)) several_counts(file, names) else lapply(file[fields], `[`, match(names, file$header))
 }
 
 # Columns as they stand in the file: numbers and dates where data.table is sure, else text.
@@ -158,35 +169,61 @@ read_columns <- function(file, at, as_text, call = NULL) {
 #' @param kinds From `quick_kinds()`; NULL where there is a column of another kind.
 #' @noRd
 read_quickly <- function(file, at, kinds) {
-  if (is.null(kinds) || file$encoding != "UTF-8" || file$doubled_quotes || file$blank_lines > 0 || !length(file$cuts) ||
-    isTRUE(file$as_table) || isFALSE(getOption("eggcrate.quick"))) {
+  if (is.null(kinds) || !is_passable(file)) {
     return(NULL)
   }
-  order <- order(at)
   found <- watched(paste("Reading", file$name), function(progress) {
-    read_fields_(enc2native(path.expand(file$path)), file$separator, length(file$header), as.integer(at[order]), kinds[order],
-      file$cuts, as.numeric(file.size(file$path)), as.numeric(file$rows), eggcrate_threads(), progress)
+    read_fields_(list(kernel_file(file, at)), kinds, logical(length(at)), eggcrate_threads(), progress)
   })
   if (found$outcome == 0L) {
-    values <- found$values[match(seq_along(at), order)]
+    values <- found$values
     dates <- kinds == quick_codes[["date"]]
     values[dates] <- lapply(values[dates], structure, class = c("IDate", "Date"))
     return(values)
   }
   # What is whole at first may have decimals further down.
-  odd <- order[found$field]
-  if (length(odd) && kinds[odd] == quick_codes[["whole"]]) read_quickly(file, at, replace(kinds, odd, quick_codes[["real"]]))
+  odd <- found$odd
+  if (odd > 0L && kinds[odd] == quick_codes[["whole"]]) read_quickly(file, at, replace(kinds, odd, quick_codes[["real"]]))
+}
+
+# May our own pass read it, if every cell is written as most are?
+is_passable <- function(file) {
+  is.null(file$table) && file$encoding == "UTF-8" && !file$doubled_quotes && file$blank_lines == 0 && length(file$cuts) > 0L &&
+    !isTRUE(file$as_table) && !isFALSE(getOption("eggcrate.quick"))
+}
+
+# A checked file as the kernel takes it.
+kernel_file <- function(file, at) {
+  list(path = enc2native(path.expand(file$path)), separator = file$separator, width = length(file$header), columns = as.integer(at),
+    cuts = file$cuts, size = as.numeric(file.size(file$path)), rows = as.numeric(file$rows))
 }
 
 quick_codes <- c(text = 0L, whole = 1L, real = 2L, date = 3L)
 
 quick_kinds <- function(first, as_text) {
-  kind <- vapply(first, function(x) {
-    if (is.character(x)) "text" else if (inherits(x, "IDate")) "date" else if (is.object(x)) NA_character_ else
-      if (is.integer(x)) "whole" else if (is.double(x)) "real" else NA_character_
-  }, "")
+  kind <- vapply(first, quick_kind, "")
   kind[as_text] <- "text"
   if (!anyNA(kind)) unname(quick_codes[kind])
+}
+
+#' @param x The first cells, as data.table reads them; it leaves most dates texts, to keep zeros.
+#' @return A name of `quick_codes`, or NA.
+#' @noRd
+quick_kind <- function(x) {
+  if (is.character(x)) {
+    given <- unique(x[nzchar(x)])
+    if (length(given) && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", given)) && !anyNA(parse_iso_date(given))) "date" else "text"
+  } else if (inherits(x, "IDate")) {
+    "date"
+  } else if (is.object(x)) {
+    NA_character_
+  } else if (is.integer(x)) {
+    "whole"
+  } else if (is.double(x)) {
+    "real"
+  } else {
+    NA_character_
+  }
 }
 
 # A time of day is left to us: the date as written counts, whatever its zone. So are whole

@@ -36,7 +36,8 @@ source_several <- function(paths, reading = list(), call = NULL) {
   origins <- lapply(paths, new_origin, reading = reading)
   files <- Map(function(path, origin) unchanged(origin, open_file(path, reading, call), call), paths, origins)
   file <- joined_file(unname(files))
-  s <- new_source("file", file$name, file$rows, file = file, origin = list(parts = unname(origins), reading = reading))
+  s <- new_source("file", file$name, file$rows, file = file, origin = list(parts = unname(origins), reading = reading),
+    supposed = new.env(parent = emptyenv()))
   reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
   s
 }
@@ -53,24 +54,25 @@ joined_file <- function(files) {
     scratch = unlist(lapply(files, `[[`, "scratch")))
 }
 
-#' The columns of several files, one after the other, and what the scanner counted of each.
-#' @return `raw`, and `padded`, `blank`, `padded_row`, `blank_row` along `wanted`.
-#' @noRd
+# The columns of several files, one after the other.
 several_columns <- function(file, wanted, as_text, call = NULL) {
   parts <- lapply(file$several, function(part) {
     for (name in wanted) if (!name %in% part$header) stop_column_of_file(name, part, file, call)
     raw_columns(part, wanted, as_text, call)
   })
-  raw <- lapply(seq_along(wanted), function(j) {
+  lapply(seq_along(wanted), function(j) {
     pieces <- lapply(parts, function(part) as_dates(part[[j]]))
     if (!same_kind(pieces)) {
       pieces <- lapply(file$several, function(part) as.character(written_text(as_dates(raw_columns(part, wanted[j], TRUE, call)[[1L]]))))
     }
     do.call(c, pieces)
   })
+}
+
+several_counts <- function(file, wanted) {
   count <- function(field) vapply(wanted, function(name) sum(vapply(file$several, at_column, 0, name, field)), 0)
   first <- function(field) vapply(wanted, function(name) first_of_several(file, name, field), 0)
-  list(raw = raw, padded = count("padded"), blank = count("blank"), padded_row = first("padded_row"), blank_row = first("blank_row"))
+  list(padded = count("padded"), blank = count("blank"), padded_row = first("padded_row"), blank_row = first("blank_row"))
 }
 
 at_column <- function(part, name, field) as.numeric(part[[field]][match(name, part$header)])

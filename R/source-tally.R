@@ -5,7 +5,21 @@
 #' @noRd
 tally_columns <- function(columns, n, request, call = NULL) {
   columns <- as_compared(columns, request)
-  counted <- count_rows(columns, n, request, call)
+  tally <- counted_tally(count_rows(columns, n, request, call), columns, n, request)
+  if (!is.null(tally)) {
+    return(tally)
+  }
+  # The rows are counted again by the one text.
+  texts <- names(Filter(is.character, columns))
+  columns[texts] <- Map(as_key_text, columns[texts], bare_name(texts))
+  tally_columns(columns, n, request, call)
+}
+
+#' What the kernel has counted, as a tally.
+#' @param columns Vectors by slot; of their values only what the kernel did not see is asked.
+#' @return NULL where texts turned out to be one that cannot be joined after they were counted.
+#' @noRd
+counted_tally <- function(counted, columns, n, request) {
   values <- Map(key_values, counted$keys, request$keys, list(columns))
   parts <- Map(new_part, request$aggregates, counted$sums, list(counted$rows))
   tally <- new_tally(with_names(values, names(request$keys)), counted$rows,
@@ -14,13 +28,7 @@ tally_columns <- function(columns, n, request, call = NULL) {
       passed = counted$used))
   united <- unite_texts(tally, counted$odd)
   joined <- length(united$rows) < length(tally$rows)
-  if (!joined || !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) {
-    return(united)
-  }
-  # These cannot be joined, so the rows are counted again by the one text.
-  texts <- names(Filter(is.character, columns))
-  columns[texts] <- Map(as_key_text, columns[texts], bare_name(texts))
-  tally_columns(columns, n, request, call)
+  if (!joined || !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) united
 }
 
 #' The rows that are used, each a cell of its own, in their order.
@@ -47,21 +55,22 @@ tally_rows <- function(columns, n, request, call = NULL) {
 
 count_rows <- function(columns, n, request, call = NULL) {
   check_columns(columns, n, call)
+  found <- watched("Counting", function(progress) tally_(unname(lapply(columns, bare_column)), as.numeric(n),
+    list(kernel_question(request, columns)), eggcrate_threads(), progress))
+  checked_count(found$status, found$answers[1L][[1L]], columns, request, call)
+}
+
+# A request as the kernel takes it.
+kernel_question <- function(request, columns) {
   program <- new_program()
   sums <- lapply(unname(request$aggregates), sum_spec, columns = columns, program = program)
-  counted <- watched("Counting", function(progress) tally_(
-    columns = unname(lapply(columns, bare_column)), n = as.numeric(n),
-    gates = lapply(request$gates, function(g) lower(g$node, columns)),
-    keys = lapply(unname(request$keys), key_spec, columns = columns),
-    values = program_parts(program), sums = sums,
-    apart = request$apart, threads = eggcrate_threads(), progress = progress
-  ))
-  if (counted$status$code != 0L) {
-    stop_kernel(counted$status, status_columns(counted, request, columns), call)
-  }
-  for (i in seq_along(counted$sums)) {
-    check_rounded(counted$sums[[i]], request$aggregates[[i]], call)
-  }
+  list(gates = lapply(request$gates, function(g) lower(g$node, columns)),
+    keys = lapply(unname(request$keys), key_spec, columns = columns), values = program_parts(program), sums = sums, apart = request$apart)
+}
+
+checked_count <- function(status, counted, columns, request, call = NULL) {
+  if (status$code != 0L) stop_kernel(status, status_columns(status, request, columns), call)
+  for (i in seq_along(counted$sums)) check_rounded(counted$sums[[i]], request$aggregates[[i]], call)
   counted
 }
 
@@ -153,8 +162,8 @@ sum_spec <- function(aggregate, columns, program) {
 }
 
 # The kernel numbers keys, and then the columns told apart, from -2 down.
-status_columns <- function(counted, request, columns) {
-  if (counted$status$column >= -1L) {
+status_columns <- function(status, request, columns) {
+  if (status$column >= -1L) {
     return(bare_name(names(columns)))
   }
   apart <- vapply(request$aggregates, function(a) if (is.null(a$value)) "" else a$value$text, "")

@@ -9,7 +9,7 @@ plain_cells <- function(x) if (is.factor(x)) as.character(x) else plain_column(x
 #' @noRd
 type_column <- function(x, name, keep_text, padded, blank, file) {
   if (!is.character(x)) {
-    if (inherits(x, "IDate")) x <- structure(as.integer(x), class = "Date")
+    if (inherits(x, "IDate")) x <- structure(as.numeric(x), class = "Date")
     if (keep_text) return(list(values = written_text(x)))
     if (is.logical(x) && all(is.na(x))) x <- as.character(x)
     return(list(values = x))

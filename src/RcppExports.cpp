@@ -393,21 +393,16 @@ BEGIN_RCPP
 END_RCPP
 }
 // read_fields_
-SEXP read_fields_(SEXP path, SEXP separator, SEXP width, SEXP columns, SEXP kinds, SEXP cuts, SEXP size, SEXP rows, SEXP threads, SEXP progress);
-RcppExport SEXP _eggcrate_read_fields_(SEXP pathSEXP, SEXP separatorSEXP, SEXP widthSEXP, SEXP columnsSEXP, SEXP kindsSEXP, SEXP cutsSEXP, SEXP sizeSEXP, SEXP rowsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
+SEXP read_fields_(SEXP files, SEXP kinds, SEXP trims, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_read_fields_(SEXP filesSEXP, SEXP kindsSEXP, SEXP trimsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type separator(separatorSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type width(widthSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type files(filesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type kinds(kindsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type cuts(cutsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type size(sizeSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type trims(trimsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
-    rcpp_result_gen = Rcpp::wrap(read_fields_(path, separator, width, columns, kinds, cuts, size, rows, threads, progress));
+    rcpp_result_gen = Rcpp::wrap(read_fields_(files, kinds, trims, threads, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -467,20 +462,32 @@ BEGIN_RCPP
 END_RCPP
 }
 // tally_
-SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart, SEXP threads, SEXP progress);
-RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP gatesSEXP, SEXP keysSEXP, SEXP valuesSEXP, SEXP sumsSEXP, SEXP apartSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
+SEXP tally_(SEXP columns, SEXP n, SEXP questions, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_tally_(SEXP columnsSEXP, SEXP nSEXP, SEXP questionsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type n(nSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type gates(gatesSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type keys(keysSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type sums(sumsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type apart(apartSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type questions(questionsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
-    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, gates, keys, values, sums, apart, threads, progress));
+    rcpp_result_gen = Rcpp::wrap(tally_(columns, n, questions, threads, progress));
+    return rcpp_result_gen;
+END_RCPP
+}
+// tally_files_
+SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP questions, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_tally_files_(SEXP filesSEXP, SEXP kindsSEXP, SEXP trimsSEXP, SEXP toldSEXP, SEXP questionsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type files(filesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type kinds(kindsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type trims(trimsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type told(toldSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type questions(questionsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
+    rcpp_result_gen = Rcpp::wrap(tally_files_(files, kinds, trims, told, questions, threads, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -603,12 +610,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_word_on_cut_file_", (DL_FUNC) &_eggcrate_word_on_cut_file_, 0},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
-    {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 10},
+    {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 5},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 6},
     {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
-    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 9},
+    {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 5},
+    {"_eggcrate_tally_files_", (DL_FUNC) &_eggcrate_tally_files_, 7},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
     {"_eggcrate_whole_64_", (DL_FUNC) &_eggcrate_whole_64_, 1},

@@ -23,8 +23,7 @@ SEXP resample_ranks_(SEXP start, SEXP item, SEXP value, SEXP group, SEXP highest
   r.threads = bind::one_whole(threads, "threads");
   r.outside = bind::one_real(outside, "outside");
   bind::Watch watch(progress);
-  r.stop = bind::Watch::stop;
-  r.stop_with = &watch;
+  r.poll = watch.poll();
   const bind::Held low(bind::allocate(INTSXP, items)), high(bind::allocate(INTSXP, items)),
       spread(bind::allocate(REALSXP, items));
   eggcrate::Status done = eggcrate::order_spread(r, REAL(spread));

@@ -58,8 +58,7 @@ SEXP scan_delimited_(SEXP path, SEXP separator, SEXP check_utf8, SEXP block, SEX
   f.threads = bind::one_whole(threads, "threads");
   if (!std::ifstream(f.path)) throw Rcpp::exception("cannot open the file", false);
   bind::Watch watch(progress);
-  f.stop = bind::Watch::stop;
-  f.stop_with = &watch;
+  f.poll = watch.poll();
   eggcrate::Scan found;
   // Small blocks are for tests, which want parts of small files too.
   if (!eggcrate::scan_file(f, found, std::min<std::uint64_t>(std::uint64_t(4) * f.cut_every, std::uint64_t(1) << 24)))

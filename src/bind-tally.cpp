@@ -1,7 +1,7 @@
 #include <climits>
 #include <cstring>
 
-#include "bind.h"
+#include "bind-reading.h"
 #include "kernel/tally.hpp"
 
 using eggcrate::Kind;
@@ -11,14 +11,7 @@ namespace {
 // Texts are R's cached strings: the handle is their address.
 bool blank_text(std::uint64_t handle) {
   SEXP s = reinterpret_cast<SEXP>(handle);
-  if (s == NA_STRING) return true;
-  const auto* c = reinterpret_cast<const unsigned char*>(R_CHAR(s));
-  for (; *c; ++c) {
-    if (*c == ' ' || (*c >= '\t' && *c <= '\r')) continue;
-    if (c[0] == 0xC2 && c[1] == 0xA0) { ++c; continue; }  // no-break space
-    return false;
-  }
-  return true;
+  return s == NA_STRING || eggcrate::is_blank(R_CHAR(s), static_cast<std::size_t>(LENGTH(s)));
 }
 
 std::string in_utf8(SEXP s) {
@@ -54,6 +47,32 @@ bool odd_text(SEXP s) {
   return false;
 }
 
+// Texts of files: the handle is the address of one that is kept once.
+bool blank_of_file(std::uint64_t handle) {
+  const eggcrate::Text* t = eggcrate::Text::of(handle);
+  return eggcrate::is_blank(t->data(), t->length);
+}
+
+std::uint8_t same_of_file(std::uint64_t a, std::uint64_t b) {
+  if (blank_of_file(a) || blank_of_file(b)) return eggcrate::unknown;
+  // Two columns, each with its own list.
+  const eggcrate::Text* t = eggcrate::Text::of(a);
+  return eggcrate::Text::of(b)->is(t->data(), t->length) ? eggcrate::yes : eggcrate::no;
+}
+
+// Where the columns of questions are: R's, or those of files.
+struct Columns {
+  std::vector<eggcrate::Column> in_memory;
+  std::vector<int> types;                     // R's
+  const bind::FilesToRead* files = nullptr;
+
+  std::size_t place(SEXP x, const char* name) const {
+    const int at = bind::one_whole(bind::element(x, name), name);
+    if (at < 1 || static_cast<std::size_t>(at) > types.size()) throw Rcpp::exception("a column that is not there", false);
+    return static_cast<std::size_t>(at) - 1;
+  }
+};
+
 bool fits(const int* code, R_xlen_t n, int levels) {
   const unsigned last = static_cast<unsigned>(levels);
   bool outside = false;
@@ -84,7 +103,7 @@ std::vector<eggcrate::Column> columns_of(SEXP list, R_xlen_t n) {
   return out;
 }
 
-eggcrate::Program program(SEXP x) {
+eggcrate::Program program(SEXP x, const Columns& columns) {
   eggcrate::Program p;
   SEXP op = bind::element(x, "op");
   const R_xlen_t n = Rf_xlength(op);
@@ -105,17 +124,24 @@ eggcrate::Program program(SEXP x) {
     in.number = number[i];
     p.code.push_back(in);
   }
-  p.same_text = same_text;
+  p.same_text = columns.files ? same_of_file : same_text;
   p.places.assign(p.code.size(), 0);
   SEXP sets = bind::element(x, "sets"), tables = bind::element(x, "tables");
   for (R_xlen_t k = 0; k < Rf_xlength(sets); ++k) {
     SEXP one = VECTOR_ELT(sets, k), members = bind::element(one, "members");
     const SEXP* m = bind::texts(members, "members");
     eggcrate::TextSet t;
-    for (R_xlen_t i = 0; i < Rf_xlength(members); ++i)
-      t.members.push_back(reinterpret_cast<std::uint64_t>(m[i]));
+    for (R_xlen_t i = 0; i < Rf_xlength(members); ++i) {
+      if (!columns.files) t.members.push_back(reinterpret_cast<std::uint64_t>(m[i]));
+      else
+        for (const eggcrate::Instr& in : p.code)  // each column has its own texts
+          if (in.op == eggcrate::Op::text_test && in.set == k) {
+            const std::string text = in_utf8(m[i]);
+            t.members.push_back(columns.files->texts.at(static_cast<std::size_t>(in.column))->asked(text.data(), text.size()));
+          }
+    }
     t.missing_is_yes = bind::one_flag(bind::element(one, "missing_is_yes"), "missing_is_yes");
-    t.blank = blank_text;
+    t.blank = columns.files ? blank_of_file : blank_text;
     p.sets.push_back(t);
   }
   for (R_xlen_t k = 0; k < Rf_xlength(tables); ++k) {
@@ -126,16 +152,15 @@ eggcrate::Program program(SEXP x) {
   return p;
 }
 
-eggcrate::Key key(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
+eggcrate::Key key(SEXP x, const Columns& columns, eggcrate::Question& q) {
   eggcrate::Key k;
   SEXP made = bind::element(x, "program");
   if (made != R_NilValue) {
-    q.key_programs.push_back(program(made));
+    q.key_programs.push_back(program(made, columns));
     k.program = static_cast<int>(q.key_programs.size()) - 1;
     return k;
   }
-  const int at = bind::one_whole(bind::element(x, "column"), "column");
-  k.column = columns.at(static_cast<std::size_t>(at - 1));
+  k.column = columns.place(x, "column");
   k.codes = static_cast<std::size_t>(bind::one_whole(bind::element(x, "codes"), "codes"));
   return k;
 }
@@ -143,7 +168,18 @@ eggcrate::Key key(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate
 // Words as R holds them, in a vector of the type `type`; `odd` gets the positions of
 // odd texts: they are near at hand just now.
 template <class Word>
-SEXP word_values(R_xlen_t n, Word word, int type, std::vector<int>& odd) {
+SEXP word_values(R_xlen_t n, Word word, int type, bool of_files, std::vector<int>& odd) {
+  if (type == STRSXP && of_files) {
+    const bind::Held out(bind::allocate(STRSXP, n));
+    Rcpp::unwindProtect([&] {
+      for (R_xlen_t i = 0; i < n; ++i) {
+        SET_STRING_ELT(out, i, bind::new_text(eggcrate::Text::of(word(i))));
+        if (odd_text(STRING_ELT(out, i))) odd.push_back(static_cast<int>(i) + 1);
+      }
+      return R_NilValue;
+    });
+    return out;
+  }
   const auto text = [&](R_xlen_t i) { return reinterpret_cast<SEXP>(word(i)); };
   if (type == STRSXP)
     return bind::gathered(n, text, [&](R_xlen_t i) {
@@ -163,12 +199,12 @@ SEXP word_values(R_xlen_t n, Word word, int type, std::vector<int>& odd) {
 
 // The values of a key, item by item; or, `coded`, the number of each one's value and the
 // different values.
-SEXP key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, int type, bool coded,
+SEXP key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, int type, bool of_files, bool coded,
                 std::vector<int>& odd) {
   if (!coded)
     return word_values(
         static_cast<R_xlen_t>(t.items),
-        [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, type, odd);
+        [&](R_xlen_t i) { return t.words[static_cast<std::size_t>(i) * width + k]; }, type, of_files, odd);
   eggcrate::TupleGroups different(1);  // slots of eight bytes: values are many, rows of each few
   std::vector<std::uint64_t> words(eggcrate::kChunk);
   std::vector<std::uint32_t> ids(eggcrate::kChunk);
@@ -182,7 +218,7 @@ SEXP key_values(const eggcrate::Tally& t, std::size_t k, std::size_t width, int 
   }
   const bind::Held values(word_values(
       static_cast<R_xlen_t>(different.size()),
-      [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, type, odd));
+      [&](R_xlen_t i) { return different.words()[static_cast<std::size_t>(i)]; }, type, of_files, odd));
   return bind::named({{"code", code}, {"values", values}});
 }
 
@@ -218,7 +254,7 @@ SEXP sum_result(const eggcrate::SumResult& r, const eggcrate::Sum& s, int decima
                       {"all_missing", all_missing}, {"first_missing", first_missing}});
 }
 
-eggcrate::Sum sum_of(SEXP x, const std::vector<eggcrate::Column>& columns, eggcrate::Question& q) {
+eggcrate::Sum sum_of(SEXP x, const Columns& columns, eggcrate::Question& q) {
   eggcrate::Sum sum;
   sum.measure = static_cast<eggcrate::Measure>(bind::one_whole(bind::element(x, "measure"), "measure"));
   const int n = static_cast<int>(q.program.code.size());
@@ -232,19 +268,15 @@ eggcrate::Sum sum_of(SEXP x, const std::vector<eggcrate::Column>& columns, eggcr
 }
 
 // What the kernel found, as R's lists.
-SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, SEXP columns, SEXP keys,
-            bool apart, SEXP status) {
+SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, const Columns& columns) {
   const R_xlen_t width = static_cast<R_xlen_t>(q.keys.size());
   const bind::Held key_list(bind::allocate(VECSXP, width)), odd_list(bind::allocate(VECSXP, width)),
       sum_list(bind::allocate(VECSXP, static_cast<R_xlen_t>(t.sums.size())));
   for (R_xlen_t k = 0; k < width; ++k) {
     const auto at = static_cast<std::size_t>(k);
-    SEXP one = VECTOR_ELT(keys, k);
-    const int type = q.keys[at].program >= 0
-                         ? INTSXP
-                         : TYPEOF(VECTOR_ELT(columns, bind::one_whole(bind::element(one, "column"), "column") - 1));
+    const int type = q.keys[at].program >= 0 ? INTSXP : columns.types.at(q.keys[at].column);
     std::vector<int> odd;
-    SET_VECTOR_ELT(key_list, k, key_values(t, at, q.keys.size(), type, apart, odd));
+    SET_VECTOR_ELT(key_list, k, key_values(t, at, q.keys.size(), type, columns.files, q.apart, odd));
     const bind::Held places(bind::allocate(INTSXP, static_cast<R_xlen_t>(odd.size())));
     std::copy(odd.begin(), odd.end(), INTEGER(places));
     SET_VECTOR_ELT(odd_list, k, places);
@@ -261,9 +293,39 @@ SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, SEXP columns,
       refused_(numbers(refused)), unsure_(numbers(unsure)), first_(numbers(first)),
       used(bind::one(static_cast<double>(t.used)));
   for (std::size_t i = 0; i < t.items; ++i) REAL(rows)[i] = static_cast<double>(t.rows[i]);
-  return bind::named({{"status", status}, {"keys", key_list}, {"odd", odd_list}, {"rows", rows},
+  return bind::named({{"keys", key_list}, {"odd", odd_list}, {"rows", rows},
                       {"sums", sum_list}, {"refused", refused_}, {"unsure", unsure_},
                       {"first", first_}, {"used", used}});
+}
+
+eggcrate::Question question(SEXP x, const Columns& columns) {
+  eggcrate::Question q;
+  SEXP gates = bind::element(x, "gates"), keys = bind::element(x, "keys"), sums = bind::element(x, "sums");
+  if (Rf_xlength(keys) == 0) throw Rcpp::exception("a tally needs a key", false);
+  q.apart = bind::one_flag(bind::element(x, "apart"), "apart");
+  for (R_xlen_t i = 0; i < Rf_xlength(gates); ++i)
+    q.gates.push_back({program(VECTOR_ELT(gates, i), columns), 0, 0, eggcrate::kNoRow});
+  for (R_xlen_t i = 0; i < Rf_xlength(keys); ++i) q.keys.push_back(key(VECTOR_ELT(keys, i), columns, q));
+  q.program = program(bind::element(x, "values"), columns);
+  for (R_xlen_t i = 0; i < Rf_xlength(sums); ++i) q.sums.push_back(sum_of(VECTOR_ELT(sums, i), columns, q));
+  return q;
+}
+
+// `status` for all questions of one pass, and where it is well `answers` along them.
+SEXP answer_all(SEXP questions, const Columns& columns, eggcrate::Supply& supply, SEXP progress) {
+  std::vector<eggcrate::Question> all;
+  for (R_xlen_t i = 0; i < Rf_xlength(bind::checked(questions, VECSXP, "questions")); ++i)
+    all.push_back(question(VECTOR_ELT(questions, i), columns));
+  std::vector<eggcrate::Tally> tallies;
+  bind::Watch watch(progress);
+  const eggcrate::Status s = eggcrate::tally(all, supply, tallies, watch.poll());
+  const bind::Held status(bind::status(s)), answers(bind::allocate(VECSXP, s.ok() ? Rf_xlength(questions) : 0));
+  for (R_xlen_t i = 0; i < Rf_xlength(answers); ++i) {
+    eggcrate::Tally& t = tallies[static_cast<std::size_t>(i)];
+    SET_VECTOR_ELT(answers, i, answer(t, all[static_cast<std::size_t>(i)], columns));
+    t = eggcrate::Tally();  // it is R's now
+  }
+  return bind::named({{"status", status}, {"answers", answers}});
 }
 
 }  // namespace
@@ -273,36 +335,36 @@ SEXP answer(const eggcrate::Tally& t, const eggcrate::Question& q, SEXP columns,
 SEXP codes_fit_(SEXP code, SEXP levels) {
   return bind::one(fits(bind::whole(code, "code"), Rf_xlength(code), bind::one_whole(levels, "levels")));
 }
-
+// Questions of columns in memory, in one pass. Each is a list of `gates`, `keys`, `values`, `sums`
+// and `apart`; their columns are places among `columns`, from 1.
 // [[Rcpp::export(rng = false)]]
-SEXP tally_(SEXP columns, SEXP n, SEXP gates, SEXP keys, SEXP values, SEXP sums, SEXP apart,
-            SEXP threads, SEXP progress) {
+SEXP tally_(SEXP columns, SEXP n, SEXP questions, SEXP threads, SEXP progress) {
   const double rows = bind::one_real(n, "n");
-  const std::vector<eggcrate::Column> all =
-      columns_of(columns, static_cast<R_xlen_t>(rows));
-  if (Rf_xlength(keys) == 0) throw Rcpp::exception("a tally needs a key", false);
-  const bool each_row = bind::one_flag(apart, "apart");
+  Columns all;
+  all.in_memory = columns_of(columns, static_cast<R_xlen_t>(rows));
+  for (R_xlen_t i = 0; i < Rf_xlength(columns); ++i) all.types.push_back(TYPEOF(VECTOR_ELT(columns, i)));
+  eggcrate::InMemory supply(all.in_memory, static_cast<std::size_t>(rows), bind::one_whole(threads, "threads"));
+  return answer_all(questions, all, supply, progress);
+}
 
-  eggcrate::Question q;
-  q.columns = all.data();
-  q.n = static_cast<std::size_t>(rows);
-  q.apart = each_row;
-  q.threads = bind::one_whole(threads, "threads");
-  bind::Watch watch(progress);
-  q.stop = bind::Watch::stop;
-  q.stop_with = &watch;
-  for (R_xlen_t i = 0; i < Rf_xlength(gates); ++i)
-    q.gates.push_back({program(VECTOR_ELT(gates, i)), 0, 0, eggcrate::kNoRow});
-  for (R_xlen_t i = 0; i < Rf_xlength(keys); ++i) q.keys.push_back(key(VECTOR_ELT(keys, i), all, q));
-  q.program = program(values);
-  for (R_xlen_t i = 0; i < Rf_xlength(sums); ++i)
-    q.sums.push_back(sum_of(VECTOR_ELT(sums, i), all, q));
-
-  eggcrate::Tally t;
-  const eggcrate::Status s = eggcrate::tally(q, t);
-  const bind::Held status(bind::status(s));
-  if (s.code != eggcrate::Code::ok) return bind::named({{"status", status}});
-  return answer(t, q, columns, keys, each_row, status);
+// The same of files that have been scanned (bind-reading.h says how they are named), whose columns
+// are never all in memory. `told`: of which columns all different texts are given back, as `texts`.
+// `outcome` and `odd` say whether the files were read, and which column was not.
+// [[Rcpp::export(rng = false)]]
+SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP questions, SEXP threads, SEXP progress) {
+  const bind::FilesToRead f(files, kinds, trims, threads);
+  Columns all;
+  all.files = &f;
+  for (const eggcrate::Cell kind : f.reading.kinds)
+    all.types.push_back(kind == eggcrate::Cell::text ? STRSXP : kind == eggcrate::Cell::real ? REALSXP : INTSXP);
+  eggcrate::FromFiles supply(f.reading);
+  const bind::Held found(answer_all(questions, all, supply, progress));
+  const bind::Held texts(bind::allocate(VECSXP, Rf_xlength(kinds)));
+  for (R_xlen_t i = 0; i < Rf_xlength(kinds); ++i)
+    if (bind::flags(told, "told")[i] == TRUE) SET_VECTOR_ELT(texts, i, bind::different(*f.texts[static_cast<std::size_t>(i)]));
+  const bind::Held outcome(bind::one(static_cast<int>(supply.result().outcome))), odd(bind::one(supply.result().odd_column + 1));
+  return bind::named({{"outcome", outcome}, {"odd", odd}, {"texts", texts}, {"status", bind::element(found, "status")},
+                      {"answers", bind::element(found, "answers")}});
 }
 
 // x[at], for positions that exist.
@@ -373,13 +435,9 @@ SEXP held_(SEXP reference) { return R_WeakRefValue(bind::checked(reference, WEAK
 // [[Rcpp::export(rng = false)]]
 SEXP number_rows_(SEXP columns, SEXP rows) {
   const R_xlen_t n = bind::one_whole(rows, "rows");
-  std::vector<eggcrate::Key> keys;
-  for (const eggcrate::Column& column : columns_of(columns, n)) {
-    keys.emplace_back();
-    keys.back().column = column;
-  }
-  const auto groups = eggcrate::make_groups(keys, false);
-  const std::size_t width = keys.size();
+  const std::vector<eggcrate::Column> all = columns_of(columns, n);
+  const std::size_t width = all.size();
+  const auto groups = eggcrate::make_groups(std::vector<eggcrate::Key>(width), false);
   std::vector<std::uint64_t> words(eggcrate::kChunk * width);
   const bind::Held out(bind::allocate(INTSXP, n));
   auto* ids = reinterpret_cast<std::uint32_t*>(INTEGER(out));
@@ -387,7 +445,7 @@ SEXP number_rows_(SEXP columns, SEXP rows) {
     const std::size_t m = std::min(eggcrate::kChunk, static_cast<std::size_t>(n) - from);
     for (std::size_t k = 0; k < width; ++k)
       for (std::size_t i = 0; i < m; ++i)
-        words[i * width + k] = eggcrate::detail::word_at(keys[k].column, from + i);
+        words[i * width + k] = eggcrate::detail::word_at(all[k], from + i);
     groups->locate(words.data(), m, ids + from, eggcrate::Lanes());
     for (std::size_t i = 0; i < m; ++i) ++ids[from + i];
   }

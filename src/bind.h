@@ -163,8 +163,10 @@ class Watch {
  public:
   explicit Watch(SEXP report) : report_(report), next_(Clock::now() + patience()) {}
 
-  // For the kernel, with a Watch.
-  static bool stop(void* watch, double part) { return static_cast<Watch*>(watch)->stops(part); }
+  // For the kernel; it lives as long as this.
+  eggcrate::Poll poll() {
+    return eggcrate::Poll{[](void* watch, double part) { return static_cast<Watch*>(watch)->stops(part); }, this};
+  }
 
  private:
   using Clock = std::chrono::steady_clock;

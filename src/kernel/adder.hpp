@@ -161,7 +161,7 @@ class Adder {
     }
     for (std::size_t j = 0; j < met.n; ++j) {
       const std::size_t i = met.at[j];
-      if (r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
+      if (r.is_missing_at(i)) { miss(ids[i], rows.number(i), items); continue; }
       if (plain) low_[ids[i]] += r.z[i];
       else if (v.exact()) high_[ids[i]] += r.at(i);
       else if (sum.scanned) add_double(v.real_at(i), ids[i], items, sum);
@@ -174,7 +174,7 @@ class Adder {
                  const std::uint32_t* ids, const Rows& rows, std::size_t items) {
     for (std::size_t j = 0; j < met.n; ++j) {
       const std::size_t i = met.at[j];
-      if (missing[i]) miss(ids[i], rows.row(i), items);
+      if (missing[i]) miss(ids[i], rows.number(i), items);
       else pairs_->add(ids[i], words[i]);
     }
   }
@@ -221,7 +221,7 @@ class Adder {
       high_.resize(items, least ? kNothingLess : measure == Measure::most ? kNothingMore : i128(0));
     for (std::size_t j = 0; j < met.n; ++j) {
       const std::size_t i = met.at[j];
-      if (v.r.is_missing_at(i)) { miss(ids[i], rows.row(i), items); continue; }
+      if (v.r.is_missing_at(i)) { miss(ids[i], rows.number(i), items); continue; }
       const i128 x = v.exact() ? v.r.at(i) : i128(ordered(v.real_at(i)));
       if (measure == Measure::median) {
         value_ids_.push_back(ids[i]);

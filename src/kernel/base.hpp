@@ -19,7 +19,8 @@ enum class Code : int {
   not_finite = 2,  // NaN or an infinite number in the data, at `row`
   too_large = 3,   // an exact result does not fit 128 bits
   no_memory = 4,
-  failed = 5  // anything else: a fault of the kernel's own
+  failed = 5,      // anything else: a fault of the kernel's own
+  no_rows = 6      // the rows could not be had; where they come from knows why
 };
 
 struct Status {
@@ -48,6 +49,13 @@ constexpr std::int32_t kMissingWhole = std::numeric_limits<std::int32_t>::min();
 
 // Three-valued truth.
 enum Truth : std::uint8_t { no = 0, yes = 1, unknown = 2 };
+
+// Asks whether long work is to stop: told the part done, by the calling thread only.
+struct Poll {
+  bool (*stop)(void*, double) = nullptr;
+  void* with = nullptr;
+  bool stops(double part) const { return stop && stop(with, part); }
+};
 
 // Rows worked on at a time: small enough that all registers of a usual
 // question stay in the second-level cache.

@@ -26,12 +26,15 @@ struct Register {
   i128 at(std::size_t i) const noexcept { return wide ? w[i] : i128(z[i]); }
 };
 
-// The rows of a chunk: `base + i`, or `base + selected[i]`.
+// The rows of a chunk: `base + i`, or `base + selected[i]` of the columns at hand, which have
+// `before` others before them.
 struct Rows {
   std::size_t base = 0;
   std::size_t n = 0;
   const std::uint16_t* selected = nullptr;
+  std::size_t before = 0;
   std::size_t row(std::size_t i) const noexcept { return base + (selected ? selected[i] : i); }
+  std::size_t number(std::size_t i) const noexcept { return before + row(i); }  // among all
 };
 
 // A column turned out to have more places than was taken for granted.
@@ -180,7 +183,7 @@ class Evaluator {
         if (k != kNotDecimal) r.z[i] = 0;
         continue;
       }
-      if (!std::isfinite(x)) return Status{Code::not_finite, rows.row(i), p_.code[at].column};
+      if (!std::isfinite(x)) return Status{Code::not_finite, rows.number(i), p_.code[at].column};
       if (k == kNotDecimal) continue;
       if (!as_decimal(x, k, r.z[i])) {
         surprise_.instr = static_cast<int>(at);

@@ -296,10 +296,10 @@ class RowGroups final : public Groups {
   Gathered gather() const override { return in_order(std::vector<std::uint8_t>(size(), 1)); }
 };
 
-// A key: a column, or what a program makes of the row (a period, say). `codes` > 0
+// A key: a column, by its place, or what a program makes of the row (a period, say). `codes` > 0
 // promises whole numbers from 1 to `codes`.
 struct Key {
-  Column column;
+  std::size_t column = 0;
   std::size_t codes = 0;
   int program = -1;
 };

@@ -1,8 +1,8 @@
-// From the bytes of a checked file to columns: texts as codes of what there is, whole numbers,
-// decimal numbers, dates. What is written in another way than these is not guessed at: the answer
-// says in which column it stands, and the caller reads the file by its general way.
+// From the bytes of checked files to columns: texts, each kept once, whole numbers, decimal numbers,
+// dates. What is written in another way than these is not guessed at: the answer says in which
+// column it stands, and the caller reads the files by its general way.
 //
-// The file is read block by block, never mapped, so that a file that is cut meanwhile is told of.
+// Files are read block by block, never mapped, so that a file that is cut meanwhile is told of.
 #pragma once
 
 #include <algorithm>
@@ -13,130 +13,93 @@
 #include <string>
 #include <vector>
 
-#if defined(__SSE2__)
-#include <emmintrin.h>
-#endif
-
 #include "decimal.hpp"
 #include "scan.hpp"
+#include "spans.hpp"
+#include "supply.hpp"
+#include "texts.hpp"
 #include "threads.hpp"
 
 namespace eggcrate {
 
 enum class Cell : int { text = 0, whole = 1, real = 2, date = 3 };
 
-// A column that is wanted, and where its cells go; of texts their codes.
+// A column of a file, and which of the wanted ones it is.
 struct Field {
-  std::size_t column = 0;
-  Cell kind = Cell::text;
-  std::int32_t* whole = nullptr;
-  double* real = nullptr;
+  std::size_t column = 0, wanted = 0;
 };
 
-struct Reading {
+struct CheckedFile {
   std::string path;
   char separator = ',';
   std::size_t columns = 0;
   std::vector<Field> fields;  // by column
   std::vector<Cut> cuts;      // where lines begin, and how many rows are before
   std::uint64_t size = 0, rows = 0;
+};
+
+// One table of files, one after the other; of `texts` there is one for each wanted column, used
+// where it is of that kind.
+struct Reading {
+  std::vector<CheckedFile> files;
+  std::vector<Cell> kinds;
+  std::vector<std::unique_ptr<Texts>>* texts = nullptr;
   int threads = 1;
-  bool (*stop)(void*, double) = nullptr;  // told the part done, by the calling thread only; true: stop
-  void* stop_with = nullptr;
+};
+
+// Where the cells of a wanted column go: texts as handles, or where there is no room for those as
+// their numbers.
+struct Place {
+  std::int32_t* whole = nullptr;
+  double* real = nullptr;
+  std::uint64_t* text = nullptr;
 };
 
 enum class Read : int { done = 0, other = 1, changed = 2, stopped = 3, no_memory = 4 };
 
-// Texts and their codes, from 0 in the order of first sight.
-class Words {
- public:
-  Words() : slots_(1024, Slot{0, -1}) {}
-
-  std::size_t size() const noexcept { return ends_.size(); }
-  const char* data(std::size_t code) const noexcept { return bytes_.data() + begin(code); }
-  std::size_t length(std::size_t code) const noexcept { return ends_[code] - begin(code); }
-
-  std::int32_t code(const char* text, std::size_t n) {
-    // Lines that belong together stand together.
-    if (last_ >= 0 && same(last_, text, n)) return last_;
-    const std::uint64_t h = hash(text, n);
-    std::size_t i = h & (slots_.size() - 1);
-    const auto tag = static_cast<std::uint32_t>(h >> 32);
-    for (; slots_[i].code >= 0; i = (i + 1) & (slots_.size() - 1))
-      if (slots_[i].tag == tag && same(slots_[i].code, text, n)) return last_ = slots_[i].code;
-    last_ = static_cast<std::int32_t>(ends_.size());
-    slots_[i] = Slot{tag, last_};
-    bytes_.insert(bytes_.end(), text, text + n);
-    ends_.push_back(bytes_.size());
-    if (ends_.size() * 2 > slots_.size()) grow();
-    return last_;
-  }
-
- private:
-  struct Slot {
-    std::uint32_t tag;
-    std::int32_t code;
-  };
-
-  std::size_t begin(std::size_t code) const noexcept { return code ? ends_[code - 1] : 0; }
-  bool same(std::int32_t code, const char* text, std::size_t n) const noexcept {
-    const auto at = static_cast<std::size_t>(code);
-    return length(at) == n && std::memcmp(data(at), text, n) == 0;
-  }
-  static std::uint64_t hash(const char* text, std::size_t n) noexcept {
-    std::uint64_t h = n * 0x9E3779B97F4A7C15ull;
-    const auto mix = [&h](std::uint64_t word) {
-      h = (h ^ word) * 0x9E3779B97F4A7C15ull;
-      h ^= h >> 29;
-    };
-    for (; n >= 8; text += 8, n -= 8) {
-      std::uint64_t word;
-      std::memcpy(&word, text, 8);
-      mix(word);
-    }
-    std::uint64_t rest = 0;
-    std::memcpy(&rest, text, n);
-    mix(rest);
-    return h ^ h >> 32;
-  }
-  void grow() {
-    slots_.assign(slots_.size() * 4, Slot{0, -1});
-    for (std::size_t code = 0; code < ends_.size(); ++code) {
-      const std::uint64_t h = hash(data(code), length(code));
-      std::size_t i = h & (slots_.size() - 1);
-      while (slots_[i].code >= 0) i = (i + 1) & (slots_.size() - 1);
-      slots_[i] = Slot{static_cast<std::uint32_t>(h >> 32), static_cast<std::int32_t>(code)};
-    }
-  }
-
-  std::vector<Slot> slots_;
-  std::vector<char> bytes_;
-  std::vector<std::size_t> ends_;
-  std::int32_t last_ = -1;
-};
-
 namespace detail {
 
 // The decimals that every reader reads alike: digits with at most one point between them, no zero
-// before others, and not more of them than a double keeps.
+// before others, and not more of them than a double keeps. Eight bytes from `p` on must be there.
 inline bool read_real(const char* p, const char* end, double& out) noexcept {
   const bool negative = p < end && *p == '-';
   p += negative;
   if (p == end || (*p == '0' && end - p > 1 && p[1] != '.')) return false;
   std::int64_t m = 0;
-  int digits = 0, places = -1;
-  for (; p < end; ++p) {
-    if (*p == '.' && places < 0 && digits > 0) {
-      places = 0;
-      continue;
+  int places = 0;
+  if (end - p <= 8) {
+    const auto n = static_cast<int>(end - p);
+    // The digits come to the end, the point is taken out from among them, and zeros stand before.
+    std::uint64_t x = eight_bytes(p) << 8 * (8 - n);
+    const auto* point = static_cast<const char*>(std::memchr(p, '.', static_cast<std::size_t>(n)));
+    int digits = n;
+    if (point) {
+      places = static_cast<int>(end - point) - 1;
+      if (places == 0 || point == p) return false;
+      const std::uint64_t behind = places == 7 ? 0 : ~std::uint64_t(0) << 8 * (8 - places);
+      x = (x & behind) | ((x << 8) & ~behind);
+      --digits;
     }
-    const auto d = static_cast<unsigned>(*p - '0');
-    if (d > 9 || ++digits > 15) return false;
-    m = m * 10 + d;
-    places += places >= 0;
+    if (digits < 8) x = (x & ~std::uint64_t(0) << 8 * (8 - digits)) | (0x3030303030303030ull >> 8 * digits);
+    m = eight_digits(x);
+    if (m < 0) return false;
+  } else {
+    int digits = 0;
+    places = -1;
+    for (; p < end; ++p) {
+      if (*p == '.' && places < 0 && digits > 0) {
+        places = 0;
+        continue;
+      }
+      const auto d = static_cast<unsigned>(*p - '0');
+      if (d > 9 || ++digits > 15) return false;
+      m = m * 10 + d;
+      places += places >= 0;
+    }
+    if (places == 0) return false;
+    places = std::max(places, 0);
   }
-  if (places == 0) return false;
-  const double x = static_cast<double>(m) / power_of_ten(places < 0 ? 0 : places);
+  const double x = static_cast<double>(m) / power_of_ten(places);
   out = negative ? -x : x;
   return true;
 }
@@ -159,15 +122,10 @@ inline bool read_whole(const char* p, const char* end, std::int32_t& out) noexce
 // `2025-12-31`, counted in days from 1970-01-01.
 inline bool read_date(const char* p, const char* end, std::int32_t& out) noexcept {
   if (end - p != 10 || p[4] != '-' || p[7] != '-') return false;
-  int part[3] = {0, 0, 0};
-  for (int i = 0; i < 10; ++i) {
-    if (i == 4 || i == 7) continue;
-    const auto d = static_cast<unsigned>(p[i] - '0');
-    if (d > 9) return false;
-    int& to = part[i < 4 ? 0 : i < 7 ? 1 : 2];
-    to = to * 10 + static_cast<int>(d);
-  }
-  const int y = part[0], m = part[1], d = part[2];
+  const std::uint64_t behind = eight_bytes(p + 2);
+  const std::int64_t all = eight_digits((eight_bytes(p) & 0xFFFFFFFFull) | (behind >> 24 & 0xFFFFull) << 32 | behind >> 48 << 48);
+  if (all < 0) return false;
+  const int y = static_cast<int>(all / 10000), m = static_cast<int>(all / 100 % 100), d = static_cast<int>(all % 100);
   static const int days[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
   if (y < 1 || m < 1 || m > 12 || d < 1) return false;
   const bool leap = (y % 4 == 0 && y % 100 != 0) || y % 400 == 0;
@@ -179,162 +137,210 @@ inline bool read_date(const char* p, const char* end, std::int32_t& out) noexcep
   return true;
 }
 
-// One thread's part: its blocks, and the texts that it has met.
+// The stretch between two cuts of a file.
+struct Block {
+  const CheckedFile* file = nullptr;
+  std::uint64_t from = 0, to = 0;       // bytes
+  std::size_t rows = 0, before = 0;     // `before`: rows of all files
+};
+
+inline std::vector<Block> blocks_of(const Reading& r) {
+  std::vector<Block> out;
+  std::size_t before = 0;
+  for (const CheckedFile& f : r.files) {
+    for (std::size_t i = 0; i < f.cuts.size(); ++i) {
+      const bool last = i + 1 == f.cuts.size();
+      const std::uint64_t rows = last ? f.rows : f.cuts[i + 1].rows;
+      out.push_back(Block{&f, f.cuts[i].offset, last ? f.size : f.cuts[i + 1].offset,
+                          static_cast<std::size_t>(rows - f.cuts[i].rows), before + static_cast<std::size_t>(f.cuts[i].rows)});
+    }
+    before += static_cast<std::size_t>(f.rows);
+  }
+  return out;
+}
+
+// One thread's part: a block at a time, and the texts that it has met.
 class BlockReader {
  public:
-  explicit BlockReader(const Reading& r)
-      : r_(r), file_(r.path, std::ios::binary), words_(r.fields.size()) {}
+  explicit BlockReader(const Reading& r) : kinds_(r.kinds), cells_(r.kinds.size()) {
+    for (std::size_t i = 0; i < kinds_.size(); ++i) met_.emplace_back((*r.texts)[i].get());
+  }
 
-  std::vector<Words>& words() noexcept { return words_; }
-  int odd_field() const noexcept { return odd_; }
+  int odd_column() const noexcept { return odd_; }  // of those wanted; -1: it is the line
+  std::size_t left() const noexcept { return left_; }
 
-  Read block(std::size_t at) {
-    const Cut& cut = r_.cuts[at];
-    const bool last = at + 1 == r_.cuts.size();
-    const std::uint64_t end = last ? r_.size : r_.cuts[at + 1].offset, rows = last ? r_.rows : r_.cuts[at + 1].rows;
-    const auto n = static_cast<std::size_t>(end - cut.offset);
-    buffer_.resize(n + 1 + kSpan);  // whole spans are looked at
-    if (!fetch(cut.offset, n)) return Read::changed;
-    std::memset(buffer_.data() + n, '\n', 1 + kSpan);  // also the last line ends, and nothing is beyond
-    quotes_ = std::memchr(buffer_.data(), '"', n) != nullptr;
-    const char *p = buffer_.data(), *stop = p + n;
-    for (std::uint64_t row = cut.rows; row < rows; ++row) {
-      if (p >= stop) return Read::changed;
-      odd_ = -1;
-      p = line(p, stop, static_cast<std::size_t>(row));
-      if (!p) return Read::other;
+  Read open(const Block& b) {
+    if (!file_ || path_ != b.file->path) {
+      path_ = b.file->path;
+      file_.reset(new std::ifstream(path_, std::ios::binary));
     }
+    separator_ = b.file->separator;
+    fields_ = &b.file->fields;
+    columns_ = b.file->columns;
+    const auto n = static_cast<std::size_t>(b.to - b.from);
+    buffer_.resize(n + 1 + kWideSpan);  // whole spans are looked at
+    if (!fetch(b.from, n)) return Read::changed;
+    std::memset(buffer_.data() + n, '\n', 1 + kWideSpan);  // also the last line ends, and nothing is beyond
+    quotes_ = std::memchr(buffer_.data(), '"', n) != nullptr;
+    p_ = span_ = buffer_.data();
+    stop_ = p_ + n;
+    marks_ = either_of_64(span_, separator_, '\n');
+    left_ = b.rows;
+    return Read::done;
+  }
+
+  // The next `n` rows of the block, by and by: while their bytes are near at hand, their texts are found.
+  Read rows(std::size_t n, const std::vector<Place>& to) {
+    for (std::size_t from = 0; from < n; from += kChunk) {
+      const std::size_t end = std::min(n, from + kChunk);
+      for (std::vector<Bytes>& cells : cells_) cells.clear();
+      for (std::size_t row = from; row < end; ++row) {
+        if (p_ >= stop_) return Read::changed;
+        odd_ = -1;
+        p_ = line(p_, row, to);
+        if (!p_) return Read::other;
+      }
+      if (!find_texts(from, to)) return Read::other;
+    }
+    left_ -= n;
     // Blanks without a line's end may follow the last one.
-    for (; p < stop; ++p)
-      if (*p != ' ' && *p != '\r') return Read::changed;
+    for (; left_ == 0 && p_ < stop_; ++p_)
+      if (*p_ != ' ' && *p_ != '\r') return Read::changed;
     return Read::done;
   }
 
  private:
   bool fetch(std::uint64_t from, std::size_t n) {
-    file_.clear();
-    file_.seekg(static_cast<std::streamoff>(from));
-    file_.read(buffer_.data(), static_cast<std::streamsize>(n));
-    return static_cast<std::size_t>(file_.gcount()) == n;
+    file_->clear();
+    file_->seekg(static_cast<std::streamoff>(from));
+    file_->read(buffer_.data(), static_cast<std::streamsize>(n));
+    return static_cast<std::size_t>(file_->gcount()) == n;
+  }
+
+  bool find_texts(std::size_t from, const std::vector<Place>& to) {
+    for (std::size_t at = 0; at < cells_.size(); ++at) {
+      if (cells_[at].empty()) continue;
+      odd_ = static_cast<int>(at);
+      if (!met_[at].find(cells_[at], found_)) return false;
+      for (std::size_t i = 0; i < found_.size(); ++i) {
+        if (to[at].text) to[at].text[from + i] = found_[i]->handle();
+        else to[at].whole[from + i] = found_[i]->number;
+      }
+    }
+    return true;
   }
 
   // One line; where the next one begins, or nothing where it is to be read by the general way.
-  const char* line(const char* p, const char* stop, std::size_t row) {
-    std::size_t column = 0;
-    for (std::size_t f = 0; f < r_.fields.size(); ++f) {
-      if (!quotes_ && column < r_.fields[f].column) {
-        if (!(p = past_separators(p, stop, r_.fields[f].column - column))) return nullptr;
-        column = r_.fields[f].column;
+  const char* line(const char* p, std::size_t row, const std::vector<Place>& places) {
+    const std::vector<Field>& fields = *fields_;
+    std::size_t column = 0;  // those that are behind
+    Bytes bytes{p, 0};
+    bool quoted = false;
+    for (std::size_t f = 0; f < fields.size(); ++f) {
+      const std::size_t wanted = fields[f].wanted;
+      // A column may be wanted as its values and as its text.
+      if (column <= fields[f].column) {
+        for (; column < fields[f].column; ++column)
+          if (!(p = past(p))) return nullptr;
+        const char* end = quotes_ ? cell(p, bytes, quoted) : plain_cell(p, bytes);
+        if (!end || !separated(end, column)) return odd(wanted);
+        ++column;
+        p = end + 1;
       }
-      for (; column < r_.fields[f].column; ++column)
-        if (!(p = past(p, stop, true))) return nullptr;
-      const char *from, *to;
-      bool quoted;
-      p = cell(p, stop, from, to, quoted);
-      ++column;
-      if (!p || !keep(f, row, from, to, quoted)) return odd(f);
-      if (column < r_.columns) {
-        if (p >= stop || *p != r_.separator) return odd(f);
-        ++p;
-      }
+      if (!keep(wanted, row, places, bytes.data, bytes.data + bytes.length, quoted)) return odd(wanted);
     }
-    for (; column < r_.columns; ++column) {
-      if (!quotes_) {
-        p = static_cast<const char*>(std::memchr(p, '\n', static_cast<std::size_t>(stop + 1 - p)));
-        break;
-      }
-      if (!(p = past(p, stop, column + 1 < r_.columns))) return nullptr;
-    }
-    return *p == '\n' ? p + 1 : nullptr;
+    for (; column + 1 < columns_; ++column)
+      if (!(p = past(p))) return nullptr;
+    if (column == columns_) return p;
+    p = quotes_ ? cell(p, bytes, quoted) : next_mark();
+    return p && *p == '\n' ? p + 1 : nullptr;
   }
 
-  const char* odd(std::size_t field) noexcept {
-    odd_ = static_cast<int>(field);
+  // Does a cell end as one must of which so many are before it?
+  bool separated(const char* end, std::size_t column) const noexcept {
+    return *end == (column + 1 < columns_ ? separator_ : '\n');
+  }
+
+  // Past a cell that is not wanted and has others behind it, and past its separator.
+  const char* past(const char* p) noexcept {
+    Bytes bytes;
+    bool quoted;
+    p = quotes_ ? cell(p, bytes, quoted) : next_mark();
+    return p && *p == separator_ ? p + 1 : nullptr;
+  }
+
+  const char* odd(std::size_t wanted) noexcept {
+    odd_ = static_cast<int>(wanted);
     return nullptr;
   }
 
-  // Past a cell that is not wanted, and past its separator where one must follow.
-  const char* past(const char* p, const char* stop, bool separated) const noexcept {
-    const char *from, *to;
-    bool quoted;
-    p = cell(p, stop, from, to, quoted);
-    if (!p || !separated) return p;
-    return p < stop && *p == r_.separator ? p + 1 : nullptr;
-  }
-
-  bool is_blank(char c) const noexcept { return c == ' ' || (c == '\t' && r_.separator != '\t'); }
+  bool is_blank(char c) const noexcept { return c == ' ' || (c == '\t' && separator_ != '\t'); }
 
   // The bytes of a cell without quotes or the blanks around it, and where it ends.
-  const char* cell(const char* p, const char* stop, const char*& from, const char*& to, bool& quoted) const noexcept {
-    bool tab = false;
-    for (; is_blank(*p); ++p) tab |= *p == '\t';
-    from = p;
+  const char* cell(const char* p, Bytes& out, bool& quoted) const noexcept {
+    const char* from = p;
+    while (is_blank(*p)) ++p;
     quoted = *p == '"';
-    if (quoted) {
-      // A doubled quote, or one after a tab, is for the general way.
-      if (tab) return nullptr;
-      from = p + 1;
-      to = static_cast<const char*>(std::memchr(from, '"', static_cast<std::size_t>(stop - from)));
-      if (!to) return nullptr;
-      for (p = to + 1; is_blank(*p) || *p == '\r'; ++p) {}
-      return *p == r_.separator || *p == '\n' ? p : nullptr;
+    if (!quoted) {
+      const char* end = ending(p);
+      out = without_blanks(p, end);
+      return end;
     }
-    p = ending(p);
-    to = p;
-    if (*p == '\n' && to > from && to[-1] == '\r') --to;
-    while (to > from && is_blank(to[-1])) --to;
-    return p;
+    // A doubled quote, or one after a tab, is for the general way.
+    if (std::memchr(from, '\t', static_cast<std::size_t>(p - from))) return nullptr;
+    from = p + 1;
+    const auto* to = static_cast<const char*>(std::memchr(from, '"', static_cast<std::size_t>(stop_ - from)));
+    if (!to) return nullptr;
+    out = Bytes{from, static_cast<std::size_t>(to - from)};
+    for (p = to + 1; is_blank(*p) || *p == '\r'; ++p) {}
+    return *p == separator_ || *p == '\n' ? p : nullptr;
   }
 
-  // Which of the next bytes are of the two: a bit for each.
-#if defined(__SSE2__)
-  static constexpr std::size_t kSpan = 16;
-  static unsigned found(const char* p, char a, char b) noexcept {
-    const __m128i x = _mm_loadu_si128(reinterpret_cast<const __m128i*>(p));
-    return static_cast<unsigned>(_mm_movemask_epi8(_mm_or_si128(_mm_cmpeq_epi8(x, _mm_set1_epi8(a)), _mm_cmpeq_epi8(x, _mm_set1_epi8(b)))));
+  // The same where there are no quotes.
+  const char* plain_cell(const char* p, Bytes& out) noexcept {
+    const char* end = next_mark();
+    out = without_blanks(p, end);
+    return end;
   }
-#else
-  static constexpr std::size_t kSpan = 8;
-  static unsigned found(const char* p, char a, char b) noexcept {
-    std::uint64_t x;
-    std::memcpy(&x, p, 8);
-    const std::uint64_t marks = equal_bytes(x, static_cast<unsigned char>(a)) | equal_bytes(x, static_cast<unsigned char>(b));
-    return static_cast<unsigned>(((marks >> 7) * 0x0102040810204080ull) >> 56);
+
+  Bytes without_blanks(const char* from, const char* end) const noexcept {
+    const char* to = end;
+    while (from < to && is_blank(*from)) ++from;
+    if (*end == '\n' && to > from && to[-1] == '\r') --to;
+    while (to > from && is_blank(to[-1])) --to;
+    return Bytes{from, static_cast<std::size_t>(to - from)};
   }
-#endif
 
   // The next separator or end of a line. There always is an end.
   const char* ending(const char* p) const noexcept {
     for (;; p += kSpan)
-      if (const unsigned at = found(p, r_.separator, '\n')) return p + __builtin_ctz(at);
+      if (const unsigned at = Span(p).either(separator_, '\n')) return p + first_bit(at);
   }
 
-  // Past `n` separators, where no quote is near; none where there are not so many.
-  const char* past_separators(const char* p, const char* stop, std::size_t n) const noexcept {
-    for (; p < stop; p += kSpan)
-      for (unsigned at = found(p, r_.separator, r_.separator); at; at &= at - 1)
-        if (--n == 0) return p + __builtin_ctz(at) + 1;
-    return nullptr;
+  // The same from where the last one was, through a block without quotes.
+  const char* next_mark() noexcept {
+    while (!marks_) marks_ = either_of_64(span_ += kWideSpan, separator_, '\n');
+    const char* at = span_ + __builtin_ctzll(marks_);
+    marks_ &= marks_ - 1;
+    return at;
   }
 
-  bool keep(std::size_t f, std::size_t row, const char* from, const char* to, bool quoted) {
-    const Field& field = r_.fields[f];
-    if (field.kind == Cell::text) {
-      // A lone carriage return is no letter to some, a line's end to others.
-      if (std::memchr(from, '\r', static_cast<std::size_t>(to - from))) return false;
-      field.whole[row] = words_[f].code(from, static_cast<std::size_t>(to - from));
+  bool keep(std::size_t at, std::size_t row, const std::vector<Place>& places, const char* from, const char* to, bool quoted) {
+    const Place& place = places[at];
+    if (kinds_[at] == Cell::text) {
+      cells_[at].push_back(Bytes{from, static_cast<std::size_t>(to - from)});
       return true;
     }
     if (quoted) return false;
     if (from == to) {
-      if (field.kind == Cell::real) field.real[row] = missing_real();
-      else field.whole[row] = kMissingWhole;
+      if (kinds_[at] == Cell::real) place.real[row] = missing_real();
+      else place.whole[row] = kMissingWhole;
       return true;
     }
-    switch (field.kind) {
-      case Cell::real: return read_real(from, to, field.real[row]);
-      case Cell::date: return read_date(from, to, field.whole[row]);
-      default: return read_whole(from, to, field.whole[row]);
+    switch (kinds_[at]) {
+      case Cell::real: return read_real(from, to, place.real[row]);
+      case Cell::date: return read_date(from, to, place.whole[row]);
+      default: return read_whole(from, to, place.whole[row]);
     }
   }
 
@@ -344,52 +350,154 @@ class BlockReader {
     return x;
   }
 
-  const Reading& r_;
-  std::ifstream file_;
-  std::vector<Words> words_;
+  const std::vector<Cell>& kinds_;
+  std::vector<MetTexts> met_;
+  std::vector<std::vector<Bytes>> cells_;  // of columns of texts, those that are to be found
+  std::vector<const Text*> found_;
+  std::string path_;
+  std::unique_ptr<std::ifstream> file_;
   std::vector<char> buffer_;
+  const std::vector<Field>* fields_ = nullptr;
+  char separator_ = ',';
+  std::size_t columns_ = 0, left_ = 0;
+  const char *p_ = nullptr, *stop_ = nullptr;
+  const char* span_ = nullptr;  // of a block without quotes: where is looked, and
+  std::uint64_t marks_ = 0;     // what is still to come of it
   bool quotes_ = false;
   int odd_ = -1;
 };
 
-}  // namespace detail
+// The blocks of a reading, which threads take in turn, and what has come of them.
+class BlockQueue {
+ public:
+  explicit BlockQueue(const Reading& r) : blocks_(blocks_of(r)) {}
 
-// What was read: codes of texts are those of the one list of each field.
-struct ReadResult {
-  Read outcome = Read::done;
-  int field = -1;  // where something is written in another way; -1 where it is the line
-  std::vector<std::unique_ptr<detail::BlockReader>> readers;
-  std::vector<int> reader_of;  // of each block
+  std::size_t size() const noexcept { return blocks_.size(); }
+  const std::vector<Block>& blocks() const noexcept { return blocks_; }
+  const Block* take() noexcept {
+    const std::size_t at = next_++;
+    return at < blocks_.size() && outcome() == Read::done ? &blocks_[at] : nullptr;
+  }
+  double part() const noexcept { return std::min(1.0, static_cast<double>(next_) / static_cast<double>(std::max<std::size_t>(1, size()))); }
+  void again() noexcept { next_ = 0; }
+  void fail(Read outcome, int odd_column = -1) noexcept {
+    if (outcome == Read::other) odd_ = odd_column;
+    outcome_ = static_cast<int>(outcome);
+  }
+  Read outcome() const noexcept { return static_cast<Read>(outcome_.load()); }
+  int odd_column() const noexcept { return odd_; }
+
+ private:
+  std::vector<Block> blocks_;
+  std::atomic<std::size_t> next_{0};
+  std::atomic<int> outcome_{static_cast<int>(Read::done)}, odd_{-1};
 };
 
-inline ReadResult read_fields(const Reading& r) {
-  ReadResult out;
-  out.reader_of.assign(r.cuts.size(), -1);
-  const int threads = std::max(1, std::min(r.threads, static_cast<int>(std::min<std::size_t>(r.cuts.size(), 64))));
-  for (int t = 0; t < threads; ++t) out.readers.emplace_back(new detail::BlockReader(r));
-  std::atomic<std::size_t> next{0};
-  std::atomic<int> end{static_cast<int>(Read::done)};
-  std::atomic<int> field{-1};
+}  // namespace detail
+
+struct ReadResult {
+  Read outcome = Read::done;
+  int odd_column = -1;  // which wanted one has something that is written in another way; -1: the line
+};
+
+// All rows into columns that have room for them.
+inline ReadResult read_fields(const Reading& r, const std::vector<Place>& to, Poll poll = Poll()) {
+  detail::BlockQueue queue(r);
+  const auto threads = static_cast<int>(std::min<std::size_t>(static_cast<std::size_t>(std::max(1, r.threads)), queue.size()));
   run_with_threads(threads, [&](int t) {
-    detail::BlockReader& reader = *out.readers[static_cast<std::size_t>(t)];
-    for (std::size_t at = next++; at < r.cuts.size() && end == 0; at = next++) {
-      Read outcome = Read::done;
-      try {
-        if (t == 0 && r.stop && r.stop(r.stop_with, static_cast<double>(at) / static_cast<double>(r.cuts.size())))
-          outcome = Read::stopped;
-        else
-          outcome = reader.block(at);
-      } catch (...) {
-        outcome = Read::no_memory;
+    try {
+      detail::BlockReader reader(r);
+      std::vector<Place> here(to.size());
+      while (const detail::Block* b = queue.take()) {
+        if (t == 0 && poll.stops(queue.part())) return queue.fail(Read::stopped);
+        for (std::size_t i = 0; i < to.size(); ++i) {
+          if (to[i].whole) here[i].whole = to[i].whole + b->before;
+          if (to[i].real) here[i].real = to[i].real + b->before;
+        }
+        Read outcome = reader.open(*b);
+        if (outcome == Read::done) outcome = reader.rows(b->rows, here);
+        if (outcome != Read::done) return queue.fail(outcome, reader.odd_column());
       }
-      out.reader_of[at] = t;
-      if (outcome == Read::other && reader.odd_field() >= 0) field = reader.odd_field();
-      if (outcome != Read::done) end = static_cast<int>(outcome);
+    } catch (...) {
+      queue.fail(Read::no_memory);
     }
   });
-  out.outcome = static_cast<Read>(end.load());
-  out.field = field;
-  return out;
+  return ReadResult{queue.outcome(), queue.odd_column()};
 }
+
+// The rows as they come, for a tally: the memory is that of a block and a stretch for each thread.
+class FromFiles final : public Supply {
+ public:
+  explicit FromFiles(const Reading& r) : r_(r), queue_(r) {}
+
+  ReadResult result() const { return ReadResult{queue_.outcome(), queue_.odd_column()}; }
+  std::size_t rows() const override {
+    std::size_t n = 0;
+    for (const CheckedFile& f : r_.files) n += static_cast<std::size_t>(f.rows);
+    return n;
+  }
+  int threads() const override { return static_cast<int>(std::min<std::size_t>(static_cast<std::size_t>(r_.threads), queue_.size())); }
+  void begin(int threads) override {
+    queue_.again();
+    while (hands_.size() < static_cast<std::size_t>(threads)) hands_.emplace_back(new Hand(r_));
+    for (auto& hand : hands_) hand->block = nullptr;
+  }
+  const Column* columns(int thread) const override { return hands_[static_cast<std::size_t>(thread)]->columns.data(); }
+  bool failed() const override { return queue_.outcome() != Read::done; }
+
+  bool next(int thread, Stretch& out) override {
+    Hand& hand = *hands_[static_cast<std::size_t>(thread)];
+    Read outcome = Read::done;
+    while (!hand.block || hand.reader.left() == 0) {
+      out.part = queue_.part();
+      if (!(hand.block = queue_.take())) return false;
+      hand.row = hand.block->before;
+      if ((outcome = hand.reader.open(*hand.block)) != Read::done) break;
+    }
+    const std::size_t n = std::min(kRows, hand.reader.left());
+    if (outcome == Read::done) outcome = hand.reader.rows(n, hand.places);
+    if (outcome != Read::done) {
+      queue_.fail(outcome, hand.reader.odd_column());
+      return false;
+    }
+    out.from = 0;
+    out.to = n;
+    out.before = hand.row;
+    hand.row += n;
+    return true;
+  }
+
+ private:
+  static constexpr std::size_t kRows = 4 * kChunk;  // of few columns all stay in the second-level cache
+
+  // One thread's reader, and the columns of its stretch.
+  struct Hand {
+    explicit Hand(const Reading& r) : reader(r), whole(r.kinds.size()), real(r.kinds.size()), text(r.kinds.size()) {
+      for (std::size_t i = 0; i < r.kinds.size(); ++i) {
+        Place place;
+        Column column;
+        switch (r.kinds[i]) {
+          case Cell::text: text[i].resize(kRows); column = Column{Kind::text, place.text = text[i].data()}; break;
+          case Cell::real: real[i].resize(kRows); column = Column{Kind::real, place.real = real[i].data()}; break;
+          default: whole[i].resize(kRows); column = Column{Kind::whole, place.whole = whole[i].data()}; break;
+        }
+        places.push_back(place);
+        columns.push_back(column);
+      }
+    }
+    detail::BlockReader reader;
+    const detail::Block* block = nullptr;
+    std::size_t row = 0;
+    std::vector<std::vector<std::int32_t>> whole;
+    std::vector<std::vector<double>> real;
+    std::vector<std::vector<std::uint64_t>> text;
+    std::vector<Place> places;
+    std::vector<Column> columns;
+  };
+
+  const Reading& r_;
+  detail::BlockQueue queue_;
+  std::vector<std::unique_ptr<Hand>> hands_;
+};
 
 }  // namespace eggcrate

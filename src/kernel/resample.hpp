@@ -79,8 +79,7 @@ struct Resampling {
   std::uint64_t seed = 1;
   int threads = 1;
   double outside = 0.05;                 // part of the resamples left out at either end
-  bool (*stop)(void*, double) = nullptr;  // told the part done, by the calling thread only; true: stop
-  void* stop_with = nullptr;
+  Poll poll;
 };
 
 // Resamples that are added up in one pass over the entries.
@@ -437,7 +436,7 @@ inline Status resample_ranks(const Resampling& asked, std::int32_t* low,
       try {
         for (std::uint32_t i = next++; i * kBatch < r.times && end == Code::ok; i = next++) {
           workers[static_cast<std::size_t>(t)]->batch(i, std::min(kBatch, r.times - i * kBatch));
-          if (t == 0 && r.stop && r.stop(r.stop_with, double(i) * kBatch / r.times)) end = Code::stopped;
+          if (t == 0 && r.poll.stops(double(i) * kBatch / r.times)) end = Code::stopped;
         }
       } catch (const std::bad_alloc&) {
         end = Code::no_memory;

@@ -20,8 +20,7 @@ struct FileToScan {
   std::size_t cut_every = 0;
   std::size_t piece = std::size_t(1) << 20;  // bytes that are read at a time
   int threads = 1;
-  bool (*stop)(void*, double) = nullptr;  // told the part done, by the calling thread only; true: stop
-  void* stop_with = nullptr;
+  Poll poll;
 };
 
 namespace detail {
@@ -73,7 +72,7 @@ inline bool scan_file(const FileToScan& f, Scan& out, std::uint64_t worth = std:
   const auto said = [&](std::uint64_t now, double parts) {
     at = now;
     const double done = static_cast<double>(at) * parts / static_cast<double>(size);
-    if (f.stop && f.stop(f.stop_with, std::min(done, 1.0))) stopped = true;
+    if (f.poll.stops(std::min(done, 1.0))) stopped = true;
     return !stopped;
   };
   detail::feed_file(in, f.piece, 0, detail::kToTheEnd, scanner,

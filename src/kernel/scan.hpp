@@ -9,16 +9,9 @@
 #include <string>
 #include <vector>
 
-#include "base.hpp"
+#include "spans.hpp"
 
 namespace eggcrate {
-
-// A mark in the top bit of each byte of `x` that equals `c`; the first byte is the lowest.
-inline std::uint64_t equal_bytes(std::uint64_t x, unsigned char c) noexcept {
-  constexpr std::uint64_t low = 0x7F7F7F7F7F7F7F7Full;
-  const std::uint64_t t = x ^ (0x0101010101010101ull * c);
-  return ~(((t & low) + low) | t | low);
-}
 
 enum class Flaw : int { none = 0, fields = 1, quote = 2, nul = 3, utf8 = 4, after_quote = 5, header = 6 };
 
@@ -191,57 +184,40 @@ class Scanner {
     return best;
   }
 
-  static int marks(std::uint64_t x) noexcept {  // how many bytes are marked
-    return static_cast<int>(((x >> 7) * 0x0101010101010101ull) >> 56);
+  // The quick way for a whole line with nothing odd in it: no quote, no letter beyond ASCII, no
+  // blank or empty cell end. 0: not such a line, or not all of it is here; else its length.
+  std::size_t plain_line(const char* data, std::size_t n) {
+    const char separator = out_.separator;
+    unsigned after_end = 1, after_blank = 0;  // of the byte before: the line's start ends a cell
+    int separators = 0;
+    for (std::size_t at = 0; at + kSpan <= n; at += kSpan) {
+      const Span x(data + at);
+      unsigned ends = x.equal(separator), blanks = x.equal(' ');
+      const unsigned odd = (x.unusual() & ~ends) | x.equal('"');
+      if (odd) {  // there the line ends, or this is none for here
+        const unsigned mine = (1u << first_bit(odd)) - 1;
+        ends &= mine;
+        blanks &= mine;
+      }
+      const unsigned ended = ends << 1 | after_end;
+      if ((ends & ended) | (blanks & ended) | (ends & (blanks << 1 | after_blank))) return 0;
+      separators += count_bits(ends);
+      if (odd) return line_end(data, at + first_bit(odd), n, separators);
+      after_end = ends >> (kSpan - 1);
+      after_blank = blanks >> (kSpan - 1);
+    }
+    return 0;
   }
 
-  // The quick way for a whole line with nothing odd in it, eight bytes at a time:
-  // no quote, no letter beyond ASCII, no blank or empty cell end. 0: not such a
-  // line, or not all of it is here; else its length.
-  std::size_t plain_line(const char* data, std::size_t n) {
-    const auto* newline = static_cast<const char*>(std::memchr(data, '\n', n));
-    if (!newline) return 0;
-    std::size_t length = static_cast<std::size_t>(newline - data);
-    const std::size_t whole = length + 1;
-    if (length > 0 && data[length - 1] == '\r') --length;
-    const auto separator = static_cast<unsigned char>(out_.separator);
-    // Below the space there is nothing in a usual line but a tab that separates.
-    const std::uint64_t tabs = separator == '\t' ? ~std::uint64_t(0) : 0;
-    std::uint64_t after_end = 0x80,
-                  after_blank = 0;  // of the byte before: the line's start ends a cell
-    int separators = 0;
-    for (std::size_t at = 0; at < length; at += 8) {
-      std::uint64_t x;
-      if (at + 8 <= length) {
-        std::memcpy(&x, data + at, 8);
-      } else {  // letters, where the line is over
-        x = 0x7878787878787878ull;
-        if (at + 8 <= n) {
-          std::uint64_t rest;
-          std::memcpy(&rest, data + at, 8);
-          const std::uint64_t mine = (std::uint64_t(1) << (8 * (length - at))) - 1;
-          x = (rest & mine) | (x & ~mine);
-        } else {
-          std::memcpy(&x, data + at, length - at);
-        }
-      }
-      const std::uint64_t ends = equal_bytes(x, separator), blanks = equal_bytes(x, ' ');
-      const std::uint64_t top = 0x8080808080808080ull,
-                          control = ~((x | top) - 0x2020202020202020ull) & top;
-      const std::uint64_t odd = (x & top) | equal_bytes(x, '"') | (control & ~(ends & tabs));
-      const std::uint64_t ended = (ends << 8) | after_end;
-      if (odd | (ends & ended) | (blanks & ended) | (ends & ((blanks << 8) | after_blank)))
-        return 0;
-      separators += marks(ends);
-      after_end = ends >> 56;
-      after_blank = blanks >> 56;
-    }
-    const auto last = static_cast<unsigned char>(length ? data[length - 1] : ' ');
-    if (last == separator || last == ' ' || last == '\t') return 0;
+  std::size_t line_end(const char* data, std::size_t length, std::size_t n, int separators) {
+    const std::size_t newline = length + (data[length] == '\r');
+    if (length == 0 || newline >= n || data[newline] != '\n') return 0;
+    const char last = data[length - 1];
+    if (last == out_.separator || last == ' ') return 0;
     if (static_cast<std::size_t>(separators) + 1 != out_.header.size()) return 0;
     ++out_.rows;
     ++row_;
-    return whole;
+    return newline + 1;
   }
 
   void take(unsigned char c) {

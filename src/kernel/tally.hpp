@@ -1,59 +1,81 @@
-// One pass over the rows: gates, items, sums.
+// One pass over the rows: gates, items, sums, for one question or several.
 //
-// Threads take stretches of rows from one counter; each keeps its own items and
-// sums, which are integers, so that joining them gives the same bits whoever
-// counted what and in whatever order.
+// Threads take stretches of rows; each keeps its own items and sums, which are integers, so that
+// joining them gives the same bits whoever counted what and in whatever order.
 #pragma once
 
 #include <algorithm>
 #include <atomic>
 #include <new>
 
+#include "supply.hpp"
 #include "threads.hpp"
 #include "worker.hpp"
 
 namespace eggcrate {
 namespace detail {
 
+typedef std::vector<std::unique_ptr<Worker>> Workers;
+
 class Pass {
  public:
-  explicit Pass(const Question& q) : q_(q) {}
+  Pass(const std::vector<Question*>& questions, Supply& supply, Poll poll)
+      : questions_(questions), supply_(supply), poll_(poll), workers_(questions.size()) {}
 
-  void run() {
-    const int threads = q_.apart || q_.n < kWorthThreads || q_.threads < 1 ? 1 : q_.threads;
-    for (int t = 0; t < threads; ++t) workers_.emplace_back(std::make_unique<Worker>(q_));
-    const int ran = run_with_threads(
-        threads, [this](int t) { work(*workers_[static_cast<std::size_t>(t)], t == 0); });
-    workers_.resize(static_cast<std::size_t>(ran));  // those that never ran know nothing
+  Status run() {
+    int threads = std::max(1, supply_.threads());
+    for (const Question* q : questions_)
+      if (q->apart) threads = 1;
+    supply_.begin(threads);
+    status_.resize(static_cast<std::size_t>(threads));
+    for (std::size_t i = 0; i < questions_.size(); ++i)
+      for (int t = 0; t < threads; ++t)
+        workers_[i].emplace_back(std::make_unique<Worker>(*questions_[i], supply_.columns(t)));
+    const int ran = run_with_threads(threads, [this](int t) { work(t); });
+    for (Workers& w : workers_) w.resize(static_cast<std::size_t>(ran));  // those that never ran know nothing
+    for (const Status& s : status_)
+      if (!s.ok()) return s;
+    return Status();
   }
-  std::vector<std::unique_ptr<Worker>>& workers() noexcept { return workers_; }
+  Workers& workers(std::size_t question) noexcept { return workers_[question]; }
 
  private:
-  void work(Worker& w, bool polls) noexcept {
+  void work(int t) noexcept {
+    const auto at = static_cast<std::size_t>(t);
     try {
-      for (;;) {
-        const std::size_t from = next_.fetch_add(kStretch);
-        if (from >= q_.n) return w.finish();
-        if (halt_.load(std::memory_order_relaxed)) return;
-        if (polls && q_.stop && q_.stop(q_.stop_with, static_cast<double>(from) / static_cast<double>(q_.n))) {
-          w.status = Status{Code::stopped, 0, -1};
+      for (Stretch s; !halt_.load(std::memory_order_relaxed);) {
+        const bool more = supply_.next(t, s);
+        if (t == 0 && poll_.stops(s.part)) {
+          status_[at] = Status{Code::stopped, 0, -1};
           break;
         }
-        const std::size_t to = q_.n - from < kStretch ? q_.n : from + kStretch;
-        for (std::size_t base = from; base < to; base += kChunk)
-          if (!w.chunk(base, to - base < kChunk ? to - base : kChunk)) { halt_ = true; return; }
+        if (!more) {
+          if (supply_.failed()) status_[at] = Status{Code::no_rows, 0, -1};
+          else for (Workers& w : workers_) w[at]->finish();
+          if (status_[at].ok()) return;
+          break;
+        }
+        for (std::size_t base = s.from; base < s.to; base += kChunk)
+          for (Workers& w : workers_)
+            if (!w[at]->chunk(base, std::min(kChunk, s.to - base), s.before)) {
+              status_[at] = w[at]->status;
+              halt_ = true;
+              return;
+            }
       }
     } catch (const std::bad_alloc&) {
-      w.status = Status{Code::no_memory, 0, -1};
+      status_[at] = Status{Code::no_memory, 0, -1};
     } catch (...) {
-      w.status = Status{Code::failed, 0, -1};
+      status_[at] = Status{Code::failed, 0, -1};
     }
     halt_ = true;
   }
 
-  const Question& q_;
-  std::vector<std::unique_ptr<Worker>> workers_;
-  std::atomic<std::size_t> next_{0};
+  const std::vector<Question*>& questions_;
+  Supply& supply_;
+  Poll poll_;
+  std::vector<Workers> workers_;  // of each question, by thread
+  std::vector<Status> status_;    // by thread
   std::atomic<bool> halt_{false};
 };
 
@@ -64,7 +86,7 @@ inline void settle_all(Question& q) {
 }
 
 // Takes what the workers learned into the question. True: count again.
-inline bool learned(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
+inline bool learned(Question& q, Workers& workers) {
   bool again = false;
   for (auto& w : workers) {
     if (w->surprise.instr < 0) continue;
@@ -81,7 +103,7 @@ inline bool learned(Question& q, std::vector<std::unique_ptr<Worker>>& workers) 
 }
 
 // After a whole pass: are there sums of doubles whose range was not known yet?
-inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
+inline bool ranged(Question& q, Workers& workers, std::size_t n) {
   bool again = false;
   for (std::size_t s = 0; s < q.sums.size(); ++s) {
     Sum& sum = q.sums[s];
@@ -93,7 +115,7 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
     }
     int largest = 0, rows = 0;
     std::frexp(sum.largest, &largest);
-    std::frexp(static_cast<double>(q.n), &rows);
+    std::frexp(static_cast<double>(n), &rows);
     // As far down as there are bits, if there is room for them: then nothing is rounded.
     sum.lowest = largest + rows - kSumBits;
     if (sum.lowest_bit != kNoBit) sum.lowest = std::max(sum.lowest, sum.lowest_bit);
@@ -104,7 +126,7 @@ inline bool ranged(Question& q, std::vector<std::unique_ptr<Worker>>& workers) {
 
 // The values of an item lie together after one counting sort of all of them; the
 // middle is then found without sorting each item.
-inline void find_medians(std::vector<std::unique_ptr<Worker>>& workers, std::size_t sum,
+inline void find_medians(Workers& workers, std::size_t sum,
                          const std::vector<std::vector<std::uint32_t>>& ids, bool decimal,
                          Tally& out) {
   std::vector<std::size_t> start(out.items + 1);
@@ -178,7 +200,7 @@ inline std::vector<std::uint32_t> take_items(Groups& all, Worker& worker) {
 }
 
 // Pairs of all threads come together in the first one's.
-inline void join_pairs(std::vector<std::unique_ptr<Worker>>& workers, std::size_t sum,
+inline void join_pairs(Workers& workers, std::size_t sum,
                        const std::vector<std::vector<std::uint32_t>>& ids) {
   Pairs& all = workers[0]->adders()[sum].pairs();
   std::atomic<std::size_t> next{0};
@@ -218,7 +240,7 @@ inline void add_counted(const Question& q, const Sum& sum, const Tally& t, SumRe
   }
 }
 
-inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tally& out) {
+inline void join(Question& q, Workers& workers, Tally& out) {
   Groups& all = workers[0]->groups();
   std::vector<std::vector<std::uint32_t>> ids(workers.size());
   for (std::uint32_t i = 0; i < all.size(); ++i) ids[0].push_back(i);
@@ -262,23 +284,34 @@ inline void join(Question& q, std::vector<std::unique_ptr<Worker>>& workers, Tal
 
 }  // namespace detail
 
-// Answers the question. Afterwards its programs say how many places each
-// column has, and its gates how many rows they refused.
-inline Status tally(Question& q, Tally& out) noexcept {
+// Answers the questions, `out` is along them. Afterwards their programs say how many places each
+// column has, and their gates how many rows they refused.
+inline Status tally(std::vector<Question>& questions, Supply& supply, std::vector<Tally>& out, Poll poll = Poll()) noexcept {
   try {
-    for (;;) {
-      detail::settle_all(q);
-      detail::Pass pass(q);
-      pass.run();
-      for (auto& w : pass.workers())
-        if (!w->status.ok()) return w->status;
-      for (auto& w : pass.workers())
-        for (detail::Adder& a : w->adders())
-          if (a.too_wide_) return Status{Code::too_large, 0, -1};
-      if (detail::learned(q, pass.workers()) || detail::ranged(q, pass.workers())) continue;
-      detail::join(q, pass.workers(), out);
-      return Status();
+    out.resize(questions.size());
+    std::vector<Question*> open;
+    for (Question& q : questions) open.push_back(&q);
+    while (!open.empty()) {
+      for (Question* q : open) detail::settle_all(*q);
+      detail::Pass pass(open, supply, poll);
+      const Status status = pass.run();
+      if (!status.ok()) return status;
+      bool again = false;
+      for (std::size_t i = 0; i < open.size(); ++i) {
+        for (auto& w : pass.workers(i))
+          for (detail::Adder& a : w->adders())
+            if (a.too_wide_) return Status{Code::too_large, 0, -1};
+        again |= detail::learned(*open[i], pass.workers(i));
+      }
+      if (again) continue;  // the pass ended with the first surprise
+      std::vector<Question*> rest;
+      for (std::size_t i = 0; i < open.size(); ++i) {
+        if (detail::ranged(*open[i], pass.workers(i), supply.rows())) rest.push_back(open[i]);
+        else detail::join(*open[i], pass.workers(i), out[static_cast<std::size_t>(open[i] - questions.data())]);
+      }
+      open.swap(rest);
     }
+    return Status();
   } catch (const std::bad_alloc&) {
     return Status{Code::no_memory, 0, -1};
   } catch (...) {

@@ -18,17 +18,12 @@ struct Gate {
 };
 
 struct Question {
-  const Column* columns = nullptr;
-  std::size_t n = 0;
   std::vector<Gate> gates;
   std::vector<Key> keys;
   std::vector<Program> key_programs;
   Program program;  // the values and conditions of all sums: what several need is there once
   std::vector<Sum> sums;
   bool apart = false;  // each row is an item; in the order of the rows, so by one thread
-  int threads = 1;
-  bool (*stop)(void*, double) = nullptr;  // told the part done, by the calling thread only; true: stop
-  void* stop_with = nullptr;
   int places_of(const Sum& s) const noexcept {
     return program.places[static_cast<std::size_t>(s.value)];
   }
@@ -46,11 +41,6 @@ struct Tally {
   std::vector<SumResult> sums;
   std::uint64_t used = 0;            // rows past all gates
 };
-
-// Rows a thread takes at a time; also how often a stop is asked for.
-constexpr std::size_t kStretch = 64 * kChunk;
-// Fewer rows than this are done before a second thread has started.
-constexpr std::size_t kWorthThreads = 200000;
 
 namespace detail {
 
@@ -73,10 +63,11 @@ inline bool finite_word(std::uint64_t word) noexcept {
 
 class Worker {
  public:
-  explicit Worker(const Question& q)
+  Worker(const Question& q, const Column* columns)
       : q_(q),
+        columns_(columns),
         groups_(make_groups(q.keys, q.apart)),
-        values_(q.program, q.columns),
+        values_(q.program, columns),
         condition_of_(q.sums.size(), -1),
         adders_(q.sums.size()),
         refused_(q.gates.size()),
@@ -87,10 +78,10 @@ class Worker {
         selected_(kChunk),
         every_(kChunk) {
     for (std::size_t i = 0; i < kChunk; ++i) every_[i] = static_cast<std::uint16_t>(i);
-    for (const Gate& g : q.gates) gates_.emplace_back(g.program, q.columns);
+    for (const Gate& g : q.gates) gates_.emplace_back(g.program, columns);
     for (std::size_t s = 0; s < q.sums.size(); ++s)
       if (q.sums[s].when >= 0) condition_of_[s] = condition_at(q.sums[s].when);
-    for (const Program& p : q.key_programs) key_values_.emplace_back(p, q.columns);
+    for (const Program& p : q.key_programs) key_values_.emplace_back(p, columns);
     for (std::size_t s = 0; s < q.sums.size(); ++s)
       if (q.sums[s].measure == Measure::distinct) adders_[s].use_pairs();
     int lane = 0;
@@ -99,9 +90,10 @@ class Worker {
         adders_[s].use_lane(*groups_, lane++);
   }
 
-  // One chunk. False: stop, `status` or `surprised_program` says why.
-  bool chunk(std::size_t base, std::size_t n) {
-    Rows rows{base, n, nullptr};
+  // One chunk of rows from `base` on, with `before` others before the columns at hand. False: stop,
+  // `status` or `surprised_program` says why.
+  bool chunk(std::size_t base, std::size_t n, std::size_t before) {
+    Rows rows{base, n, nullptr, before};
     for (std::size_t g = 0; g < gates_.size(); ++g) {
       if (!ran(gates_[g], rows, static_cast<int>(g), 0)) return false;
       narrow(gates_[g].result().truth.data(), rows, g);
@@ -188,7 +180,7 @@ class Worker {
     for (std::size_t i = 0; i < rows.n; ++i) met += truth[i] == yes;
     if (met == rows.n) return;  // the quick way for whole chunks
     for (std::size_t i = 0; i < rows.n && first_out_[gate] == kNoRow; ++i)
-      if (truth[i] != yes) first_out_[gate] = rows.row(i);
+      if (truth[i] != yes) first_out_[gate] = rows.number(i);
     for (std::size_t i = 0; i < rows.n; ++i) {
       const std::uint16_t at = rows.selected ? rows.selected[i] : static_cast<std::uint16_t>(i);
       selected_[kept] = at;
@@ -205,14 +197,15 @@ class Worker {
     const std::size_t width = q_.keys.size();
     for (std::size_t p = 0; p < key_values_.size(); ++p)
       if (!ran(key_values_[p], rows, static_cast<int>(p), 2)) return nullptr;
-    if (width == 1 && q_.keys[0].program < 0 && q_.keys[0].column.kind == Kind::text &&
-        !rows.selected)
-      return static_cast<const std::uint64_t*>(q_.keys[0].column.data) + rows.base;
+    if (width == 1 && q_.keys[0].program < 0 && column(q_.keys[0]).kind == Kind::text && !rows.selected)
+      return static_cast<const std::uint64_t*>(column(q_.keys[0]).data) + rows.base;
     for (std::size_t k = 0; k < width; ++k)
       if (!fill_words(q_.keys[k], rows, words_.data() + k, width, -2 - static_cast<int>(k)))
         return nullptr;
     return words_.data();
   }
+
+  const Column& column(const Key& key) const noexcept { return columns_[key.column]; }
 
   // The words of one key, `stride` apart; `name` stands for it in an error.
   bool fill_words(const Key& key, const Rows& rows, std::uint64_t* out, std::size_t stride,
@@ -224,12 +217,12 @@ class Worker {
             static_cast<std::uint64_t>(r.is_missing_at(i) ? std::int64_t(kMissingWhole) : r.z[i]);
       return true;
     }
-    const Column& c = key.column;
+    const Column& c = column(key);
     for (std::size_t i = 0; i < rows.n; ++i) {
       const std::size_t row = rows.row(i);
       const std::uint64_t word = out[i * stride] = word_at(c, row);
       if (c.kind == Kind::real && !finite_word(word)) {
-        status = Status{Code::not_finite, row, name};
+        status = Status{Code::not_finite, rows.number(i), name};
         return false;
       }
     }
@@ -244,12 +237,12 @@ class Worker {
     missing_.assign(kChunk, 0);
     if (!fill_words(sum.of, rows, apart_.data(), 1, -2 - static_cast<int>(q_.keys.size() + s)))
       return false;
-    if (sum.of.column.kind == Kind::text) {
+    if (column(sum.of).kind == Kind::text) {
       const auto& truth = values_.result(sum.value).truth;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = truth[i] == yes;
     } else {
       const std::uint64_t none =
-          sum.of.column.kind == Kind::whole
+          column(sum.of).kind == Kind::whole
               ? static_cast<std::uint64_t>(static_cast<std::int64_t>(kMissingWhole))
               : kMissingReal;
       for (std::size_t i = 0; i < rows.n; ++i) missing_[i] = apart_[i] == none;
@@ -260,6 +253,7 @@ class Worker {
   }
 
   const Question& q_;
+  const Column* columns_;
   std::unique_ptr<Groups> groups_;
   Evaluator values_;
   std::vector<Evaluator> gates_, key_values_;

@@ -1,10 +1,13 @@
 #include <testthat/vendor/catch.h>
 
+#include <cmath>
 #include <cstdio>
+#include <map>
 #include <random>
 
 #include "program.hpp"
 #include "reader.hpp"
+#include "tally.hpp"
 
 using namespace eggcrate;
 
@@ -24,42 +27,64 @@ struct Written {
 
 struct Columns {
   Read outcome;
-  int field;
+  int odd;
   std::vector<std::vector<std::string>> texts;
   std::vector<std::vector<std::int32_t>> whole;
   std::vector<std::vector<double>> real;
 };
 
+// One or more files, each scanned; all columns in their order.
+struct Files {
+  std::vector<std::unique_ptr<Texts>> texts;
+  Reading reading;
+  Files(const std::vector<std::string>& paths, const std::vector<Scan>& scans, const std::vector<std::uint64_t>& sizes,
+        const std::vector<Cell>& kinds, int threads, bool trim = false) {
+    for (std::size_t i = 0; i < paths.size(); ++i) {
+      CheckedFile f;
+      f.path = paths[i];
+      f.separator = scans[i].separator;
+      f.columns = scans[i].header.size();
+      f.cuts = scans[i].cuts;
+      f.size = sizes[i];
+      f.rows = scans[i].rows;
+      for (std::size_t k = 0; k < kinds.size(); ++k) f.fields.push_back({k, k});
+      reading.files.push_back(f);
+    }
+    for (std::size_t k = 0; k < kinds.size(); ++k) texts.emplace_back(new Texts(trim));
+    reading.kinds = kinds;
+    reading.texts = &texts;
+    reading.threads = threads;
+  }
+};
+
 Columns read(const std::string& path, const Scan& s, std::uint64_t size, const std::vector<Cell>& kinds, int threads) {
-  Reading r;
-  r.path = path;
-  r.separator = s.separator;
-  r.columns = s.header.size();
-  r.cuts = s.cuts;
-  r.size = size;
-  r.rows = s.rows;
-  r.threads = threads;
+  const Files files({path}, {s}, {size}, kinds, threads);
   Columns out;
   const std::size_t k = kinds.size(), n = static_cast<std::size_t>(s.rows);
   out.whole.assign(k, std::vector<std::int32_t>(n));
   out.real.assign(k, std::vector<double>(n));
   out.texts.assign(k, {});
-  for (std::size_t i = 0; i < k; ++i) r.fields.push_back(Field{i, kinds[i], out.whole[i].data(), out.real[i].data()});
-  ReadResult found = read_fields(r);
+  std::vector<Place> places(k);
+  for (std::size_t i = 0; i < k; ++i) {
+    places[i].whole = out.whole[i].data();
+    places[i].real = out.real[i].data();
+  }
+  const ReadResult found = read_fields(files.reading, places);
   out.outcome = found.outcome;
-  out.field = found.field;
+  out.odd = found.odd_column;
   for (std::size_t i = 0; i < k && found.outcome == Read::done; ++i) {
     if (kinds[i] != Cell::text) continue;
-    for (std::size_t b = 0; b < r.cuts.size(); ++b) {
-      const Words& words = found.readers[static_cast<std::size_t>(found.reader_of[b])]->words()[i];
-      const std::uint64_t end = b + 1 < r.cuts.size() ? r.cuts[b + 1].rows : r.rows;
-      for (std::uint64_t row = r.cuts[b].rows; row < end; ++row) {
-        const auto code = static_cast<std::size_t>(out.whole[i][row]);
-        out.texts[i].emplace_back(words.data(code), words.length(code));
-      }
+    for (const std::int32_t number : out.whole[i]) {
+      const Text* t = files.texts[i]->all()[static_cast<std::size_t>(number)];
+      out.texts[i].emplace_back(t->data(), t->length);
     }
   }
   return out;
+}
+
+const Text* text_of(MetTexts& met, const std::string& text) {
+  std::vector<const Text*> found;
+  return met.find({Bytes{text.data(), text.size()}}, found) ? found[0] : nullptr;
 }
 
 Scan scan(const std::string& text, std::size_t cut_every) {
@@ -129,7 +154,7 @@ TEST_CASE("what is written in another way is left to the general one, and its co
     const Columns found = read(file.path, scan(text, 1000), text.size(), {Cell::text, c.kind}, 1);
     INFO(c.cell);
     CHECK(found.outcome == (c.plain ? Read::done : Read::other));
-    CHECK(found.field == (c.plain ? -1 : 1));
+    CHECK(found.odd == (c.plain ? -1 : 1));
   }
 }
 
@@ -152,13 +177,101 @@ TEST_CASE("a file that is cut or grown while it is read is told of") {
   CHECK(read(shorter.path + "-none", s, text.size(), {Cell::whole}, 1).outcome == Read::changed);
 }
 
-TEST_CASE("texts keep their codes however many there are") {
-  Words words;
+TEST_CASE("texts keep their place and number however many there are, for all threads") {
+  Texts texts;
+  std::vector<MetTexts> met;
+  for (int t = 0; t < 2; ++t) met.emplace_back(&texts);
+  const auto asked = Text::of(texts.asked("text 7919", 9));
+  CHECK(asked->number == -1);
+  std::vector<const Text*> seen;
   for (int round = 0; round < 2; ++round)
     for (int i = 0; i < 20000; ++i) {
       const std::string text = i == 7 ? std::string() : "text " + std::to_string(i * 7919);
-      CHECK(words.code(text.data(), text.size()) == i);
+      const Text* found = text_of(met[static_cast<std::size_t>(round)], text);
+      REQUIRE(found);
+      if (round == 0) seen.push_back(found);
+      CHECK(found == seen[static_cast<std::size_t>(i)]);
+      CHECK(found->number == i);
     }
-  CHECK(words.size() == 20000);
-  CHECK(words.length(7) == 0);
+  CHECK(texts.all().size() == 20000);
+  CHECK(seen[1] == asked);
+  CHECK(seen[7]->length == 0);
+  CHECK(text_of(met[0], "a\rb") == nullptr);
+}
+
+TEST_CASE("blanks around a text are left out where that is asked for, and only there") {
+  const std::string padded[] = {"  x y ", "x y", "\tx y\n", "\xC2\xA0 x y\xC2\xA0", " \xC2\xA0", "\xC2", "\xA0x"};
+  for (const bool trim : {false, true}) {
+    Texts texts(trim);
+    MetTexts met(&texts);
+    std::vector<std::string> found;
+    for (int round = 0; round < 2; ++round)
+      for (const std::string& text : padded) {
+        const Text* t = text_of(met, text);
+        found.emplace_back(t->data(), t->length);
+      }
+    const std::vector<std::string> as_is(padded, padded + 7), left{"x y", "x y", "x y", "x y", "", "\xC2", "\xA0x"};
+    for (std::size_t i = 0; i < found.size(); ++i) CHECK(found[i] == (trim ? left : as_is)[i % 7]);
+    CHECK(texts.all().size() == (trim ? 4 : 7));
+  }
+}
+
+TEST_CASE("a question of files is one of their columns in memory, with the rows counted through all of them") {
+  std::mt19937 random(23);
+  std::vector<std::string> names;
+  std::vector<double> amounts;
+  std::vector<std::string> texts(2, "name,amount\n");
+  for (int i = 0; i < 30000; ++i) {
+    names.push_back("name " + std::to_string(random() % 700));
+    char amount[32];
+    std::snprintf(amount, sizeof amount, "%d.%02d", static_cast<int>(random() % 1000), static_cast<int>(random() % 100));
+    const bool missing = i == 20011 || i == 29999;
+    amounts.push_back(missing ? 0 : std::strtod(amount, nullptr));
+    texts[i < 11000 ? 0 : 1] += "\"" + names.back() + "\"," + (missing ? "" : amount) + "\n";
+  }
+  std::map<std::string, std::int64_t> expected;
+  for (std::size_t i = 0; i < names.size(); ++i) expected[names[i]] += static_cast<std::int64_t>(std::llround(amounts[i] * 100));
+  const Written a(texts[0]), b(texts[1]);
+  for (const std::size_t cut_every : {200, 60000, 1000000})
+    for (const int threads : {1, 2, 3}) {
+      const Files files({a.path, b.path}, {scan(texts[0], cut_every), scan(texts[1], cut_every)}, {texts[0].size(), texts[1].size()},
+                        {Cell::text, Cell::real}, threads);
+      // Several questions of one pass.
+      std::vector<Question> questions(3);
+      for (std::size_t i = 0; i < 3; ++i) {
+        questions[i].keys = {{0, 0}};
+        Instr in;
+        in.op = Op::column;
+        in.column = 1;
+        questions[i].program.code = {in};
+        questions[i].program.places = {0};
+        Sum sum;
+        sum.value = 0;
+        questions[i].sums = {sum};
+      }
+      FromFiles supply(files.reading);
+      std::vector<Tally> found;
+      REQUIRE(tally(questions, supply, found).ok());
+      for (std::size_t i = 0; i < 3; ++i) {
+        CHECK(found[i].used == 30000);
+        CHECK(found[i].sums[0].first_missing == 20011);
+        CHECK(found[i].sums[0].all_missing == 2);
+        REQUIRE(found[i].items == expected.size());
+        for (std::size_t j = 0; j < found[i].items; ++j) {
+          const Text* t = Text::of(found[i].words[j]);
+          CHECK(static_cast<std::int64_t>(found[i].sums[0].total[j]) == expected[std::string(t->data(), t->length)]);
+        }
+      }
+    }
+  // What stands in the way ends the pass and is told of.
+  texts[1] += "x,1e5\n";
+  const Written c(texts[1]);
+  const Files odd({a.path, c.path}, {scan(texts[0], 1000), scan(texts[1], 1000)}, {texts[0].size(), texts[1].size()}, {Cell::text, Cell::real}, 2);
+  FromFiles supply(odd.reading);
+  std::vector<Question> questions(1);
+  questions[0].keys = {{0, 0}};
+  std::vector<Tally> found;
+  CHECK(tally(questions, supply, found).code == Code::no_rows);
+  CHECK(supply.result().outcome == Read::other);
+  CHECK(supply.result().odd_column == 1);
 }

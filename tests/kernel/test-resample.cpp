@@ -135,7 +135,7 @@ TEST_CASE("one order, one item, equal items and a stop") {
   REQUIRE(resample_ranks(r, low.data(), high.data()).ok());
   CHECK(low == std::vector<std::int32_t>({1, 1}));
   CHECK(high == std::vector<std::int32_t>({1, 1}));
-  r.stop = [](void*, double) { return true; };
+  r.poll.stop = [](void*, double) { return true; };
   CHECK(resample_ranks(r, low.data(), high.data()).code == Code::stopped);
 }
 

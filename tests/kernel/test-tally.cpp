@@ -6,6 +6,7 @@
 #include <random>
 #include <stdexcept>
 
+#include "count.hpp"
 #include "tally.hpp"
 
 using namespace eggcrate;
@@ -56,11 +57,10 @@ struct Data {
   Question question() {
     columns = {{Kind::real, x.data()}, {Kind::real, y.data()}, {Kind::text, key.data()}};
     Question q;
-    q.columns = columns.data();
-    q.n = key.size();
-    q.keys.push_back({columns[2], 0});
+    q.keys.push_back({2, 0});
     return q;
   }
+  Status count(Question& q, Tally& t, int threads = 1, Poll poll = Poll()) const { return ::count(q, columns, key.size(), t, threads, poll); }
 };
 
 std::map<std::uint64_t, i128> totals(const Tally& t, std::size_t sum = 0) {
@@ -76,7 +76,7 @@ TEST_CASE("sums of decimals are integers, and late places are found") {
   Question q = d.question();
   add_sum(q, {column(0)});
   Tally t;
-  REQUIRE(tally(q, t).ok());
+  REQUIRE(d.count(q, t).ok());
   CHECK(q.program.places[0] == 2);
   auto sums = totals(t);
   CHECK(static_cast<std::int64_t>(sums[8]) == 410);
@@ -97,10 +97,9 @@ TEST_CASE("the same bits for any order of rows and number of threads, decimal or
     std::map<std::uint64_t, i128> seen;
     for (const int threads : {1, 2, 3}) {
       Question q = d.question();
-      q.threads = threads;
       add_sum(q, {column(0)});
       Tally t;
-      REQUIRE(tally(q, t).ok());
+      REQUIRE(d.count(q, t, threads).ok());
       CHECK((q.program.places[0] == kNotDecimal) == !decimal);
       const auto now = totals(t);
       if (seen.empty()) seen = now;
@@ -120,7 +119,7 @@ TEST_CASE("the same bits for any order of rows and number of threads, decimal or
     Question q = d.question();
     add_sum(q, {column(0)});
     Tally t;
-    REQUIRE(tally(q, t).ok());
+    REQUIRE(d.count(q, t).ok());
     for (const auto& item : totals(t)) {
       const double value =
           decimal ? ratio(item.second, 100) : std::ldexp(nearest(item.second), q.sums[0].lowest);
@@ -139,7 +138,7 @@ TEST_CASE("totals beyond 64 bits are carried") {
   add_sum(q, {column(0)});
   add_sum(q, {column(0), column(0), apply(Op::multiply, 0, 1)});
   Tally t;
-  REQUIRE(tally(q, t).ok());
+  REQUIRE(d.count(q, t).ok());
   CHECK((t.sums[0].total[0] == i128(20000) * i128(2000000000000000)));
   CHECK((t.sums[1].total[0] == i128(20000) * i128(2000000000000000) * i128(2000000000000000)));
 }
@@ -152,7 +151,7 @@ TEST_CASE("values near 64 bits are carried within a chunk") {
   Question q = d.question();
   add_sum(q, {column(0), column(1), apply(Op::multiply, 0, 1)});
   Tally t;
-  REQUIRE(tally(q, t).ok());
+  REQUIRE(d.count(q, t).ok());
   CHECK((t.sums[0].total[0] == i128(1000) * i128(3750000000000000000)));
 }
 
@@ -161,7 +160,7 @@ TEST_CASE("more digits than 128 bits hold is an error, never a wrong total") {
   Question q = d.question();
   add_sum(q, {column(0), apply(Op::multiply, 0, 0), apply(Op::multiply, 1, 0)});
   Tally t;
-  CHECK(tally(q, t).code == Code::too_large);
+  CHECK(d.count(q, t).code == Code::too_large);
 }
 
 TEST_CASE("a missing value leaves its row out of the sum and is counted") {
@@ -171,7 +170,7 @@ TEST_CASE("a missing value leaves its row out of the sum and is counted") {
   add_sum(q, {column(0), column(1), apply(Op::divide, 0, 1)});
   add_sum(q, {column(1), column(1), apply(Op::divide, 0, 1)});
   Tally t;
-  REQUIRE(tally(q, t).ok());
+  REQUIRE(d.count(q, t).ok());
   CHECK(t.sums[0].missing == std::vector<std::uint32_t>({1, 1}));
   CHECK(t.sums[0].all_missing == 2);
   CHECK(t.sums[1].all_missing == 2);
@@ -183,7 +182,7 @@ TEST_CASE("NaN and infinite values are errors with their row, unless filtered ou
   Question q = d.question();
   add_sum(q, {column(0)});
   Tally t;
-  Status s = tally(q, t);
+  Status s = d.count(q, t);
   CHECK(s.code == Code::not_finite);
   CHECK(s.row == 1);
   CHECK(s.column == 0);
@@ -191,7 +190,7 @@ TEST_CASE("NaN and infinite values are errors with their row, unless filtered ou
   add_sum(f, {column(0)});
   f.gates.push_back({program({column(1), number(0), apply(Op::greater, 0, 1)}), 0, 0});
   Tally u;
-  REQUIRE(tally(f, u).ok());
+  REQUIRE(d.count(f, u).ok());
   CHECK(f.gates[0].refused == 1);
   CHECK(static_cast<int>(u.sums[0].total[0]) == 3);
 }
@@ -206,7 +205,7 @@ TEST_CASE("conditions have three values and compare decimals as integers") {
     q.gates.push_back({program({column(0), number(0.3), apply(c.op, 0, 1)}), 0, 0});
     add_sum(q, {column(1)});
     Tally t;
-    REQUIRE(tally(q, t).ok());
+    REQUIRE(d.count(q, t).ok());
     CHECK(t.used == c.kept);
     CHECK(q.gates[0].refused == c.refused);
     CHECK(q.gates[0].unsure == c.unsure);
@@ -229,10 +228,9 @@ TEST_CASE("several keys and many items are told apart") {
     ++by_code[codes[i]];
   }
   Question q;
-  q.n = n;
-  q.keys = {{{Kind::text, a.data()}, 0}, {{Kind::real, b.data()}, 0}};
+  q.keys = {{0, 0}, {1, 0}};
   Tally t;
-  REQUIRE(tally(q, t).ok());
+  REQUIRE(count(q, {{Kind::text, a.data()}, {Kind::real, b.data()}}, n, t).ok());
   CHECK(t.items == expected.size());
   for (std::size_t i = 0; i < t.items; ++i) {
     double y;
@@ -242,10 +240,9 @@ TEST_CASE("several keys and many items are told apart") {
     CHECK(t.rows[i] == found->second);
   }
   Question c;
-  c.n = n;
-  c.keys = {{{Kind::whole, codes.data()}, 12}};
+  c.keys = {{0, 12}};
   Tally u;
-  REQUIRE(tally(c, u).ok());
+  REQUIRE(count(c, {{Kind::whole, codes.data()}}, n, u).ok());
   CHECK(u.items == by_code.size());
   for (std::size_t i = 0; i < u.items; ++i)
     CHECK(u.rows[i] == by_code[static_cast<int>(static_cast<std::int64_t>(u.words[i]))]);
@@ -264,16 +261,15 @@ TEST_CASE("least, most, median and different values, for any number of threads")
     }
     for (const int threads : {1, 2}) {
       Question q = d.question();
-      q.threads = threads;
       for (const Measure m : {Measure::least, Measure::most, Measure::median}) {
         add_sum(q, {column(0)});
         q.sums.back().measure = m;
       }
       add_sum(q, {number(1)});
       q.sums.back().measure = Measure::distinct;
-      q.sums.back().of = {d.columns[0], 0};
+      q.sums.back().of = {0, 0};
       Tally t;
-      REQUIRE(tally(q, t).ok());
+      REQUIRE(d.count(q, t, threads).ok());
       for (std::size_t i = 0; i < t.items; ++i) {
         std::vector<double> v = plain[t.words[i]];
         std::sort(v.begin(), v.end());
@@ -321,9 +317,8 @@ TEST_CASE("a poll can stop the count") {
   d.y.assign(500000, 1);
   Question q = d.question();
   add_sum(q, {column(0)});
-  q.stop = [](void*, double) { return true; };
   Tally t;
-  CHECK(tally(q, t).code == Code::stopped);
+  CHECK(d.count(q, t, 1, Poll{[](void*, double) { return true; }, nullptr}).code == Code::stopped);
 }
 
 TEST_CASE("no rows make no items") {
@@ -331,7 +326,7 @@ TEST_CASE("no rows make no items") {
   Question q = d.question();
   add_sum(q, {column(0)});
   Tally t;
-  REQUIRE(tally(q, t).ok());
+  REQUIRE(d.count(q, t).ok());
   CHECK(t.items == 0);
 }
 

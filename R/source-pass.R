@@ -1,0 +1,229 @@
+# The pass from a file's bytes to the tally: no column is ever in memory as a whole. Types are those of the first rows,
+# until the pass has seen every cell. Where one is of another type, or written in a way that the pass does not know, the
+# columns are read by the general way, and the answer is that of the general way.
+
+#' @export
+#' @noRd
+source_tally.eggcrate_source_file <- function(s, request, call = NULL) {
+  passed <- if (may_pass(s, request)) pass_tally(s, request, call)
+  passed %||% NextMethod()
+}
+
+#' @export
+#' @noRd
+source_range.eggcrate_source_file <- function(s, column, call = NULL) {
+  node <- date_column(column)
+  key <- paste0("range of ", column)
+  if (is.null(s$known[[key]]) && !is_dated(node)) {
+    # The first and the last day are measures of all rows.
+    ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = node, when = NULL))
+    request <- new_request(list(), list(all = new_node("number", "number", value = 1)), ends)
+    passed <- if (may_pass(s, request, again = TRUE)) pass_tally(s, request, call)
+    if (!is.null(passed)) assign(key, range_of_tally(passed), s$known)
+  }
+  NextMethod()
+}
+
+range_of_tally <- function(tally) {
+  days <- vapply(tally$parts, function(part) doubles_of(part$total, part$places, part$lowest), 0)
+  if (length(tally$rows) && tally$parts[[1L]]$all_missing < sum(tally$rows)) unname(days) else NA
+}
+
+# Whether to pass --------------------------------------------------------------
+
+# Smaller files are in memory at once, for whatever is asked next.
+pass_from <- 64e6
+# How often a source is passed through before its columns are held, if they take no more than so many bytes.
+passes_before_holding <- 2L
+most_held <- 1e9
+
+#' @param again Whether this is work on the way to a question, which does not count as one.
+#' @noRd
+may_pass <- function(s, request, again = FALSE) {
+  nodes <- request_columns(request)
+  if (request$apart || !length(nodes) || any(vapply(nodes, is_dated, NA))) {
+    return(FALSE)
+  }
+  slots <- vapply(nodes, column_slot, "")
+  if (all(slots %in% held_slots(s)) || !all(vapply(slots, function(slot) !is.null(s$supposed[[slot]]), NA))) {
+    return(FALSE)
+  }
+  passes <- s$passes %||% 0L
+  if (!again) s$passes <- passes + 1L
+  passes < passes_before_holding || !fits_memory(s, nodes)
+}
+
+held_slots <- function(s) sub("^column ", "", grep("^column ", ls(s$known), value = TRUE))
+
+fits_memory <- function(s, nodes) {
+  bytes <- ifelse(vapply(nodes, `[[`, "", "type") == "date", 4, 8)
+  s$n * sum(bytes) <= getOption("eggcrate.held", most_held)
+}
+
+# Types from the first rows ----------------------------------------------------
+
+#' What columns are taken to be until a pass has seen all their cells.
+#' @return Along `names`: `kind` (of `quick_codes`), and `type`, `odd` and `facts` as in `read_typed()`, and whether
+#'   all cells are `seen`; NULL where the first rows tell already that the pass will not do.
+#' @noRd
+suppose <- function(s, names, as_text, call = NULL) {
+  parts <- parts_of(s$file)
+  if (!all(vapply(parts, is_passable, NA)) || sum(vapply(parts, function(part) file.size(part$path), 0)) < getOption("eggcrate.pass", pass_from)) {
+    return(vector("list", length(names)))
+  }
+  at <- lapply(parts, function(part) match(names, part$header))
+  twice <- vapply(parts, function(part) anyDuplicated(part$header) > 0L, NA)
+  if (anyNA(unlist(at)) || any(twice)) {
+    return(vector("list", length(names)))
+  }
+  firsts <- Map(function(part, at) fread_columns(part, at, as_text, nrows = 1000L, call = call), parts, at)
+  counts <- column_counts(s$file, names)
+  lapply(seq_along(names), function(j) {
+    if (counts$blank[j] == s$n) {
+      return(NULL)
+    }
+    kind <- kind_of_all(lapply(firsts, `[[`, j), as_text[j], s$file)
+    if (is.null(kind)) {
+      return(NULL)
+    }
+    facts <- column_facts(list(), names[j], counts$padded[j], counts$blank[j], counts$padded_row[j], counts$blank_row[j], s$file)
+    list(kind = kind, type = switch(kind, text = "text", date = "date", "number"), odd = NULL, facts = facts,
+      trims = counts$padded[j] > 0, as_text = as_text[j], seen = FALSE)
+  })
+}
+
+parts_of <- function(file) file$several %||% list(file)
+
+# One kind for the first rows of all files, or NULL.
+kind_of_all <- function(firsts, as_text, file) {
+  if (as_text) {
+    return("text")
+  }
+  kinds <- unique(vapply(firsts, quick_kind, ""))
+  if (setequal(kinds, c("whole", "real"))) kinds <- "real"
+  if (length(kinds) != 1L || is.na(kinds)) {
+    return(NULL)
+  }
+  if (kinds == "text" && !is_plain_text(unlist(firsts), file)) NULL else kinds
+}
+
+# Are these no numbers or dates, and none was meant?
+is_plain_text <- function(x, file) {
+  x <- unique(trimws(x, whitespace = "[ \t\r\n\u00a0]"))
+  x[blank_texts_(x)] <- NA_character_
+  read <- read_texts(unique(x), file$decimal, file$dates)
+  is.null(read$values) && is.na(read$odd)
+}
+
+# What a schema says of columns: as they are where they are held, else as they are supposed to be.
+known_or_supposed <- function(s, names, as_text, call = NULL) {
+  if (!length(names)) {
+    return(list())
+  }
+  slots <- ifelse(as_text, paste0(names, "\ntext"), names)
+  new <- !slots %in% c(held_slots(s), ls(s$supposed)) & !duplicated(slots)
+  if (any(new) && !isTRUE(s$known$passless)) {
+    found <- suppose(s, names[new], as_text[new], call)
+    list2env(with_names(found, slots[new])[!vapply(found, is.null, NA)], s$supposed)
+  }
+  read <- !slots %in% ls(s$supposed) | slots %in% held_slots(s)
+  out <- vector("list", length(slots))
+  out[read] <- file_typed(s, names[read], as_text[read], call)
+  out[!read] <- unname(mget(slots[!read], envir = s$supposed))
+  out
+}
+
+# The pass ---------------------------------------------------------------------
+
+#' @return The tally; NULL where the columns are to be read.
+#' @noRd
+pass_tally <- function(s, request, call = NULL) {
+  nodes <- request_columns(request)
+  slots <- vapply(nodes, column_slot, "")
+  names <- vapply(nodes, `[[`, "", "name")
+  check_origin(s$origin, call)
+  found <- unchanged(s$origin, pass_once(s, request, names, slots), call)
+  if (found$outcome == 0L && texts_are_texts(s, found$texts, slots)) {
+    counted <- checked_count(found$status, found$answers[1L][[1L]], found$columns, request, call)
+    return(counted_tally(counted, found$columns, s$n, request))
+  }
+  hold_instead(s, names, slots, call)
+  NULL
+}
+
+pass_once <- function(s, request, names, slots) {
+  supposed <- mget(slots, envir = s$supposed)
+  kinds <- vapply(supposed, `[[`, "", "kind")
+  columns <- with_names(lapply(kinds, function(kind) empty_columns[[kind]]), slots)
+  files <- lapply(parts_of(s$file), function(part) kernel_file(part, match(names, part$header)))
+  told <- kinds == "text" & !vapply(supposed, `[[`, NA, "as_text")
+  found <- watched(paste("Reading", s$name), function(progress) {
+    tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")), unname(told),
+      list(kernel_question(request, columns)), eggcrate_threads(), progress)
+  })
+  # What is whole at first may have decimals further down.
+  if (found$outcome == 1L && found$odd > 0L && kinds[found$odd] == "whole") {
+    s$supposed[[slots[found$odd]]]$kind <- "real"
+    return(pass_once(s, request, names, slots))
+  }
+  c(found, list(columns = columns))
+}
+
+empty_columns <- list(text = character(), whole = integer(), real = numeric(), date = structure(numeric(), class = "Date"))
+
+# All cells are seen: could the texts of a column be numbers or dates after all?
+texts_are_texts <- function(s, texts, slots) {
+  for (i in seq_along(slots)) {
+    if (s$supposed[[slots[i]]]$seen) next
+    if (!is.null(texts[[i]]) && !is_plain_text(texts[[i]], s$file)) {
+      return(FALSE)
+    }
+    s$supposed[[slots[i]]]$seen <- TRUE
+  }
+  TRUE
+}
+
+# The columns are read, and there is no further pass.
+hold_instead <- function(s, names, slots, call = NULL) {
+  as_text <- vapply(mget(slots, envir = s$supposed), `[[`, NA, "as_text")
+  assign("passless", TRUE, s$known)
+  file_typed(s, names, as_text, call)
+}
+
+#' Where columns that are read now turn out to be other than was supposed, whoever asked with the supposition asks again.
+#' @param read As from `read_typed()`, along `slots`.
+#' @noRd
+check_supposed <- function(s, slots, read) {
+  other <- vapply(seq_along(slots), function(i) {
+    supposed <- s$supposed[[slots[i]]]
+    !is.null(supposed) && !identical(supposed[c("type", "odd", "facts")], read[[i]][c("type", "odd", "facts")])
+  }, NA)
+  rm(list = intersect(slots, ls(s$supposed)), envir = s$supposed)
+  again <- Filter(function(restart) restart$name == "eggcrate_ask_again", computeRestarts())
+  if (any(other) && length(again)) invokeRestart(again[[1L]])
+}
+
+#' Asks, and once more where the columns are others than the question was made for. Before an error is believed, what was
+#' supposed is looked at.
+#' @param asking Function without arguments.
+#' @noRd
+as_it_turns_out <- function(source, asking, call = NULL) {
+  again <- FALSE
+  value <- withRestarts(
+    withCallingHandlers(asking(), eggcrate_error = function(e) {
+      if (!inherits(e, "eggcrate_error_gone")) for (s in file_sources(source)) hold_unseen(s, call)
+    }),
+    eggcrate_ask_again = function() again <<- TRUE)
+  if (again) asking() else value
+}
+
+# The sources of files that a source is made of.
+file_sources <- function(s) {
+  c(if (!is.null(s$supposed)) list(s), unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)), recursive = FALSE))
+}
+
+hold_unseen <- function(s, call = NULL) {
+  supposed <- as.list(s$supposed)
+  unseen <- names(supposed)[!vapply(supposed, `[[`, NA, "seen")]
+  file_typed(s, sub("\ntext$", "", unseen), endsWith(unseen, "\ntext"), call)
+}

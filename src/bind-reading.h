@@ -1,0 +1,66 @@
+// Files to be read, as R names them.
+#pragma once
+
+#include "bind.h"
+#include "kernel/reader.hpp"
+
+namespace bind {
+
+// A reading with the texts of its columns.
+struct FilesToRead {
+  eggcrate::Reading reading;
+  std::vector<std::unique_ptr<eggcrate::Texts>> texts;
+
+  // `files`: each a list of `path`, `separator`, `width` (how many columns it has), `columns` (which
+  // of them are wanted, from 1), `cuts` (pairs of an offset and the rows before it), `size` and
+  // `rows`. `kinds`, along the wanted ones: 0 text, 1 whole, 2 real, 3 date. `trims`: are blanks at
+  // the ends of its texts left out?
+  FilesToRead(SEXP files, SEXP kinds, SEXP trims, SEXP threads) {
+    const R_xlen_t k = Rf_xlength(kinds);
+    same_length(trims, k, "trims");
+    for (R_xlen_t i = 0; i < k; ++i) {
+      reading.kinds.push_back(static_cast<eggcrate::Cell>(whole(kinds, "kinds")[i]));
+      texts.emplace_back(new eggcrate::Texts(flags(trims, "trims")[i] == TRUE));
+    }
+    reading.texts = &texts;
+    reading.threads = std::max(1, one_whole(threads, "threads"));
+    for (R_xlen_t i = 0; i < Rf_xlength(checked(files, VECSXP, "files")); ++i) reading.files.push_back(file(VECTOR_ELT(files, i), k));
+  }
+
+ private:
+  static eggcrate::CheckedFile file(SEXP x, R_xlen_t wanted) {
+    eggcrate::CheckedFile f;
+    f.path = one_text(element(x, "path"), "path");
+    f.separator = one_text(element(x, "separator"), "separator").at(0);
+    f.columns = static_cast<std::size_t>(one_whole(element(x, "width"), "width"));
+    f.size = static_cast<std::uint64_t>(one_real(element(x, "size"), "size"));
+    f.rows = static_cast<std::uint64_t>(one_real(element(x, "rows"), "rows"));
+    SEXP cuts = element(x, "cuts"), columns = element(x, "columns");
+    const double* cut = real(cuts, "cuts");
+    for (R_xlen_t i = 0; i + 1 < Rf_xlength(cuts); i += 2)
+      f.cuts.push_back({static_cast<std::uint64_t>(cut[i]), static_cast<std::uint64_t>(cut[i + 1])});
+    same_length(columns, wanted, "columns");
+    for (R_xlen_t i = 0; i < wanted; ++i)
+      f.fields.push_back({static_cast<std::size_t>(whole(columns, "columns")[i]) - 1, static_cast<std::size_t>(i)});
+    std::sort(f.fields.begin(), f.fields.end(), [](const eggcrate::Field& a, const eggcrate::Field& b) { return a.column < b.column; });
+    return f;
+  }
+};
+
+// Within R's protection.
+inline SEXP new_text(const eggcrate::Text* t) {
+  return Rf_mkCharLenCE(t->data(), static_cast<int>(t->length), CE_UTF8);
+}
+
+// All different texts of a column, in the order of their numbers.
+inline SEXP different(const eggcrate::Texts& texts) {
+  const auto& all = texts.all();
+  const Held out(allocate(STRSXP, static_cast<R_xlen_t>(all.size())));
+  Rcpp::unwindProtect([&] {
+    for (std::size_t i = 0; i < all.size(); ++i) SET_STRING_ELT(out, static_cast<R_xlen_t>(i), new_text(all[i]));
+    return R_NilValue;
+  });
+  return out;
+}
+
+}  // namespace bind

@@ -1,0 +1,181 @@
+# The pass from a file's bytes to the tally, against the general way by data.table.
+
+# What comes of a question, to the byte; an error by its words.
+bytes_of <- function(command, args, paths, ...) {
+  withr::local_options(...)
+  source <- eggcrate:::open_source(paths)
+  withr::defer(eggcrate:::source_close(source))
+  tryCatch({
+    x <- eggcrate:::ask(command, args, source)
+    c(eggcrate:::answer_csv(x), eggcrate:::json_lines(x), format(x))
+  }, eggcrate_error = function(e) paste("error:", conditionMessage(e)))
+}
+
+by_pass <- function(...) bytes_of(..., eggcrate.pass = 0, eggcrate.held = 0)
+in_general <- function(...) bytes_of(..., eggcrate.quick = FALSE, eggcrate.pass = Inf)
+
+# How often the kernel has passed through files while `code` ran, and how often it came to an end.
+passes_in <- function(code) {
+  counted <- new.env()
+  counted$all <- counted$whole <- 0L
+  options(eggcrate.counted = counted)
+  suppressMessages(base::trace("tally_files_", where = asNamespace("eggcrate"), print = FALSE, exit = quote({
+    counted <- getOption("eggcrate.counted")
+    counted$all <- counted$all + 1L
+    counted$whole <- counted$whole + (returnValue()$outcome == 0L)
+  })))
+  on.exit({
+    suppressMessages(untrace("tally_files_", where = asNamespace("eggcrate")))
+    options(eggcrate.counted = NULL)
+  })
+  force(code)
+  list(all = counted$all, whole = counted$whole)
+}
+
+# Questions of columns of any kind, most of which have an answer: numbers where there are some.
+odd_questions <- function(seed, path) {
+  set.seed(seed)
+  types <- vapply(suppressMessages(read_sales(path)), function(x) class(x)[1L], "")
+  one_of <- function(kinds) sample(rep(names(types), ifelse(types %in% kinds, 20, 1)), 1L)
+  a <- one_of("character")
+  b <- one_of(c("character", "Date"))
+  x <- one_of(c("numeric", "integer"))
+  list(
+    list("standings", list(of = sprintf("sum(%s)", x), by = a)),
+    list("standings", list(of = "count()", by = if (a == b) a else sprintf("c(%s, %s)", a, b), where = sprintf("%s != 'a'", b), also = sprintf("d = distinct(%s)", x))),
+    list("standings", list(of = sprintf("max(%s)", x), by = b, where = sprintf("!is_missing(%s)", a))),
+    list("standings", list(of = sprintf("median(%s)", x), by = a, also = sprintf("s = sum(%s, when = %s > 0)", x, x))),
+    list("movement", list(of = "count()", by = a, over = sprintf("year(%s)", b)))
+  )
+}
+
+test_that("random files and questions are answered to the byte as by the general way, by any number of threads", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  answered <- 0L
+  passes <- passes_in(for (seed in seq_len(as.integer(Sys.getenv("EGGCRATE_FILES", "60")))) {
+    odd_file(seed, path)
+    one <- odd_questions(seed, path)[[1L + seed %% 5L]]
+    general <- in_general(one[[1L]], one[[2L]], path)
+    answered <- answered + !startsWith(general[1L], "error:")
+    for (threads in 1:3) {
+      found <- by_pass(one[[1L]], one[[2L]], path, eggcrate.threads = threads, eggcrate.block = c(1, 40, 1000)[1L + (seed + threads) %% 3])
+      expect_identical(found, general, info = sprintf("file %d, %d threads", seed, threads))
+    }
+  })
+  # Neither all of them errors, nor none of them passed.
+  expect_gt(answered, 20L)
+  expect_gt(passes$whole, 40L)
+  expect_gt(passes$all, passes$whole)
+})
+
+test_that("questions of order lines are answered to the byte as by the general way, from one file and from twelve", {
+  months <- withr::local_tempdir()
+  lines <- readLines(orders_path())
+  part <- sort(rep_len(1:12, length(lines) - 1L))
+  for (i in 1:12) writeLines(c(lines[1L], lines[-1L][part == i]), file.path(months, sprintf("part-%02d.csv", i)))
+  asked <- list(
+    list("standings", list(of = "sum(net_sales)", by = "customer", where = "region != 'Midmark'", also = "p = sum(profit) / sum(net_sales)")),
+    list("pareto", list(of = "distinct(order_no)", by = "c(product, region)")),
+    list("standings", list(of = "median(net_sales)", by = "order_date")),
+    list("movement", list(of = "sum(net_sales)", by = "salesperson", over = "quarter(order_date)")),
+    list("standings", list(of = "sum(net_sales) / distinct(order_no)", by = "region", where = "units > 1")),
+    list("standings", list(of = "sum(net_sales)", by = "customer", where = "in_period(order_date, last(3, month))")),
+    list("tiers", list(of = "sum(net_sales)", by = "product", within = "region", show = "category")),
+    list("standings", list(of = "mean(units)", by = "order_no")))
+  for (one in asked) {
+    general <- in_general(one[[1L]], one[[2L]], orders_path())
+    expect_false(startsWith(general[1L], "error:"))
+    passes <- passes_in({
+      for (threads in 1:3) expect_identical(by_pass(one[[1L]], one[[2L]], orders_path(), eggcrate.threads = threads, eggcrate.block = 5e4), general)
+    })
+    expect_gte(passes$whole, 3L)
+    several <- in_general(one[[1L]], one[[2L]], months)
+    passes <- passes_in(expect_identical(by_pass(one[[1L]], one[[2L]], months, eggcrate.block = 5e4), several))
+    expect_gte(passes$whole, 1L)
+  }
+})
+
+# Files whose first thousand rows say one thing, and a later one another.
+late_file <- function(first, late, path) {
+  writeLines(c("item,sales,note", sprintf("i%d,%s,%s", rep_len(1:7, 2000), rep_len(first$sales, 2000), rep_len(first$note, 2000)), late), path)
+}
+
+test_that("what a later row says is found, and the answer is that of the general way", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  first <- list(sales = c("1.50", "2.25"), note = c("a", "b"))
+  by_sales <- list(of = "sum(sales)", by = "item", where = "note != 'zz'")
+  cases <- list(
+    list(late = "i1,3.125,a", passes = c(1L, 1L)), # more decimals
+    list(late = "i1,1e5,a", passes = c(1L, 0L)), # a number, written in another way
+    list(late = c("i1,\"1,000.50\",a"), passes = c(1L, 0L)), # and the receipt says so
+    list(late = "i1,NA,a", passes = c(1L, 0L)),
+    list(late = "i1,about 5,a", passes = c(1L, 0L)), # no number: an error
+    list(late = " i1 ,1.00,  zz ", passes = c(1L, 1L)), # blanks around texts
+    list(late = "\" i1\",1.00,\"zz \"", passes = c(1L, 1L)),
+    list(late = "\" i1\u00a0\",1.00,\"zz\u00a0\"", passes = c(1L, 1L)),
+    list(late = "i1,1.00,\u00a0", passes = c(1L, 1L)),
+    list(late = "i1,,", passes = c(1L, 1L)),
+    list(late = "i1,1.00,caf\u00e9", passes = c(1L, 1L)))
+  for (case in cases) {
+    late_file(first, enc2utf8(case$late), path)
+    general <- in_general("standings", by_sales, path)
+    passes <- passes_in(expect_identical(by_pass("standings", by_sales, path), general, info = case$late))
+    expect_identical(unlist(passes, use.names = FALSE), case$passes, info = case$late)
+  }
+  # Whole at first; codes at first, that are numbers all of them or not; dates at first.
+  for (case in list(list("1", "2.5"), list("1", "3000000000"), list("2024-01-31", "31.01.2024"), list("2024-01-31", "2024-02-01T10:00"), list("007", "12"))) {
+    late_file(list(sales = case[[1L]], note = "a"), sprintf("i1,%s,b", case[[2L]]), path)
+    for (args in list(list(of = "max(sales)", by = "item"), list(of = "count()", by = "sales"), list(of = "count()", by = "item", over = "month(sales)"))) {
+      expect_identical(by_pass("standings", args, path), in_general("standings", args, path), info = paste(unlist(c(case, args)), collapse = " "))
+    }
+  }
+})
+
+test_that("texts that are told apart by the pass are one where they are one text, also beside a median", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeLines(enc2utf8(c("item,sales", "a,1", "a ,2", "\" a\",3", "\"  \",4", ",5", "\u00a0,6", "caf\u00e9,7", "cafe\u0301,8")), path)
+  for (of in c("sum(sales)", "median(sales)", "distinct(sales)")) {
+    args <- list(of = of, by = "item", missing = "keep")
+    expect_identical(by_pass("standings", args, path), in_general("standings", args, path))
+  }
+})
+
+test_that("a source is passed through twice, then its columns are held, if there is room", {
+  withr::local_options(eggcrate.pass = 0)
+  asked <- function(source) eggcrate:::ask("standings", list(of = "sum(net_sales)", by = "customer"), source)
+  source <- eggcrate:::open_source(orders_path())
+  for (wanted in c(1L, 1L, 0L)) expect_identical(passes_in(asked(source))$all, wanted)
+  withr::local_options(eggcrate.held = 1e5)
+  source <- eggcrate:::open_source(orders_path())
+  for (wanted in c(1L, 1L, 1L)) expect_identical(passes_in(asked(source))$all, wanted)
+  # What is smaller than the pass is worth while for is held at once.
+  withr::local_options(eggcrate.pass = NULL)
+  source <- eggcrate:::open_source(orders_path())
+  expect_identical(passes_in(asked(source))$all, 0L)
+})
+
+test_that("a lookup on a file that is passed through knows its columns as they are", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  late_file(list(sales = "1", note = "a"), "i1,about 5,b", path)
+  table <- data.frame(item = paste0("i", 1:7), kind = rep_len(c("x", "y"), 7))
+  withr::local_options(eggcrate.pass = 0)
+  expect_error(standings(lookup(path, table), of = sum(sales), by = kind), class = "eggcrate_error")
+  late_file(list(sales = "1", note = "a"), "i1,2.5,b", path)
+  found <- as.data.frame(standings(lookup(path, table), of = sum(sales), by = kind))
+  expect_equal(found$sales, c(sum(rep_len(1:7, 2000) %% 2 == 1) + 2.5, sum(rep_len(1:7, 2000) %% 2 == 0)))
+})
+
+test_that("a file that is cut or replaced while it is passed through is told of", {
+  withr::local_options(eggcrate.pass = 0, eggcrate.held = 0)
+  path <- withr::local_tempfile(fileext = ".csv")
+  whole <- c("item,sales", sprintf("i%d,%d", 1:5000, 1:5000))
+  for (content in list(whole[1:3000], c("item,sales", "x"), c(whole, "more,1"), rep(strrep("x", 50), 400))) {
+    writeLines(whole, path)
+    source <- eggcrate:::open_source(path)
+    schema <- eggcrate:::source_schema(source, list(all = c("item", "sales"), values = "sales", keys = "item"))
+    # As if it were changed after the last look at it and before the pass.
+    suppressMessages(base::trace("pass_once", where = asNamespace("eggcrate"), print = FALSE, tracer = bquote(writeLines(.(content), .(path)))))
+    expect_error(eggcrate:::ask("standings", list(of = "sum(sales)", by = "item"), source), class = "eggcrate_error_gone")
+    suppressMessages(untrace("pass_once", where = asNamespace("eggcrate")))
+  }
+})
