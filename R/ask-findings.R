@@ -8,6 +8,7 @@ findings_words <- function(args, call) {
 
 answer_findings <- function(asked, source, call = NULL) {
   args <- asked$args
+  source_prepare(source, list(asked$use), call)
   x <- answer_standings(asked, source, call)
   if (!is.null(args$scheme)) x <- tiered(x, args$scheme, call = call)
   find_all(x, args$over, args$against, args$top, call)

@@ -155,7 +155,10 @@ need_arg <- function(value, name, hint, call = NULL) {
 #' @noRd
 answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = NULL,
   further = plan$measures[-1L]) {
-  if (is.null(tally)) tally <- source_tally(source, plan_request(plan), call)
+  if (is.null(tally)) {
+    source_ahead(source, plan_requests(plan), call)
+    tally <- source_tally(source, plan_request(plan), call)
+  }
   found <- rank_tally(tally, plan, whole_tally(source, plan, call))
   columns <- c(found$columns, show_columns(source, plan, found$ranked, call))
   receipt <- new_receipt(account_of(schema, plan), plan, tally, found$ranked, used, further)
@@ -199,12 +202,19 @@ answer_earlier <- function(asked, source, call = NULL) {
   if (!is.null(asked$earlier)) answer_plan(asked$earlier, source, asked$schema, call)
 }
 
+# The requests of both plans, where there is an earlier one.
+ask_both_ahead <- function(asked, source, call = NULL) {
+  if (!is.null(asked$earlier)) source_ahead(source, c(plan_requests(asked$plan), plan_requests(asked$earlier)), call)
+}
+
 answer_tiers <- function(asked, source, call = NULL) {
+  ask_both_ahead(asked, source, call)
   x <- answer_standings(asked, source, call)
   tiered(x, asked$args$scheme, answer_earlier(asked, source, call), call)
 }
 
 answer_concentration <- function(asked, source, call = NULL) {
+  ask_both_ahead(asked, source, call)
   as_concentration(answer_standings(asked, source, call), answer_earlier(asked, source, call), call)
 }
 

@@ -105,7 +105,8 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
 # What the scanner counted of columns: `padded`, `blank`, `padded_row`, `blank_row` along `names`.
 column_counts <- function(file, names) {
   fields <- c("padded", "blank", "padded_row", "blank_row")
-  if (!is.null(file$several)) several_counts(file, names) else lapply(file[fields], `[`, match(names, file$header))
+  at <- match(names, file$header)
+  if (!is.null(file$several)) several_counts(file, names) else if (!is.null(file$table)) file$table$counts(at) else lapply(file[fields], `[`, at)
 }
 
 # Columns as they stand in the file: numbers and dates where data.table is sure, else text.
@@ -113,7 +114,7 @@ raw_columns <- function(file, wanted, as_text, call = NULL) {
   at <- match(wanted, file$header)
   for (name in wanted) if (sum(file$header == name) > 1L) stop_doubled_column(name, file$name, call)
   if (!is.null(file$table)) {
-    lapply(file$table[at], plain_cells)
+    file$table$columns(at, call)
   } else if (length(at) && file$rows > 0) {
     # What is wanted both as it is written and as a value is read once, as text.
     once <- unique(at)

@@ -20,6 +20,14 @@ source_tally.eggcrate_source_keeping <- function(s, request, call = NULL) {
   tally
 }
 
+# What is kept need not be asked ahead.
+#' @export
+#' @noRd
+source_ahead.eggcrate_source_keeping <- function(s, requests, call = NULL) {
+  if (!all(vapply(requests, rlang::hash, "") %in% names(s$kept))) NextMethod()
+  invisible()
+}
+
 #' The newest things, as many as there is room for; the newest of all is always there.
 #' @param kept Named list, newest first.
 #' @param size Function of one: how much it takes.

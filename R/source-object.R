@@ -7,6 +7,7 @@
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
 #   source_tally(s, request)    the tally
+#   source_ahead(s, requests)   tallies that will be asked for, at once where that is less work
 #   source_entries(s, request)  what each row adds, with its keys: sums per item and order
 #   source_row(s, row)          where a row is, in words
 #   source_close(s)
@@ -52,6 +53,7 @@ source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
 source_range <- function(s, column, call = NULL) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")
 source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
+source_ahead <- function(s, requests, call = NULL) UseMethod("source_ahead")
 source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
 source_row <- function(s, row) UseMethod("source_row")
 source_close <- function(s) UseMethod("source_close")
@@ -88,6 +90,10 @@ source_row.eggcrate_source <- function(s, row) count_text(row)
 #' @export
 #' @noRd
 source_prepare.eggcrate_source <- function(s, uses, call = NULL) invisible()
+
+#' @export
+#' @noRd
+source_ahead.eggcrate_source <- function(s, requests, call = NULL) invisible()
 
 #' @export
 #' @noRd

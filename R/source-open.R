@@ -15,8 +15,8 @@ open_file <- function(path, options = list(), call = NULL) {
     return(open_copy(path, basename(path), options, call))
   }
   switch(file_kind(path),
-    parquet = open_table(path, options, read_parquet_table, call),
-    xlsx = open_table(path, options, read_sheet_table, call),
+    parquet = open_table(path, options, open_parquet, call),
+    xlsx = open_table(path, options, open_sheet, call),
     open_text(path, options, call)
   )
 }
@@ -67,15 +67,17 @@ file_kind <- function(path) {
 # What can be read once only, standard input or a pipe, is copied first.
 open_copy <- function(from, name, options, call = NULL) {
   path <- tempfile("eggcrate-", fileext = ".txt")
-  on.exit(unlink(path))
+  kept <- FALSE
+  on.exit(if (!kept) unlink(path))
   failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path)
   if (nzchar(failed)) {
     stop_data("file", sprintf("%s cannot be read: %s.", capital(name), failed), call = call)
   }
   file <- switch(file_kind(path),
-    parquet = open_table(path, options, read_parquet_table, call),
-    xlsx = open_table(path, options, read_sheet_table, call),
+    parquet = c(open_table(path, options, open_parquet, call), list(scratch = path)),
+    xlsx = open_table(path, options, open_sheet, call),
     open_text(path, options, call, keep = TRUE, name = name))
+  kept <- identical(file$scratch, path)
   replace(file, "name", name)
 }
 
@@ -104,34 +106,64 @@ long_file <- 64e6
 
 # Typed tables: Parquet and workbooks --------------------------------------
 
-#' @param read Function of path and options that returns a data frame.
+#' @param open Function of path and options that returns a table, from `new_table()`.
 #' @noRd
-open_table <- function(path, options, read, call = NULL) {
-  table <- tryCatch(read(path, options, call), error = function(e) {
+open_table <- function(path, options, open, call = NULL) {
+  table <- reading_table(path, open(path, options, call), call)
+  c(options, list(header = header_names(table$names, "UTF-8"), rows = table$rows, blank_lines = 0, doubled_quotes = FALSE,
+    name = basename(path), path = path, table = table))
+}
+
+reading_table <- function(path, expr, call = NULL) {
+  tryCatch(expr, error = function(e) {
     if (inherits(e, "eggcrate_error")) stop(e)
-    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e),
-      fields = list(path = path), call = call)
+    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e), fields = list(path = path), call = call)
   })
-  columns <- unclass(as.data.frame(table))
-  empty <- lapply(columns, function(x) is.na(x) | (is.character(x) & blank_texts_(as.character(x))))
-  padded <- lapply(columns, padded_cells)
-  row_of <- function(x) unname(vapply(x, function(cells) match(TRUE, cells, nomatch = -1L) + 1, 0))
-  c(options, list(
-    header = header_names(names(table) %||% character(), "UTF-8"), rows = nrow(table),
-    blank = unname(vapply(empty, sum, 0)), padded = unname(vapply(padded, sum, 0)),
-    blank_row = row_of(empty), padded_row = row_of(padded), blank_lines = 0, doubled_quotes = FALSE,
-    name = basename(path), path = path, table = unname(columns)
-  ))
+}
+
+#' A typed table, whose columns are read when they are asked for, each once.
+#' @param read Function of places of columns that returns them as a list.
+#' @return `names`, `rows`; `columns(at)`, and `counts(at)`: what the scanner counts of a text, along `at`.
+#' @noRd
+new_table <- function(path, names, rows, read) {
+  known <- new.env(parent = emptyenv())
+  columns <- function(at, call = NULL) {
+    new <- unique(at[!as.character(at) %in% ls(known)])
+    if (length(new)) list2env(with_names(reading_table(path, lapply(read(new), plain_cells), call), new), known)
+    unname(mget(as.character(at), envir = known))
+  }
+  counts <- function(at) {
+    found <- columns(at)
+    empty <- lapply(found, function(x) is.na(x) | (is.character(x) & blank_texts_(as.character(x))))
+    padded <- lapply(found, padded_cells)
+    first <- function(x) unname(vapply(x, function(cells) match(TRUE, cells, nomatch = -1L) + 1, 0))
+    list(padded = unname(vapply(padded, sum, 0)), blank = unname(vapply(empty, sum, 0)), padded_row = first(padded), blank_row = first(empty))
+  }
+  list(names = names, rows = rows, columns = columns, counts = counts)
 }
 
 padded_cells <- function(x) {
   is.character(x) & grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", as.character(x))
 }
 
-read_parquet_table <- function(path, options, call = NULL) {
+# Only the columns in question are read, each as a whole.
+open_parquet <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
   check_parquet_end(path, call)
-  nanoparquet::read_parquet(path)
+  schema <- nanoparquet::read_parquet_schema(path)[-1L, ]
+  # Columns within columns have names that are no columns of a table.
+  if (any(!is.na(schema$num_children))) {
+    return(whole_table(path, nanoparquet::read_parquet(path)))
+  }
+  new_table(path, schema$name, nanoparquet::read_parquet_info(path)$num_rows, function(at) {
+    unclass(as.data.frame(nanoparquet::read_parquet(path, col_select = sort(at))))[match(at, sort(at))]
+  })
+}
+
+# One that is in memory already.
+whole_table <- function(path, table) {
+  columns <- unclass(as.data.frame(table))
+  new_table(path, names(table) %||% character(), nrow(table), function(at) columns[at])
 }
 
 # The format ends with the length of what precedes it and its own name: a file that

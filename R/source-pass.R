@@ -5,8 +5,24 @@
 #' @export
 #' @noRd
 source_tally.eggcrate_source_file <- function(s, request, call = NULL) {
-  passed <- if (may_pass(s, request)) pass_tally(s, request, call)
+  key <- rlang::hash(request)
+  passed <- s$ahead[[key]]
+  s$ahead[[key]] <- NULL
+  if (is.null(passed) && may_pass(s, list(request))) passed <- pass_tallies(s, list(request), call)[[1L]]
   passed %||% NextMethod()
+}
+
+#' @export
+#' @noRd
+source_ahead.eggcrate_source_file <- function(s, requests, call = NULL) {
+  keys <- vapply(requests, rlang::hash, "")
+  new <- !duplicated(keys) & !keys %in% names(s$ahead)
+  if (sum(new) > 1L && may_pass(s, requests[new])) {
+    passed <- pass_tallies(s, requests[new], call)
+    known <- which(lengths(passed) > 0L)
+    s$ahead <- with_names(passed[known], keys[new][known])
+  }
+  invisible()
 }
 
 #' @export
@@ -18,7 +34,7 @@ source_range.eggcrate_source_file <- function(s, column, call = NULL) {
     # The first and the last day are measures of all rows.
     ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = node, when = NULL))
     request <- new_request(list(), list(all = new_node("number", "number", value = 1)), ends)
-    passed <- if (may_pass(s, request, again = TRUE)) pass_tally(s, request, call)
+    passed <- if (may_pass(s, list(request), again = TRUE)) pass_tallies(s, list(request), call)[[1L]]
     if (!is.null(passed)) assign(key, range_of_tally(passed), s$known)
   }
   NextMethod()
@@ -39,9 +55,9 @@ most_held <- 1e9
 
 #' @param again Whether this is work on the way to a question, which does not count as one.
 #' @noRd
-may_pass <- function(s, request, again = FALSE) {
-  nodes <- request_columns(request)
-  if (request$apart || !length(nodes) || any(vapply(nodes, is_dated, NA))) {
+may_pass <- function(s, requests, again = FALSE) {
+  nodes <- columns_of_all(requests)
+  if (any(vapply(requests, `[[`, NA, "apart")) || !length(nodes) || any(vapply(nodes, is_dated, NA))) {
     return(FALSE)
   }
   slots <- vapply(nodes, column_slot, "")
@@ -51,6 +67,12 @@ may_pass <- function(s, request, again = FALSE) {
   passes <- s$passes %||% 0L
   if (!again) s$passes <- passes + 1L
   passes < passes_before_holding || !fits_memory(s, nodes)
+}
+
+# The nodes of the columns of several requests.
+columns_of_all <- function(requests) {
+  nodes <- unlist(lapply(requests, request_columns), recursive = FALSE)
+  nodes[!duplicated(vapply(nodes, column_slot, ""))]
 }
 
 held_slots <- function(s) sub("^column ", "", grep("^column ", ls(s$known), value = TRUE))
@@ -135,23 +157,30 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
 
 # The pass ---------------------------------------------------------------------
 
-#' @return The tally; NULL where the columns are to be read.
+#' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where the columns are to be
+#'   read.
 #' @noRd
-pass_tally <- function(s, request, call = NULL) {
-  nodes <- request_columns(request)
+pass_tallies <- function(s, requests, call = NULL) {
+  nodes <- columns_of_all(requests)
   slots <- vapply(nodes, column_slot, "")
   names <- vapply(nodes, `[[`, "", "name")
   check_origin(s$origin, call)
-  found <- unchanged(s$origin, pass_once(s, request, names, slots), call)
+  found <- unchanged(s$origin, pass_once(s, requests, names, slots), call)
   if (found$outcome == 0L && texts_are_texts(s, found$texts, slots)) {
-    counted <- checked_count(found$status, found$answers[1L][[1L]], found$columns, request, call)
-    return(counted_tally(counted, found$columns, s$n, request))
+    # Which of several is at fault is seen when it is asked alone.
+    if (found$status$code != 0L && length(requests) > 1L) {
+      return(vector("list", length(requests)))
+    }
+    return(lapply(seq_along(requests), function(i) {
+      counted <- checked_count(found$status, found$answers[i][[1L]], found$columns, requests[[i]], call)
+      counted_tally(counted, found$columns, s$n, requests[[i]])
+    }))
   }
   hold_instead(s, names, slots, call)
   NULL
 }
 
-pass_once <- function(s, request, names, slots) {
+pass_once <- function(s, requests, names, slots) {
   supposed <- mget(slots, envir = s$supposed)
   kinds <- vapply(supposed, `[[`, "", "kind")
   columns <- with_names(lapply(kinds, function(kind) empty_columns[[kind]]), slots)
@@ -159,12 +188,12 @@ pass_once <- function(s, request, names, slots) {
   told <- kinds == "text" & !vapply(supposed, `[[`, NA, "as_text")
   found <- watched(paste("Reading", s$name), function(progress) {
     tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")), unname(told),
-      list(kernel_question(request, columns)), eggcrate_threads(), progress)
+      lapply(requests, kernel_question, columns), eggcrate_threads(), progress)
   })
   # What is whole at first may have decimals further down.
   if (found$outcome == 1L && found$odd > 0L && kinds[found$odd] == "whole") {
     s$supposed[[slots[found$odd]]]$kind <- "real"
-    return(pass_once(s, request, names, slots))
+    return(pass_once(s, requests, names, slots))
   }
   c(found, list(columns = columns))
 }

@@ -4,9 +4,17 @@
 #' The groups themselves, for holistic measures; NULL where there are none.
 #' @noRd
 whole_tally <- function(source, plan, call = NULL) {
-  if (any(vapply(plan$measures, `[[`, "", "kind") == "holistic")) {
-    source_tally(source, plan_request(plan, group_keys(plan)), call)
-  }
+  for (request in whole_requests(plan)) return(source_tally(source, request, call))
+}
+
+# The request for that, if there is one.
+whole_requests <- function(plan) {
+  if (any(vapply(plan$measures, `[[`, "", "kind") == "holistic")) list(plan_request(plan, group_keys(plan)))
+}
+
+# All that `answer_plan()` asks a source for.
+plan_requests <- function(plan) {
+  c(list(plan_request(plan)), whole_requests(plan), lapply(names(plan$show), show_request, plan = plan))
 }
 
 # Beyond this many items to leave out, asking each row takes too long.
@@ -44,12 +52,13 @@ recount_rest <- function(ans, keep) {
 
 # Columns to show ----------------------------------------------------------
 
+show_request <- function(name, plan) new_request(plan$gates, c(all_keys(plan), plan$show[name]), list())
+
 #' One value per item, or "(several)".
 #' @noRd
 show_columns <- function(source, plan, ranked, call = NULL) {
   columns <- lapply(names(plan$show), function(name) {
-    request <- new_request(plan$gates, c(all_keys(plan), plan$show[name]), list())
-    seen <- source_tally(source, request, call)
+    seen <- source_tally(source, show_request(name, plan), call)
     known <- !is.na(seen$keys[[name]])
     keys <- lapply(seen$keys, function(key) key[known])
     items <- row_keys(ranked)

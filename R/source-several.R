@@ -75,7 +75,7 @@ several_counts <- function(file, wanted) {
   list(padded = count("padded"), blank = count("blank"), padded_row = first("padded_row"), blank_row = first("blank_row"))
 }
 
-at_column <- function(part, name, field) as.numeric(part[[field]][match(name, part$header)])
+at_column <- function(part, name, field) as.numeric(column_counts(part, name)[[field]])
 
 # The row of the first among all, which is counted through all files.
 first_of_several <- function(file, name, field) {

@@ -1,6 +1,6 @@
 # Workbooks: looked through first, for their reader trusts in what they say.
 
-read_sheet_table <- function(path, options, call = NULL) {
+open_sheet <- function(path, options, call = NULL) {
   need_package("readxl", "read XLSX files", call)
   check_workbook(path, call)
   sheet <- options$sheet %||% 1L
@@ -17,7 +17,7 @@ read_sheet_table <- function(path, options, call = NULL) {
     progress = FALSE)
   # A cell of a date column is a time for the workbook; days are what was meant.
   table[] <- lapply(table, function(x) if (inherits(x, "POSIXct")) as.Date(x) else x)
-  table
+  whole_table(path, table)
 }
 
 # Every part is looked at as it comes out of the archive.

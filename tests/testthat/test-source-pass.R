@@ -95,6 +95,21 @@ test_that("questions of order lines are answered to the byte as by the general w
   }
 })
 
+test_that("what one answer needs is counted in one pass", {
+  withr::local_options(eggcrate.pass = 0, eggcrate.held = 0)
+  for (one in list(
+    list("standings", list(of = "median(net_sales)", by = "customer", within = "region")),
+    list("standings", list(of = "sum(net_sales)", by = "customer", show = "c(town, salesperson)")),
+    list("concentration", list(of = "sum(net_sales)", by = "customer", where = "region == 'Midmark'", compare_with = "region != 'Midmark'")),
+    list("tiers", list(of = "sum(net_sales)", by = "customer", where = "units > 1", compare_with = "units > 2")))) {
+    source <- eggcrate:::open_source(orders_path())
+    expect_identical(passes_in(eggcrate:::ask(one[[1L]], one[[2L]], source))$all, 1L, info = one[[1L]])
+    found <- by_pass(one[[1L]], one[[2L]], orders_path())
+    expect_identical(found, in_general(one[[1L]], one[[2L]], orders_path()), info = one[[1L]])
+    expect_false(startsWith(found[1L], "error:"), info = found[1L])
+  }
+})
+
 # Files whose first thousand rows say one thing, and a later one another.
 late_file <- function(first, late, path) {
   writeLines(c("item,sales,note", sprintf("i%d,%s,%s", rep_len(1:7, 2000), rep_len(first$sales, 2000), rep_len(first$note, 2000)), late), path)
