@@ -156,7 +156,7 @@ need_arg <- function(value, name, hint, call = NULL) {
 answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = NULL,
   further = plan$measures[-1L]) {
   if (is.null(tally)) {
-    source_ahead(source, plan_requests(plan), call)
+    source_ahead(source, plan_requests(plan), call = call)
     tally <- source_tally(source, plan_request(plan), call)
   }
   found <- rank_tally(tally, plan, whole_tally(source, plan, call))
@@ -204,7 +204,7 @@ answer_earlier <- function(asked, source, call = NULL) {
 
 # The requests of both plans, where there is an earlier one.
 ask_both_ahead <- function(asked, source, call = NULL) {
-  if (!is.null(asked$earlier)) source_ahead(source, c(plan_requests(asked$plan), plan_requests(asked$earlier)), call)
+  if (!is.null(asked$earlier)) source_ahead(source, c(plan_requests(asked$plan), plan_requests(asked$earlier)), call = call)
 }
 
 answer_tiers <- function(asked, source, call = NULL) {

@@ -1,3 +1,10 @@
+#' @section Options:
+#' * `eggcrate.threads`: how many threads count, read and check (2).
+#' * `eggcrate.held`: how many bytes the columns of a large file may take, of which more than two questions are asked, before
+#'   they are read anew for each question instead (1e9).
+#' * `eggcrate.limit`: how many bytes a packed file may unpack to; by default 200 times its size.
+#' * `eggcrate.patience`: seconds until long work says how far it is (0.4).
+#'
 #' @keywords internal
 "_PACKAGE"
 

@@ -1,8 +1,9 @@
 # From words to a plan, by the columns of a source.
 
 #' @param read What `read_words()` returned.
-#' @param schema The columns of the source: `name`, `types`, `odd`, `as_text`, and `range`, a
-#'   function of a date column.
+#' @param schema The columns of the source: `name`, `types`, `odd`, `as_text`; `range`, a
+#'   function of a date column; and perhaps `ahead`, a function of the plan and the dates whose
+#'   ranges it needs, which may find all of it at once.
 #' @noRd
 compile_plan <- function(read, schema, call = NULL) {
   dates <- new.env(parent = emptyenv()) # asked for so far
@@ -33,10 +34,9 @@ compile_plan <- function(read, schema, call = NULL) {
 finish_plan <- function(plan, schema, dates, call = NULL) {
   late <- late_gates(plan, call)
   plan <- with_plan(plan, gates = c(late, plan$gates, undated_gates(plan$over)))
-  for (name in union(plan_dates(plan),
-    unlist(lapply(plan$gates, function(g) where_dates(g$node))))) {
-    schema$coverage(name, call, may_be_none = TRUE)
-  }
+  names <- union(plan_dates(plan), unlist(lapply(plan$gates, function(g) where_dates(g$node))))
+  if (length(names) && !is.null(schema$ahead)) schema$ahead(plan, names, call)
+  for (name in names) schema$coverage(name, call, may_be_none = TRUE)
   plan <- with_plan(plan, coverage = as.list(dates))
   rate_span(plan, call)
   plan

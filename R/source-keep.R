@@ -23,7 +23,7 @@ source_tally.eggcrate_source_keeping <- function(s, request, call = NULL) {
 # What is kept need not be asked ahead.
 #' @export
 #' @noRd
-source_ahead.eggcrate_source_keeping <- function(s, requests, call = NULL) {
+source_ahead.eggcrate_source_keeping <- function(s, requests, dates = character(), call = NULL) {
   if (!all(vapply(requests, rlang::hash, "") %in% names(s$kept))) NextMethod()
   invisible()
 }

@@ -7,7 +7,7 @@
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
 #   source_tally(s, request)    the tally
-#   source_ahead(s, requests)   tallies that will be asked for, at once where that is less work
+#   source_ahead(s, requests, dates)   tallies and ranges that will be asked for, at once where that is less work
 #   source_entries(s, request)  what each row adds, with its keys: sums per item and order
 #   source_row(s, row)          where a row is, in words
 #   source_close(s)
@@ -53,7 +53,7 @@ source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
 source_range <- function(s, column, call = NULL) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")
 source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
-source_ahead <- function(s, requests, call = NULL) UseMethod("source_ahead")
+source_ahead <- function(s, requests, dates = character(), call = NULL) UseMethod("source_ahead")
 source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
 source_row <- function(s, row) UseMethod("source_row")
 source_close <- function(s) UseMethod("source_close")
@@ -71,7 +71,8 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
   levels = list()) {
   list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = reading,
-    row = function(row) source_row(s, row), range = function(column, call = NULL) source_range(s, column, call))
+    row = function(row) source_row(s, row), range = function(column, call = NULL) source_range(s, column, call),
+    ahead = function(plan, dates, call = NULL) source_ahead(s, plan_requests(plan), dates, call))
 }
 
 # Columns by which the rows are grouped already.
@@ -93,7 +94,7 @@ source_prepare.eggcrate_source <- function(s, uses, call = NULL) invisible()
 
 #' @export
 #' @noRd
-source_ahead.eggcrate_source <- function(s, requests, call = NULL) invisible()
+source_ahead.eggcrate_source <- function(s, requests, dates = character(), call = NULL) invisible()
 
 #' @export
 #' @noRd
@@ -107,10 +108,12 @@ source_entries.eggcrate_source <- function(s, request, call = NULL) {
   tally_rows(asked_columns(s, request_columns(request), call), s$n, request, call)
 }
 
+range_key <- function(column) paste0("range of ", column)
+
 #' @export
 #' @noRd
 source_range.eggcrate_source <- function(s, column, call = NULL) {
-  key <- paste0("range of ", column)
+  key <- range_key(column)
   if (is.null(s$known[[key]])) {
     values <- asked_columns(s, list(date_column(column)), call)[[column]]
     bare <- unclass(values)

@@ -5,22 +5,30 @@
 #' @export
 #' @noRd
 source_tally.eggcrate_source_file <- function(s, request, call = NULL) {
-  key <- rlang::hash(request)
-  passed <- s$ahead[[key]]
-  s$ahead[[key]] <- NULL
+  passed <- take_ahead(s, request)
   if (is.null(passed) && may_pass(s, list(request))) passed <- pass_tallies(s, list(request), call)[[1L]]
   passed %||% NextMethod()
 }
 
+# What a pass has found already, which is given out once.
+take_ahead <- function(s, request) {
+  key <- rlang::hash(request)
+  found <- s$ahead[[key]]
+  s$ahead[[key]] <- NULL
+  found
+}
+
 #' @export
 #' @noRd
-source_ahead.eggcrate_source_file <- function(s, requests, call = NULL) {
+source_ahead.eggcrate_source_file <- function(s, requests, dates = character(), call = NULL) {
+  dates <- dates[vapply(dates, function(name) is.null(s$known[[range_key(name)]]) && !is_dated(date_column(name)), NA)]
+  requests <- c(requests, lapply(dates, range_request))
   keys <- vapply(requests, rlang::hash, "")
   new <- !duplicated(keys) & !keys %in% names(s$ahead)
   if (sum(new) > 1L && may_pass(s, requests[new])) {
     passed <- pass_tallies(s, requests[new], call)
     known <- which(lengths(passed) > 0L)
-    s$ahead <- with_names(passed[known], keys[new][known])
+    s$ahead <- with_names(as.list(passed)[known], keys[new][known])
   }
   invisible()
 }
@@ -28,16 +36,19 @@ source_ahead.eggcrate_source_file <- function(s, requests, call = NULL) {
 #' @export
 #' @noRd
 source_range.eggcrate_source_file <- function(s, column, call = NULL) {
-  node <- date_column(column)
-  key <- paste0("range of ", column)
-  if (is.null(s$known[[key]]) && !is_dated(node)) {
-    # The first and the last day are measures of all rows.
-    ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = node, when = NULL))
-    request <- new_request(list(), list(all = new_node("number", "number", value = 1)), ends)
-    passed <- if (may_pass(s, list(request), again = TRUE)) pass_tallies(s, list(request), call)[[1L]]
-    if (!is.null(passed)) assign(key, range_of_tally(passed), s$known)
+  request <- range_request(column)
+  if (is.null(s$known[[range_key(column)]])) {
+    passed <- take_ahead(s, request)
+    if (is.null(passed) && may_pass(s, list(request), again = TRUE)) passed <- pass_tallies(s, list(request), call)[[1L]]
+    if (!is.null(passed)) assign(range_key(column), range_of_tally(passed), s$known)
   }
   NextMethod()
+}
+
+# The first and the last day as measures of all rows.
+range_request <- function(column) {
+  ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = date_column(column), when = NULL))
+  new_request(list(), list(all = new_node("number", "number", value = 1)), ends)
 }
 
 range_of_tally <- function(tally) {
@@ -145,7 +156,8 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
   slots <- ifelse(as_text, paste0(names, "\ntext"), names)
   new <- !slots %in% c(held_slots(s), ls(s$supposed)) & !duplicated(slots)
   if (any(new) && !isTRUE(s$known$passless)) {
-    found <- suppose(s, names[new], as_text[new], call)
+    check_origin(s$origin, call)
+    found <- unchanged(s$origin, suppose(s, names[new], as_text[new], call), call)
     list2env(with_names(found, slots[new])[!vapply(found, is.null, NA)], s$supposed)
   }
   read <- !slots %in% ls(s$supposed) | slots %in% held_slots(s)

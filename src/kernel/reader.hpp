@@ -59,6 +59,13 @@ enum class Read : int { done = 0, other = 1, changed = 2, stopped = 3, no_memory
 
 namespace detail {
 
+// Which of eight bytes, the first the lowest, is the first point; 8: none.
+inline int place_of_point(std::uint64_t x) noexcept {
+  x ^= 0x2E2E2E2E2E2E2E2Eull;
+  const std::uint64_t zeros = (x - 0x0101010101010101ull) & ~x & 0x8080808080808080ull;
+  return zeros ? __builtin_ctzll(zeros) / 8 : 8;
+}
+
 // The decimals that every reader reads alike: digits with at most one point between them, no zero
 // before others, and not more of them than a double keeps. Eight bytes from `p` on must be there.
 inline bool read_real(const char* p, const char* end, double& out) noexcept {
@@ -71,11 +78,11 @@ inline bool read_real(const char* p, const char* end, double& out) noexcept {
     const auto n = static_cast<int>(end - p);
     // The digits come to the end, the point is taken out from among them, and zeros stand before.
     std::uint64_t x = eight_bytes(p) << 8 * (8 - n);
-    const auto* point = static_cast<const char*>(std::memchr(p, '.', static_cast<std::size_t>(n)));
+    const int point = place_of_point(x);
     int digits = n;
-    if (point) {
-      places = static_cast<int>(end - point) - 1;
-      if (places == 0 || point == p) return false;
+    if (point < 8) {
+      places = 7 - point;
+      if (places == 0 || places == n - 1) return false;
       const std::uint64_t behind = places == 7 ? 0 : ~std::uint64_t(0) << 8 * (8 - places);
       x = (x & behind) | ((x << 8) & ~behind);
       --digits;
@@ -119,13 +126,16 @@ inline bool read_whole(const char* p, const char* end, std::int32_t& out) noexce
   return true;
 }
 
-// `2025-12-31`, counted in days from 1970-01-01.
-inline bool read_date(const char* p, const char* end, std::int32_t& out) noexcept {
-  if (end - p != 10 || p[4] != '-' || p[7] != '-') return false;
+// The digits of `2025-12-31` as one number, 20251231; -1 where it is not written so.
+inline std::int32_t date_digits(const char* p, const char* end) noexcept {
+  if (end - p != 10 || p[4] != '-' || p[7] != '-') return -1;
   const std::uint64_t behind = eight_bytes(p + 2);
-  const std::int64_t all = eight_digits((eight_bytes(p) & 0xFFFFFFFFull) | (behind >> 24 & 0xFFFFull) << 32 | behind >> 48 << 48);
-  if (all < 0) return false;
-  const int y = static_cast<int>(all / 10000), m = static_cast<int>(all / 100 % 100), d = static_cast<int>(all % 100);
+  return static_cast<std::int32_t>(eight_digits((eight_bytes(p) & 0xFFFFFFFFull) | (behind >> 24 & 0xFFFFull) << 32 | behind >> 48 << 48));
+}
+
+// The day of such a number, counted from 1970-01-01. False where there is no such day.
+inline bool day_of(std::int32_t digits, std::int32_t& out) noexcept {
+  const int y = digits / 10000, m = digits / 100 % 100, d = digits % 100;
   static const int days[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
   if (y < 1 || m < 1 || m > 12 || d < 1) return false;
   const bool leap = (y % 4 == 0 && y % 100 != 0) || y % 400 == 0;
@@ -136,6 +146,11 @@ inline bool read_date(const char* p, const char* end, std::int32_t& out) noexcep
   out = era * 146097 + yoe * 365 + yoe / 4 - yoe / 100 + doy - 719468;
   return true;
 }
+
+struct Dated {
+  std::int32_t digits = -1, day = 0;
+};
+constexpr std::size_t kDates = 2048;
 
 // The stretch between two cuts of a file.
 struct Block {
@@ -162,7 +177,7 @@ inline std::vector<Block> blocks_of(const Reading& r) {
 // One thread's part: a block at a time, and the texts that it has met.
 class BlockReader {
  public:
-  explicit BlockReader(const Reading& r) : kinds_(r.kinds), cells_(r.kinds.size()) {
+  explicit BlockReader(const Reading& r) : kinds_(r.kinds), cells_(r.kinds.size()), dated_(kDates) {
     for (std::size_t i = 0; i < kinds_.size(); ++i) met_.emplace_back((*r.texts)[i].get());
   }
 
@@ -184,7 +199,7 @@ class BlockReader {
     quotes_ = std::memchr(buffer_.data(), '"', n) != nullptr;
     p_ = span_ = buffer_.data();
     stop_ = p_ + n;
-    marks_ = either_of_64(span_, separator_, '\n');
+    marks_ = marks_of_64(span_, separator_, '\n');
     left_ = b.rows;
     return Read::done;
   }
@@ -249,10 +264,11 @@ class BlockReader {
       }
       if (!keep(wanted, row, places, bytes.data, bytes.data + bytes.length, quoted)) return odd(wanted);
     }
+    if (column == columns_) return p;
+    if (!quotes_) return line_end() + 1;
     for (; column + 1 < columns_; ++column)
       if (!(p = past(p))) return nullptr;
-    if (column == columns_) return p;
-    p = quotes_ ? cell(p, bytes, quoted) : next_mark();
+    p = cell(p, bytes, quoted);
     return p && *p == '\n' ? p + 1 : nullptr;
   }
 
@@ -319,10 +335,20 @@ class BlockReader {
 
   // The same from where the last one was, through a block without quotes.
   const char* next_mark() noexcept {
-    while (!marks_) marks_ = either_of_64(span_ += kWideSpan, separator_, '\n');
-    const char* at = span_ + __builtin_ctzll(marks_);
-    marks_ &= marks_ - 1;
-    return at;
+    while (!(marks_.a | marks_.b)) marks_ = marks_of_64(span_ += kWideSpan, separator_, '\n');
+    const std::uint64_t all = marks_.a | marks_.b, behind = all & (all - 1);
+    marks_.a &= behind;
+    marks_.b &= behind;
+    return span_ + __builtin_ctzll(all);
+  }
+
+  // The end of the line, over all separators before it.
+  const char* line_end() noexcept {
+    while (!marks_.b) marks_ = marks_of_64(span_ += kWideSpan, separator_, '\n');
+    const std::uint64_t first = marks_.b & (~marks_.b + 1);
+    marks_.a &= ~(first | (first - 1));
+    marks_.b &= ~first;
+    return span_ + __builtin_ctzll(first);
   }
 
   bool keep(std::size_t at, std::size_t row, const std::vector<Place>& places, const char* from, const char* to, bool quoted) {
@@ -344,6 +370,19 @@ class BlockReader {
     }
   }
 
+  // Days are few where rows are many.
+  bool read_date(const char* from, const char* to, std::int32_t& out) noexcept {
+    const std::int32_t digits = date_digits(from, to);
+    if (digits < 0) return false;
+    Dated& known = dated_[static_cast<std::size_t>(digits) % kDates];
+    if (known.digits != digits) {
+      if (!day_of(digits, out)) return false;
+      known = Dated{digits, out};
+    }
+    out = known.day;
+    return true;
+  }
+
   static double missing_real() noexcept {
     double x;
     std::memcpy(&x, &kMissingReal, sizeof x);
@@ -362,7 +401,8 @@ class BlockReader {
   std::size_t columns_ = 0, left_ = 0;
   const char *p_ = nullptr, *stop_ = nullptr;
   const char* span_ = nullptr;  // of a block without quotes: where is looked, and
-  std::uint64_t marks_ = 0;     // what is still to come of it
+  Marks marks_;                 // which separators and ends are still to come of it
+  std::vector<Dated> dated_;    // dates that were met, by their digits
   bool quotes_ = false;
   int odd_ = -1;
 };

@@ -64,11 +64,18 @@ inline int count_bits(unsigned bits) noexcept {  // of at most 16
   return static_cast<int>((bits + (bits >> 8)) & 0x1F);
 }
 
-// Of 64 bytes those that are one or the other.
+// Of 64 bytes those that are `a`, and those that are `b`.
 constexpr std::size_t kWideSpan = 64;
-inline std::uint64_t either_of_64(const char* p, char a, char b) noexcept {
-  std::uint64_t out = 0;
-  for (std::size_t i = 0; i < kWideSpan; i += kSpan) out |= std::uint64_t(Span(p + i).either(a, b)) << i;
+struct Marks {
+  std::uint64_t a = 0, b = 0;
+};
+inline Marks marks_of_64(const char* p, char a, char b) noexcept {
+  Marks out;
+  for (std::size_t i = 0; i < kWideSpan; i += kSpan) {
+    const Span x(p + i);
+    out.a |= std::uint64_t(x.equal(a)) << i;
+    out.b |= std::uint64_t(x.equal(b)) << i;
+  }
   return out;
 }
 

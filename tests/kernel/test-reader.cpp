@@ -161,7 +161,7 @@ TEST_CASE("what is written in another way is left to the general one, and its co
 TEST_CASE("days are counted as the periods count them") {
   for (const char* text : {"0001-01-01", "1600-02-29", "1899-12-31", "1970-01-01", "2024-03-01", "9999-12-31"}) {
     std::int32_t day = 0;
-    REQUIRE(detail::read_date(text, text + 10, day));
+    REQUIRE(detail::day_of(detail::date_digits(text, text + 10), day));
     const std::string year = std::to_string(period_of(day, Unit::year, 1)), month = std::to_string(period_of(day, Unit::month_of_year, 1));
     CHECK(std::stoi(std::string(text, 4)) == std::stoi(year));
     CHECK(std::stoi(std::string(text + 5, 2)) == std::stoi(month));
@@ -274,4 +274,50 @@ TEST_CASE("a question of files is one of their columns in memory, with the rows 
   CHECK(tally(questions, supply, found).code == Code::no_rows);
   CHECK(supply.result().outcome == Read::other);
   CHECK(supply.result().odd_column == 1);
+}
+
+TEST_CASE("any bytes that the scanner lets pass are read, or left to the general way, alike in any blocks by any threads") {
+  std::mt19937 random(77);
+  const std::string pieces[] = {"1", "22", "-3.5", "0.25", "2024-02-29", "a", "caf\xC3\xA9", "\"", "\"\"", ",", ",", ",", "\n", "\n", "\r\n", "\r", " ", "\t",
+                                ".", "-", "\"x,y\"", "\"p\nq\"", "\xC2\xA0", "12345678", "123456789.5", "\x01"};
+  int read_whole = 0, refused = 0;
+  for (int round = 0; round < 3000; ++round) {
+    std::string text = round % 5 == 0 ? "a,b,c\r\n" : "a,b,c\n";
+    if (round % 3 == 0) {  // of any bytes
+      for (unsigned i = 0, n = random() % 60; i < n; ++i) text += pieces[random() % (sizeof pieces / sizeof *pieces)];
+    } else {  // most lines as they should be
+      for (unsigned i = 0, n = random() % 30; i < n; ++i) {
+        const bool odd = random() % 40 == 0;
+        for (int cell = 0; cell < 3; ++cell) {
+          text += pieces[odd ? random() % 26 : cell == 0 ? 5 + random() % 2 : random() % 4];
+          if (random() % 20 == 0) text += "  ";
+          text += cell < 2 ? "," : random() % 9 ? "\n" : "\r\n";
+        }
+      }
+      if (random() % 4 == 0 && text.size() > 7) text.pop_back();
+    }
+    const Scan first = scan(text, 1 << 20);
+    if (first.flaw != Flaw::none || first.doubled_quotes || first.blank_lines > 0 || first.rows == 0 || first.header.size() != 3) {
+      ++refused;
+      continue;
+    }
+    const Written file(text);
+    for (const Cell kind : {Cell::text, Cell::real, Cell::date}) {
+      const std::vector<Cell> kinds{Cell::text, kind, Cell::text};
+      const Columns one = read(file.path, first, text.size(), kinds, 1);
+      read_whole += one.outcome == Read::done;
+      for (const int threads : {1, 3}) {
+        const Scan cut = scan(text, 1 + random() % 50);
+        const Columns other = read(file.path, cut, text.size(), kinds, threads);
+        REQUIRE((other.outcome == Read::done) == (one.outcome == Read::done));
+        if (one.outcome != Read::done) continue;
+        CHECK(other.texts == one.texts);
+        CHECK(other.whole[1].size() == one.whole[1].size());
+        CHECK((kind == Cell::text || other.whole[1] == one.whole[1]));
+        CHECK(std::memcmp(other.real[1].data(), one.real[1].data(), one.real[1].size() * sizeof(double)) == 0);
+      }
+    }
+  }
+  CHECK(read_whole > 1000);
+  CHECK(refused > 300);
 }

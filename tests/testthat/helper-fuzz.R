@@ -66,7 +66,8 @@ fuzz_options <- function() {
 }
 
 fuzz_reader <- function() {
-  text <- "k,d,v\na,2026-01-05,\"1,234.50\"\nb,2026-02-05,12\n\"c \"\"d\"\"\",2026-03-31,-0.5\n"
+  text <- one_of(c("k,d,v\na,2026-01-05,\"1,234.50\"\nb,2026-02-05,12\n\"c \"\"d\"\"\",2026-03-31,-0.5\n",
+    "k,d,v\na,2026-01-05,1234.50\nb,2026-02-05,12\n\"c, d\",2026-03-31,-0.5\n a ,,\n"))
   bytes <- rep(charToRaw(text), one_of(c(1L, 1L, 40L)))
   for (i in seq_len(sample(0:6, 1L))) {
     at <- sample.int(length(bytes), 1L)
@@ -82,6 +83,13 @@ fuzz_reader <- function() {
   x <- read_sales(path, decimal = one_of(list(NULL, ".", ",")), dates = one_of(list(NULL, "dmy")),
     encoding = one_of(c("UTF-8", "latin1")))
   check_sales(path)
+  one <- one_of(c("sum(v)", "count()", "max(v)", "distinct(d)"))
+  by <- names(x)[sample.int(ncol(x), 1L)]
+  ways <- lapply(c(pass = 0, general = Inf), function(from) {
+    withr::local_options(eggcrate.pass = from, eggcrate.quick = from == 0, eggcrate.block = one_of(c(1, 30, 2^22)), eggcrate.threads = 2L)
+    tryCatch(format(standings(path, of = !!one, by = !!by)), eggcrate_error = conditionMessage)
+  })
+  if (!identical(ways$pass, ways$general)) stop("the pass from the bytes and the general way differ")
   format(standings(x, of = !!one_of(c("sum(v)", "count()")), by = !!names(x)[1L]))
 }
 

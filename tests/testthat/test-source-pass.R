@@ -100,6 +100,9 @@ test_that("what one answer needs is counted in one pass", {
   for (one in list(
     list("standings", list(of = "median(net_sales)", by = "customer", within = "region")),
     list("standings", list(of = "sum(net_sales)", by = "customer", show = "c(town, salesperson)")),
+    list("standings", list(of = "sum(net_sales)", by = "customer", over = "quarter(order_date)", date = "order_date")),
+    list("movement", list(of = "sum(net_sales)", by = "customer", over = "quarter(order_date)")),
+    list("grid", list(of = "sum(net_sales)", by = "region", across = "month(order_date)")),
     list("concentration", list(of = "sum(net_sales)", by = "customer", where = "region == 'Midmark'", compare_with = "region != 'Midmark'")),
     list("tiers", list(of = "sum(net_sales)", by = "customer", where = "units > 1", compare_with = "units > 2")))) {
     source <- eggcrate:::open_source(orders_path())
