@@ -54,7 +54,7 @@ inline SEXP new_text(const eggcrate::Text* t) {
 
 // All different texts of a column, in the order of their numbers.
 inline SEXP different(const eggcrate::Texts& texts) {
-  const auto& all = texts.all();
+  const auto all = texts.all();
   const Held out(allocate(STRSXP, static_cast<R_xlen_t>(all.size())));
   Rcpp::unwindProtect([&] {
     for (std::size_t i = 0; i < all.size(); ++i) SET_STRING_ELT(out, static_cast<R_xlen_t>(i), new_text(all[i]));

@@ -4,6 +4,8 @@
 // not met; what they have met, each finds in a table of its own, without waiting for others.
 #pragma once
 
+#include <algorithm>
+#include <atomic>
 #include <cstring>
 #include <memory>
 #include <mutex>
@@ -45,7 +47,7 @@ namespace detail {
 // Finds texts by their bytes.
 class TextTable {
  public:
-  TextTable() : slots_(1024) {}
+  explicit TextTable(std::size_t slots = 1024) : slots_(slots) {}
 
   static std::uint64_t hash(const char* text, std::size_t n) noexcept {
     std::uint64_t h = n * 0x9E3779B97F4A7C15ull;
@@ -71,20 +73,19 @@ class TextTable {
   // `h`: its hash; `make` gives the text where there is none here, or nothing.
   template <class Make>
   Text* find(const char* text, std::size_t n, std::uint64_t h, Make make) {
-    const auto tag = static_cast<std::uint32_t>(h >> 32);
     std::size_t i = h & (slots_.size() - 1);
     for (; slots_[i].text; i = (i + 1) & (slots_.size() - 1))
-      if (slots_[i].tag == tag && slots_[i].text->is(text, n)) return slots_[i].text;
+      if (slots_[i].hash == h && slots_[i].text->is(text, n)) return slots_[i].text;
     Text* made = make();
     if (!made) return nullptr;
-    slots_[i] = Slot{tag, made};
+    slots_[i] = Slot{h, made};
     if (++used_ * 2 > slots_.size()) grow();
     return made;
   }
 
  private:
   struct Slot {
-    std::uint32_t tag = 0;
+    std::uint64_t hash = 0;
     Text* text = nullptr;
   };
 
@@ -93,7 +94,7 @@ class TextTable {
     old.swap(slots_);
     for (const Slot& s : old) {
       if (!s.text) continue;
-      std::size_t i = hash(s.text->data(), s.text->length) & (slots_.size() - 1);
+      std::size_t i = s.hash & (slots_.size() - 1);
       while (slots_[i].text) i = (i + 1) & (slots_.size() - 1);
       slots_[i] = s;
     }
@@ -109,52 +110,74 @@ class TextTable {
 class Texts {
  public:
   // `trim`: blanks at the ends are left out, also within quotes.
-  explicit Texts(bool trim = false) : trim_(trim) {}
+  explicit Texts(bool trim = false) : trim_(trim), parts_(kParts) {}
 
   bool trims() const noexcept { return trim_; }
-  // In the order of their numbers.
-  const std::vector<const Text*>& all() const noexcept { return all_; }
 
-  // The text of a row.
-  Text* of_row(const char* text, std::size_t n) {
-    const std::lock_guard<std::mutex> lock(mutex_);
-    Text* found = table_.find(text, n, table_.hash(text, n), [&] { return make(text, n); });
+  // Those that rows have, in the order of their numbers; when nobody reads any more.
+  std::vector<const Text*> all() const {
+    std::vector<const Text*> out(static_cast<std::size_t>(count_));
+    for (const Part& part : parts_)
+      for (const Text* text : part.seen) out[static_cast<std::size_t>(text->number)] = text;
+    return out;
+  }
+
+  // The text of a row, with its hash.
+  Text* of_row(const char* text, std::size_t n, std::uint64_t h) {
+    Part& part = part_of(h);
+    const std::lock_guard<std::mutex> lock(part.mutex);
+    Text* found = part.find(text, n, h);
     if (found->number < 0) {
-      all_.push_back(found);
-      found->number = static_cast<std::int32_t>(all_.size()) - 1;
+      part.seen.push_back(found);
+      found->number = count_++;
     }
     return found;
   }
 
   // One that is asked for, whether a row has it or not.
   std::uint64_t asked(const char* text, std::size_t n) {
-    const std::lock_guard<std::mutex> lock(mutex_);
-    return table_.find(text, n, table_.hash(text, n), [&] { return make(text, n); })->handle();
+    const std::uint64_t h = detail::TextTable::hash(text, n);
+    Part& part = part_of(h);
+    const std::lock_guard<std::mutex> lock(part.mutex);
+    return part.find(text, n, h)->handle();
   }
 
  private:
-  Text* make(const char* text, std::size_t n) {
-    const std::size_t bytes = (sizeof(Text) + n + 7) / 8 * 8;
-    if (bytes > left_) {
-      left_ = bytes > kBlock ? bytes : kBlock;
-      blocks_.emplace_back(new char[left_]);
-      next_ = blocks_.back().get();
-    }
-    auto* made = new (next_) Text{static_cast<std::uint32_t>(n), -1};
-    std::memcpy(next_ + sizeof(Text), text, n);
-    next_ += bytes;
-    left_ -= bytes;
-    return made;
-  }
+  // Threads that meet new texts seldom wait for each other.
+  static constexpr std::size_t kParts = 32;
 
-  static constexpr std::size_t kBlock = std::size_t(1) << 16;
+  struct Part {
+    std::mutex mutex;
+    detail::TextTable table{64};
+    std::vector<const Text*> seen;
+    std::vector<std::unique_ptr<char[]>> blocks;
+    char* next = nullptr;
+    std::size_t left = 0;
+
+    Text* find(const char* text, std::size_t n, std::uint64_t h) {
+      return table.find(text, n, h, [&] { return make(text, n); });
+    }
+    Text* make(const char* text, std::size_t n) {
+      const std::size_t bytes = (sizeof(Text) + n + 7) / 8 * 8;
+      if (bytes > left) {
+        // Few texts take little, many come in large blocks.
+        left = std::max(bytes, std::min<std::size_t>(std::size_t(1) << 16, 256 << std::min<std::size_t>(blocks.size(), 8)));
+        blocks.emplace_back(new char[left]);
+        next = blocks.back().get();
+      }
+      auto* made = new (next) Text{static_cast<std::uint32_t>(n), -1};
+      std::memcpy(next + sizeof(Text), text, n);
+      next += bytes;
+      left -= bytes;
+      return made;
+    }
+  };
+
+  Part& part_of(std::uint64_t h) noexcept { return parts_[h >> 59]; }
+
   bool trim_;
-  std::mutex mutex_;
-  detail::TextTable table_;
-  std::vector<const Text*> all_;
-  std::vector<std::unique_ptr<char[]>> blocks_;
-  char* next_ = nullptr;
-  std::size_t left_ = 0;
+  std::vector<Part> parts_;
+  std::atomic<std::int32_t> count_{0};
 };
 
 // What a thread has met of them.
@@ -199,10 +222,13 @@ class MetTexts {
       // A lone carriage return is no letter to some, a line's end to others.
       if (std::memchr(text, '\r', n)) return nullptr;
       if (texts_->trims()) trim(from, to);
-      return to - from == static_cast<std::ptrdiff_t>(n) ? texts_->of_row(text, n) : nullptr;
+      return to - from == static_cast<std::ptrdiff_t>(n) ? texts_->of_row(text, n, hash) : nullptr;
     });
     const auto left = static_cast<std::size_t>(to - from);
-    if (left < n) found = met_.find(from, left, met_.hash(from, left), [&] { return texts_->of_row(from, left); });
+    if (left < n) {
+      const std::uint64_t h = met_.hash(from, left);
+      found = met_.find(from, left, h, [&] { return texts_->of_row(from, left, h); });
+    }
     return found;
   }
 

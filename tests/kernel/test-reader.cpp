@@ -74,8 +74,9 @@ Columns read(const std::string& path, const Scan& s, std::uint64_t size, const s
   out.odd = found.odd_column;
   for (std::size_t i = 0; i < k && found.outcome == Read::done; ++i) {
     if (kinds[i] != Cell::text) continue;
+    const std::vector<const Text*> all = files.texts[i]->all();
     for (const std::int32_t number : out.whole[i]) {
-      const Text* t = files.texts[i]->all()[static_cast<std::size_t>(number)];
+      const Text* t = all[static_cast<std::size_t>(number)];
       out.texts[i].emplace_back(t->data(), t->length);
     }
   }
