@@ -20,7 +20,7 @@ follow <- function(x, exprs, call = NULL) {
   use <- plan_use(ans$plan, exprs)
   source_schema(source, use, call)
   # Here nobody asks again: what is still supposed of the columns is looked at first.
-  for (s in file_sources(source)) hold_unseen(s, call)
+  for (s in file_sources(source)) see_all(s, call)
   list(x = x, ans = ans, source = source, schema = source_schema(source, use, call))
 }
 

@@ -2,7 +2,7 @@
 
 # Of how many rows values are looked at, and up to how many cells all columns are read at once.
 desk_sample <- 1e5L
-desk_most_cells <- 2e8
+desk_most_cells <- 1e8
 
 #' @return List of `name`, `type` ("" where that is not known yet), `values` (a few, as text), `known` (how many
 #'   there are in the sample) and `different`.
@@ -13,6 +13,7 @@ desk_columns <- function(source) {
   if (source$n * length(names) > desk_most_cells) {
     return(lapply(names, function(name) list(name = name, type = "", values = character(), known = 0L, different = 0L)))
   }
+  source_prepare(source, list(list(all = names, values = names, keys = character())))
   types <- source_schema(source)$types[names]
   unname(Map(function(name, type) {
     if (type == "other") {

@@ -34,4 +34,7 @@ request_columns <- function(request) {
 
 # A column of a file may be wanted as its values and as the text that was written. Forms of dates
 # are in the name already.
-column_slot <- function(node) if (isTRUE(node$as_text)) paste0(node$name, "\ntext") else node$name
+column_slot <- function(node) slot_of(node$name, isTRUE(node$as_text))
+slot_of <- function(name, as_text) ifelse(as_text, paste0(name, "\ntext"), name)
+slot_name <- function(slot) sub("\ntext$", "", slot)
+slot_as_text <- function(slot) endsWith(slot, "\ntext")

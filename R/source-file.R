@@ -50,7 +50,7 @@ source_prepare.eggcrate_source_file <- function(s, uses, call = NULL) {
   values <- known(lapply(uses, function(use) setdiff(use$all, use$keys)))
   names <- c(texts, values)
   # What does not fit is passed through, question by question.
-  if (s$n * 8 * length(names) <= getOption("eggcrate.held", most_held)) {
+  if (fits_memory(s, length(names))) {
     file_typed(s, names, rep(c(TRUE, FALSE), c(length(texts), length(values))), call)
   }
   invisible()
@@ -61,7 +61,7 @@ file_typed <- function(s, names, as_text, call = NULL) {
   if (!length(names)) {
     return(list())
   }
-  slots <- ifelse(as_text, paste0(names, "\ntext"), names)
+  slots <- slot_of(names, as_text)
   keys <- paste0("column ", slots)
   new <- which(!vapply(keys, exists, NA, envir = s$known, inherits = FALSE) & !duplicated(keys))
   if (length(new)) {

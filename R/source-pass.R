@@ -77,7 +77,7 @@ may_pass <- function(s, requests, again = FALSE) {
   }
   passes <- s$passes %||% 0L
   if (!again) s$passes <- passes + 1L
-  passes < passes_before_holding || !fits_memory(s, nodes)
+  passes < passes_before_holding || !fits_memory(s, length(slots))
 }
 
 # The nodes of the columns of several requests.
@@ -88,10 +88,8 @@ columns_of_all <- function(requests) {
 
 held_slots <- function(s) sub("^column ", "", grep("^column ", ls(s$known), value = TRUE))
 
-fits_memory <- function(s, nodes) {
-  bytes <- ifelse(vapply(nodes, `[[`, "", "type") == "date", 4, 8)
-  s$n * sum(bytes) <= getOption("eggcrate.held", most_held)
-}
+# So many columns, of eight bytes a row.
+fits_memory <- function(s, columns) s$n * 8 * columns <= getOption("eggcrate.held", most_held)
 
 # Types from the first rows ----------------------------------------------------
 
@@ -121,7 +119,7 @@ suppose <- function(s, names, as_text, call = NULL) {
     }
     facts <- column_facts(list(), names[j], counts$padded[j], counts$blank[j], counts$padded_row[j], counts$blank_row[j], s$file)
     list(kind = kind, type = switch(kind, text = "text", date = "date", "number"), odd = NULL, facts = facts,
-      trims = counts$padded[j] > 0, as_text = as_text[j], seen = FALSE)
+      trims = counts$padded[j] > 0, seen = FALSE)
   })
 }
 
@@ -153,9 +151,9 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
   if (!length(names)) {
     return(list())
   }
-  slots <- ifelse(as_text, paste0(names, "\ntext"), names)
+  slots <- slot_of(names, as_text)
   new <- !slots %in% c(held_slots(s), ls(s$supposed)) & !duplicated(slots)
-  if (any(new) && !isTRUE(s$known$passless)) {
+  if (any(new) && !isTRUE(s$known$no_pass)) {
     check_origin(s$origin, call)
     found <- unchanged(s$origin, suppose(s, names[new], as_text[new], call), call)
     list2env(with_names(found, slots[new])[!vapply(found, is.null, NA)], s$supposed)
@@ -169,35 +167,46 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
 
 # The pass ---------------------------------------------------------------------
 
-#' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where the columns are to be
-#'   read.
+#' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where the columns are held
+#'   instead.
 #' @noRd
 pass_tallies <- function(s, requests, call = NULL) {
-  nodes <- columns_of_all(requests)
-  slots <- vapply(nodes, column_slot, "")
-  names <- vapply(nodes, `[[`, "", "name")
-  check_origin(s$origin, call)
-  found <- unchanged(s$origin, pass_once(s, requests, names, slots), call)
-  if (found$outcome == 0L && texts_are_texts(s, found$texts, slots)) {
-    # Which of several is at fault is seen when it is asked alone.
-    if (found$status$code != 0L && length(requests) > 1L) {
-      return(vector("list", length(requests)))
-    }
-    return(lapply(seq_along(requests), function(i) {
-      counted <- checked_count(found$status, found$answers[i][[1L]], found$columns, requests[[i]], call)
-      counted_tally(counted, found$columns, s$n, requests[[i]])
-    }))
+  found <- pass_through(s, requests, vapply(columns_of_all(requests), column_slot, ""), call)
+  if (is.null(found)) {
+    return(NULL)
   }
-  hold_instead(s, names, slots, call)
+  # Which of several is at fault is seen when it is asked alone.
+  if (found$status$code != 0L && length(requests) > 1L) {
+    return(vector("list", length(requests)))
+  }
+  lapply(seq_along(requests), function(i) {
+    counted <- checked_count(found$status, found$answers[i][[1L]], found$columns, requests[[i]], call)
+    counted_tally(counted, found$columns, s$n, requests[[i]])
+  })
+}
+
+#' Sees all cells of columns. Where one is of another kind than was supposed, or is not to be read by the pass, the
+#' columns are held, and there is no further pass.
+#' @return What the kernel found, and the `columns` that its questions were made for; NULL where they are held.
+#' @noRd
+pass_through <- function(s, requests, slots, call = NULL) {
+  check_origin(s$origin, call)
+  found <- unchanged(s$origin, pass_once(s, requests, slots), call)
+  if (found$outcome == 0L && texts_are_texts(s, found$texts, slots)) {
+    return(found)
+  }
+  assign("no_pass", TRUE, s$known)
+  file_typed(s, slot_name(slots), slot_as_text(slots), call)
   NULL
 }
 
-pass_once <- function(s, requests, names, slots) {
+pass_once <- function(s, requests, slots) {
+  names <- slot_name(slots)
   supposed <- mget(slots, envir = s$supposed)
   kinds <- vapply(supposed, `[[`, "", "kind")
   columns <- with_names(lapply(kinds, function(kind) empty_columns[[kind]]), slots)
   files <- lapply(parts_of(s$file), function(part) kernel_file(part, match(names, part$header)))
-  told <- kinds == "text" & !vapply(supposed, `[[`, NA, "as_text")
+  told <- kinds == "text" & !slot_as_text(slots) & !vapply(supposed, `[[`, NA, "seen")
   found <- watched(paste("Reading", s$name), function(progress) {
     tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")), unname(told),
       lapply(requests, kernel_question, columns), eggcrate_threads(), progress)
@@ -205,7 +214,7 @@ pass_once <- function(s, requests, names, slots) {
   # What is whole at first may have decimals further down.
   if (found$outcome == 1L && found$odd > 0L && kinds[found$odd] == "whole") {
     s$supposed[[slots[found$odd]]]$kind <- "real"
-    return(pass_once(s, requests, names, slots))
+    return(pass_once(s, requests, slots))
   }
   c(found, list(columns = columns))
 }
@@ -222,13 +231,6 @@ texts_are_texts <- function(s, texts, slots) {
     s$supposed[[slots[i]]]$seen <- TRUE
   }
   TRUE
-}
-
-# The columns are read, and there is no further pass.
-hold_instead <- function(s, names, slots, call = NULL) {
-  as_text <- vapply(mget(slots, envir = s$supposed), `[[`, NA, "as_text")
-  assign("passless", TRUE, s$known)
-  file_typed(s, names, as_text, call)
 }
 
 #' Where columns that are read now turn out to be other than was supposed, whoever asked with the supposition asks again.
@@ -252,7 +254,7 @@ as_it_turns_out <- function(source, asking, call = NULL) {
   again <- FALSE
   value <- withRestarts(
     withCallingHandlers(asking(), eggcrate_error = function(e) {
-      if (!inherits(e, "eggcrate_error_gone")) for (s in file_sources(source)) hold_unseen(s, call)
+      if (!inherits(e, "eggcrate_error_gone")) for (s in file_sources(source)) see_all(s, call)
     }),
     eggcrate_ask_again = function() again <<- TRUE)
   if (again) asking() else value
@@ -263,8 +265,10 @@ file_sources <- function(s) {
   c(if (!is.null(s$supposed)) list(s), unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)), recursive = FALSE))
 }
 
-hold_unseen <- function(s, call = NULL) {
+# Sees the cells of all columns of which something is only supposed.
+see_all <- function(s, call = NULL) {
   supposed <- as.list(s$supposed)
   unseen <- names(supposed)[!vapply(supposed, `[[`, NA, "seen")]
-  file_typed(s, sub("\ntext$", "", unseen), endsWith(unseen, "\ntext"), call)
+  all_rows <- new_request(list(), list(all = new_node("number", "number", value = 1)), list())
+  if (length(unseen)) pass_through(s, list(all_rows), unseen, call)
 }

@@ -69,6 +69,14 @@ run_duckdb <- function(sql, path) {
   list(value = out[1:2], seconds = out[3L] / 1000)
 }
 
+# The peak of resident memory of a process that asks the first question and nothing else, in megabytes.
+peak_of <- function(path) {
+  if (!file.exists("/proc/self/status")) return(NA)
+  code <- sprintf("suppressMessages(library(eggcrate)); invisible(standings('%s', of = sum(net_sales), by = customer)); cat(readLines('/proc/self/status'), sep = '\\n')", path)
+  said <- system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)), stdout = TRUE)
+  as.numeric(gsub("[^0-9]", "", grep("^VmHWM", said, value = TRUE))) / 1024
+}
+
 measure <- function(question, path) {
   ways <- c("ours", "fread", if (has_duckdb) "duckdb")
   run <- function(way) {
@@ -98,5 +106,6 @@ for (millions in sizes) for (keys in c(1e4, 1e6)) {
     cat(sprintf("%g million lines (%.0f MB), %s customers, %s\n", millions, file.size(path) / 1e6, format(keys, big.mark = ",", scientific = FALSE), name))
     cat(sprintf("  %-8s %6.2f s%s\n", names(least), least, ifelse(names(least) == "ours", "", sprintf("   ours takes %.2f of it", least[["ours"]] / least))), sep = "")
   }
+  cat(sprintf("  peak of memory, all of R with it: %.0f MB\n", peak_of(path)))
   unlink(path)
 }

@@ -197,3 +197,37 @@ test_that("a file that is cut or replaced while it is passed through is told of"
     suppressMessages(untrace("pass_once", where = asNamespace("eggcrate")))
   }
 })
+
+test_that("before an error is believed all cells are seen, and nothing is held for that", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  late_file(list(sales = "1", note = "a"), "i1,2,b", path)
+  withr::local_options(eggcrate.pass = 0)
+  source <- eggcrate:::open_source(path)
+  passes <- passes_in(expect_error(eggcrate:::ask("standings", list(of = "sum(note)", by = "item"), source), class = "eggcrate_error_type"))
+  expect_identical(passes, list(all = 1L, whole = 1L))
+  expect_identical(eggcrate:::held_slots(source), character())
+  # What is known by then is not looked at again.
+  expect_identical(passes_in(expect_error(eggcrate:::ask("standings", list(of = "sum(note)", by = "item"), source)))$all, 0L)
+})
+
+test_that("files with other columns, separators and kinds of cells are one table to the pass too", {
+  folder <- withr::local_tempdir()
+  at <- function(name, lines) writeLines(enc2utf8(lines), file.path(folder, name))
+  at("a.csv", c("item,sales,day", sprintf("i%d,%d,2026-01-%02d", 1:9, 1:9, 1:9)))
+  at("b.csv", c("day;extra;sales;item", sprintf("2026-02-%02d;x;%d.5;\"i%d\"", 1:9, 1:9, 1:9)))
+  at("c.tsv", c("sales\titem\tday", "7\ti1\t2026-03-01", "\ti2\t2026-03-02", "8\t\t"))
+  con <- gzfile(file.path(folder, "d.csv.gz"), "w")
+  writeLines(c("item,sales,day", "i3,0.25,2026-04-01"), con)
+  close(con)
+  args <- list(of = "sum(sales)", by = "item", over = "month(day)", also = "n = count()", missing = "keep")
+  general <- in_general("standings", args, folder)
+  expect_false(startsWith(general[1L], "error:"))
+  for (threads in 1:3) {
+    passes <- passes_in(expect_identical(by_pass("standings", args, folder, eggcrate.threads = threads, eggcrate.block = 50), general))
+    expect_identical(passes$whole, passes$all)
+    expect_gt(passes$whole, 0L)
+  }
+  # A fifth one, in which a sale is none.
+  at("e.csv", c("item,sales,day", "i1,about 5,2026-05-01"))
+  expect_identical(by_pass("standings", args, folder), in_general("standings", args, folder))
+})
