@@ -224,7 +224,8 @@ compile_summand <- function(expr, name, schema, text, call = NULL) {
     if (node$op != "column") {
       stop_expression("`distinct` counts the different values of a column.", text, call = call)
     }
-    return(node)
+    # Of a column without any value nothing is counted, as of a text.
+    return(as_type(node, "text"))
   }
   node <- as_type(node, "number")
   if (!is.null(node$odd)) stop_not_number(node$name, node$odd, call)

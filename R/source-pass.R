@@ -251,6 +251,8 @@ check_supposed <- function(s, slots, read) {
 #' @param asking Function without arguments.
 #' @noRd
 as_it_turns_out <- function(source, asking, call = NULL) {
+  # What was found ahead and not asked for after all is not kept.
+  on.exit(for (s in file_sources(source)) s$ahead <- NULL)
   again <- FALSE
   value <- withRestarts(
     withCallingHandlers(asking(), eggcrate_error = function(e) {

@@ -161,6 +161,17 @@ test_that("where none of the columns is there, that is said", {
   expect_error(standings(path, of = sum(yy), by = zz), class = "eggcrate_error_unknown_column")
 })
 
+test_that("of a column without any value nothing is counted or summed, whatever is asked of it", {
+  path <- write_text("item,none,note\na,,x\nb,  ,y\n")
+  for (op in c("sum", "mean", "min", "max", "median", "distinct")) {
+    of <- sprintf("%s(none)", op)
+    x <- standings(path, of = count(), by = item, also = !!sprintf("n = %s", of))
+    expect_identical(as.data.frame(x)$n, c(NA_real_, NA_real_), info = op)
+    expect_identical(nrow(standings(path, of = !!of, by = note)), 0L, info = op)
+    expect_identical(nrow(standings(path, of = !!sprintf("%s(none, when = none == 'a' | is_missing(none))", op), by = note)), 0L, info = op)
+  }
+})
+
 # The one way is our own pass over the bytes, the other data.table's.
 test_that("files are read the same by the quick way and by the general one, in any number of blocks and threads", {
   path <- withr::local_tempfile(fileext = ".csv")
