@@ -12,23 +12,28 @@ source_tally.eggcrate_source_file <- function(s, request, call = NULL) {
 
 # What a pass has found already, which is given out once.
 take_ahead <- function(s, request) {
-  key <- rlang::hash(request)
-  found <- s$ahead[[key]]
-  s$ahead[[key]] <- NULL
+  at <- place_ahead(s, request)
+  if (is.na(at)) {
+    return(NULL)
+  }
+  found <- s$ahead[[at]]$tally
+  s$ahead[[at]] <- NULL
   found
 }
+
+# Where it is among what was found ahead, NA where it is not.
+place_ahead <- function(s, request) match(TRUE, vapply(s$ahead, function(one) identical(one$request, request), NA))
 
 #' @export
 #' @noRd
 source_ahead.eggcrate_source_file <- function(s, requests, dates = character(), call = NULL) {
   dates <- dates[vapply(dates, function(name) is.null(s$known[[range_key(name)]]) && !is_dated(date_column(name)), NA)]
-  requests <- c(requests, lapply(dates, range_request))
-  keys <- vapply(requests, rlang::hash, "")
-  new <- !duplicated(keys) & !keys %in% names(s$ahead)
-  if (sum(new) > 1L && may_pass(s, requests[new])) {
-    passed <- pass_tallies(s, requests[new], call)
+  requests <- unique(c(requests, lapply(dates, range_request)))
+  new <- requests[vapply(requests, function(request) is.na(place_ahead(s, request)), NA)]
+  if (length(new) > 1L && may_pass(s, new)) {
+    passed <- pass_tallies(s, new, call)
     known <- which(lengths(passed) > 0L)
-    s$ahead <- with_names(as.list(passed)[known], keys[new][known])
+    s$ahead <- Map(function(request, tally) list(request = request, tally = tally), new[known], passed[known])
   }
   invisible()
 }
