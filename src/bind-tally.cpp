@@ -335,6 +335,7 @@ SEXP answer_all(SEXP questions, const Columns& columns, eggcrate::Supply& supply
 SEXP codes_fit_(SEXP code, SEXP levels) {
   return bind::one(fits(bind::whole(code, "code"), Rf_xlength(code), bind::one_whole(levels, "levels")));
 }
+
 // Questions of columns in memory, in one pass. Each is a list of `gates`, `keys`, `values`, `sums`
 // and `apart`; their columns are places among `columns`, from 1.
 // [[Rcpp::export(rng = false)]]
