@@ -413,7 +413,6 @@ class BlockQueue {
   explicit BlockQueue(const Reading& r) : blocks_(blocks_of(r)) {}
 
   std::size_t size() const noexcept { return blocks_.size(); }
-  const std::vector<Block>& blocks() const noexcept { return blocks_; }
   const Block* take() noexcept {
     const std::size_t at = next_++;
     return at < blocks_.size() && outcome() == Read::done ? &blocks_[at] : nullptr;
