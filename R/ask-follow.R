@@ -17,11 +17,7 @@ follow <- function(x, exprs, call = NULL) {
   x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   source <- handle_source(ans$handle, call)
-  use <- plan_use(ans$plan, exprs)
-  source_schema(source, use, call)
-  # Here nobody asks again: what is still supposed of the columns is looked at first.
-  for (s in file_sources(source)) see_all(s, call)
-  list(x = x, ans = ans, source = source, schema = source_schema(source, use, call))
+  list(x = x, ans = ans, source = source, schema = seen_schema(source, plan_use(ans$plan, exprs), call))
 }
 
 # A plan with other keys or measures may need the days of other dates.

@@ -1,8 +1,7 @@
 # What the desk offers: the columns with their types and some values, and a first question.
 
-# Of how many rows values are looked at, and up to how many cells all columns are read at once.
+# Of how many rows values are looked at.
 desk_sample <- 1e5L
-desk_most_cells <- 1e8
 
 #' @return List of `name`, `type` ("" where that is not known yet), `values` (a few, as text), `known` (how many
 #'   there are in the sample) and `different`.
@@ -10,7 +9,7 @@ desk_most_cells <- 1e8
 desk_columns <- function(source) {
   names <- source_names(source)
   names <- names[!names %in% names[duplicated(names)]]
-  if (source$n * length(names) > desk_most_cells) {
+  if (!fits_memory(source, length(names))) {
     return(lapply(names, function(name) list(name = name, type = "", values = character(), known = 0L, different = 0L)))
   }
   source_prepare(source, list(list(all = names, values = names, keys = character())))

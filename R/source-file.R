@@ -3,6 +3,11 @@
 source_file <- function(path, reading = list(), call = NULL) {
   origin <- new_origin(path, reading)
   file <- unchanged(origin, open_file(path, reading, call), call)
+  new_file_source(file, origin)
+}
+
+# Of an opened file, or of several as one; `supposed`: what is not yet known of columns (source-pass.R).
+new_file_source <- function(file, origin) {
   s <- new_source("file", file$name, file$rows, file = file, origin = origin, supposed = new.env(parent = emptyenv()))
   reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
   s

@@ -267,15 +267,27 @@ as_it_turns_out <- function(source, asking, call = NULL) {
   if (again) asking() else value
 }
 
+# The schema for those who do not ask again: all cells of its columns are seen.
+seen_schema <- function(source, use, call = NULL) {
+  schema <- source_schema(source, use, call)
+  unseen <- Filter(function(s) length(unseen_slots(s)) > 0L, file_sources(source))
+  if (!length(unseen)) {
+    return(schema)
+  }
+  for (s in unseen) see_all(s, call)
+  source_schema(source, use, call)
+}
+
 # The sources of files that a source is made of.
 file_sources <- function(s) {
   c(if (!is.null(s$supposed)) list(s), unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)), recursive = FALSE))
 }
 
+unseen_slots <- function(s) names(Filter(function(one) !one$seen, as.list(s$supposed)))
+
 # Sees the cells of all columns of which something is only supposed.
 see_all <- function(s, call = NULL) {
-  supposed <- as.list(s$supposed)
-  unseen <- names(supposed)[!vapply(supposed, `[[`, NA, "seen")]
+  unseen <- unseen_slots(s)
   all_rows <- new_request(list(), list(all = new_node("number", "number", value = 1)), list())
   if (length(unseen)) pass_through(s, list(all_rows), unseen, call)
 }

@@ -4,7 +4,8 @@
 #' The groups themselves, for holistic measures; NULL where there are none.
 #' @noRd
 whole_tally <- function(source, plan, call = NULL) {
-  for (request in whole_requests(plan)) return(source_tally(source, request, call))
+  requests <- whole_requests(plan)
+  if (length(requests)) source_tally(source, requests[[1L]], call)
 }
 
 # The request for that, if there is one.

@@ -35,11 +35,7 @@ source_several <- function(paths, reading = list(), call = NULL) {
   }
   origins <- lapply(paths, new_origin, reading = reading)
   files <- Map(function(path, origin) unchanged(origin, open_file(path, reading, call), call), paths, origins)
-  file <- joined_file(unname(files))
-  s <- new_source("file", file$name, file$rows, file = file, origin = list(parts = unname(origins), reading = reading),
-    supposed = new.env(parent = emptyenv()))
-  reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
-  s
+  new_file_source(joined_file(unname(files)), list(parts = unname(origins), reading = reading))
 }
 
 # What is to be known of all files together.

@@ -60,11 +60,10 @@ std::uint8_t same_of_file(std::uint64_t a, std::uint64_t b) {
   return eggcrate::Text::of(b)->is(t->data(), t->length) ? eggcrate::yes : eggcrate::no;
 }
 
-// Where the columns of questions are: R's, or those of files.
+// What questions may know of their columns.
 struct Columns {
-  std::vector<eggcrate::Column> in_memory;
-  std::vector<int> types;                     // R's
-  const bind::FilesToRead* files = nullptr;
+  std::vector<int> types;                    // R's
+  const bind::FilesToRead* files = nullptr;  // none: in memory
 
   std::size_t place(SEXP x, const char* name) const {
     const int at = bind::one_whole(bind::element(x, name), name);
@@ -342,9 +341,9 @@ SEXP codes_fit_(SEXP code, SEXP levels) {
 SEXP tally_(SEXP columns, SEXP n, SEXP questions, SEXP threads, SEXP progress) {
   const double rows = bind::one_real(n, "n");
   Columns all;
-  all.in_memory = columns_of(columns, static_cast<R_xlen_t>(rows));
+  bind::checked(columns, VECSXP, "columns");
   for (R_xlen_t i = 0; i < Rf_xlength(columns); ++i) all.types.push_back(TYPEOF(VECTOR_ELT(columns, i)));
-  eggcrate::InMemory supply(all.in_memory, static_cast<std::size_t>(rows), bind::one_whole(threads, "threads"));
+  eggcrate::InMemory supply(columns_of(columns, static_cast<R_xlen_t>(rows)), static_cast<std::size_t>(rows), bind::one_whole(threads, "threads"));
   return answer_all(questions, all, supply, progress);
 }
 

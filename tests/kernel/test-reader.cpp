@@ -322,3 +322,28 @@ TEST_CASE("any bytes that the scanner lets pass are read, or left to the general
   CHECK(read_whole > 1000);
   CHECK(refused > 300);
 }
+
+TEST_CASE("a column can be wanted as its values and as its text, quoted or not") {
+  for (const std::string quote : {"", "\""}) {
+    const std::string text = "n,name\n007,x\n12,y\n" + std::string("3,") + quote + "z" + quote + "\n";
+    const Written file(text);
+    Files files({file.path}, {scan(text, 1000)}, {text.size()}, {Cell::text, Cell::real, Cell::text}, 1);
+    files.reading.files[0].fields = {{0, 0}, {0, 1}, {1, 2}};
+    std::vector<std::int32_t> first(3), last(3);
+    std::vector<double> real(3);
+    std::vector<Place> places(3);
+    places[0].whole = first.data();
+    places[1].real = real.data();
+    places[2].whole = last.data();
+    CHECK(read_fields(files.reading, places).odd_column == 1);  // a zero before others
+    files.reading.files[0].fields = {{0, 0}, {0, 2}, {1, 1}};
+    files.reading.kinds = {Cell::text, Cell::text, Cell::text};
+    places[1].whole = last.data();
+    std::vector<std::int32_t> again(3);
+    places[2].whole = again.data();
+    CHECK(read_fields(files.reading, places).outcome == Read::done);
+    CHECK(first == std::vector<std::int32_t>({0, 1, 2}));
+    CHECK(again == first);
+    CHECK(last == first);
+  }
+}
