@@ -161,8 +161,8 @@ tally_ <- function(columns, n, questions, threads, progress) {
     .Call(`_eggcrate_tally_`, columns, n, questions, threads, progress)
 }
 
-tally_files_ <- function(files, kinds, trims, told, questions, threads, progress) {
-    .Call(`_eggcrate_tally_files_`, files, kinds, trims, told, questions, threads, progress)
+tally_files_ <- function(files, kinds, trims, told, tables, questions, threads, progress) {
+    .Call(`_eggcrate_tally_files_`, files, kinds, trims, told, tables, questions, threads, progress)
 }
 
 texts_at_ <- function(x, at) {

@@ -168,7 +168,7 @@ answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = 
 # Of how the data was read, what touches this plan.
 account_of <- function(schema, plan) {
   touched <- c(plan_use(plan)$all, schema$name)
-  schema$reading <- Filter(function(fact) fact$value %in% touched, schema$reading)
+  schema$reading <- Filter(function(fact) fact$value %in% touched, schema$reading())
   schema
 }
 

@@ -8,7 +8,7 @@ source_file <- function(path, reading = list(), call = NULL) {
 
 # Of an opened file, or of several as one; `supposed`: what is not yet known of columns (source-pass.R).
 new_file_source <- function(file, origin) {
-  s <- new_source("file", file$name, file$rows, file = file, origin = origin, supposed = new.env(parent = emptyenv()))
+  s <- new_source(c("file", "passed"), file$name, file$rows, file = file, origin = origin, supposed = new.env(parent = emptyenv()))
   reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
   s
 }

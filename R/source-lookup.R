@@ -8,7 +8,7 @@
 source_lookup <- function(base, table, by, call = NULL) {
   for (name in names(by)) if (!name %in% source_names(base)) stop_unknown_column(name, source_names(base), base$name, call = call)
   for (name in by) if (!name %in% source_names(table)) stop_unknown_column(name, source_names(table), table$name, call = call)
-  s <- new_source("lookup", base$name, base$n, base = base, table = table, by = by)
+  s <- new_source(c("lookup", "passed"), base$name, base$n, base = base, table = table, by = by)
   check_lookup_keys(s, call)
   s
 }
@@ -28,8 +28,10 @@ lookup_keys <- function(source, columns, call = NULL) {
   lapply(unname(source_columns(source, key_nodes_of(columns), call)), function(x) as_key_text(as.character(written_text(plain_key(x))), "key"))
 }
 
+table_keys <- function(s, call = NULL) once(s, "keys of the table", lookup_keys(s$table, s$by, call))
+
 check_lookup_keys <- function(s, call = NULL) {
-  keys <- lookup_keys(s$table, s$by, call)
+  keys <- table_keys(s, call)
   known <- !Reduce(`|`, lapply(keys, is.na))
   code <- match_rows(keys)
   again <- which(known & !first_seen(code))
@@ -45,7 +47,7 @@ check_lookup_keys <- function(s, call = NULL) {
 #' @noRd
 lookup_rows <- function(s, call = NULL) {
   if (is.null(s$known$rows)) {
-    theirs <- lookup_keys(s$table, s$by, call)
+    theirs <- table_keys(s, call)
     ours <- lookup_keys(s$base, names(s$by), call)
     n <- length(theirs[[1L]])
     code <- match_rows(Map(c, theirs, ours))
@@ -78,10 +80,11 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   part <- function(names) if (!is.null(use)) lapply(use[c("all", "values", "keys")], intersect, names)
   base <- source_schema(s$base, part(source_names(s$base)), call)
   own <- intersect(use$all %||% added_columns(s), added_columns(s))
+  if (length(own)) source_schema(s$base, list(all = names(s$by), values = character(), keys = names(s$by)), call)
   table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()), call)
   added <- setdiff(added_columns(s), source_names(s$base))
   new_schema(s, c(base$types, table$types[added]), c(base$odd, table$odd[intersect(names(table$odd), added)]),
-    c(base$as_text, intersect(table$as_text, added)), c(base$reading, if (length(own)) unmatched_fact(s, call)),
+    c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(), if (length(own)) unmatched_fact(s)),
     levels = c(base$levels, table$levels[intersect(names(table$levels), added)]))
 }
 
@@ -89,13 +92,23 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
 #' @noRd
 source_row.eggcrate_source_lookup <- function(s, row) source_row(s$base, row)
 
-unmatched_fact <- function(s, call = NULL) {
-  none <- which(is.na(lookup_rows(s, call)))
-  if (length(none)) {
-    first <- vapply(lookup_keys(s$base, names(s$by), call), `[`, "", none[1L])
-    list(receipt_rows("lookup", sprintf("rows without a match in %s", s$table$name), length(none), s$name,
-      sprintf("first %s", paste(ifelse(is.na(first), "(missing)", first), collapse = ", "))))
+unmatched_fact <- function(s) {
+  found <- once(s, "unmatched", count_unmatched(s))
+  if (found$rows > 0) {
+    list(receipt_rows("lookup", sprintf("rows without a match in %s", s$table$name), found$rows, s$name,
+      sprintf("first %s", paste(ifelse(is.na(found$key), "(missing)", found$key), collapse = ", "))))
   }
+}
+
+# How many `rows` have no match, and the `key` of the first.
+count_unmatched <- function(s) {
+  none <- which(is.na(lookup_rows(s)))
+  list(rows = length(none), key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]))
+}
+
+# The same as a pass has counted it.
+keep_unmatched <- function(s, found) {
+  assign("unmatched", list(rows = found$rows, key = replace(found$key, blank_texts_(found$key), NA_character_)), s$known)
 }
 
 #' @export
@@ -109,10 +122,12 @@ source_columns.eggcrate_source_lookup <- function(s, nodes, call = NULL) {
 }
 
 # Text by its few values, so that the rows share them.
-looked_up <- function(x, rows) {
-  out <- x[rows]
-  if (inherits(x, "Date")) structure(as.numeric(out), class = "Date") else out
-}
+looked_up <- function(x, rows) whole_days(x)[rows]
+
+whole_days <- function(x) if (inherits(x, "Date")) structure(as.numeric(x), class = "Date") else x
+
+# A table as the kernel takes it.
+bare_table <- function(table) replace(table, "columns", list(unname(lapply(table$columns, bare_column))))
 
 #' @export
 #' @noRd

@@ -14,7 +14,7 @@
 #
 # A source is an environment, so that what it has read is kept with it.
 
-#' @param kind The narrower class.
+#' @param kind The narrower classes.
 #' @param name How messages call it.
 #' @param n Rows.
 #' @param ... What the kind needs besides.
@@ -66,11 +66,12 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 #' @param odd For text columns that were meant as numbers: what stood in the way.
 #' @param as_text Columns that stay the text that was written.
 #' @param levels For columns whose values have an order: all of them, in it.
-#' @param reading Facts for the receipt about how the data was read.
+#' @param reading Facts for the receipt about how the data was read; or a function that gives them, for those that are known
+#'   when rows have been counted.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
   levels = list()) {
-  list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = reading,
+  list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = if (is.function(reading)) reading else function() reading,
     row = function(row) source_row(s, row), range = function(column, call = NULL) source_range(s, column, call),
     ahead = function(plan, dates, call = NULL) source_ahead(s, plan_requests(plan), dates, call))
 }
@@ -122,14 +123,21 @@ source_range.eggcrate_source <- function(s, column, call = NULL) {
     } else {
       NA
     }
-    if (form_of(column) %in% "years" && all(is.finite(days))) {
-      # Years that are numbers are whole ones.
-      year <- new_period("year")
-      days[2L] <- period_last(period_number(days[2L], year), year)
-    }
-    assign(key, if (all(is.finite(days))) floor(days) else NA, s$known)
+    assign(key, whole_range(days, column), s$known)
   }
   if (anyNA(s$known[[key]])) NULL else s$known[[key]]
+}
+
+# Whole days; NA where there are none. Years that are numbers are whole ones.
+whole_range <- function(days, column) {
+  if (!all(is.finite(days))) {
+    return(NA)
+  }
+  if (form_of(column) %in% "years") {
+    year <- new_period("year")
+    days[2L] <- period_last(period_number(days[2L], year), year)
+  }
+  floor(days)
 }
 
 #' @export

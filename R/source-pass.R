@@ -4,9 +4,9 @@
 
 #' @export
 #' @noRd
-source_tally.eggcrate_source_file <- function(s, request, call = NULL) {
+source_tally.eggcrate_source_passed <- function(s, request, call = NULL) {
   passed <- take_ahead(s, request)
-  if (is.null(passed) && may_pass(s, list(request))) passed <- pass_tallies(s, list(request), call)[[1L]]
+  if (is.null(passed)) passed <- pass_tallies(s, list(request), call)[[1L]]
   passed %||% NextMethod()
 }
 
@@ -26,12 +26,12 @@ place_ahead <- function(s, request) match(TRUE, vapply(s$ahead, function(one) id
 
 #' @export
 #' @noRd
-source_ahead.eggcrate_source_file <- function(s, requests, dates = character(), call = NULL) {
-  dates <- dates[vapply(dates, function(name) is.null(s$known[[range_key(name)]]) && !is_dated(date_column(name)), NA)]
+source_ahead.eggcrate_source_passed <- function(s, requests, dates = character(), call = NULL) {
+  dates <- dates[vapply(dates, function(name) is.null(s$known[[range_key(name)]]) && !is.null(to_pass(s, list(date_column(name)))), NA)]
   requests <- unique(c(requests, lapply(dates, range_request)))
   new <- requests[vapply(requests, function(request) is.na(place_ahead(s, request)), NA)]
-  if (length(new) > 1L && may_pass(s, new)) {
-    passed <- pass_tallies(s, new, call)
+  passed <- if (length(new) > 1L) pass_tallies(s, new, call)
+  if (!is.null(passed)) {
     known <- which(lengths(passed) > 0L)
     s$ahead <- Map(function(request, tally) list(request = request, tally = tally), new[known], passed[known])
   }
@@ -40,12 +40,12 @@ source_ahead.eggcrate_source_file <- function(s, requests, dates = character(), 
 
 #' @export
 #' @noRd
-source_range.eggcrate_source_file <- function(s, column, call = NULL) {
+source_range.eggcrate_source_passed <- function(s, column, call = NULL) {
   request <- range_request(column)
   if (is.null(s$known[[range_key(column)]])) {
     passed <- take_ahead(s, request)
-    if (is.null(passed) && may_pass(s, list(request), again = TRUE)) passed <- pass_tallies(s, list(request), call)[[1L]]
-    if (!is.null(passed)) assign(range_key(column), range_of_tally(passed), s$known)
+    if (is.null(passed)) passed <- pass_tallies(s, list(request), call, again = TRUE)[[1L]]
+    if (!is.null(passed)) assign(range_key(column), whole_range(range_of_tally(passed), column), s$known)
   }
   NextMethod()
 }
@@ -70,19 +70,38 @@ passes_before_holding <- 2L
 most_held <- 1e9
 
 #' @param again Whether this is work on the way to a question, which does not count as one.
+#' @return What is to be passed, from `to_pass()`; NULL where the columns are to be held instead.
 #' @noRd
 may_pass <- function(s, requests, again = FALSE) {
   nodes <- columns_of_all(requests)
-  if (any(vapply(requests, `[[`, NA, "apart")) || !length(nodes) || any(vapply(nodes, is_dated, NA))) {
-    return(FALSE)
+  if (any(vapply(requests, `[[`, NA, "apart")) || !length(nodes)) {
+    return(NULL)
   }
-  slots <- vapply(nodes, column_slot, "")
-  if (all(slots %in% held_slots(s)) || !all(vapply(slots, function(slot) !is.null(s$supposed[[slot]]), NA))) {
-    return(FALSE)
+  through <- to_pass(s, nodes)
+  file <- through$file
+  slots <- through$slots
+  if (!length(slots) || all(slots %in% held_slots(file)) || !all(vapply(slots, function(slot) !is.null(file$supposed[[slot]]), NA))) {
+    return(NULL)
   }
-  passes <- s$passes %||% 0L
-  if (!again) s$passes <- passes + 1L
-  passes < passes_before_holding || !fits_memory(s, length(slots))
+  passes <- file$passes %||% 0L
+  if (!again) file$passes <- passes + 1L
+  if (passes < passes_before_holding || !fits_memory(file, length(slots))) through
+}
+
+#' What is to be passed for columns of a source.
+#' @return `file`: the source of the files; `slots`: of its columns; `lookups`: from the first to the last, each with its
+#'   source, the slots of its keys, and the nodes of what it adds. NULL where rows do not come from files.
+#' @noRd
+to_pass <- function(s, nodes) {
+  if (inherits(s, "eggcrate_source_lookup")) {
+    added <- is_added(s, vapply(nodes, function(node) bare_name(node$name), ""))
+    keys <- if (any(added)) key_nodes_of(names(s$by))
+    through <- to_pass(s$base, c(nodes[!added], keys))
+    here <- if (any(added)) list(list(source = s, keys = vapply(keys, column_slot, ""), nodes = nodes[added]))
+    return(if (!is.null(through)) replace(through, "lookups", list(c(through$lookups, here))))
+  }
+  # A date in another form is read from its whole column.
+  if (!is.null(s$supposed) && !any(vapply(nodes, is_dated, NA))) list(file = s, slots = unique(vapply(nodes, column_slot, "")), lookups = list())
 }
 
 # The nodes of the columns of several requests.
@@ -175,8 +194,9 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
 #' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where the columns are held
 #'   instead.
 #' @noRd
-pass_tallies <- function(s, requests, call = NULL) {
-  found <- pass_through(s, requests, vapply(columns_of_all(requests), column_slot, ""), call)
+pass_tallies <- function(s, requests, call = NULL, again = FALSE) {
+  through <- may_pass(s, requests, again)
+  found <- if (!is.null(through)) pass_through(through, requests, call)
   if (is.null(found)) {
     return(NULL)
   }
@@ -194,32 +214,69 @@ pass_tallies <- function(s, requests, call = NULL) {
 #' columns are held, and there is no further pass.
 #' @return What the kernel found, and the `columns` that its questions were made for; NULL where they are held.
 #' @noRd
-pass_through <- function(s, requests, slots, call = NULL) {
+pass_through <- function(through, requests, call = NULL) {
+  s <- through$file
+  tables <- pass_tables(through, requests, call)
+  if (is.null(tables)) {
+    return(NULL)
+  }
   check_origin(s$origin, call)
-  found <- unchanged(s$origin, pass_once(s, requests, slots), call)
-  if (found$outcome == 0L && texts_are_texts(s, found$texts, slots)) {
+  found <- unchanged(s$origin, pass_once(through, tables, requests), call)
+  if (found$outcome == 0L && texts_are_texts(s, found$texts, through$slots)) {
+    Map(keep_unmatched, lapply(through$lookups, `[[`, "source"), found$unmatched)
     return(found)
   }
   assign("no_pass", TRUE, s$known)
-  file_typed(s, slot_name(slots), slot_as_text(slots), call)
+  file_typed(s, slot_name(through$slots), slot_as_text(through$slots), call)
   NULL
 }
 
-pass_once <- function(s, requests, slots) {
+#' The tables that are looked up in a pass, as the kernel takes them, with columns by slot.
+#' @return NULL where a key is no text of the table before, or a date of a table is none.
+#' @noRd
+pass_tables <- function(through, requests, call = NULL) {
+  known <- through$slots
+  tables <- list()
+  for (one in through$lookups) {
+    if (!all(one$keys %in% known)) {
+      return(NULL)
+    }
+    # Only rows that have it tell of what is wrong in a table.
+    columns <- tryCatch(asked_columns(one$source$table, one$nodes, call), eggcrate_error_value = function(e) NULL)
+    if (is.null(columns)) {
+      return(NULL)
+    }
+    columns <- lapply(columns, whole_days)
+    check_columns(columns, one$source$table$n, call)
+    for (request in requests) columns <- as_compared(columns, request)
+    texts <- vapply(columns, is.character, NA)
+    columns[texts] <- Map(as_key_text, columns[texts], bare_name(names(columns)[texts]))
+    tables <- c(tables, list(list(keys = match(one$keys, known), theirs = table_keys(one$source, call), columns = columns)))
+    # Of what it adds only texts may be keys of the next.
+    known <- c(known, ifelse(texts, names(columns), NA))
+  }
+  tables
+}
+
+pass_once <- function(through, tables, requests) {
+  s <- through$file
+  slots <- through$slots
   names <- slot_name(slots)
   supposed <- mget(slots, envir = s$supposed)
   kinds <- vapply(supposed, `[[`, "", "kind")
   columns <- with_names(lapply(kinds, function(kind) empty_columns[[kind]]), slots)
   files <- lapply(parts_of(s$file), function(part) kernel_file(part, match(names, part$header)))
   told <- kinds == "text" & !slot_as_text(slots) & !vapply(supposed, `[[`, NA, "seen")
+  of_tables <- unlist(lapply(tables, `[[`, "columns"), recursive = FALSE)
+  columns <- c(columns, lapply(of_tables, `[`, 0L))
   found <- watched(paste("Reading", s$name), function(progress) {
     tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")), unname(told),
-      lapply(requests, kernel_question, columns), eggcrate_threads(), progress)
+      lapply(tables, bare_table), lapply(requests, kernel_question, columns), eggcrate_threads(), progress)
   })
   # What is whole at first may have decimals further down.
   if (found$outcome == 1L && found$odd > 0L && kinds[found$odd] == "whole") {
     s$supposed[[slots[found$odd]]]$kind <- "real"
-    return(pass_once(s, requests, slots))
+    return(pass_once(through, tables, requests))
   }
   c(found, list(columns = columns))
 }
@@ -257,7 +314,7 @@ check_supposed <- function(s, slots, read) {
 #' @noRd
 as_it_turns_out <- function(source, asking, call = NULL) {
   # What was found ahead and not asked for after all is not kept.
-  on.exit(for (s in file_sources(source)) s$ahead <- NULL)
+  on.exit(forget_ahead(source))
   again <- FALSE
   value <- withRestarts(
     withCallingHandlers(asking(), eggcrate_error = function(e) {
@@ -283,11 +340,16 @@ file_sources <- function(s) {
   c(if (!is.null(s$supposed)) list(s), unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)), recursive = FALSE))
 }
 
+forget_ahead <- function(s) {
+  s$ahead <- NULL
+  for (part in list(s$base, s$table)) if (!is.null(part)) forget_ahead(part)
+}
+
 unseen_slots <- function(s) names(Filter(function(one) !one$seen, as.list(s$supposed)))
 
 # Sees the cells of all columns of which something is only supposed.
 see_all <- function(s, call = NULL) {
   unseen <- unseen_slots(s)
   all_rows <- new_request(list(), list(all = new_node("number", "number", value = 1)), list())
-  if (length(unseen)) pass_through(s, list(all_rows), unseen, call)
+  if (length(unseen)) pass_through(list(file = s, slots = unseen, lookups = list()), list(all_rows), call)
 }

@@ -476,18 +476,19 @@ BEGIN_RCPP
 END_RCPP
 }
 // tally_files_
-SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP questions, SEXP threads, SEXP progress);
-RcppExport SEXP _eggcrate_tally_files_(SEXP filesSEXP, SEXP kindsSEXP, SEXP trimsSEXP, SEXP toldSEXP, SEXP questionsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
+SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP tables, SEXP questions, SEXP threads, SEXP progress);
+RcppExport SEXP _eggcrate_tally_files_(SEXP filesSEXP, SEXP kindsSEXP, SEXP trimsSEXP, SEXP toldSEXP, SEXP tablesSEXP, SEXP questionsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type files(filesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type kinds(kindsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type trims(trimsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type told(toldSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type tables(tablesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type questions(questionsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
-    rcpp_result_gen = Rcpp::wrap(tally_files_(files, kinds, trims, told, questions, threads, progress));
+    rcpp_result_gen = Rcpp::wrap(tally_files_(files, kinds, trims, told, tables, questions, threads, progress));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -616,7 +617,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
     {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 5},
-    {"_eggcrate_tally_files_", (DL_FUNC) &_eggcrate_tally_files_, 7},
+    {"_eggcrate_tally_files_", (DL_FUNC) &_eggcrate_tally_files_, 8},
     {"_eggcrate_texts_at_", (DL_FUNC) &_eggcrate_texts_at_, 2},
     {"_eggcrate_blank_texts_", (DL_FUNC) &_eggcrate_blank_texts_, 1},
     {"_eggcrate_whole_64_", (DL_FUNC) &_eggcrate_whole_64_, 1},

@@ -2,6 +2,7 @@
 #include <cstring>
 
 #include "bind-reading.h"
+#include "kernel/lookups.hpp"
 #include "kernel/tally.hpp"
 
 using eggcrate::Kind;
@@ -335,6 +336,69 @@ SEXP codes_fit_(SEXP code, SEXP levels) {
   return bind::one(fits(bind::whole(code, "code"), Rf_xlength(code), bind::one_whole(levels, "levels")));
 }
 
+// Tables that are looked up beside files. Each is a list of `keys` (places of columns, from 1), `theirs`
+// (the same of the table, in UTF-8, as texts) and `columns` (vectors, no text in another encoding).
+struct TablesToRead {
+  std::vector<eggcrate::Table> all;
+  std::vector<std::unique_ptr<std::vector<std::uint64_t>>> handles;  // of columns of texts
+
+  TablesToRead(SEXP tables, bind::FilesToRead& files, Columns& known) {
+    for (R_xlen_t i = 0; i < Rf_xlength(bind::checked(tables, VECSXP, "tables")); ++i) all.push_back(table(VECTOR_ELT(tables, i), files, known));
+  }
+
+ private:
+  eggcrate::Table table(SEXP x, bind::FilesToRead& files, Columns& known) {
+    SEXP places = bind::element(x, "keys"), theirs = bind::element(x, "theirs"), columns = bind::element(x, "columns");
+    std::vector<std::size_t> keys;
+    for (R_xlen_t k = 0; k < Rf_xlength(places); ++k) {
+      keys.push_back(static_cast<std::size_t>(bind::whole(places, "keys")[k]) - 1);
+      if (known.types.at(keys.back()) != STRSXP) throw Rcpp::exception("a key that is no text", false);
+    }
+    bind::same_length(bind::checked(theirs, VECSXP, "theirs"), Rf_xlength(places), "theirs");
+    const R_xlen_t rows = Rf_xlength(VECTOR_ELT(theirs, 0));
+    std::vector<eggcrate::Column> added = columns_of(columns, rows);
+    for (std::size_t c = 0; c < added.size(); ++c) {
+      files.texts.emplace_back(new eggcrate::Texts());  // also beside numbers, to be in step
+      known.types.push_back(TYPEOF(VECTOR_ELT(columns, static_cast<R_xlen_t>(c))));
+      if (added[c].kind == Kind::text) added[c].data = texts_of(VECTOR_ELT(columns, static_cast<R_xlen_t>(c)), *files.texts.back());
+    }
+    eggcrate::Table out(std::move(keys), std::move(added), blank_.asked("", 0));
+    for (R_xlen_t row = 0; row < rows; ++row)
+      if (std::vector<std::string> key; has_key(theirs, row, key)) out.add(key, static_cast<std::int32_t>(row));
+    return out;
+  }
+
+  static bool has_key(SEXP theirs, R_xlen_t row, std::vector<std::string>& key) {
+    for (R_xlen_t k = 0; k < Rf_xlength(theirs); ++k) {
+      SEXP s = bind::texts(VECTOR_ELT(theirs, k), "theirs")[row];
+      if (s == NA_STRING) return false;
+      key.emplace_back(R_CHAR(s), static_cast<std::size_t>(LENGTH(s)));
+    }
+    return true;
+  }
+
+  const void* texts_of(SEXP x, eggcrate::Texts& texts) {
+    handles.emplace_back(new std::vector<std::uint64_t>());
+    const SEXP* s = bind::texts(x, "a column");
+    for (R_xlen_t i = 0; i < Rf_xlength(x); ++i) {
+      const bool missing = s[i] == NA_STRING;
+      handles.back()->push_back(texts.asked(missing ? "" : R_CHAR(s[i]), missing ? 0 : static_cast<std::size_t>(LENGTH(s[i]))));
+    }
+    return handles.back()->data();
+  }
+
+  eggcrate::Texts blank_;
+};
+
+SEXP unmatched(const eggcrate::Unmatched& u) {
+  const bind::Held rows(bind::one(static_cast<double>(u.rows))), key(bind::allocate(STRSXP, static_cast<R_xlen_t>(u.key.size())));
+  Rcpp::unwindProtect([&] {
+    for (std::size_t k = 0; k < u.key.size(); ++k) SET_STRING_ELT(key, static_cast<R_xlen_t>(k), bind::new_text(eggcrate::Text::of(u.key[k])));
+    return R_NilValue;
+  });
+  return bind::named({{"rows", rows}, {"key", key}});
+}
+
 // Questions of columns in memory, in one pass. Each is a list of `gates`, `keys`, `values`, `sums`
 // and `apart`; their columns are places among `columns`, from 1.
 // [[Rcpp::export(rng = false)]]
@@ -349,21 +413,28 @@ SEXP tally_(SEXP columns, SEXP n, SEXP questions, SEXP threads, SEXP progress) {
 
 // The same of files that have been scanned (bind-reading.h says how they are named), whose columns
 // are never all in memory. `told`: of which columns all different texts are given back, as `texts`.
-// `outcome` and `odd` say whether the files were read, and which column was not.
+// The columns of tables that are looked up stand behind those of the files; `unmatched` says of how many
+// rows one does not have the key, and what the first is. `outcome` and `odd` say whether the files were
+// read, and which column was not.
 // [[Rcpp::export(rng = false)]]
-SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP questions, SEXP threads, SEXP progress) {
-  const bind::FilesToRead f(files, kinds, trims, threads);
+SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP tables, SEXP questions, SEXP threads, SEXP progress) {
+  bind::FilesToRead f(files, kinds, trims, threads);
   Columns all;
   all.files = &f;
   for (const eggcrate::Cell kind : f.reading.kinds)
     all.types.push_back(kind == eggcrate::Cell::text ? STRSXP : kind == eggcrate::Cell::real ? REALSXP : INTSXP);
+  const std::size_t own = all.types.size();
+  const TablesToRead t(tables, f, all);
   eggcrate::FromFiles supply(f.reading);
-  const bind::Held found(answer_all(questions, all, supply, progress));
+  eggcrate::WithTables with_tables(supply, own, supply.kRows, t.all);
+  const bind::Held found(answer_all(questions, all, t.all.empty() ? static_cast<eggcrate::Supply&>(supply) : with_tables, progress)),
+      without(bind::allocate(VECSXP, static_cast<R_xlen_t>(t.all.size())));
+  for (std::size_t i = 0; i < t.all.size(); ++i) SET_VECTOR_ELT(without, static_cast<R_xlen_t>(i), unmatched(with_tables.unmatched(i)));
   const bind::Held texts(bind::allocate(VECSXP, Rf_xlength(kinds)));
   for (R_xlen_t i = 0; i < Rf_xlength(kinds); ++i)
     if (bind::flags(told, "told")[i] == TRUE) SET_VECTOR_ELT(texts, i, bind::different(*f.texts[static_cast<std::size_t>(i)]));
   const bind::Held outcome(bind::one(static_cast<int>(supply.result().outcome))), odd(bind::one(supply.result().odd_column + 1));
-  return bind::named({{"outcome", outcome}, {"odd", odd}, {"texts", texts}, {"status", bind::element(found, "status")},
+  return bind::named({{"outcome", outcome}, {"odd", odd}, {"texts", texts}, {"unmatched", without}, {"status", bind::element(found, "status")},
                       {"answers", bind::element(found, "answers")}});
 }
 

@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <cstring>
 #include <limits>
 
 namespace eggcrate {
@@ -45,6 +46,11 @@ struct Column {
 // The low word of the NaN that stands for a missing double.
 constexpr std::uint32_t kMissingWord = 1954;
 constexpr std::uint64_t kMissingReal = 0x7FF0000000000000ull | kMissingWord;  // as we write it
+inline double missing_real() noexcept {
+  double x;
+  std::memcpy(&x, &kMissingReal, sizeof x);
+  return x;
+}
 constexpr std::int32_t kMissingWhole = std::numeric_limits<std::int32_t>::min();
 
 // Three-valued truth.

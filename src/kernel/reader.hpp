@@ -383,12 +383,6 @@ class BlockReader {
     return true;
   }
 
-  static double missing_real() noexcept {
-    double x;
-    std::memcpy(&x, &kMissingReal, sizeof x);
-    return x;
-  }
-
   const std::vector<Cell>& kinds_;
   std::vector<MetTexts> met_;
   std::vector<std::vector<Bytes>> cells_;  // of columns of texts, those that are to be found
@@ -467,6 +461,8 @@ inline ReadResult read_fields(const Reading& r, const std::vector<Place>& to, Po
 // The rows as they come, for a tally: the memory is that of a block and a stretch for each thread.
 class FromFiles final : public Supply {
  public:
+  static constexpr std::size_t kRows = 4 * kChunk;  // of few columns all stay in the second-level cache
+
   explicit FromFiles(const Reading& r) : r_(r), queue_(r) {}
 
   ReadResult result() const { return ReadResult{queue_.outcome(), queue_.odd_column()}; }
@@ -507,8 +503,6 @@ class FromFiles final : public Supply {
   }
 
  private:
-  static constexpr std::size_t kRows = 4 * kChunk;  // of few columns all stay in the second-level cache
-
   // One thread's reader, and the columns of its stretch.
   struct Hand {
     explicit Hand(const Reading& r) : reader(r), whole(r.kinds.size()), real(r.kinds.size()), text(r.kinds.size()) {

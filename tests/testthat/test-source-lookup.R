@@ -101,3 +101,59 @@ test_that("on the command line and in a study a lookup is the same", {
   expect_match(problems$problem[2], "no column `trade`")
   expect_identical(problems$line, c(which(readLines("new.toml") == "[[lookup]]"), which(readLines("new.toml") == "by = \"trade\"")))
 })
+
+# Tables of many kinds of columns: texts with accents, blanks and missing ones, factors, days, years, whole and other numbers.
+odd_customers <- function(orders) {
+  ids <- unique(orders$customer)
+  set.seed(5)
+  one_of <- function(x) sample(x, length(ids), TRUE)
+  data.frame(customer = ids, trade = one_of(c("boats", "caf\u00e9", " ", NA, "nets")), class = factor(one_of(c("A", "B", NA)), levels = c("B", "A", "C")),
+    opened = as.Date("2020-01-31") + one_of(0:900), since = one_of(c(1999L, 2004L, NA)), weight = one_of(c(0.25, -1.5, NA)), visits = one_of(1:9))[-(1:9), ]
+}
+
+test_that("a pass through files looks up what the columns in memory have, one table after another", {
+  orders <- as.data.frame(demo_orders())
+  table <- odd_customers(orders)
+  bosses <- data.frame(trade = c("boats", "caf\u00e9", "rope"), boss = c("Ada", "Bo", "Cy"), quota = c(10.5, 20, 30))
+  places <- unique(orders[c("region", "product")])[-3L, ]
+  places$shelf <- sprintf("shelf %d", seq_len(nrow(places)) %% 7L)
+  made <- function() lookup(lookup(lookup(orders_path(), table), bosses), places)
+  asked <- list(
+    list("standings", list(of = "sum(net_sales)", by = "trade")),
+    list("standings", list(of = "sum(net_sales * weight)", by = "class", where = "trade != 'nets'", also = "d = distinct(boss)")),
+    list("pareto", list(of = "sum(profit)", by = "c(boss, shelf)", within = "region")),
+    list("standings", list(of = "median(quota)", by = "opened", where = "trade == 'caf\u00e9' | class == 'A'")),
+    list("standings", list(of = "sum(visits) / count()", by = "shelf", over = "year(since)")),
+    list("movement", list(of = "sum(net_sales)", by = "boss", over = "quarter(order_date)")),
+    list("grid", list(of = "count()", by = "class", across = "month(opened)")),
+    list("standings", list(of = "sum(net_sales)", by = "customer", show = "c(trade, boss)", where = "!is_missing(trade)")),
+    list("tiers", list(of = "sum(net_sales)", by = "shelf", where = "units > 1", compare_with = "units > 2 & boss != 'Bo'")),
+    list("standings", list(of = "sum(trade)", by = "class")),
+    list("standings", list(of = "sum(net_sales)", by = "trade", where = "bos == 'Ada'")))
+  for (one in asked) {
+    general <- in_general(one[[1L]], one[[2L]], made)
+    passes <- passes_in(for (threads in 1:3) {
+      expect_identical(by_pass(one[[1L]], one[[2L]], made, eggcrate.threads = threads, eggcrate.block = 2e5), general, info = paste(unlist(one), collapse = " "))
+    })
+    if (!startsWith(general[1L], "error:")) expect_gte(passes$whole, 3L)
+  }
+})
+
+test_that("a pass counts what it does not find as the columns in memory do, and holds none of them", {
+  orders <- as.data.frame(demo_orders())
+  table <- odd_customers(orders)
+  withr::local_options(eggcrate.pass = 0, eggcrate.held = 0, eggcrate.threads = 3L, eggcrate.block = 1e5)
+  s <- lookup(orders_path(), table)
+  x <- standings(s, of = sum(net_sales), by = trade)
+  said <- receipt(x)[receipt(x)$step == "lookup", ]
+  without <- is.na(orders$customer) | !orders$customer %in% table$customer
+  expect_identical(said$n, as.numeric(sum(without)))
+  expect_identical(said$note, paste("first", orders$customer[without][1L]))
+  expect_identical(eggcrate:::held_slots(s$base), character())
+  # A key that is no text of the table before it: the columns are in memory then.
+  numbers <- lookup(s, data.frame(visits = 1:9, how = rep(c("few", "some", "many"), each = 3L)))
+  expect_identical(passes_in(x <- standings(numbers, of = count(), by = how))$all, 0L)
+  how <- rep(c("few", "some", "many"), each = 3L)[replace(table$visits[match(orders$customer, table$customer)], without, NA)]
+  want <- table(how, useNA = "ifany")
+  expect_setequal(paste(x$how, x[["count()"]]), paste(names(want), want))
+})
