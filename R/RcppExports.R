@@ -137,6 +137,10 @@ unpack_gzip_ <- function(from, to, limit) {
     .Call(`_eggcrate_unpack_gzip_`, from, to, limit)
 }
 
+scan_gzip_ <- function(path, head, separator, check_utf8, block, limit, progress) {
+    .Call(`_eggcrate_scan_gzip_`, path, head, separator, check_utf8, block, limit, progress)
+}
+
 read_fields_ <- function(files, kinds, trims, threads, progress) {
     .Call(`_eggcrate_read_fields_`, files, kinds, trims, threads, progress)
 }

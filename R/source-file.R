@@ -154,7 +154,7 @@ read_columns <- function(file, at, as_text, call = NULL) {
   if (!is.null(quick)) {
     return(quick)
   }
-  if (file.size(file$path) >= long_file) {
+  if (file$size >= long_file) {
     say_progress(paste("Reading", file$name))
     on.exit(say_progress(paste("Reading", file$name), 1))
   }
@@ -200,8 +200,8 @@ is_passable <- function(file) {
 
 # A checked file as the kernel takes it.
 kernel_file <- function(file, at) {
-  list(path = enc2native(path.expand(file$path)), separator = file$separator, width = length(file$header), columns = as.integer(at),
-    cuts = file$cuts, size = as.numeric(file.size(file$path)), rows = as.numeric(file$rows))
+  list(path = enc2native(path.expand(file$packed$path %||% file$path)), points = file$packed$points, separator = file$separator,
+    width = length(file$header), columns = as.integer(at), cuts = file$cuts, size = file$size, rows = as.numeric(file$rows))
 }
 
 quick_codes <- c(text = 0L, whole = 1L, real = 2L, date = 3L)
@@ -243,11 +243,13 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   before <- data.table::getDTthreads()
   data.table::setDTthreads(eggcrate_threads())
   on.exit(data.table::setDTthreads(before))
+  # The first rows are those of the first block.
+  path <- if (is.finite(nrows)) file$path else whole_path(file, call)
   # It is let go on after a warning: a reading that is broken off is told of in the next one.
   told <- NULL
   read <- withCallingHandlers(
     data.table::fread(
-      file = file$path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows,
+      file = path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows,
       fill = FALSE, colClasses = list(character = at[as_text]), quote = "\"", dec = ".",
       strip.white = TRUE, blank.lines.skip = TRUE, na.strings = NULL, keepLeadingZeros = TRUE,
       integer64 = "character", logical01 = FALSE,

@@ -66,7 +66,7 @@ file_kind <- function(path) {
 
 # What can be read once only, standard input or a pipe, is copied first.
 open_copy <- function(from, name, options, call = NULL) {
-  path <- tempfile("eggcrate-", fileext = ".txt")
+  path <- scratch_name()
   kept <- FALSE
   on.exit(if (!kept) unlink(path))
   failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path)
@@ -77,26 +77,33 @@ open_copy <- function(from, name, options, call = NULL) {
     parquet = c(open_table(path, options, open_parquet, call), list(scratch = path)),
     xlsx = open_table(path, options, open_sheet, call),
     open_text(path, options, call, keep = TRUE, name = name))
-  kept <- identical(file$scratch, path)
+  kept <- path %in% file$scratch
   replace(file, "name", name)
 }
 
+#' @param keep Whether the file itself is kept no longer than the source.
+#' @noRd
 open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(path)) {
-  plain <- unpack(path, call)
+  found <- (if (is_packed(path)) scan_packed else scan_plain)(path, options, call)
   opened <- FALSE
-  on.exit(if (!opened && plain != path) unlink(plain))
-  scan <- watched(paste("Checking", basename(path)), function(progress) {
-    scan_delimited_(enc2native(path.expand(plain)), options$separator %||% "", options$encoding == "UTF-8",
-      getOption("eggcrate.block", reading_block), eggcrate_threads(), progress)
-  })
-  if (keep && plain == path) file.copy(path, plain <- tempfile("eggcrate-", fileext = ".txt"))
-  file <- c(scan, options[setdiff(names(options), "separator")],
-    list(path = plain, scratch = if (plain != path) plain, name = name))
+  on.exit(if (!opened) unlink(found$scratch))
+  file <- c(found$scan, options[setdiff(names(options), "separator")], found[c("path", "size", "packed")],
+    list(scratch = c(found$scratch, if (keep) path), name = name))
   check_scan(file, call)
   file$header <- header_names(file$header, options$encoding)
   opened <- TRUE
   file
 }
+
+scan_plain <- function(path, options, call = NULL) {
+  scan <- watched(paste("Checking", basename(path)), function(progress) {
+    scan_delimited_(enc2native(path.expand(path)), options$separator %||% "", options$encoding == "UTF-8",
+      getOption("eggcrate.block", reading_block), eggcrate_threads(), progress)
+  })
+  list(scan = scan, path = path, size = as.numeric(file.size(path)))
+}
+
+scratch_name <- function() tempfile("eggcrate-", fileext = ".txt")
 
 # How many bytes are read at a time.
 reading_block <- 2^22

@@ -123,7 +123,7 @@ fits_memory <- function(s, columns) s$n * 8 * columns <= getOption("eggcrate.hel
 #' @noRd
 suppose <- function(s, names, as_text, call = NULL) {
   parts <- parts_of(s$file)
-  if (!all(vapply(parts, is_passable, NA)) || sum(vapply(parts, function(part) file.size(part$path), 0)) < getOption("eggcrate.pass", pass_from)) {
+  if (!all(vapply(parts, is_passable, NA)) || sum(vapply(parts, `[[`, 0, "size")) < getOption("eggcrate.pass", pass_from)) {
     return(vector("list", length(names)))
   }
   at <- lapply(parts, function(part) match(names, part$header))

@@ -1,29 +1,56 @@
 # Files that are packed: how far they may unpack, and to their end.
 
-unpack <- function(path, call = NULL) {
-  if (!identical(readBin(path, "raw", 2L), as.raw(c(0x1f, 0x8b)))) {
-    return(path)
-  }
-  plain <- tempfile("eggcrate-", fileext = ".txt")
+is_packed <- function(path) identical(readBin(path, "raw", 2L), as.raw(c(0x1f, 0x8b)))
+
+#' Looks through a packed file as it comes. What is longer than a block is never unpacked as a whole, if our own pass
+#' can read it.
+#' @return `scan`, `path` (of its first block), `size` (of all bytes), `scratch`, and `packed`: where it lies, the points
+#'   where reading may begin, and where it is unpacked if it must be; NULL where the first block is all.
+#' @noRd
+scan_packed <- function(path, options, call = NULL) {
+  first <- scratch_name()
   limit <- unpacked_limit(path)
   whole <- FALSE
-  on.exit(if (!whole) unlink(plain))
-  failed <- unpack_gzip_(path.expand(path), plain, limit)
-  if (failed == "large") stop_unpacks_large(path, limit, call)
-  if (failed %in% c("cut", "damaged")) {
-    stop_data("format", if (failed == "cut") {
+  on.exit(if (!whole) unlink(first))
+  found <- watched(paste("Checking", basename(path)), function(progress) {
+    scan_gzip_(enc2native(path.expand(path)), first, options$separator %||% "", options$encoding == "UTF-8",
+      getOption("eggcrate.block", reading_block), limit, progress)
+  })
+  check_unpacked(found$ending, path, limit, call)
+  whole <- TRUE
+  packed <- if (file.size(first) < found$size) list(path = path, points = found$points, plain = scratch_name())
+  list(scan = found$scan, path = first, size = found$size, scratch = c(first, packed$plain), packed = packed)
+}
+
+# The whole of a file as plain text, unpacked when it is first asked for.
+whole_path <- function(file, call = NULL) {
+  packed <- file$packed
+  if (is.null(packed)) {
+    return(file$path)
+  }
+  if (!file.exists(packed$plain)) {
+    whole <- FALSE
+    on.exit(if (!whole) unlink(packed$plain))
+    limit <- unpacked_limit(packed$path)
+    check_unpacked(unpack_gzip_(path.expand(packed$path), packed$plain, limit), packed$path, limit, call)
+    whole <- TRUE
+  }
+  packed$plain
+}
+
+check_unpacked <- function(ending, path, limit, call = NULL) {
+  if (ending == "large") stop_unpacks_large(path, limit, call)
+  if (ending %in% c("cut", "damaged")) {
+    stop_data("format", if (ending == "cut") {
       sprintf("'%s' is gzipped, but not to its end.", basename(path))
     } else {
       sprintf("'%s' is gzipped and damaged: it does not unpack to what was packed.", basename(path))
     }, i = "Fetch or pack the file again.", fields = list(path = path), call = call)
   }
-  if (nzchar(failed)) {
-    stop_data("file", sprintf("'%s' cannot be unpacked: %s.", basename(path), failed),
-      x = sprintf("The temporary folder is '%s'.", dirname(plain)), fields = list(path = path),
-      call = call)
+  if (nzchar(ending)) {
+    stop_data("file", sprintf("'%s' cannot be unpacked: %s.", basename(path), ending),
+      x = sprintf("The temporary folder is '%s'.", tempdir()), fields = list(path = path), call = call)
   }
-  whole <- TRUE
-  plain
 }
 
 #' What a packed file may unpack to, in bytes. Order lines pack to a tenth or twentieth; what

@@ -392,6 +392,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// scan_gzip_
+SEXP scan_gzip_(SEXP path, SEXP head, SEXP separator, SEXP check_utf8, SEXP block, SEXP limit, SEXP progress);
+RcppExport SEXP _eggcrate_scan_gzip_(SEXP pathSEXP, SEXP headSEXP, SEXP separatorSEXP, SEXP check_utf8SEXP, SEXP blockSEXP, SEXP limitSEXP, SEXP progressSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type head(headSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type check_utf8(check_utf8SEXP);
+    Rcpp::traits::input_parameter< SEXP >::type block(blockSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type limit(limitSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type progress(progressSEXP);
+    rcpp_result_gen = Rcpp::wrap(scan_gzip_(path, head, separator, check_utf8, block, limit, progress));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_fields_
 SEXP read_fields_(SEXP files, SEXP kinds, SEXP trims, SEXP threads, SEXP progress);
 RcppExport SEXP _eggcrate_read_fields_(SEXP filesSEXP, SEXP kindsSEXP, SEXP trimsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
@@ -611,6 +627,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_word_on_cut_file_", (DL_FUNC) &_eggcrate_word_on_cut_file_, 0},
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
+    {"_eggcrate_scan_gzip_", (DL_FUNC) &_eggcrate_scan_gzip_, 7},
     {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 5},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 6},

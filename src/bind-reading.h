@@ -1,6 +1,7 @@
 // Files to be read, as R names them.
 #pragma once
 
+#include "bind-gzip.h"
 #include "bind.h"
 #include "kernel/reader.hpp"
 
@@ -10,10 +11,11 @@ namespace bind {
 struct FilesToRead {
   eggcrate::Reading reading;
   std::vector<std::unique_ptr<eggcrate::Texts>> texts;
+  std::vector<std::unique_ptr<std::vector<PackedPoint>>> points;  // of files that are packed
 
   // `files`: each a list of `path`, `separator`, `width` (how many columns it has), `columns` (which
   // of them are wanted, from 1), `cuts` (pairs of an offset and the rows before it), `size` and
-  // `rows`. `kinds`, along the wanted ones: 0 text, 1 whole, 2 real, 3 date. `trims`: are blanks at
+  // `rows`, and `points` of what is packed, from `scan_gzip_()`. `kinds`, along the wanted ones: 0 text, 1 whole, 2 real, 3 date. `trims`: are blanks at
   // the ends of its texts left out?
   FilesToRead(SEXP files, SEXP kinds, SEXP trims, SEXP threads) {
     const R_xlen_t k = Rf_xlength(kinds);
@@ -28,9 +30,28 @@ struct FilesToRead {
   }
 
  private:
-  static eggcrate::CheckedFile file(SEXP x, R_xlen_t wanted) {
+  // Windows stay where R has them.
+  const std::vector<PackedPoint>& points_of(SEXP x) {
+    SEXP in = element(x, "in"), out = element(x, "out"), bits = element(x, "bits"), length = element(x, "length");
+    for (SEXP other : {out, bits, length}) same_length(other, Rf_xlength(in), "points");
+    const unsigned char* window = RAW(checked(element(x, "windows"), RAWSXP, "windows"));
+    points.emplace_back(new std::vector<PackedPoint>());
+    for (R_xlen_t i = 0; i < Rf_xlength(in); ++i) {
+      points.back()->push_back({static_cast<std::uint64_t>(real(in, "in")[i]), static_cast<std::uint64_t>(real(out, "out")[i]), whole(bits, "bits")[i],
+                                window, static_cast<unsigned>(whole(length, "length")[i])});
+      window += whole(length, "length")[i];
+    }
+    return *points.back();
+  }
+
+  eggcrate::CheckedFile file(SEXP x, R_xlen_t wanted) {
     eggcrate::CheckedFile f;
     f.path = one_text(element(x, "path"), "path");
+    if (element(x, "points") != R_NilValue) {
+      const std::vector<PackedPoint>& all = points_of(element(x, "points"));
+      const std::string path = f.path;
+      f.packed = [path, &all] { return std::unique_ptr<eggcrate::FileBytes>(new PackedBytes(path, all)); };
+    }
     f.separator = one_text(element(x, "separator"), "separator").at(0);
     f.columns = static_cast<std::size_t>(one_whole(element(x, "width"), "width"));
     f.size = static_cast<std::uint64_t>(one_real(element(x, "size"), "size"));

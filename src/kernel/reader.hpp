@@ -9,6 +9,7 @@
 #include <atomic>
 #include <cstring>
 #include <fstream>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -22,6 +23,28 @@
 
 namespace eggcrate {
 
+// The bytes of a file, from wherever they come.
+class FileBytes {
+ public:
+  virtual ~FileBytes() = default;
+  // So many from a place on; false where they are not there.
+  virtual bool read(std::uint64_t from, char* to, std::size_t n) = 0;
+};
+
+class PlainBytes final : public FileBytes {
+ public:
+  explicit PlainBytes(const std::string& path) : in_(path, std::ios::binary) {}
+  bool read(std::uint64_t from, char* to, std::size_t n) override {
+    in_.clear();
+    in_.seekg(static_cast<std::streamoff>(from));
+    in_.read(to, static_cast<std::streamsize>(n));
+    return static_cast<std::size_t>(in_.gcount()) == n;
+  }
+
+ private:
+  std::ifstream in_;
+};
+
 enum class Cell : int { text = 0, whole = 1, real = 2, date = 3 };
 
 // A column of a file, and which of the wanted ones it is.
@@ -31,6 +54,7 @@ struct Field {
 
 struct CheckedFile {
   std::string path;
+  std::function<std::unique_ptr<FileBytes>()> packed;  // how to open it; none: as it lies there
   char separator = ',';
   std::size_t columns = 0;
   std::vector<Field> fields;  // by column
@@ -185,16 +209,16 @@ class BlockReader {
   std::size_t left() const noexcept { return left_; }
 
   Read open(const Block& b) {
-    if (!file_ || path_ != b.file->path) {
-      path_ = b.file->path;
-      file_.reset(new std::ifstream(path_, std::ios::binary));
+    if (file_ != b.file) {
+      file_ = b.file;
+      bytes_ = file_->packed ? file_->packed() : std::unique_ptr<FileBytes>(new PlainBytes(file_->path));
     }
     separator_ = b.file->separator;
     fields_ = &b.file->fields;
     columns_ = b.file->columns;
     const auto n = static_cast<std::size_t>(b.to - b.from);
     buffer_.resize(n + 1 + kWideSpan);  // whole spans are looked at
-    if (!fetch(b.from, n)) return Read::changed;
+    if (!bytes_->read(b.from, buffer_.data(), n)) return Read::changed;
     std::memset(buffer_.data() + n, '\n', 1 + kWideSpan);  // also the last line ends, and nothing is beyond
     quotes_ = std::memchr(buffer_.data(), '"', n) != nullptr;
     p_ = span_ = buffer_.data();
@@ -225,13 +249,6 @@ class BlockReader {
   }
 
  private:
-  bool fetch(std::uint64_t from, std::size_t n) {
-    file_->clear();
-    file_->seekg(static_cast<std::streamoff>(from));
-    file_->read(buffer_.data(), static_cast<std::streamsize>(n));
-    return static_cast<std::size_t>(file_->gcount()) == n;
-  }
-
   bool find_texts(std::size_t from, const std::vector<Place>& to) {
     for (std::size_t at = 0; at < cells_.size(); ++at) {
       if (cells_[at].empty()) continue;
@@ -387,8 +404,8 @@ class BlockReader {
   std::vector<MetTexts> met_;
   std::vector<std::vector<Bytes>> cells_;  // of columns of texts, those that are to be found
   std::vector<const Text*> found_;
-  std::string path_;
-  std::unique_ptr<std::ifstream> file_;
+  const CheckedFile* file_ = nullptr;
+  std::unique_ptr<FileBytes> bytes_;
   std::vector<char> buffer_;
   const std::vector<Field>* fields_ = nullptr;
   char separator_ = ',';

@@ -112,6 +112,9 @@ class Scanner {
     return true;
   }
 
+  // Those that are known so far.
+  const std::vector<Cut>& cuts() const noexcept { return out_.cuts; }
+
   // What follows a flaw need not be looked at.
   bool spoilt() const noexcept { return out_.flaw != Flaw::none; }
 

@@ -110,7 +110,7 @@ test_that("the kernel includes the standard library and itself only", {
   expect_gt(length(files), 5)
   allowed <- c("system_error", "utility", "sys/mman.h", "algorithm", "atomic", "cmath", "cstddef",
     "cstdint", "cstdlib",
-    "cstring", "emmintrin.h", "fstream", "limits", "memory", "mutex", "new", "string", "thread", "unordered_map", "unordered_set", "vector")
+    "cstring", "emmintrin.h", "fstream", "functional", "limits", "memory", "mutex", "new", "string", "thread", "unordered_map", "unordered_set", "vector")
   for (file in files) {
     lines <- grep("^#include", readLines(file), value = TRUE)
     system <- sub("^#include <(.*)>$", "\\1", grep("<", lines, value = TRUE))

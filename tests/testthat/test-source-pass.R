@@ -199,3 +199,70 @@ test_that("files with other columns, separators and kinds of cells are one table
   at("e.csv", c("item,sales,day", "i1,about 5,2026-05-01"))
   expect_identical(by_pass("standings", args, folder), in_general("standings", args, folder))
 })
+
+# A file of several streams, of which each is a gzip file, with any level of packing.
+pack_lines <- function(bytes, path, parts = 1L, level = 6L) {
+  ends <- round(length(bytes) * seq_len(parts) / parts)
+  con <- file(path, "wb")
+  on.exit(close(con))
+  for (i in seq_len(parts)) {
+    piece <- withr::local_tempfile()
+    packed <- gzfile(piece, "wb", compression = level)
+    writeBin(bytes[seq.int(c(0, ends)[i] + 1, ends[i])], packed)
+    close(packed)
+    writeBin(readBin(piece, "raw", file.size(piece)), con)
+  }
+}
+
+test_that("what is packed is passed through from points on its way, and never unpacked as a whole", {
+  path <- withr::local_tempfile(fileext = ".csv.gz")
+  bytes <- readBin(orders_path(), "raw", 1e8)
+  asked <- list(list("standings", list(of = "sum(net_sales)", by = "customer", also = "m = median(units)", where = "region != 'Midmark'")),
+    list("movement", list(of = "sum(profit)", by = "c(product, order_no)", over = "year(order_date)")))
+  general <- lapply(asked, function(one) in_general(one[[1L]], one[[2L]], orders_path()))
+  for (packing in list(c(1, 6), c(3, 1), c(2, 9), c(40, 6))) {
+    pack_lines(bytes, path, packing[1L], packing[2L])
+    for (i in seq_along(asked)) for (threads in 1:3) {
+      before <- list.files(tempdir(), "^eggcrate-")
+      passes <- passes_in(found <- by_pass(asked[[i]][[1L]], asked[[i]][[2L]], path, eggcrate.threads = threads, eggcrate.block = c(3e4, 1e5, 4e5)[threads]))
+      # Its name is the one thing that is another.
+      expect_identical(gsub(basename(path), "orders.csv", found, fixed = TRUE), general[[i]], info = paste(c(packing, threads), collapse = " "))
+      # Standings are printed with the median of all others, for which the rows are counted again.
+      expect_identical(passes, list(all = 3L - i, whole = 3L - i))
+      expect_identical(list.files(tempdir(), "^eggcrate-"), before)
+    }
+  }
+  withr::local_options(eggcrate.pass = 0, eggcrate.held = 0, eggcrate.block = 1e5)
+  source <- eggcrate:::open_source(path)
+  withr::defer(eggcrate:::source_close(source))
+  eggcrate:::ask("standings", asked[[1L]][[2L]], source)
+  expect_lt(file.size(source$file$path), 2e5)
+  expect_false(file.exists(source$file$packed$plain))
+  # Whoever wants the table has all of it.
+  expect_identical(read_sales(path)[["net_sales"]], read_sales(orders_path())[["net_sales"]])
+})
+
+test_that("random packed files are answered to the byte as unpacked ones", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  packed <- withr::local_tempfile(fileext = ".csv.gz")
+  passes <- passes_in(for (seed in 1000L + seq_len(as.integer(Sys.getenv("EGGCRATE_FILES", "60")) %/% 2L)) {
+    odd_file(seed, path)
+    one <- odd_questions(seed, path)[[1L + seed %% 5L]]
+    general <- in_general(one[[1L]], one[[2L]], path)
+    pack_lines(readBin(path, "raw", 1e7), packed, 1L + seed %% 3L)
+    found <- by_pass(one[[1L]], one[[2L]], packed, eggcrate.threads = 1L + seed %% 3L, eggcrate.block = c(1, 40, 1000)[1L + seed %% 3L])
+    expect_identical(gsub(basename(packed), basename(path), found, fixed = TRUE), general, info = seed)
+  })
+  expect_gt(passes$whole, 10L)
+})
+
+test_that("a packed file that is another one meanwhile is told of", {
+  path <- withr::local_tempfile(fileext = ".csv.gz")
+  bytes <- readBin(orders_path(), "raw", 1e8)
+  pack_lines(bytes, path)
+  withr::local_options(eggcrate.pass = 0, eggcrate.held = 0, eggcrate.block = 5e4)
+  source <- eggcrate:::open_source(path)
+  withr::defer(eggcrate:::source_close(source))
+  pack_lines(bytes[seq_len(2e5)], path)
+  expect_error(standings(source, of = sum(net_sales), by = customer), class = "eggcrate_error_gone")
+})
