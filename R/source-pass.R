@@ -5,6 +5,7 @@
 #' @export
 #' @noRd
 source_tally.eggcrate_source_passed <- function(s, request, call = NULL) {
+  if (isTRUE(s$gathers) && is.na(place_ahead(s, request))) pass_gathered(s, request, call)
   passed <- take_ahead(s, request)
   if (is.null(passed)) passed <- pass_tallies(s, list(request), call)[[1L]]
   passed %||% NextMethod()
@@ -17,8 +18,25 @@ take_ahead <- function(s, request) {
     return(NULL)
   }
   found <- s$ahead[[at]]$tally
-  s$ahead[[at]] <- NULL
+  if (!isTRUE(s$gathers)) s$ahead[[at]] <- NULL
   found
+}
+
+#' From now on what is said to be asked for is gathered, until the first of it is asked for: then all of it is counted in
+#' one pass, and kept until the source is closed.
+#' @noRd
+gather_requests <- function(s) if (inherits(s, "eggcrate_source_passed")) s$gathers <- TRUE
+
+pass_gathered <- function(s, request, call = NULL) {
+  requests <- unique(c(list(request), s$gathered))
+  s$gathered <- list()
+  if (length(requests) > 1L) pass_ahead(s, requests, call)
+}
+
+pass_ahead <- function(s, requests, call = NULL) {
+  passed <- pass_tallies(s, requests, call)
+  known <- which(lengths(passed) > 0L)
+  s$ahead <- c(s$ahead, Map(function(request, tally) list(request = request, tally = tally), requests[known], passed[known]))
 }
 
 # Where it is among what was found ahead, NA where it is not.
@@ -30,10 +48,10 @@ source_ahead.eggcrate_source_passed <- function(s, requests, dates = character()
   dates <- dates[vapply(dates, function(name) is.null(s$known[[range_key(name)]]) && !is.null(to_pass(s, list(date_column(name)))), NA)]
   requests <- unique(c(requests, lapply(dates, range_request)))
   new <- requests[vapply(requests, function(request) is.na(place_ahead(s, request)), NA)]
-  passed <- if (length(new) > 1L) pass_tallies(s, new, call)
-  if (!is.null(passed)) {
-    known <- which(lengths(passed) > 0L)
-    s$ahead <- Map(function(request, tally) list(request = request, tally = tally), new[known], passed[known])
+  if (isTRUE(s$gathers) && !length(dates)) {
+    s$gathered <- unique(c(s$gathered, new))
+  } else if (length(new) > 1L) {
+    pass_ahead(s, new, call)
   }
   invisible()
 }
@@ -85,7 +103,8 @@ may_pass <- function(s, requests, again = FALSE) {
   }
   passes <- file$passes %||% 0L
   if (!again) file$passes <- passes + 1L
-  if (passes < passes_before_holding || !fits_memory(file, length(slots))) through
+  # All columns of which something is only supposed are seen on the way.
+  if (passes < passes_before_holding || !fits_memory(file, length(slots))) replace(through, "slots", list(union(slots, unseen_slots(file))))
 }
 
 #' What is to be passed for columns of a source.
@@ -341,7 +360,7 @@ file_sources <- function(s) {
 }
 
 forget_ahead <- function(s) {
-  s$ahead <- NULL
+  if (!isTRUE(s$gathers)) s$ahead <- NULL
   for (part in list(s$base, s$table)) if (!is.null(part)) forget_ahead(part)
 }
 

@@ -91,6 +91,7 @@ check_parts <- function(study, source) {
   uses <- study_uses(study, source)
   source_prepare(source, uses)
   study <- check_study_columns(study, source)
+  gather_requests(source)
   questions <- lapply(study$parts, function(part) part_args(study, part))
   trial <- trial_source(source, Filter(Negate(is.null), uses))
   for (i in seq_along(study$parts)) {
@@ -179,7 +180,8 @@ with_tables <- function(args, call = NULL) {
 question_error <- function(command, args, source, trial = NULL, show = NULL) {
   tryCatch({
     args <- with_tables(args)
-    check_asked(command, name_columns(args, source_names(source)), function(use) source_schema(source, use))
+    plan <- check_asked(command, name_columns(args, source_names(source)), function(use) source_schema(source, use))
+    if (isTRUE(source$gathers)) source_ahead(source, plan_requests(plan))
     if (!is.null(trial)) {
       x <- ask(command, args, trial)
       if (!is.null(show)) show(x)

@@ -1,6 +1,6 @@
 # From a file to an answer: ours, data.table's (which reads all of it) and DuckDB's (a database that reads files,
 # by npm; the bench says so where it is not there). In turns within one run, the least of five; results are checked
-# first.
+# first. Then the same question of the gzipped file, and over a lookup, against that of the file as it is.
 #
 #   Rscript bench/files.R            1 and 10 million lines
 #   Rscript bench/files.R 100        100 million lines (7 GB)
@@ -70,9 +70,9 @@ run_duckdb <- function(sql, path) {
 }
 
 # The peak of resident memory of a process that asks the first question and nothing else, in megabytes.
-peak_of <- function(path) {
+peak_of <- function(data, by = "customer") {
   if (!file.exists("/proc/self/status")) return(NA)
-  code <- sprintf("suppressMessages(library(eggcrate)); invisible(standings('%s', of = sum(net_sales), by = customer)); cat(readLines('/proc/self/status'), sep = '\\n')", path)
+  code <- sprintf("suppressMessages(library(eggcrate)); invisible(standings(%s, of = sum(net_sales), by = %s)); cat(readLines('/proc/self/status'), sep = '\\n')", data, by)
   said <- system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)), stdout = TRUE)
   as.numeric(gsub("[^0-9]", "", grep("^VmHWM", said, value = TRUE))) / 1024
 }
@@ -97,6 +97,28 @@ measure <- function(question, path) {
 }
 ours <- NULL
 
+# The gzipped file, and a lookup whose column is the item; the sum of all is the same.
+measure_further <- function(path, keys) {
+  packed <- paste0(path, ".gz")
+  table <- tempfile(fileext = ".csv")
+  on.exit(unlink(c(packed, table)))
+  stopifnot(system2("gzip", c("-k", "-f", shQuote(path))) == 0L)
+  data.table::fwrite(list(customer = sprintf("Customer %07d", seq_len(keys)), segment = sprintf("Segment %02d", seq_len(keys) %% 20L)), table)
+  ways <- list(plain = function() standings(path, of = sum(net_sales), by = customer), packed = function() standings(packed, of = sum(net_sales), by = customer),
+    lookup = function() standings(lookup(path, table), of = sum(net_sales), by = segment))
+  total <- vapply(ways, function(way) sum(way()$net_sales), 0)
+  stopifnot(isTRUE(all.equal(unname(total), rep(total[[1L]], length(total)))))
+  found <- sapply(seq_len(turns), function(turn) vapply(ways, function(way) {
+    gc()
+    system.time(way())[[3L]]
+  }, 0))
+  least <- apply(found, 1L, min)
+  cat(sprintf("  gzipped (%.0f MB): %.2f s, %.1f times the file as it is; peak %.0f MB\n", file.size(packed) / 1e6, least[["packed"]],
+    least[["packed"]] / least[["plain"]], peak_of(sprintf("'%s'", packed))))
+  cat(sprintf("  over a lookup: %.2f s, %.1f times; peak %.0f MB\n", least[["lookup"]], least[["lookup"]] / least[["plain"]],
+    peak_of(sprintf("lookup('%s', '%s')", path, table), "segment")))
+}
+
 for (millions in sizes) for (keys in c(1e4, 1e6)) {
   path <- tempfile(fileext = ".csv")
   write_lines(millions, keys, path)
@@ -106,6 +128,7 @@ for (millions in sizes) for (keys in c(1e4, 1e6)) {
     cat(sprintf("%g million lines (%.0f MB), %s customers, %s\n", millions, file.size(path) / 1e6, format(keys, big.mark = ",", scientific = FALSE), name))
     cat(sprintf("  %-8s %6.2f s%s\n", names(least), least, ifelse(names(least) == "ours", "", sprintf("   ours takes %.2f of it", least[["ours"]] / least))), sep = "")
   }
-  cat(sprintf("  peak of memory, all of R with it: %.0f MB\n", peak_of(path)))
+  cat(sprintf("  peak of memory, all of R with it: %.0f MB\n", peak_of(sprintf("'%s'", path))))
+  if (keys == 1e4) measure_further(path, keys)
   unlink(path)
 }

@@ -266,3 +266,35 @@ test_that("a packed file that is another one meanwhile is told of", {
   pack_lines(bytes[seq_len(2e5)], path)
   expect_error(standings(source, of = sum(net_sales), by = customer), class = "eggcrate_error_gone")
 })
+
+test_that("findings take two passes, and a study of many questions two", {
+  withr::local_options(eggcrate.pass = 0, eggcrate.held = 0)
+  args <- list(of = "sum(net_sales)", by = "customer", over = "month(order_date)", against = "sum(profit) / sum(net_sales)")
+  passes <- passes_in(found <- format(eggcrate:::ask("findings", args, eggcrate:::open_source(orders_path()))))
+  expect_identical(passes, list(all = 2L, whole = 2L))
+  expect_match(found, "^concentration", all = FALSE)
+  expect_identical(found, withr::with_options(list(eggcrate.quick = FALSE, eggcrate.pass = Inf),
+    format(eggcrate:::ask("findings", args, eggcrate:::open_source(orders_path())))))
+  skip_if_not_installed("RcppTOML")
+  folder <- study_folder()
+  part <- function(name, command, ...) {
+    keys <- c(name = name, command = command, ...)
+    c("[[part]]", sprintf("%s = \"%s\"", names(keys), keys))
+  }
+  study <- write_study(c(study_head, "[[lookup]]", "file = \"customers.csv\"",
+    part("accounts", "standings", of = "sum(net_sales)", by = "customer", show = "trade"),
+    part("classes", "tiers", of = "sum(profit)", by = "product", where = "trade != 'yards'"),
+    part("moves", "movement", of = "sum(net_sales)", by = "salesperson", over = "quarter(order_date)"),
+    part("trades", "changes", of = "sum(net_sales)", by = "trade", over = "month(order_date)"),
+    part("months", "grid", of = "sum(units)", by = "region", across = "month_of_year(order_date)")), folder)
+  run <- function(out) {
+    run_study(study, file.path(folder, out), quiet = TRUE)
+    tables <- list.files(file.path(folder, out), "[.]csv$", recursive = TRUE)
+    lapply(stats::setNames(tables, tables), function(table) readLines(file.path(folder, out, table)))
+  }
+  passes <- passes_in(by_passes <- run("passed"))
+  expect_identical(passes, list(all = 2L, whole = 2L))
+  withr::local_options(eggcrate.quick = FALSE, eggcrate.pass = Inf)
+  expect_gte(length(by_passes), 5L)
+  expect_identical(by_passes, run("general"))
+})
