@@ -45,6 +45,10 @@ exact_from_whole_ <- function(x) {
     .Call(`_eggcrate_exact_from_whole_`, x)
 }
 
+exact_from_64_ <- function(x, by) {
+    .Call(`_eggcrate_exact_from_64_`, x, by)
+}
+
 exact_pack_ <- function(x) {
     .Call(`_eggcrate_exact_pack_`, x)
 }

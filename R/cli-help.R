@@ -5,7 +5,9 @@ overview <- function(width = terminal_width()) {
   all <- c(grammar_commands, other_commands)
   c(
     "eggcrate ranks customers, products, regions or salespeople by sales.", "",
-    "Usage: eggcrate COMMAND FILE [OPTIONS]", "", "Commands:",
+    "Usage: eggcrate COMMAND FILE [OPTIONS]",
+    fold("FILE is a CSV, TSV, Parquet or Excel file, a folder or 'pattern*.csv' of them, - for standard input, or a table of a database: sqlite:shop.db#orders.", width),
+    "", "Commands:",
     two_columns(names(all), vapply(all, `[[`, "", "summary"), width), "",
     "Help:",
     two_columns(paste("eggcrate", c("COMMAND --help", "help language", "help messages")),

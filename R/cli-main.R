@@ -276,6 +276,7 @@ ask_and_show <- function(command, options, targets, table) {
   source <- with_lookups(open_source(options$file, reading = reading_options(options)), lookups)
   on.exit(source_close(source))
   x <- ask(command, asked_args(command, options), source)
+  if (isTRUE(options$show_sql)) say(format(show_sql(x)))
   if (command %in% charting) say_unknown_names(options, x)
   switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
     show_answer(x, options, targets, table))

@@ -338,6 +338,7 @@ shell_arguments <- list(
   dates = list(value = "ORDER",
     help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
+  show_sql = list(help = "say what the database is asked, where the rows are in one", commands = charting),
   port = list(value = "NUMBER", help = "where the desk listens [a port that is free]", commands = "desk"),
   no_browser = list(help = "say the address of the desk, and open no browser", commands = "desk"),
   help = list(help = "show this help")
@@ -352,7 +353,7 @@ help_groups <- list(
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
-  "Reading the file" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet"),
+  "Reading the rows" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet", "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "port", "no_browser", "help")
 )

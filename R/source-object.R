@@ -38,12 +38,18 @@ open_source <- function(data, name = "the data", reading = list(), call = NULL) 
   if (is.data.frame(data)) {
     return(source_frame(data, name))
   }
+  if (inherits(data, "tbl_lazy")) {
+    return(source_database(data, name, call = call))
+  }
+  if (is_database_url(data)) {
+    return(source_url(data, call))
+  }
   if (is.character(data) && length(data) && !anyNA(data)) {
     paths <- expand_paths(data, call)
     return(if (length(paths) > 1L) source_several(paths, reading, call) else source_file(paths, reading, call))
   }
   stop_eggcrate("call", "unknown_value",
-    sprintf("`data` must be a data frame or paths of files, not %s.", describe(data)),
+    sprintf("`data` must be a data frame, paths of files or a table of a database, not %s.", describe(data)),
     call = call)
 }
 

@@ -57,7 +57,8 @@
 #'   all: `by = "Net sales (all)"`; any other text is read as an expression.
 #'
 #' @param data A data frame; the path of a file, of which only the columns in question are read; several paths, a
-#'   pattern such as `"exports/*.csv"` or a folder, which are one table; or the result of [lookup()].
+#'   pattern such as `"exports/*.csv"` or a folder, which are one table; a table of a database, as from [sales_table()] or
+#'   `dplyr::tbl()`, or its address (`"sqlite:shop.db#orders"`); or the result of [lookup()].
 #' @param of What to measure.
 #' @param by What to rank: a column, or several as in `c(town, region)`.
 #' @param where Which rows to use; all by default.

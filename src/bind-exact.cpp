@@ -225,6 +225,30 @@ SEXP exact_from_whole_(SEXP x) {
   return out;
 }
 
+// Sums of a database: whole numbers, doubles or 64 bits in the bits of doubles (class integer64), in units that are
+// `by` times smaller than those wanted. A missing one is 0, and whoever asks knows it.
+// [[Rcpp::export(rng = false)]]
+SEXP exact_from_64_(SEXP x, SEXP by) {
+  const R_xlen_t n = Rf_xlength(x);
+  const double* v = bind::real(x, "x");
+  const bool bits = Rf_inherits(x, "integer64");
+  const auto units = static_cast<std::int64_t>(bind::one_real(by, "by"));
+  const bind::Held out(bind::new_exact(n));
+  for (R_xlen_t i = 0; i < n; ++i) {
+    std::int64_t value = 0;
+    if (bits) {
+      std::memcpy(&value, v + i, sizeof value);
+      if (value == std::numeric_limits<std::int64_t>::min()) value = 0;
+    } else if (!ISNAN(v[i])) {
+      value = static_cast<std::int64_t>(v[i]);
+      if (static_cast<double>(value) != v[i] || std::fabs(v[i]) > 9007199254740992.0) throw Rcpp::exception("a sum that is no whole number", false);
+    }
+    if (value % units) throw Rcpp::exception("a sum has more places than its values", false);
+    bind::to_fill(out)[i] = value / units;
+  }
+  return out;
+}
+
 // As four whole numbers of R each, which every way of saving keeps bit by bit.
 // [[Rcpp::export(rng = false)]]
 SEXP exact_pack_(SEXP x) {

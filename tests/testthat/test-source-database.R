@@ -1,0 +1,186 @@
+# Questions of a database, against the same rows in a data frame.
+
+skip_if_not_installed("RSQLite")
+skip_if_not_installed("dbplyr")
+
+# Keys and values of every awkward kind: missing and blank ones, case and accents, ties, cents, negative totals, zeros, values with fewer
+# places than others, whole numbers, dates at the edges of periods.
+odd_orders <- function(n = 600L) {
+  set.seed(3)
+  one_of <- function(x) sample(x, n, TRUE)
+  data.frame(customer = one_of(c("Orvind", "orvind", "ORVIND", "\u00c9strid", "Estrid", "O'Hask; --", "\"Quoted\"", " ", "", NA, "a_b%", "z")),
+    region = one_of(c("north", "North", NA, "s\u00fcd")), sales = one_of(c(10.05, 0.1, 0.3, -7.25, 0, 1234.5, NA, 99999.99)),
+    units = one_of(c(1:9, NA, 0L, -2L)), rate = one_of(c(0.125, 0.5, 1, 0.375)), code = one_of(c(7, 12, 3e9, NA)),
+    sold = as.Date("2024-12-28") + one_of(c(0:60, 365, NA)), shipped = as.Date("2025-01-01") + one_of(c(0:40, NA)))
+}
+
+asked_of_database <- list(
+  list("standings", list(of = "sum(sales)", by = "customer")),
+  list("standings", list(of = "sum(sales)", by = "c(customer, region)", where = "region != 'north' & sales > 0.3", also = "c(n = count(), u = sum(units), d = distinct(customer))")),
+  list("standings", list(of = "sum(sales * rate)", by = "region", also = "m = mean(units)", where = "!is_missing(customer)")),
+  list("standings", list(of = "sum(sales * rate - units)", by = "customer", where = "customer %in% c('Orvind', 'z', 'a_b%')")),
+  list("standings", list(of = "sum((sales - rate) * (units + 2) - -(units - (rate - 1)))", by = "customer",
+    where = "(units > 3 | rate == 1) & !(region == 'north' & units < 5) & (units - (rate - 2)) * 2 > -(units - 9)")),
+  list("standings", list(of = "min(sales)", by = "customer", also = "top = max(units)", best = "lowest")),
+  list("standings", list(of = "sum(sales) / sum(units)", by = "region", having = "count() > 10")),
+  list("standings", list(of = "sum(sales, when = units > 3)", by = "customer", also = "k = count(when = region == 'north')")),
+  list("standings", list(of = "sum(rate)", by = "code", where = "rate == 0.5 | rate == 1")),
+  list("standings", list(of = "count()", by = "sold", where = "sold >= '2025-01-01' & sold < shipped")),
+  list("standings", list(of = "sum(sales)", by = "region", over = "week(sold)")),
+  list("standings", list(of = "sum(sales)", by = "customer", where = "in_period(sold, last(1, month))", date = "sold")),
+  list("standings", list(of = "sum(units)", by = "region", where = "year(sold) == '2025' & month(sold) >= '2025-02'")),
+  list("standings", list(of = "distinct(code)", by = "region", also = "c(x = distinct(customer), y = distinct(sold))")),
+  list("standings", list(of = "sum(sales)", by = "customer", show = "c(code, shipped)", within = "region")),
+  list("pareto", list(of = "sum(sales)", by = "customer", within = "quarter(sold)", reach = "0.8")),
+  list("tiers", list(of = "sum(sales)", by = "customer", compare_with = "units > 2", where = "units > 0")),
+  list("quadrants", list(of = "sum(sales)", by = "customer", against = "sum(units)")),
+  list("changes", list(of = "sum(sales)", by = "customer", over = "month(sold)", from = "2024-12", to = "2025-01")),
+  list("targets", list(of = "sum(sales)", by = "region", target = "5000")),
+  list("grid", list(of = "sum(sales)", by = "customer", across = "weekday(sold)")),
+  list("grid", list(of = "count()", by = "region", across = "month_of_year(shipped)", totals = TRUE)),
+  list("movement", list(of = "sum(sales)", by = "customer", over = "month(sold)")),
+  list("extremes", list(of = "sum(sales)", by = "customer")),
+  list("concentration", list(of = "sum(units)", by = "customer")))
+
+test_that("every question is answered to the byte as of a data frame, and in the database", {
+  orders <- odd_orders()
+  source <- sales_table(sqlite_with(orders, customer = "TEXT COLLATE NOCASE"), "orders")
+  answered <- 0L
+  for (one in asked_of_database) {
+    said <- paste(unlist(one), collapse = " ")
+    frame <- said_of(one[[1L]], one[[2L]], eggcrate:::source_frame(orders, "orders"))
+    found <- NULL
+    fetched <- fetched_in(source, found <- said_of(one[[1L]], one[[2L]], source))
+    expect_identical(found, frame, info = said)
+    expect_identical(fetched, 0L, info = said)
+    answered <- answered + !startsWith(frame[1L], "error:")
+  }
+  expect_gte(answered, length(asked_of_database))
+})
+
+test_that("what cannot be added there is fetched, or refused where that is too much", {
+  orders <- odd_orders()
+  orders$third <- orders$units / 3
+  source <- sales_table(sqlite_with(orders), "orders")
+  asked <- list(list("standings", list(of = "median(sales)", by = "customer")),
+    list("standings", list(of = "sum(third)", by = "region")),
+    list("standings", list(of = "sum(sales / units)", by = "region", where = "units > 0")),
+    list("firmness", list(of = "sum(sales)", by = "customer", orders = "code")))
+  for (one in asked) {
+    frame <- said_of(one[[1L]], one[[2L]], eggcrate:::source_frame(orders, "orders"))
+    expect_identical(said_of(one[[1L]], one[[2L]], source), frame, info = paste(unlist(one), collapse = " "))
+  }
+  withr::local_options(eggcrate.fetch = 599)
+  other <- sales_table(sqlite_with(orders), "orders")
+  e <- expect_error(standings(other, of = median(sales), by = customer), class = "eggcrate_error_database")
+  expect_match(conditionMessage(e), "in the database: a median needs the values in their order.*Orders has 600 rows; no more than 599 are fetched.*eggcrate.fetch")
+  expect_match(conditionMessage(expect_error(standings(other, of = sum(third), by = region))), "`third` has numbers that are not decimal")
+  expect_equal(nrow(standings(other, of = sum(sales), by = region)), 4L)
+})
+
+test_that("a user's own joins and filters hold, and nothing is written", {
+  orders <- odd_orders()
+  con <- sqlite_with(orders)
+  DBI::dbWriteTable(con, "places", data.frame(region = c("north", "s\u00fcd"), coast = c("east", "west")))
+  joined <- dplyr::filter(dplyr::left_join(dplyr::tbl(con, "orders"), dplyr::tbl(con, "places"), by = "region"), units > 2L)
+  there <- orders[!is.na(orders$units) & orders$units > 2L, ]
+  there$coast <- c(north = "east", "s\u00fcd" = "west")[there$region]
+  x <- standings(joined, of = sum(sales), by = coast)
+  y <- standings(there, of = sum(sales), by = coast)
+  expect_identical(as.data.frame(x), as.data.frame(y))
+  expect_setequal(DBI::dbListTables(con), c("orders", "places"))
+  # A lookup beside the database: its rows are fetched.
+  z <- standings(lookup(sales_table(con, "orders"), data.frame(region = c("north", "s\u00fcd"), coast = c("east", "west"))),
+    of = sum(sales), by = coast, where = units > 2)
+  expect_identical(z$sales, y$sales)
+})
+
+test_that("columns of odd kinds are told of, and of what is in them", {
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbExecute(con, "create table odd (item, mixed, bytes, blanks, late)")
+  DBI::dbExecute(con, "insert into odd values ('a', 1, x'00ff', 5, '2025-02-30'), ('b', 'two', x'01', '  ', '2025-01-01'), ('a', 3, null, 2.5, null)")
+  source <- sales_table(con, "odd")
+  expect_error(standings(source, of = sum(mixed), by = item), "`mixed` is of class both numbers and text", class = "eggcrate_error_type")
+  expect_error(standings(source, of = count(), by = bytes), "`bytes` is of class bytes", class = "eggcrate_error_type")
+  x <- standings(source, of = sum(blanks), by = item)
+  expect_identical(x$blanks, 7.5)
+  expect_identical(receipt(x)$n[receipt(x)$fact == "rows without sum(blanks)"], 1)
+  # There is no 30th of February: it is a column of text.
+  expect_error(standings(source, of = count(), by = item, over = month(late)), class = "eggcrate_error")
+  expect_error(sales_table(con, "ode"), "There is no table \"ode\".*Did you mean \"odd\"", class = "eggcrate_error_database")
+  expect_error(sales_table("odd"), class = "eggcrate_error_call")
+})
+
+test_that("sums beyond what a double holds are exact, and none overflows", {
+  big <- data.frame(item = c("a", "a", "b"), v = c(9007199254740990, 9007199254740989, 1), w = c(1e9, 1e9, 1e9))
+  source <- sales_table(sqlite_with(big), "orders")
+  x <- standings(source, of = sum(v), by = item)
+  expect_identical(x$v, standings(big, of = sum(v), by = item)$v)
+  expect_identical(as.data.frame(standings(source, of = sum(w * w * w), by = item)), as.data.frame(standings(big, of = sum(w * w * w), by = item)))
+})
+
+test_that("rows that come meanwhile, a lost connection and a table that is gone are told of", {
+  orders <- odd_orders()
+  con <- sqlite_with(orders)
+  source <- sales_table(con, "orders")
+  standings(source, of = sum(sales), by = region)
+  DBI::dbWriteTable(con, "orders", data.frame(customer = "new", sales = 1), append = TRUE)
+  expect_error(standings(source, of = sum(sales), by = region), "has changed since it was opened: it had 600 rows and has 601", class = "eggcrate_error_gone")
+  expect_identical(sum(standings(sales_table(con, "orders"), of = count(), by = region)[["count()"]]), 601)
+  DBI::dbRemoveTable(con, "orders")
+  e <- expect_error(standings(source, of = sum(sales), by = region), class = "eggcrate_error_database")
+  expect_match(conditionMessage(e), "SQLite could not answer a question of orders.*no such table")
+  expect_identical(DBI::dbGetQuery(con, "select 1 as one")$one, 1L)
+})
+
+test_that("hostile names are names", {
+  names <- c("outcome", "k1", "sales; drop table x", "it's \"so\" `here`", "e_k1", "\u00e9t\u00e9 2025")
+  data <- data.frame(c("a", "b", "a"), c("x", "x", "y"), c(1.5, 2.25, 4), c("p", "q", "q"), 1:3, c(3, 2, 1))
+  table <- "orders\"; drop table `t`; --"
+  con <- sqlite_with(stats::setNames(data, names), name = table)
+  source <- sales_table(con, table)
+  ask <- function(of, by) as.data.frame(eggcrate:::ask("standings", list(of = sprintf("sum(`%s`)", of), by = by), source))
+  expect_identical(ask(names[3L], "outcome")[[3L]], c(5.5, 2.25))
+  expect_identical(ask(names[5L], "k1")[[3L]], c(3, 3))
+  expect_identical(ask(names[6L], "`it's \"so\" \\`here\\``")[[3L]], c(3, 3))
+  x <- standings(source, of = sum(`sales; drop table x`), by = outcome, where = k1 == "x' or '1' = '1")
+  expect_identical(nrow(x), 0L)
+  expect_identical(DBI::dbListTables(con), table)
+})
+
+test_that("the statements are shown, with why columns are fetched", {
+  source <- sales_table(sqlite_with(odd_orders()), "orders")
+  sql <- show_sql(standings(source, of = sum(sales), by = region, where = units > 2))
+  expect_named(sql, c("What is counted", "What the cells of its columns hold, asked once before"))
+  expect_match(sql[[1L]], "CASE WHEN (`units` > 2) THEN 0 WHEN (NOT(`units` > 2)) THEN 1 ELSE -1 END", fixed = TRUE)
+  expect_identical(sql[[1L]], utils::tail(source$asked, 1L))
+  median <- show_sql(standings(source, of = median(sales), by = region))
+  expect_match(names(median)[1L], "fetched because a median needs the values in their order")
+  expect_output(print(sql), "-- What is counted\nSELECT")
+  expect_error(show_sql(standings(odd_orders(), of = sum(sales), by = region)), class = "eggcrate_error_unknown_value")
+})
+
+test_that("a database is opened by its address, to read only, also by the command", {
+  folder <- withr::local_tempdir()
+  path <- file.path(folder, "shop.db")
+  orders <- odd_orders()
+  con <- DBI::dbConnect(RSQLite::SQLite(), path)
+  DBI::dbWriteTable(con, "orders", transform(orders, sold = as.character(sold), shipped = as.character(shipped)))
+  DBI::dbDisconnect(con)
+  before <- tools::md5sum(path)
+  x <- standings(paste0("sqlite:", path, "#orders"), of = sum(sales), by = customer)
+  expect_identical(as.data.frame(x), as.data.frame(standings(orders, of = sum(sales), by = customer)))
+  run <- run_process(c("standings", paste0("sqlite:", path, "#orders"), "--of", "sum(sales)", "--by", "customer", "--format", "csv"))
+  expect_identical(run$status, 0L)
+  expect_identical(run$out, strsplit(eggcrate:::answer_csv(x), "\n", fixed = TRUE)[[1L]])
+  said <- run_process(c("standings", paste0("sqlite:", path, "#orders"), "--of", "sum(sales)", "--by", "customer", "--format", "csv", "--show-sql"))
+  expect_identical(said$out, run$out)
+  expect_match(said$err, "^-- What is counted", all = FALSE)
+  expect_identical(tools::md5sum(path), before)
+  expect_error(standings(paste0("sqlite:", path, "#order"), of = count(), by = x), "Did you mean \"orders\"", class = "eggcrate_error_database")
+  expect_error(standings("sqlite:none.db#orders", of = count(), by = x), "There is no file 'none.db'", class = "eggcrate_error_file")
+  expect_error(standings("oracle:shop#orders", of = count(), by = x), "'oracle:' is no kind of database", class = "eggcrate_error_database")
+  writeLines("no database", file.path(folder, "text.db"))
+  expect_error(standings(paste0("sqlite:", folder, "/text.db#orders"), of = count(), by = x), "Nothing can be read in text.db", class = "eggcrate_error_database")
+})
