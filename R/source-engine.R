@@ -73,7 +73,9 @@ ask_cells <- function(s, looks, call = NULL) {
 
 cells_query <- function(s, looks) {
   questions <- lapply(seq_along(looks), function(i) with_names(looks[[i]], sprintf("c%d_%s", i, names(looks[[i]]))))
-  dplyr::summarise(s$tbl, !!!unlist(questions))
+  # Put into SQL one by one: of many expressions together `summarise()` takes seconds.
+  sql <- dbplyr::translate_sql_(lapply(unlist(questions), rlang::new_quosure, baseenv()), con = s$con, window = FALSE)
+  dplyr::transmute(s$tbl, !!!lapply(sql, dbplyr::sql))
 }
 
 count_where <- function(condition) call("sum", call("case_when", call("~", condition, 1L), call("~", TRUE, 0L)), na.rm = TRUE)

@@ -1,9 +1,9 @@
 # What comes of a question, to the byte; an error by its words.
-#' @param paths Of order lines; or a function that makes the source.
+#' @param paths Of order lines; or a function that gives the source, which then stays open.
 bytes_of <- function(command, args, paths, ...) {
   withr::local_options(...)
   source <- if (is.function(paths)) paths() else eggcrate:::open_source(paths)
-  withr::defer(eggcrate:::source_close(source))
+  if (!is.function(paths)) withr::defer(eggcrate:::source_close(source))
   tryCatch({
     x <- eggcrate:::ask(command, args, source)
     c(eggcrate:::answer_csv(x), eggcrate:::json_lines(x), format(x))

@@ -184,3 +184,41 @@ test_that("a database is opened by its address, to read only, also by the comman
   writeLines("no database", file.path(folder, "text.db"))
   expect_error(standings(paste0("sqlite:", folder, "/text.db#orders"), of = count(), by = x), "Nothing can be read in text.db", class = "eggcrate_error_database")
 })
+
+# Questions of any shape that a database can answer.
+random_question <- function(seed) {
+  set.seed(seed)
+  leaf <- c("sales > 0.3", "units <= 4", "rate == 0.5", "region == 'north'", "customer %in% c('z', 'Orvind', 'a_b%')", "is_missing(region)", "sold >= '2025-01-05'",
+    "sold == shipped", "customer == region", "code > units", "month(sold) == '2025-01'", "!is_missing(units)", "sales * 2 - units < rate", "week(shipped) > '2025-W02'")
+  condition <- function(depth) {
+    if (depth == 0L) return(sample(leaf, 1L))
+    switch(sample(4L, 1L), sample(leaf, 1L), sprintf("(%s & %s)", condition(depth - 1L), condition(depth - 1L)),
+      sprintf("(%s | %s)", condition(depth - 1L), condition(depth - 1L)), sprintf("!(%s)", condition(depth - 1L)))
+  }
+  value <- function(depth) {
+    if (depth == 0L) return(sample(c("sales", "units", "rate", "2", "0.25"), 1L))
+    sprintf(sample(c("%s + %s", "(%s - %s)", "(%s) * (%s)", "-(%s) - (%s)"), 1L), value(depth - 1L), value(depth - 1L))
+  }
+  aggregate <- function() {
+    when <- if (stats::runif(1) < 0.4) paste(", when =", condition(1L)) else ""
+    switch(sample(3L, 1L), sprintf("%s(%s%s)", sample(c("sum", "mean", "min", "max"), 1L), value(sample(0:2, 1L)), when), sprintf("count(%s)", sub("^, ", "", when)),
+      sprintf("distinct(%s%s)", sample(c("customer", "region", "sold", "units", "code"), 1L), when))
+  }
+  list(of = aggregate(), also = sprintf("c(second = %s, third = %s)", aggregate(), aggregate()), where = if (stats::runif(1) < 0.7) condition(2L),
+    by = sample(c("customer", "region", "code", "sold", "c(region, customer)", "month(sold)", "weekday(shipped)", "units"), 1L),
+    within = if (stats::runif(1) < 0.2) "quarter(shipped)")
+}
+
+test_that("random questions are answered to the byte as of a data frame, and in the database", {
+  orders <- odd_orders(300L)
+  source <- sales_table(sqlite_with(orders, customer = "TEXT COLLATE NOCASE", region = "TEXT COLLATE RTRIM"), "orders")
+  answered <- 0L
+  fetched <- fetched_in(source, for (seed in seq_len(as.integer(Sys.getenv("EGGCRATE_FILES", "60")) %/% 2L)) {
+    args <- Filter(Negate(is.null), random_question(seed))
+    frame <- said_of("standings", args, eggcrate:::source_frame(orders, "orders"))
+    expect_identical(said_of("standings", args, source), frame, info = paste(seed, paste(unlist(args), collapse = " ; ")))
+    answered <- answered + !startsWith(frame[1L], "error:")
+  })
+  expect_identical(fetched, 0L)
+  expect_gt(answered, 20L)
+})
