@@ -58,10 +58,6 @@ database_cells <- function(s, columns, call = NULL) {
 
 #' @export
 #' @noRd
-source_row.eggcrate_source_database <- function(s, row) count_text(row)
-
-#' @export
-#' @noRd
 source_range.eggcrate_source_database <- function(s, column, call = NULL) {
   if (!s$engine$answers || !is.na(form_of(column))) {
     return(NextMethod())
@@ -162,7 +158,7 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
   names <- vapply(nodes, `[[`, "", "name")
   new <- unique(names[!vapply(paste0("column ", names), exists, NA, envir = s$known, inherits = FALSE)])
   if (length(new)) {
-    check_fetch(s, "each row is wanted by itself", call)
+    check_fetch(s, if (s$engine$answers) "each row is wanted by itself" else unknown_engine(s), call)
     cells <- if (s$engine$answers) known_cells(s, new, call)
     found <- ask_engine(s, fetching_query(s, new, call), call)
     if (nrow(found) != s$n) stop_data("gone", sprintf("%s has changed since it was opened.", s$name), i = "Ask again.", call = call)
@@ -211,8 +207,11 @@ sql_of_plan <- function(s, plan, call = NULL) {
       c("What is counted" = rendered(sql$query))
     }
   }))
+  if (!s$engine$answers) {
+    return(counted)
+  }
   looks <- lapply(with_names(columns, columns), first_look, s$engine)
-  c(counted, if (s$engine$answers) c("What the cells of its columns hold, asked once before" = rendered(cells_query(s, looks))))
+  c(counted, "What the cells of its columns hold, asked once before" = rendered(cells_query(s, looks)))
 }
 
 request_names <- function(request) unique(vapply(request_columns(request), function(node) bare_name(node$name), ""))

@@ -6,6 +6,8 @@ cannot <- function(why) {
   stop(structure(list(message = why, call = NULL), class = c("eggcrate_not_in_sql", "error", "condition")))
 }
 
+unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s$engine$name)
+
 #' @param cells From `known_cells()`, by column.
 #' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i where it cannot tell),
 #'   `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a value and rows passed over of each component),
@@ -18,7 +20,7 @@ sql_request <- function(s, request, cells) {
 }
 
 write_request <- function(s, request, at) {
-  if (!s$engine$answers) cannot(sprintf("the arithmetic of %s is not known", s$engine$name))
+  if (!s$engine$answers) cannot(unknown_engine(s))
   if (request$apart) cannot("each row is wanted by itself")
   keys <- lapply(unname(request$keys), sql_key, at)
   parts <- lapply(unname(request$aggregates), sql_part, at)

@@ -78,6 +78,24 @@ test_that("what cannot be added there is fetched, or refused where that is too m
   expect_equal(nrow(standings(other, of = sum(sales), by = region)), 4L)
 })
 
+# A class of its own is an engine that nobody knows.
+methods::setClass("UnheardConnection", contains = "SQLiteConnection", where = environment())
+
+test_that("of an engine that is not known, columns are fetched, up to a limit", {
+  orders <- odd_orders()
+  orders$sold <- orders$shipped <- NULL
+  con <- methods::as(sqlite_with(orders), "UnheardConnection")
+  source <- sales_table(con, "orders")
+  for (one in list(asked_of_database[[1L]], asked_of_database[[2L]], list("standings", list(of = "median(sales)", by = "region")))) {
+    frame <- said_of(one[[1L]], one[[2L]], eggcrate:::source_frame(orders, "orders"))
+    expect_identical(said_of(one[[1L]], one[[2L]], source), frame)
+  }
+  x <- standings(source, of = sum(sales), by = region)
+  expect_match(names(show_sql(x)), "^Its columns, fetched because how .* adds and compares is not known$")
+  withr::local_options(eggcrate.fetch = 10)
+  expect_error(standings(sales_table(con, "orders"), of = sum(sales), by = region), "how .* adds and compares is not known.*no more than 10", class = "eggcrate_error_database")
+})
+
 test_that("a user's own joins and filters hold, and nothing is written", {
   orders <- odd_orders()
   con <- sqlite_with(orders)
