@@ -60,6 +60,7 @@ sales_table <- function(con, table, ...) {
 show_sql <- function(x, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
+  check_answer(x, call)
   ans <- answer_of(x)
   source <- handle_source(ans$handle, call)
   if (!inherits(source, "eggcrate_source_database")) {

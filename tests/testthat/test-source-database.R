@@ -176,6 +176,7 @@ test_that("the statements are shown, with why columns are fetched", {
   median <- show_sql(standings(source, of = median(sales), by = region))
   expect_match(names(median)[1L], "fetched because a median needs the values in their order")
   expect_output(print(sql), "-- What is counted\nSELECT")
+  expect_error(show_sql(NULL), "must be standings", class = "eggcrate_error_unknown_value")
   expect_error(show_sql(standings(odd_orders(), of = sum(sales), by = region)), class = "eggcrate_error_unknown_value")
 })
 
