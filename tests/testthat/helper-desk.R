@@ -50,9 +50,15 @@ axe_findings <- function(page, graves = c("serious", "critical")) {
 # A page that has just been left for another has nothing to ask yet.
 on_its_way <- function(e) if (!grepl("navigated|context", conditionMessage(e))) stop(e)
 
+# The browser, which on a busy machine may take longer to begin than it is waited for.
+new_browser <- function(tries = 3L) {
+  tryCatch(chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage")),
+    error_stop_port_search = function(e) if (tries > 1L) new_browser(tries - 1L) else stop(e))
+}
+
 # A page in a real browser: `js()` gives the value of an expression, `until()` waits for one to be true.
 open_page <- function(address, width = 1280, height = 800, env = parent.frame(), plain = FALSE) {
-  chrome <- chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"))
+  chrome <- new_browser()
   parent <- chromote::Chromote$new(browser = chrome)
   parent$default_timeout <- 60 # a busy machine is no failure
   # The socket must have ended before it is forgotten: R would wait for it, and for nobody else.
