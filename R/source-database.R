@@ -172,14 +172,8 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
 fetching_query <- function(s, columns, call = NULL) {
   cells <- if (s$engine$answers) known_cells(s, columns, call)
   dplyr::transmute(s$tbl, !!!lapply(with_names(columns, columns), function(name) {
-    if (is.null(cells)) as.name(name) else fetched_cell(name, cells[[name]], s$engine)
+    if (identical(cells[[name]]$type, "number")) number_cell(as.name(name), cells[[name]], s$engine) else as.name(name)
   }))
-}
-
-# Blank texts among numbers are missing.
-fetched_cell <- function(name, cells, engine) {
-  x <- as.name(name)
-  if (cells$type == "number" && cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
 }
 
 fetched_column <- function(x, type) {

@@ -17,6 +17,8 @@ engine_of <- function(con) {
 # An expression that is part of another: SQL is written as it stands, without the parentheses that R does not need.
 inside <- function(op, ...) call("(", as.call(list(as.name(op), ...)))
 
+sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
+
 # Each cell has a type of its own there, dates are texts, and text is compared by a column's collation.
 sqlite_engine <- list(name = "SQLite", answers = TRUE,
   kinds = function(x) {
@@ -25,12 +27,12 @@ sqlite_engine <- list(name = "SQLite", answers = TRUE,
   },
   # Blanks are those of S29. What begins with another letter is no blank text: that is seen sooner than by trimming.
   filled = function(x) {
-    x <- call("%COLLATE%", x, dbplyr::sql("BINARY"))
+    x <- sqlite_bytes(x)
     inside("|", inside("&", call(">=", x, "!"), call("<", x, "\u00a0")), call("!=", call("trim", x, " \t\n\v\f\r\u00a0"), ""))
   },
   # Only by way of its number a day that there is not becomes another.
   date = function(x) inside("&", call("%GLOB%", x, "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"), call("==", call("strftime", "%Y-%m-%d", call("julianday", x)), x)),
-  bytes = function(x) call("%COLLATE%", x, dbplyr::sql("BINARY")),
+  bytes = sqlite_bytes,
   day = function(days) day_text(days))
 
 engines <- list(SQLiteConnection = sqlite_engine)
@@ -43,7 +45,8 @@ most_places <- 6L
 #' What the cells of columns hold. One statement asks it of several; a second one asks how many decimals there are, and
 #' whether texts are dates, where the first one leaves that open.
 #' @return For each: `type` (as in a schema), `places` (NA where it is not decimal for sure), `largest` (the greatest
-#'   magnitude), `real`, `text` and `blank` cells, `range` of dates, and `mixed`: are there numbers and texts?
+#'   magnitude), `real`, `text` and `blank` cells, `range` of dates, `mixed`: are there numbers and texts, and `names`: are
+#'   its whole numbers too large to be numbers?
 #' @noRd
 known_cells <- function(s, columns, call = NULL) {
   known <- function(name) s$known[[paste0("cells of ", name)]]
@@ -116,10 +119,12 @@ read_cells <- function(found) {
   number <- function(name) if (length(found[[name]]) && !is.na(found[[name]])) as.numeric(found[[name]]) else 0
   texts <- number("given")
   numbers <- number("whole") + number("real")
+  # Beyond 2^53 a whole number is a name (S40).
+  names <- number("real") == 0 && is.character(found$largest)
   type <- if (number("blob") > 0 || texts > 0 && numbers > 0) {
     "other"
   } else if (numbers > 0) {
-    "number"
+    if (names) "text" else "number"
   } else if (texts == 0) {
     "blank"
   } else if (number("dates") == texts) {
@@ -128,7 +133,7 @@ read_cells <- function(found) {
     "text"
   }
   list(type = type, places = if (type == "number") certain_places(number("places"), number("largest")), largest = number("largest"),
-    real = number("real") > 0, text = number("text"), blank = number("text") - texts, mixed = type == "other" && number("blob") == 0,
+    real = number("real") > 0, text = number("text"), blank = number("text") - texts, mixed = type == "other" && number("blob") == 0, names = names,
     range = if (type == "date") as.numeric(parse_iso_date(c(found$least, found$most))))
 }
 

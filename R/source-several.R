@@ -111,8 +111,10 @@ place_in_file <- function(file, row) {
   sprintf("%s of %s", count_text(row - file$starts[i]), file$names[i])
 }
 
+file_rows <- "rows of a file"
+
 # A line of the receipt for each file.
 several_facts <- function(file) {
-  Map(function(name, rows) receipt_rows("reading", "rows of a file", rows, file$name, name), file$names,
+  Map(function(name, rows) receipt_rows("reading", file_rows, rows, file$name, name), file$names,
     vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE)
 }

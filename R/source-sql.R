@@ -27,32 +27,33 @@ write_request <- function(s, request, at) {
   decimals <- unique(unlist(lapply(parts, `[[`, "decimals")))
   most <- vapply(decimals, function(name) at$cells[[name]]$places, 0L)
   gates <- lapply(request$gates, function(gate) sql_truth(gate$node, at))
-  digits <- lapply(with_names(decimals, decimals), function(name) sql_column(name, at)$expr)
+  digits <- lapply(decimals, function(name) sql_column(name, at)$expr)
   row <- c(if (length(gates)) list(outcome = sql_outcome(gates)), numbered("k", lapply(keys, `[[`, "expr")), numbered("v", lapply(parts, `[[`, "value")),
-    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("d", unname(digits)))
-  columns <- source_names(s)
-  used <- dplyr::transmute(s$tbl, !!!with_names(row, apart_names(names(row), columns)))
-  used <- dplyr::rename(used, !!!lapply(with_names(apart_names(names(row), columns), names(row)), as.name))
-  by <- names(numbered("k", keys))
-  if (length(gates)) {
-    # Rows that are not used are counted, whatever their keys.
-    used <- dplyr::mutate(used, !!!lapply(with_names(by, by), function(k) call("case_when", call("~", quote(outcome == 0L), as.name(k)))))
-    by <- c("outcome", by)
-  }
+    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("d", digits))
   totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts), recursive = FALSE),
     numbered("p", lapply(seq_along(most), function(i) places_in_use(i, most[[i]]))))
-  query <- dplyr::summarise(dplyr::group_by(used, !!!lapply(by, as.name)), !!!totals, .groups = "drop")
+  query <- counting_query(named_apart(s, row), names(numbered("k", keys)), length(gates) > 0L, totals)
   list(query = query, keys = lapply(keys, `[[`, "read"), parts = parts, decimals = most)
 }
 
-numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
-
-# What is made of columns has names that no column has.
-apart_names <- function(names, columns) {
+# The rows of a table as they are counted: columns that are made of its own, which may have any names.
+named_apart <- function(s, row) {
+  own <- source_names(s)
   mark <- "e"
-  while (any(startsWith(columns, paste0(mark, "_")))) mark <- paste0(mark, "e")
-  paste0(mark, "_", names)
+  while (any(startsWith(own, paste0(mark, "_")))) mark <- paste0(mark, "e")
+  apart <- paste0(mark, "_", names(row))
+  dplyr::rename(dplyr::transmute(s$tbl, !!!with_names(row, apart)), !!!lapply(with_names(apart, names(row)), as.name))
 }
+
+# Rows that are not used are counted too, whatever their keys.
+counting_query <- function(rows, keys, gated, totals) {
+  if (gated) {
+    rows <- dplyr::mutate(rows, !!!lapply(with_names(keys, keys), function(k) call("case_when", call("~", quote(outcome == 0L), as.name(k)))))
+  }
+  dplyr::summarise(dplyr::group_by(rows, !!!lapply(c(if (gated) "outcome", keys), as.name)), !!!totals, .groups = "drop")
+}
+
+numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
 
 # The first gate that a row does not pass.
 sql_outcome <- function(gates) {
@@ -86,11 +87,15 @@ sql_cell <- function(node, at) {
   cells <- at$cells[[node$name]]
   x <- as.name(node$name)
   if (cells$type == "number") {
-    return(if (cells$text > 0) call("case_when", call("~", call("!", at$engine$kinds(x)$text), x)) else x)
+    return(number_cell(x, cells, at$engine))
   }
+  if (cells$names) cannot(sprintf("`%s` has whole numbers beyond 2^53, which are names", node$name))
   if (cells$blank > 0) x <- call("case_when", call("~", at$engine$filled(x), x))
   at$engine$bytes(x)
 }
+
+# Blank texts among numbers are missing.
+number_cell <- function(x, cells, engine) if (cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
 
 # Periods by comparing days: no engine's own dates are asked.
 sql_period <- function(node, at) {

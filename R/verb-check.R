@@ -4,9 +4,10 @@
 #' column its type, blank and different values, and range; and what is odd: cells that were
 #' converted or that keep a column from being numbers or dates, text that reads as dates, numbers
 #' or percentages, names that differ only in case or blanks, whole lines that stand more than
-#' once, dates in the future, column names that stand twice.
+#' once, dates in the future, column names that stand twice; of several files those that are there twice, by their bytes or
+#' by name and number of rows.
 #'
-#' @param data Path of a file, or a data frame.
+#' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; or a data frame.
 #' @inheritParams read_sales
 #' @returns A list of class `eggcrate_check` with the tibbles `columns` (`column`,
 #'   `type`, `values`, `blank`, `different`, `least`, `most`) and `findings`
@@ -22,7 +23,7 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
   looked <- if (!missing(data) && is.data.frame(data)) {
     look_at_frame(data, data_name(substitute(data)))
   } else {
-    check_one_path(data, call, "data")
+    if (missing(data) || length(data) < 2L) check_one_path(data, call, "data")
     look_at_file(data, list(encoding = encoding, separator = separator, decimal = decimal,
       dates = dates, sheet = sheet), call)
   }
@@ -46,15 +47,18 @@ looked_at <- function(name, rows, header, values, types, reading) {
 }
 
 look_at_file <- function(path, options, call = NULL) {
-  file <- open_file(path, options, call)
+  paths <- expand_paths(path, call)
+  files <- unname(lapply(paths, open_file, options, call))
+  file <- if (length(files) > 1L) joined_file(files) else files[[1L]]
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
   typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
   odd <- Filter(Negate(is.null), lapply(typed, `[[`, "odd"))
   reading <- c(
     twice_findings(file$header),
+    if (length(files) > 1L) same_file_findings(paths, files),
     unname(lapply(reading_facts(file, typed),
-      function(fact) finding(fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
+      function(fact) finding(if (fact$fact == file_rows) fact$note else fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, odd, names(odd))))
   looked_at(file$name, file$rows, 1L, lapply(typed, `[[`, "values"), vapply(typed, `[[`, "", "type"),
     reading)
@@ -74,6 +78,17 @@ look_at_frame <- function(data, name) {
     unname(Map(looks_finding, values[text], text)))
   known <- types != "other"
   looked_at(name, nrow(data), 0L, values[known], types[known], reading)
+}
+
+# Files that are there twice: of the same bytes, or of the same name and number of rows.
+same_file_findings <- function(paths, files) {
+  names <- vapply(files, `[[`, "", "name")
+  rows <- vapply(files, function(file) as.numeric(file$rows), 0)
+  bytes <- unname(tools::md5sum(path.expand(paths)))
+  lapply(which(duplicated(bytes) | duplicated(paste(rows, names))), function(i) {
+    first <- match(TRUE, bytes == bytes[i] | names == names[i] & rows == rows[i])
+    finding(names[i], "file that is there twice", rows[i], paths[first])
+  })
 }
 
 twice_findings <- function(names) {

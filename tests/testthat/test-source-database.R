@@ -138,6 +138,18 @@ test_that("sums beyond what a double holds are exact, and none overflows", {
   expect_identical(as.data.frame(standings(source, of = sum(w * w * w), by = item)), as.data.frame(standings(big, of = sum(w * w * w), by = item)))
 })
 
+test_that("whole numbers beyond 2^53 are names, as everywhere", {
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbExecute(con, "create table wide (id integer, v)")
+  DBI::dbExecute(con, "insert into wide values (9007199254740993, 1), (9007199254740992, 2), (9007199254740993, 4), (null, 8)")
+  source <- sales_table(con, "wide")
+  x <- standings(source, of = sum(v), by = id)
+  expect_identical(x$id, c(NA, "9007199254740993", "9007199254740992"))
+  expect_identical(x$v, c(8, 5, 2))
+  expect_error(standings(source, of = sum(id), by = v), "`sum` is for numbers, and `id` is text", class = "eggcrate_error_type")
+})
+
 test_that("rows that come meanwhile, a lost connection and a table that is gone are told of", {
   orders <- odd_orders()
   con <- sqlite_with(orders)

@@ -59,3 +59,29 @@ test_that("a data frame is looked through too, and text in it that reads as some
   percent <- write_text("k,p\na,3%\nb,4%\n")
   expect_identical(check_sales(percent)$findings$finding, "percentages as text")
 })
+
+test_that("several files are looked through as one, and one that is there twice is pointed at", {
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "old"))
+  lines <- c("k,v", "a,1", "b,2")
+  writeLines(lines, file.path(folder, "may.csv"))
+  writeLines(lines, file.path(folder, "copy.csv"))
+  writeLines(c("v,k", "7,c"), file.path(folder, "june.csv"))
+  writeLines(c("k,v", "a,9", "b,8"), file.path(folder, "old", "may.csv"))
+  twice <- function(paths) {
+    found <- check_sales(file.path(folder, paths))$findings
+    found <- found[found$finding == "file that is there twice", ]
+    sprintf("%s %d, as %s", found$column, found$n, basename(found$example))
+  }
+  expect_identical(twice(c("may.csv", "june.csv")), character())
+  expect_identical(twice(c("june.csv", "may.csv", "copy.csv")), "copy.csv 2, as may.csv") # the same bytes
+  expect_identical(twice(c("may.csv", "june.csv", "old/may.csv")), "may.csv 2, as may.csv") # the same name, and as many rows
+  x <- check_sales(folder)
+  expect_identical(x$rows, 5)
+  expect_identical(x$columns$type, c("text", "number"))
+  rows <- x$findings[x$findings$finding == "rows of a file", ]
+  expect_identical(stats::setNames(rows$n, rows$column), c(copy.csv = 2, june.csv = 1, may.csv = 2))
+  run <- run_process(c("check", folder))
+  expect_identical(run$status, 0L)
+  expect_match(run$out, "^may.csv +file that is there twice", all = FALSE)
+})
