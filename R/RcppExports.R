@@ -45,8 +45,8 @@ exact_from_whole_ <- function(x) {
     .Call(`_eggcrate_exact_from_whole_`, x)
 }
 
-exact_from_64_ <- function(x, by) {
-    .Call(`_eggcrate_exact_from_64_`, x, by)
+exact_from_text_ <- function(x, unit, wanted) {
+    .Call(`_eggcrate_exact_from_text_`, x, unit, wanted)
 }
 
 exact_pack_ <- function(x) {

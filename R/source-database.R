@@ -7,8 +7,9 @@
 source_database <- function(tbl, name, close = NULL, call = NULL) {
   for (package in c("DBI", "dplyr", "dbplyr")) need_package(package, "ask a table of a database", call)
   con <- dbplyr::remote_con(tbl)
+  path <- attr(tbl, "path")
   tbl <- dplyr::ungroup(tbl)
-  s <- new_source("database", name, 0, tbl = tbl, con = con, engine = engine_of(con), close = close, asked = character())
+  s <- new_source("database", name, 0, tbl = tbl, con = con, path = path, engine = engine_of(con), close = close, asked = character())
   s$n <- as.numeric(plain_column(ask_engine(s, dplyr::summarise(tbl, rows = dplyr::n()), call)$rows))
   if (!is.null(close)) reg.finalizer(s, source_close, onexit = TRUE)
   s
@@ -18,13 +19,34 @@ source_database <- function(tbl, name, close = NULL, call = NULL) {
 #' @return A data frame.
 #' @noRd
 ask_engine <- function(s, query, call = NULL) {
-  sql <- as.character(dbplyr::sql_render(query))
+  sql <- rendered(query)
   s$asked <- c(s$asked, sql)
   tryCatch(DBI::dbGetQuery(s$con, sql), error = function(e) stop_engine(s, e, call))
 }
 
+rendered <- function(query) as.character(if (inherits(query, "sql")) query else dbplyr::sql_render(query))
+
 stop_engine <- function(s, e, call = NULL) {
-  stop_data("database", sprintf("%s could not answer a question of %s.", s$engine$name, s$name), x = first_line(conditionMessage(e)), call = call)
+  stop_data("database", sprintf("%s could not answer a question of %s.", s$engine$name, s$name), x = engine_words(e), call = call)
+}
+
+#' What an engine is asked while `code` runs sees one moment, where it knows transactions and its user has begun none.
+#' @param code Function without arguments.
+#' @noRd
+in_one_moment <- function(source, code) {
+  s <- source
+  while (inherits(s, "eggcrate_source_lookup")) s <- s$base
+  if (!inherits(s, "eggcrate_source_database") || !begin_moment(s)) {
+    return(code())
+  }
+  on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL))
+  code()
+}
+
+begin_moment <- function(s) {
+  begun <- !is.null(s$engine$moment) && tryCatch(DBI::dbBegin(s$con), error = function(e) FALSE)
+  if (begun) tryCatch(for (sql in s$engine$moment) DBI::dbExecute(s$con, sql), error = function(e) NULL)
+  begun
 }
 
 first_line <- function(text) strsplit(paste0(text, "\n"), "\n", fixed = TRUE)[[1L]][1L]
@@ -43,7 +65,7 @@ source_schema.eggcrate_source_database <- function(s, use = NULL, call = NULL) {
   types[used] <- vapply(found, `[[`, "", "type")
   strange <- used[types[used] == "other"]
   new_schema(s, types, lapply(with_names(strange, strange), function(name) {
-    list(value = if (isTRUE(found[[name]]$mixed)) "both numbers and text" else "bytes", why = "class")
+    list(value = found[[name]]$word, why = "class")
   }))
 }
 
@@ -62,8 +84,18 @@ source_range.eggcrate_source_database <- function(s, column, call = NULL) {
   if (!s$engine$answers || !is.na(form_of(column))) {
     return(NextMethod())
   }
-  found <- database_cells(s, column, call)[[1L]]$range
+  found <- if (is.null(s$engine$forms)) database_cells(s, column, call)[[1L]]$range else declared_range(s, column, call)
   if (length(found) && !anyNA(found)) found
+}
+
+declared_range <- function(s, column, call = NULL) {
+  cells <- known_cells(s, column, call)[[1L]]
+  if (cells$type != "date") return(NULL)
+  once(s, paste0("range of ", column), {
+    x <- plain_cell(column, cells, s$engine)
+    found <- ask_cells(s, with_names(list(list(least = call("min", x, na.rm = TRUE), most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
+    as.numeric(read_day(c(as.character(found$least), as.character(found$most))))
+  })
 }
 
 #' @export
@@ -74,11 +106,41 @@ source_tally.eggcrate_source_database <- function(s, request, call = NULL) {
     check_fetch(s, sql, call)
     return(NextMethod())
   }
-  read_answer(s, sql, ask_engine(s, sql$query, call), request, call)
+  count <- function(sql) {
+    answer <- ask_engine(s, sql$query, call)
+    with_names(answer, sub("^e+_", "", names(answer)))
+  }
+  answer <- count(sql)
+  if (blank_keys(s, sql, answer)) {
+    sql <- request_in_sql(s, request, call)
+    answer <- count(sql)
+  }
+  read_answer(s, sql, answer, request, call)
 }
 
+# Blank texts among keys of which it was supposed that there are none: they are remembered, and it is to be asked again.
+blank_keys <- function(s, sql, answer) {
+  found <- FALSE
+  for (i in seq_along(sql$keys)) {
+    x <- answer[[sprintf("k%d", i)]]
+    if (is.null(sql$keys[[i]]$name) || !is.character(x)) next
+    slot <- paste0("cells of ", sql$keys[[i]]$name)
+    cells <- s$known[[slot]]
+    if (!is.na(cells$blank)) next
+    if (any(blank_texts_(x))) {
+      s$known[[slot]] <- replace(cells, "blank", 1)
+      found <- TRUE
+    }
+  }
+  found
+}
+
+# What its values are at most is asked where their types alone leave room for too large ones.
 request_in_sql <- function(s, request, call = NULL) {
-  sql_request(s, request, database_cells(s, request_names(request), call))
+  names <- request_names(request)
+  sql <- sql_request(s, request, database_cells(s, names, call))
+  if (inherits(sql, "eggcrate_too_large_in_sql") && look_closer(s, names, call)) sql <- sql_request(s, request, known_cells(s, names, call))
+  if (inherits(sql, "condition")) conditionMessage(sql) else sql
 }
 
 #' What came of a request, as a tally.
@@ -94,10 +156,8 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   used <- which(outcome == 0)
   count <- function(which) sum(rows[which])
   gates <- seq_along(request$gates)
-  keys <- Map(function(read, name) read(answer[[name]][used]), sql$keys, names(numbered("k", sql$keys)))
-  # A column has so many places as its used cells have (S6).
-  places <- vapply(names(numbered("p", sql$decimals)), function(p) max(0L, as.integer(number(p)[used]), na.rm = TRUE), 0L)
-  places <- with_names(places, names(sql$decimals))
+  keys <- Map(function(key, name) key$read(answer[[name]][used]), sql$keys, names(numbered("k", sql$keys)))
+  places <- used_places(s, sql, answer[used, , drop = FALSE], call)
   parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, answer[used, , drop = FALSE], rows[used], places),
     request$aggregates, sql$parts, seq_along(sql$parts))
   new_tally(with_names(keys, names(request$keys)), rows[used], with_names(parts, names(request$aggregates)),
@@ -105,18 +165,51 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
       first = rep(NA_real_, length(gates)), passed = sum(rows[used])))
 }
 
+# A column has so many places as its used cells have (S6): they are counted, or shown by its totals, or asked.
+used_places <- function(s, sql, answer, call = NULL) {
+  most_of <- function(x) max(0L, as.integer(plain_column(x)), na.rm = TRUE)
+  counted <- with_names(vapply(seq_along(sql$counted), function(i) most_of(answer[[sprintf("p%d", i)]]), 0L), sql$counted)
+  told <- integer()
+  for (i in seq_along(sql$parts)) {
+    name <- told_column(sql$parts[[i]])
+    if (length(name) && !name %in% sql$counted) told[name] <- max(told[name], places_in_text(answer[[sprintf("t%d", i)]], sql$parts[[i]]$places), na.rm = TRUE)
+  }
+  open <- names(told)[told < sql$decimals[names(told)]]
+  if (length(open) && nrow(answer)) {
+    asked <- ask_engine(s, sql$places(open), call)
+    told[open] <- vapply(seq_along(open), function(i) most_of(asked[[i]]), 0L)
+  }
+  c(counted, told)
+}
+
+# Places of numbers that are written out, in a unit of 10^-places.
+places_in_text <- function(x, places) {
+  x <- x[!is.na(x) & grepl("[1-9]", x)]
+  shown <- nchar(sub("^[^.]*[.]?", "", x)) - nchar(sub("^.*[^0]", "", sub(".", "", x, fixed = TRUE)))
+  max(0L, shown + places)
+}
+
 # The component as the kernel would give it.
 database_part <- function(aggregate, part, i, answer, rows, places) {
   column <- function(letter) answer[[sprintf("%s%d", letter, i)]]
   used <- if (is.null(part$node)) 0L else node_places(part$node, places)
-  total <- if (part$of_days) as.numeric(read_day(column("t"))) else column("t")
-  total <- exact_from_64_(as_real(total), 10^(part$places - used))
+  total <- if (part$of_days) exact_from_whole_(as.numeric(read_day(column("t")))) else written_total(column("t"), part, used)
   none <- is.na(column("t"))
   if (part$op %in% c("min", "max")) total[none] <- if (part$op == "min") nothing_less() else exact_multiply_(nothing_less(), exact_from_whole_(-1))
   missing <- as.numeric(plain_column(column("m")))
   skipped <- if (!is.null(part$met)) as.numeric(plain_column(column("s"))) else 0
   new_part(aggregate, list(total = total, places = used, lowest = 0L, missing = if (any(missing > 0)) missing, skipped = if (any(skipped > 0)) skipped,
     all_missing = sum(missing), first_missing = NA_real_), rows)
+}
+
+written_total <- function(x, part, used) {
+  x <- as.character(x)
+  if (any(x %in% c("NaN", "Infinity", "-Infinity"))) {
+    stop_data("not_finite", sprintf("`%s` has a value that is not a finite number.", part$node$text %||% "a total"))
+  }
+  total <- exact_from_text_(x, -part$places, -used)
+  if (is.null(total)) stop_data("too_large", sprintf("A total of `%s` is too large to be exact.", part$node$text %||% "1"))
+  total
 }
 
 # What the kernel begins with: more than any value.
@@ -134,9 +227,6 @@ node_places <- function(node, places) {
     "+" = , "-" = max(args[[1L]], args[[2L]]),
     args[[1L]])
 }
-
-# R's packages for databases have whole numbers in 64 bits as their bits in doubles.
-as_real <- function(x) if (inherits(x, "integer64")) x else as.numeric(x)
 
 # Fetching --------------------------------------------------------------------------
 
@@ -172,12 +262,14 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
 fetching_query <- function(s, columns, call = NULL) {
   cells <- if (s$engine$answers) known_cells(s, columns, call)
   dplyr::transmute(s$tbl, !!!lapply(with_names(columns, columns), function(name) {
-    if (identical(cells[[name]]$type, "number")) number_cell(as.name(name), cells[[name]], s$engine) else as.name(name)
+    if (!s$engine$answers) return(as.name(name))
+    x <- plain_cell(name, cells[[name]], s$engine)
+    if (is.null(s$engine$read)) x else s$engine$read(x, cells[[name]]$form)
   }))
 }
 
 fetched_column <- function(x, type) {
-  switch(type %||% "as it is", date = read_day(replace(x, blank_texts_(as.character(x)), NA)), blank = rep(NA_character_, length(x)), plain_column(x))
+  switch(type %||% "as it is", date = read_day(replace(x, blank_texts_(as.character(x)), NA)), blank = rep(NA_character_, length(x)), number = read_number(x), plain_column(x))
 }
 
 #' @export
@@ -190,7 +282,6 @@ source_close.eggcrate_source_database <- function(s) {
 
 # The statements of a plan, named by what they are for.
 sql_of_plan <- function(s, plan, call = NULL) {
-  rendered <- function(query) as.character(dbplyr::sql_render(query))
   requests <- plan_requests(plan)
   columns <- unique(unlist(lapply(requests, request_names)))
   counted <- unlist(lapply(requests, function(request) {
@@ -204,8 +295,8 @@ sql_of_plan <- function(s, plan, call = NULL) {
   if (!s$engine$answers) {
     return(counted)
   }
-  looks <- lapply(with_names(columns, columns), first_look, s$engine)
-  c(counted, "What the cells of its columns hold, asked once before" = rendered(cells_query(s, looks)))
+  looks <- if (is.null(s$engine$forms)) lapply(with_names(columns, columns), first_look, s$engine) else declared_looks(s, columns, call)
+  c(counted, if (length(looks)) c("What the cells of its columns hold, asked once before" = rendered(cells_query(s, looks))))
 }
 
 request_names <- function(request) unique(vapply(request_columns(request), function(node) bare_name(node$name), ""))

@@ -1,9 +1,14 @@
 # What a database can: the little that differs between engines and that a request depends on. All SQL is written
 # by dbplyr, from expressions.
 
-#' @return `name`, and whether requests are answered there (`answers`); functions from the expression of a column to
-#'   expressions: `kinds` (named: of what kind a cell is), `filled` (is a text more than blanks?), `date` (is the text
-#'   a date?), `bytes` (a text compared by its bytes); and `day`, from days to values to compare with.
+#' @return `name`, and whether requests are answered there (`answers`). Then, of an engine whose columns have types, `forms`:
+#'   a function from the source and columns to what each is (see `column_forms()`); of one whose cells have types of their
+#'   own, `kinds`: a function from the expression of a column to expressions, named, of what kind a cell is, and `date`: is a
+#'   text a date? Functions from expressions to expressions: `column` (the cell of a form as it is fetched and compared),
+#'   `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes), `whole` (a number that is near to a
+#'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
+#'   written out); `moment`: what is said at the begin of a transaction, NULL without such; `day`: how a date is written, where not as its text; `most`: up to where numbers are exact; `decimals`: are
+#'   decimals exact as they are?
 #' @noRd
 engine_of <- function(con) {
   found <- intersect(class(con), names(engines))
@@ -17,125 +22,152 @@ engine_of <- function(con) {
 # An expression that is part of another: SQL is written as it stands, without the parentheses that R does not need.
 inside <- function(op, ...) call("(", as.call(list(as.name(op), ...)))
 
-sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
+sql_cast <- function(x, type) call("CAST", call("%AS%", x, dbplyr::sql(type)))
+
+itself <- function(x) x
+
+# What begins with another letter is no blank text: that is seen sooner than by trimming. Blanks are those of S29.
+filled_text <- function(x, more) inside("|", inside("&", call(">=", x, "!"), call("<", x, "\u00a0")), more)
+
+blanks <- " \t\n\v\f\r\u00a0"
 
 # Each cell has a type of its own there, dates are texts, and text is compared by a column's collation.
-sqlite_engine <- list(name = "SQLite", answers = TRUE,
+sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
+sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), most = 2^62, decimals = FALSE,
   kinds = function(x) {
     is <- function(kind) call("==", call("typeof", x), kind)
     list(whole = is("integer"), real = is("real"), text = is("text"), blob = is("blob"))
   },
-  # Blanks are those of S29. What begins with another letter is no blank text: that is seen sooner than by trimming.
-  filled = function(x) {
-    x <- sqlite_bytes(x)
-    inside("|", inside("&", call(">=", x, "!"), call("<", x, "\u00a0")), call("!=", call("trim", x, " \t\n\v\f\r\u00a0"), ""))
-  },
+  filled = function(x) filled_text(sqlite_bytes(x), call("!=", call("trim", sqlite_bytes(x), blanks), "")),
   # Only by way of its number a day that there is not becomes another.
   date = function(x) inside("&", call("%GLOB%", x, "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"), call("==", call("strftime", "%Y-%m-%d", call("julianday", x)), x)),
-  bytes = sqlite_bytes,
-  day = function(days) day_text(days))
+  bytes = sqlite_bytes, whole = function(x) sql_cast(call("ROUND", x), "INTEGER"), wide = itself, text = function(x) sql_cast(x, "TEXT"),
+  column = function(x, form) x)
 
-engines <- list(SQLiteConnection = sqlite_engine)
+# Decimals of any length, exact. A time with its zone is a moment: its day is that of UTC.
+postgres_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("\"C\""))
+postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", most = 1e60, decimals = TRUE,
+  forms = function(s, columns, call) {
+    found <- driver_columns(s, call)
+    with_declared(s, columns, call, column_forms(found$.typname[match(columns, found$name)], c(int2 = "whole", int4 = "whole", int8 = "long", numeric = "decimal", float8 = "real",
+      float4 = "single", date = "date", timestamp = "time", timestamptz = "moment", text = "text", varchar = "text", bpchar = "word", name = "word",
+      citext = "word", uuid = "word", bool = "flag")))
+  },
+  column = function(x, form) {
+    switch(form, word = sql_cast(x, "TEXT"), time = sql_cast(x, "DATE"), moment = sql_cast(call("%AT TIME ZONE%", x, "UTC"), "DATE"), x)
+  },
+  filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
+  bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
+  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"))
 
-# What is to be known of columns -------------------------------------------------
+# Decimals of 65 digits. Its driver tells decimals and doubles apart by the catalogue only.
+mariadb_bytes <- function(x) call("%COLLATE%", call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))
+mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), most = 1e40, decimals = TRUE,
+  forms = function(s, columns, call) {
+    found <- driver_columns(s, call)
+    with_declared(s, columns, call, column_forms(found$type[match(columns, found$name)], c(integer = "whole", integer64 = "long", double = "real", Date = "date", POSIXct = "time", string = "text")))
+  },
+  column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
+  filled = function(x) filled_text(mariadb_bytes(x), call("%REGEXP%", mariadb_bytes(x), "[^ \\t\\n\\x0b\\f\\r\\x{A0}]")),
+  bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
+  text = function(x) sql_cast(x, "CHAR"))
 
-# A decimal column has no more places than these (S6).
-most_places <- 6L
+# Whole numbers wrap around in silence: none comes near to the end of 64 bits. Tables may be spread over servers, each of which
+# counts its own rows only where a statement has no part within parts (`flat`). Its driver cannot read decimals.
+clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, decimals = FALSE, flat = TRUE,
+  forms = function(s, columns, call) clickhouse_forms(s, call)[columns],
+  columns = function(con, path) {
+    known <- dplyr::filter(dplyr::tbl(con, dbplyr::in_schema("system", "columns")), !!call("==", quote(table), path[length(path)]),
+      !!call("==", quote(database), if (length(path) > 1L) path[1L] else dbplyr::sql("currentDatabase()")))
+    DBI::dbGetQuery(con, dbplyr::sql_render(dplyr::transmute(known, !!quote(name))))$name
+  },
+  column = function(x, form) switch(form, word = call("toString", x), moment = call("toDate", x), x),
+  filled = function(x) filled_text(x, call("match", x, "[^ \\t\\n\\x0b\\f\\r\\x{A0}]")),
+  bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
+  text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
+  distinct = "uniqExact", magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
+  # What is missing is none of any texts, says it, where it cannot be told.
+  among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
+  read = function(x, form) if (form == "decimal") call("toString", x) else x)
 
-#' What the cells of columns hold. One statement asks it of several; a second one asks how many decimals there are, and
-#' whether texts are dates, where the first one leaves that open.
-#' @return For each: `type` (as in a schema), `places` (NA where it is not decimal for sure), `largest` (the greatest
-#'   magnitude), `real`, `text` and `blank` cells, `range` of dates, `mixed`: are there numbers and texts, and `names`: are
-#'   its whole numbers too large to be numbers?
+engines <- list(SQLiteConnection = sqlite_engine, PqConnection = postgres_engine, MariaDBConnection = mariadb_engine, ClickhouseConnection = clickhouse_engine)
+
+# Columns that have types --------------------------------------------------------
+
+#' @param types What the engine calls them.
+#' @param known Forms, by that: "whole" (up to 32 bits), "long" (64), "decimal" (with so many places), "real" (doubles), "single"
+#'   (narrower ones), "date", "time" and "moment" (of which the day counts), "text", "word" (text once it is cast), "flag".
+#' @return A list by column: `form` ("other" where none is known) and `word`, what the engine calls it.
 #' @noRd
-known_cells <- function(s, columns, call = NULL) {
-  known <- function(name) s$known[[paste0("cells of ", name)]]
-  new <- columns[vapply(columns, function(name) is.null(known(name)), NA)]
-  if (length(new)) {
-    found <- ask_cells(s, lapply(with_names(new, new), first_look, s$engine), call)
-    more <- Filter(length, Map(function(name, cells) second_look(name, cells, s$engine), new, found))
-    if (length(more)) {
-      seen <- ask_cells(s, more, call)
-      found[names(seen)] <- Map(c, found[names(seen)], seen)
+column_forms <- function(types, known) {
+  forms <- unname(known[types])
+  Map(function(form, word) list(form = if (is.na(form)) "other" else form, word = word), forms, types)
+}
+
+# By the engine's own words, as its driver cannot read all types; no cell travels.
+clickhouse_forms <- function(s, call = NULL) {
+  once(s, "clickhouse forms", {
+    names <- source_names(s)
+    types <- ask_cells(s, lapply(with_names(names, names), function(name) list(type = call("toTypeName", call("anyLast", as.name(name))))), call,
+      tbl = dplyr::filter(s$tbl, 0L == 1L))
+    types <- vapply(types, `[[`, "", "type")
+    wrapped <- "^(Nullable|LowCardinality)\\((.*)\\)$"
+    while (any(grepl(wrapped, types))) types <- sub(wrapped, "\\2", types)
+    kinds <- sub("\\(.*$", "", types)
+    small <- c("Int8", "Int16", "Int32", "UInt8", "UInt16", "UInt32")
+    forms <- column_forms(kinds, c(with_names(rep("whole", 6L), small), Int64 = "long", UInt64 = "long", Decimal = "decimal", Float64 = "real", Float32 = "single",
+      Date = "date", DateTime = "moment", String = "text", Enum8 = "word", Enum16 = "word", UUID = "word"))
+    with_names(Map(function(form, type) {
+      digits <- as.numeric(regmatches(type, gregexpr("[0-9]+", type))[[1L]])
+      if (form$form == "decimal") decimal_form(form$word, digits[1L], digits[2L]) else form
+    }, forms, types), names)
+  })
+}
+
+# What the driver knows of the columns of a query that gives no rows.
+driver_columns <- function(s, call = NULL) {
+  once(s, "driver columns", {
+    sql <- as.character(dbplyr::sql_render(dplyr::filter(s$tbl, 0L == 1L)))
+    s$asked <- c(s$asked, sql)
+    asked <- function() {
+      sent <- DBI::dbSendQuery(s$con, sql)
+      on.exit(DBI::dbClearResult(sent))
+      DBI::dbColumnInfo(sent)
     }
-    list2env(with_names(lapply(found, read_cells), paste0("cells of ", new)), s$known)
-  }
-  lapply(with_names(columns, columns), known)
-}
-
-#' @param looks Lists of expressions, by column.
-#' @return Lists of what came of them.
-#' @noRd
-ask_cells <- function(s, looks, call = NULL) {
-  row <- ask_engine(s, cells_query(s, looks), call)
-  lapply(with_names(seq_along(looks), names(looks)), function(i) {
-    mine <- sprintf("c%d_%s", i, names(looks[[i]]))
-    with_names(lapply(mine, function(name) plain_column(row[[name]])), names(looks[[i]]))
+    tryCatch(asked(), error = function(e) stop_engine(s, e, call))
   })
 }
 
-cells_query <- function(s, looks) {
-  questions <- lapply(seq_along(looks), function(i) with_names(looks[[i]], sprintf("c%d_%s", i, names(looks[[i]]))))
-  # Put into SQL one by one: of many expressions together `summarise()` takes seconds.
-  sql <- dbplyr::translate_sql_(lapply(unlist(questions), rlang::new_quosure, baseenv()), con = s$con, window = FALSE)
-  dplyr::transmute(s$tbl, !!!lapply(sql, dbplyr::sql))
-}
-
-count_where <- function(condition) call("sum", call("case_when", call("~", condition, 1L), call("~", TRUE, 0L)), na.rm = TRUE)
-
-first_look <- function(name, engine) {
-  x <- as.name(name)
-  kinds <- engine$kinds(x)
-  text <- call("case_when", call("~", inside("&", kinds$text, engine$filled(x)), x))
-  number <- call("case_when", call("~", inside("|", kinds$whole, kinds$real), x))
-  c(lapply(kinds, count_where), list(given = call("sum", call("case_when", call("~", call("is.na", text), 0L), call("~", TRUE, 1L)), na.rm = TRUE),
-    least = call("min", text, na.rm = TRUE), most = call("max", text, na.rm = TRUE), largest = call("max", call("abs", number), na.rm = TRUE)))
-}
-
-# Nothing where the first look has told all.
-second_look <- function(name, cells, engine) {
-  x <- as.name(name)
-  ends <- c(cells$least, cells$most)
-  list_of <- list()
-  if (isTRUE(cells$real > 0)) list_of$places <- call("max", places_of_cell(x, engine), na.rm = TRUE)
-  if (isTRUE(cells$given > 0) && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", ends))) {
-    list_of$dates <- count_where(inside("&", engine$kinds(x)$text, engine$date(x)))
-  }
-  list_of
-}
-
-#' The least places with which a cell is decimal for sure: four units in the last place are at least 2^-51 of a number.
+#' How many places decimal columns were declared with, by the catalogue that the standard has for it; where a table is asked by
+#' its own name only, and there is one of that name.
+#' @return A data frame of decimal columns: `column_name`, `numeric_precision`, `numeric_scale`; NULL where it cannot be known.
 #' @noRd
-places_of_cell <- function(x, engine) {
-  arms <- lapply(0:most_places, function(k) {
-    near <- if (k > 0) inside("/", call("round", inside("*", x, 10^k)), 10^k) else call("round", x)
-    call("~", call("<=", call("abs", inside("-", x, near)), inside("*", call("abs", x), 4.4e-16)), k)
+declared_decimals <- function(s, call = NULL) {
+  once(s, "declared decimals", {
+    if (is.null(s$path)) return(NULL)
+    catalogue <- dplyr::tbl(s$con, dbplyr::in_schema("information_schema", "columns"))
+    name <- s$path[length(s$path)]
+    # Some engines write its columns in capitals.
+    columns <- lapply(with_names(c("table_name", decimal_facts), c("table_name", decimal_facts)), function(column) {
+      as.name(colnames(catalogue)[match(column, tolower(colnames(catalogue)))])
+    })
+    found <- ask_engine(s, dplyr::transmute(dplyr::filter(catalogue, !!call("==", columns$table_name, name)), !!!columns[decimal_facts]), call)
+    names(found) <- decimal_facts
+    # The same name in another schema may be the one that is asked.
+    if (length(s$path) > 1L) found <- found[found$table_schema == s$path[1L], ]
+    if (length(unique(found$table_schema)) > 1L) return(NULL)
+    found[tolower(found$data_type) %in% c("numeric", "decimal") & !is.na(found$numeric_scale), ]
   })
-  whole <- call("~", call("!", engine$kinds(x)$real), 0L)
-  as.call(c(as.name("case_when"), whole, arms, call("~", TRUE, most_places + 1L)))
 }
 
-read_cells <- function(found) {
-  number <- function(name) if (length(found[[name]]) && !is.na(found[[name]])) as.numeric(found[[name]]) else 0
-  texts <- number("given")
-  numbers <- number("whole") + number("real")
-  # Beyond 2^53 a whole number is a name (S40).
-  names <- number("real") == 0 && is.character(found$largest)
-  type <- if (number("blob") > 0 || texts > 0 && numbers > 0) {
-    "other"
-  } else if (numbers > 0) {
-    if (names) "text" else "number"
-  } else if (texts == 0) {
-    "blank"
-  } else if (number("dates") == texts) {
-    "date"
-  } else {
-    "text"
-  }
-  list(type = type, places = if (type == "number") certain_places(number("places"), number("largest")), largest = number("largest"),
-    real = number("real") > 0, text = number("text"), blank = number("text") - texts, mixed = type == "other" && number("blob") == 0, names = names,
-    range = if (type == "date") as.numeric(parse_iso_date(c(found$least, found$most))))
+with_declared <- function(s, columns, call, forms) {
+  open <- vapply(forms, function(form) form$form %in% c("decimal", "real"), NA)
+  if (!any(open)) return(forms)
+  declared <- declared_decimals(s, call)
+  Map(function(form, name, open) {
+    at <- match(name, declared$column_name)
+    if (!open || is.na(at)) form else decimal_form(form$word, as.numeric(declared$numeric_precision[at]), as.numeric(declared$numeric_scale[at]))
+  }, forms, columns, open)
 }
 
-# NA where a cell has more, or where four units in its last place could reach from one decimal to the next.
-certain_places <- function(places, largest) if (places > most_places || largest * 10^places >= 2^49) NA_integer_ else as.integer(places)
+decimal_facts <- c("table_schema", "column_name", "data_type", "numeric_precision", "numeric_scale")

@@ -336,7 +336,7 @@ as_it_turns_out <- function(source, asking, call = NULL) {
   on.exit(forget_ahead(source))
   again <- FALSE
   value <- withRestarts(
-    withCallingHandlers(asking(), eggcrate_error = function(e) {
+    withCallingHandlers(in_one_moment(source, asking), eggcrate_error = function(e) {
       if (!inherits(e, "eggcrate_error_gone")) for (s in file_sources(source)) see_all(s, call)
     }),
     eggcrate_ask_again = function() again <<- TRUE)

@@ -2,21 +2,24 @@
 # database cannot add up exactly, or in another way than the kernel would, is said, and the rows are fetched instead.
 
 # Not to be answered there, and why.
-cannot <- function(why) {
-  stop(structure(list(message = why, call = NULL), class = c("eggcrate_not_in_sql", "error", "condition")))
+cannot <- function(why, class = NULL) {
+  stop(structure(list(message = why, call = NULL), class = c(class, "eggcrate_not_in_sql", "error", "condition")))
 }
+
+too_large <- function(what) cannot(sprintf("%s are too large to be added there", what), "eggcrate_too_large_in_sql")
 
 unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s$engine$name)
 
 #' @param cells From `known_cells()`, by column.
 #' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i where it cannot tell),
 #'   `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a value and rows passed over of each component),
-#'   and `p1`, ... (places that are used); `keys` (how each is read), `parts` (what the totals are), `decimals` (columns
-#'   that `p` tells of, with the places that they have at most). Or text: why not.
+#'   and `p1`, ... (places that are used); `keys` (of what column each is, if of one, and how it is read), `parts` (what the totals are), `decimals` (columns that
+#'   may use fewer places than these), `counted` (those that `p` tells of; totals may tell of others), and `places`: a
+#'   function from such columns to a query of how many they use. Or a condition: why not.
 #' @noRd
 sql_request <- function(s, request, cells) {
-  at <- list(cells = cells, engine = s$engine, n = s$n, range = function(name) cells[[name]]$range)
-  tryCatch(write_request(s, request, at), eggcrate_not_in_sql = conditionMessage)
+  at <- list(cells = cells, engine = s$engine, con = s$con, n = s$n, range = function(name) source_range(s, name))
+  tryCatch(write_request(s, request, at), eggcrate_not_in_sql = identity)
 }
 
 write_request <- function(s, request, at) {
@@ -27,30 +30,93 @@ write_request <- function(s, request, at) {
   decimals <- unique(unlist(lapply(parts, `[[`, "decimals")))
   most <- vapply(decimals, function(name) at$cells[[name]]$places, 0L)
   gates <- lapply(request$gates, function(gate) sql_truth(gate$node, at))
-  digits <- lapply(decimals, function(name) sql_column(name, at)$expr)
-  row <- c(if (length(gates)) list(outcome = sql_outcome(gates)), numbered("k", lapply(keys, `[[`, "expr")), numbered("v", lapply(parts, `[[`, "value")),
-    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("d", digits))
-  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts), recursive = FALSE),
-    numbered("p", lapply(seq_along(most), function(i) places_in_use(i, most[[i]]))))
-  query <- counting_query(named_apart(s, row), names(numbered("k", keys)), length(gates) > 0L, totals)
-  list(query = query, keys = lapply(keys, `[[`, "read"), parts = parts, decimals = most)
+  outcome <- if (length(gates)) list(outcome = sql_outcome(gates))
+  digits <- function(columns) numbered("d", lapply(columns, function(name) sql_column(name, at)$expr))
+  places <- function(columns) numbered("p", lapply(seq_along(columns), function(i) places_in_use(i, columns[i], at)))
+  counted <- setdiff(decimals, unlist(lapply(parts, told_column)))
+  row <- c(outcome, numbered("k", lapply(keys, `[[`, "expr")), numbered("v", lapply(parts, `[[`, "value")),
+    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), digits(counted))
+  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), places(counted))
+  names <- names(numbered("k", keys))
+  query <- if (isTRUE(s$engine$flat)) flat_count(s, row, names, totals) else counting_query(s, named_apart(s, row), names, length(gates) > 0L, totals)
+  list(query = query, keys = keys, parts = parts, decimals = with_names(most, decimals), counted = counted,
+    places = function(columns) {
+      used <- function(digits) if (length(gates)) call("case_when", call("~", call("==", outcome[[1L]], 0L), digits)) else digits
+      within <- lapply(digits(columns), used)
+      flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
+    })
+}
+
+# The decimal column whose places a total shows.
+told_column <- function(part) {
+  if (part$op %in% c("sum", "min", "max") && identical(part$node$op, "column")) intersect(part$node$name, part$decimals)
+}
+
+# One statement without parts. The names are none that the table has.
+flat_query <- function(s, exprs, tbl = s$tbl) {
+  pieces <- with_names(in_sql(exprs, s$con), apart_names(s, names(exprs)))
+  dplyr::transmute(tbl, !!!pieces)
+}
+
+# Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes them, which goes over its
+# arguments several times: of many expressions dbplyr would take seconds.
+in_sql <- function(exprs, con) {
+  known <- new.env()
+  quoted <- function(x) {
+    slot <- paste(class(x), x)
+    if (is.null(known[[slot]])) assign(slot, dbplyr::sql(as.character(dbplyr::escape(if (is.name(x)) dbplyr::ident(as.character(x)) else x, con = con))), known)
+    known[[slot]]
+  }
+  sql <- dbplyr::translate_sql_(lapply(unname(exprs), function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = con, window = FALSE)
+  lapply(with_names(sql, names(exprs)), dbplyr::sql)
+}
+
+with_quoted <- function(expr, quoted) {
+  if (is.name(expr) || is.character(expr) && !is.object(expr) && length(expr) == 1L) {
+    return(quoted(expr))
+  }
+  if (!is.call(expr)) {
+    return(expr)
+  }
+  # What stands behind it is a list, of however many.
+  last <- if (identical(expr[[1L]], as.name("%in%"))) 2L else length(expr)
+  for (i in seq_len(last)[-1L]) expr[[i]] <- with_quoted(expr[[i]], quoted)
+  expr
+}
+
+# Groups by names that stand in the same statement.
+flat_count <- function(s, row, keys, totals) {
+  own <- with_names(lapply(apart_names(s, names(row)), as.name), names(row))
+  groups <- c(if ("outcome" %in% names(row)) "outcome", keys)
+  if (length(groups) > length(keys)) row[keys] <- lapply(row[keys], function(k) call("case_when", call("~", call("==", own$outcome, 0L), k)))
+  within <- row[setdiff(names(row), groups)]
+  totals <- lapply(totals, function(total) do.call(substitute, list(total, within)))
+  tbl <- if (is.null(dbplyr::remote_name(s$tbl))) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(s$tbl)), vars = source_names(s)) else s$tbl
+  counted <- dbplyr::sql_render(flat_query(s, c(row[groups], totals), tbl))
+  dbplyr::sql(paste0(counted, "\nGROUP BY ", paste(dbplyr::escape(dbplyr::ident(apart_names(s, groups)), con = s$con, parens = FALSE, collapse = NULL), collapse = ", ")))
 }
 
 # The rows of a table as they are counted: columns that are made of its own, which may have any names.
 named_apart <- function(s, row) {
-  own <- source_names(s)
+  names <- lapply(with_names(apart_names(s, names(row)), names(row)), as.name)
+  dplyr::rename(flat_query(s, row), !!!names)
+}
+
+apart_names <- function(s, names) {
   mark <- "e"
-  while (any(startsWith(own, paste0(mark, "_")))) mark <- paste0(mark, "e")
-  apart <- paste0(mark, "_", names(row))
-  dplyr::rename(dplyr::transmute(s$tbl, !!!with_names(row, apart)), !!!lapply(with_names(apart, names(row)), as.name))
+  while (any(startsWith(source_names(s), paste0(mark, "_")))) mark <- paste0(mark, "e")
+  paste0(mark, "_", names)
 }
 
 # Rows that are not used are counted too, whatever their keys.
-counting_query <- function(rows, keys, gated, totals) {
+counting_query <- function(s, rows, keys, gated, totals) {
   if (gated) {
-    rows <- dplyr::mutate(rows, !!!lapply(with_names(keys, keys), function(k) call("case_when", call("~", quote(outcome == 0L), as.name(k)))))
+    kept <- in_sql(lapply(with_names(keys, keys), function(k) call("case_when", call("~", quote(outcome == 0L), as.name(k)))), s$con)
+    rows <- dplyr::mutate(rows, !!!kept)
   }
-  dplyr::summarise(dplyr::group_by(rows, !!!lapply(c(if (gated) "outcome", keys), as.name)), !!!totals, .groups = "drop")
+  groups <- lapply(c(if (gated) "outcome", keys), as.name)
+  totals <- in_sql(totals, s$con)
+  dplyr::summarise(dplyr::group_by(rows, !!!groups), !!!totals, .groups = "drop")
 }
 
 numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
@@ -59,7 +125,7 @@ numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(
 sql_outcome <- function(gates) {
   outcome <- 0L
   for (i in rev(seq_along(gates))) {
-    outcome <- call("case_when", call("~", gates[[i]], outcome), call("~", call("!", gates[[i]]), i), call("~", TRUE, -i))
+    outcome <- call("case_when", call("~", gates[[i]], outcome), call("~", sql_not(gates[[i]]), i), call("~", TRUE, -i))
   }
   outcome
 }
@@ -75,27 +141,36 @@ sql_key <- function(node, at) {
     return(list(expr = sql_period(node, at), read = as.numeric))
   }
   if (node$op != "column") cannot("a key is made of more than a column")
-  type <- at$cells[[node$name]]$type
-  list(expr = sql_cell(node, at), read = switch(type, date = read_day, text = , blank = function(x) enc2utf8(as.character(x)), plain_column))
+  cells <- at$cells[[node$name]]
+  if (cells$form == "decimal" && is.na(cells$places)) cannot(sprintf("`%s` has numbers that are not decimal", node$name))
+  expr <- sql_cell(node, at, supposed = TRUE)
+  list(expr = if (is.null(at$engine$read)) expr else at$engine$read(expr, cells$form), name = node$name,
+    read = switch(cells$type, date = read_day, flag = as.logical, text = , blank = function(x) enc2utf8(as.character(x)), number = read_number, plain_column))
 }
 
+read_number <- function(x) if (is.character(x)) as.numeric(x) else plain_column(x)
 read_day <- function(x) structure(as.numeric(parse_iso_date(as.character(x))), class = "Date")
 
-# A column's cell as it is told apart: blank texts are missing, text goes by its bytes.
-sql_cell <- function(node, at) {
+#' A column's cell as it is told apart: blank texts are missing, text goes by its bytes.
+#' @param supposed Whether there are blank ones is not known, and it is supposed that there are none: what comes back shows it.
+#' @noRd
+sql_cell <- function(node, at, supposed = FALSE) {
   if (is_dated(node)) cannot(sprintf("the dates of `%s` are read from its text", bare_name(node$name)))
   cells <- at$cells[[node$name]]
-  x <- as.name(node$name)
-  if (cells$type == "number") {
-    return(number_cell(x, cells, at$engine))
-  }
+  x <- plain_cell(node$name, cells, at$engine)
   if (cells$names) cannot(sprintf("`%s` has whole numbers beyond 2^53, which are names", node$name))
-  if (cells$blank > 0) x <- call("case_when", call("~", at$engine$filled(x), x))
+  if (cells$type %in% c("number", "flag") || cells$type == "date" && !is.null(at$engine$forms)) {
+    return(x)
+  }
+  if (if (is.na(cells$blank)) !supposed else cells$blank > 0) x <- call("case_when", call("~", at$engine$filled(x), x))
   at$engine$bytes(x)
 }
 
-# Blank texts among numbers are missing.
-number_cell <- function(x, cells, engine) if (cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
+# As it is fetched, too. Blank texts among numbers are missing.
+plain_cell <- function(name, cells, engine) {
+  x <- engine$column(as.name(name), cells$form)
+  if (cells$type == "number" && cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
+}
 
 # Periods by comparing days: no engine's own dates are asked.
 sql_period <- function(node, at) {
@@ -106,10 +181,12 @@ sql_period <- function(node, at) {
   starts <- period_starts(range, node$period)
   if (length(starts) > most_stretches) cannot(sprintf("`%s` has more than %d periods", of$name, most_stretches))
   number <- period_number(starts, node$period)
-  # From the last one down.
-  arms <- lapply(rev(seq_along(starts)), function(i) call("~", call(">=", x, at$engine$day(starts[i])), whole_literal(number[i])))
-  as.call(c(as.name("case_when"), arms))
+  # From the last one down. They are many, and all alike.
+  arms <- rev(sprintf("WHEN (%s >= %s) THEN %.0f", in_sql(list(x), at$con)[[1L]], sql_days(starts, at), number))
+  dbplyr::sql(paste(c("CASE", arms, "END"), collapse = "\n"))
 }
+
+sql_days <- function(days, at) sprintf(at$engine$day %||% "%s", dbplyr::escape(day_text(days), con = at$con, parens = FALSE, collapse = NULL))
 
 most_stretches <- 400L
 
@@ -124,57 +201,80 @@ period_starts <- function(range, period) {
 
 whole_literal <- function(x) dbplyr::sql(sprintf("%.0f", x))
 
-#' A number as a whole one of a unit of 10^-places.
-#' @return `expr`, `places`, `bound` (the greatest magnitude), `decimals` (columns in it that may have fewer places).
+#' A number in a unit of 10^-places: a whole one, or a decimal where an engine's own are exact.
+#' @return `expr`, `places`, `bound` (the greatest magnitude), `decimals` (columns in it that may use fewer places than they
+#'   have), `wide`: does its type hold whatever comes of it?
 #' @noRd
 sql_number <- function(node, at) {
   if (node$type != "number" && !node$op %in% c("column", "number")) cannot("it is no number")
   switch(node$op,
     column = sql_column(node$name, at),
-    number = sql_constant(node$value),
-    negate = negated(sql_number(node$args[[1L]], at)),
-    "+" = , "-" = , "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at), sql_number(node$args[[2L]], at)),
+    number = sql_constant(node$value, at),
+    negate = negated(widened(sql_number(node$args[[1L]], at), at)),
+    "+" = , "-" = , "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at), sql_number(node$args[[2L]], at), at),
     cannot("rows are divided, which is not exact"))
 }
 
-negated <- function(x) replace(x, "expr", list(inside("-", x$expr)))
+negated <- function(x) replace(x, c("expr", "value"), list(inside("-", x$expr), NULL))
 
 sql_column <- function(name, at) {
   cells <- at$cells[[name]]
   if (cells$type == "blank") {
-    return(list(expr = dbplyr::sql("NULL"), places = 0L, bound = 0, decimals = character()))
+    return(list(expr = dbplyr::sql("NULL"), places = 0L, bound = 0, decimals = character(), wide = TRUE))
   }
   if (is.na(cells$places)) cannot(sprintf("`%s` has numbers that are not decimal", name))
   x <- sql_cell(list(op = "column", type = "number", name = name), at)
-  if (cells$real) x <- call("as.integer", call("round", if (cells$places > 0) inside("*", x, 10^cells$places) else x))
-  within_bounds(list(expr = x, places = cells$places, bound = cells$largest * 10^cells$places, decimals = if (cells$places > 0) name else character()))
+  uses <- if (cells$places > 0) name else character()
+  if (cells$form == "decimal" && at$engine$decimals) {
+    return(list(expr = x, places = 0L, bound = cells$largest, decimals = uses, wide = TRUE))
+  }
+  if (cells$form == "decimal") x <- at$engine$wide(if (cells$places > 0) inside("*", x, whole_literal(10^cells$places)) else x)
+  if (cells$real) x <- at$engine$whole(if (cells$places > 0) inside("*", x, 10^cells$places) else x)
+  within_bounds(list(expr = x, places = cells$places, bound = cells$largest * 10^cells$places, decimals = uses, wide = FALSE), at)
 }
 
-sql_constant <- function(value) {
+# Its `value` is that of the expression.
+sql_constant <- function(value, at) {
   places <- decimal_places_(as.numeric(value))
   if (is.na(places)) cannot("a number in it is not decimal")
-  list(expr = whole_literal(round(value * 10^places)), places = places, bound = abs(value) * 10^places, decimals = character())
+  whole <- round(value * 10^places)
+  within_bounds(list(expr = whole_literal(whole), places = places, bound = abs(whole), decimals = character(), wide = FALSE, value = whole), at)
 }
 
-sql_arithmetic <- function(op, a, b) {
+scaled_constant <- function(x, by, places) {
+  replace(x, c("expr", "places", "bound", "value"), list(whole_literal(x$value * by), places, x$bound * by, x$value * by))
+}
+
+widened <- function(x, at) if (x$wide) x else replace(x, c("expr", "wide"), list(at$engine$wide(x$expr), TRUE))
+
+sql_arithmetic <- function(op, a, b, at) {
   decimals <- union(a$decimals, b$decimals)
+  a <- widened(a, at)
+  b <- widened(b, at)
   if (op == "*") {
     if (a$places + b$places > 18L) cannot("a product has too many places")
-    return(within_bounds(list(expr = inside("*", a$expr, b$expr), places = a$places + b$places, bound = a$bound * b$bound, decimals = decimals)))
+    return(within_bounds(list(expr = inside("*", a$expr, b$expr), places = a$places + b$places, bound = a$bound * b$bound, decimals = decimals, wide = TRUE), at))
   }
   places <- max(a$places, b$places)
-  a <- scaled_to(a, places)
-  b <- scaled_to(b, places)
-  within_bounds(list(expr = inside(op, a$expr, b$expr), places = places, bound = a$bound + b$bound, decimals = decimals))
+  a <- scaled_to(a, places, at)
+  b <- scaled_to(b, places, at)
+  within_bounds(list(expr = inside(op, a$expr, b$expr), places = places, bound = a$bound + b$bound, decimals = decimals, wide = TRUE), at)
 }
 
-scaled_to <- function(x, places) {
+scaled_to <- function(x, places, at) {
   by <- 10^(places - x$places)
-  if (by == 1) x else within_bounds(replace(x, c("expr", "places", "bound"), list(inside("*", x$expr, whole_literal(by)), places, x$bound * by)))
+  if (by == 1) {
+    return(x)
+  }
+  if (!is.null(x$value)) {
+    return(scaled_constant(x, by, places))
+  }
+  x <- widened(x, at)
+  within_bounds(replace(x, c("expr", "places", "bound"), list(inside("*", x$expr, whole_literal(by)), places, x$bound * by)), at)
 }
 
 # Engines overflow in their own ways: none comes near to it.
-within_bounds <- function(x) if (x$bound < 2^62) x else cannot("its values are too large to be added there")
+within_bounds <- function(x, at) if (x$bound < at$engine$most) x else too_large("its values")
 
 # Conditions ---------------------------------------------------------------------
 
@@ -182,15 +282,37 @@ within_bounds <- function(x) if (x$bound < 2^62) x else cannot("its values are t
 sql_truth <- function(node, at) {
   args <- node$args
   switch(node$op,
-    "&" = , "|" = inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
-    "!" = call("!", call("(", sql_truth(args[[1L]], at))),
+    "&" = , "|" = if (isTRUE(at$engine$levels)) truth_of_level(sql_level(node, at)) else inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
+    "!" = sql_not(sql_truth(args[[1L]], at)),
     flag = call("==", 1L, as.integer(node$value)),
+    column = sql_cell(node, at),
     is_missing = call("is.na", sql_given(args[[1L]], at)),
     text_test = sql_text_test(node, at),
     same_text = call("==", sql_cell(args[[1L]], at), sql_cell(args[[2L]], at)),
     "<" = , "<=" = , ">" = , ">=" = , "==" = , "!=" = sql_comparison(node, at),
     cannot("a condition is not one of comparisons"))
 }
+
+# What is denied twice stands as it is.
+sql_not <- function(x) {
+  within <- x
+  while (is.call(within) && identical(within[[1L]], as.name("("))) within <- within[[2L]]
+  if (is.call(within) && identical(within[[1L]], as.name("!"))) within[[2L]] else call("!", call("(", x))
+}
+
+#' False, unknown and true as 0, 1 and 2, for an engine in which nothing follows from what is missing. Each condition stands
+#' in it once, however many they are.
+#' @noRd
+sql_level <- function(node, at) {
+  level <- function(i) sql_level(node$args[[i]], at)
+  switch(node$op,
+    "&" = call("least", level(1L), level(2L)),
+    "|" = call("greatest", level(1L), level(2L)),
+    "!" = inside("-", 2L, level(1L)),
+    call("ifNull", inside("*", call("toUInt8", sql_truth(node, at)), 2L), 1L))
+}
+
+truth_of_level <- function(level) call("case_when", call("~", call("==", level, 2L), quote(1L == 1L)), call("~", call("==", level, 0L), quote(1L == 0L)))
 
 # Something that is missing where the node is.
 sql_given <- function(node, at) {
@@ -200,9 +322,10 @@ sql_given <- function(node, at) {
 sql_text_test <- function(node, at) {
   x <- sql_cell(node$args[[1L]], at)
   if (!length(node$values)) {
-    return(call("case_when", call("~", call("!", call("is.na", x)), 1L == 0L)))
+    return(call("case_when", call("~", call("!", call("is.na", x)), quote(1L == 0L))))
   }
-  call("%in%", x, enc2utf8(node$values))
+  among <- at$engine$among %||% function(x, test) test
+  among(x, call("%in%", x, enc2utf8(node$values)))
 }
 
 sql_comparison <- function(node, at) {
@@ -217,11 +340,11 @@ sql_comparison <- function(node, at) {
   a <- sql_number(sides[[1L]], at)
   b <- sql_number(sides[[2L]], at)
   places <- max(a$places, b$places)
-  call(node$op, scaled_to(a, places)$expr, scaled_to(b, places)$expr)
+  call(node$op, scaled_to(a, places, at)$expr, scaled_to(b, places, at)$expr)
 }
 
 sql_day <- function(node, at) {
-  if (node$op == "number") at$engine$day(node$value) else if (node$op == "column") sql_cell(node, at) else cannot("a day is reckoned")
+  if (node$op == "number") dbplyr::sql(sql_days(node$value, at)) else if (node$op == "column") sql_cell(node, at) else cannot("a day is reckoned")
 }
 
 # Components ----------------------------------------------------------------------
@@ -236,12 +359,13 @@ sql_part <- function(aggregate, at) {
   } else {
     sql_number(value, at)
   }
-  if (!op %in% c("min", "max", "distinct") && found$bound * at$n >= 2^62) cannot("its totals are too large to be added there")
+  if (!op %in% c("min", "max", "distinct") && found$bound * at$n >= at$engine$most) too_large("its totals")
   met <- if (!is.null(aggregate$when)) call("case_when", call("~", sql_truth(aggregate$when, at), 1L), call("~", TRUE, 0L))
   list(op = op, value = found$expr, node = if (op != "distinct") value, of_days = of_days, places = found$places, met = met, decimals = found$decimals)
 }
 
-part_totals <- function(i, parts) {
+# Totals are written out by the engine: drivers have too few digits.
+part_totals <- function(i, parts, at) {
   part <- parts[[i]]
   v <- as.name(sprintf("v%d", i))
   w <- as.name(sprintf("w%d", i))
@@ -249,15 +373,20 @@ part_totals <- function(i, parts) {
   always <- is.null(part$met)
   met <- if (always) v else call("case_when", call("~", counts, v))
   missing <- call("is.na", v)
-  total <- switch(part$op, min = call("min", met, na.rm = TRUE), max = call("max", met, na.rm = TRUE), distinct = call("n_distinct", met),
+  total <- switch(part$op, min = call("min", met, na.rm = TRUE), max = call("max", met, na.rm = TRUE), distinct = call(at$engine$distinct %||% "n_distinct", met),
     call("sum", met, na.rm = TRUE))
+  if (!part$of_days) total <- at$engine$text(total)
   with_names(c(total, count_where(if (always) missing else inside("&", counts, missing)), if (!always) count_where(call("!=", w, 1L))),
     sprintf(c("t%d", "m%d", if (!always) "s%d"), i))
 }
 
 # How many places of a decimal column have a digit.
-places_in_use <- function(i, most) {
+places_in_use <- function(i, name, at) {
   d <- as.name(sprintf("d%d", i))
+  if (sql_column(name, at)$places == 0L) {
+    return(call("max", places_of_decimal(d), na.rm = TRUE))
+  }
+  most <- at$cells[[name]]$places
   arms <- lapply(seq_len(most), function(j) call("~", call("!=", inside("%%", d, whole_literal(10^j)), 0L), most - j + 1L))
   call("max", as.call(c(as.name("case_when"), arms, call("~", TRUE, 0L))), na.rm = TRUE)
 }

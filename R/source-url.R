@@ -1,46 +1,123 @@
-# A table of a database by an address: `sqlite:shop.db#orders`.
+# A table of a database by an address: `sqlite:shop.db#orders`, `postgresql://user@host:5432/shop#schema.orders`.
 
-is_database_url <- function(x) is.character(x) && length(x) == 1L && !is.na(x) && grepl("^[a-z]{2,}:[^#]*#", x) && !file.exists(x)
+is_database_url <- function(x) {
+  is.character(x) && length(x) == 1L && !is.na(x) && !file.exists(x) && (grepl("^[a-z]{2,}:[^#]*#", x) || sub(":.*$", "", x) %in% names(url_engines) && grepl(":", x, fixed = TRUE))
+}
 
-url_engines <- c("sqlite")
+# The packages that open a kind of address, and how.
+url_engines <- list(
+  sqlite = list(package = "RSQLite", open = function(at) {
+    DBI::dbConnect(RSQLite::SQLite(), path.expand(at$place), flags = RSQLite::SQLITE_RO, synchronous = NULL)
+  }),
+  postgresql = list(package = "RPostgres", open = function(at) {
+    con <- connect(RPostgres::Postgres(), at, c(database = "dbname"))
+    DBI::dbExecute(con, "SET SESSION CHARACTERISTICS AS TRANSACTION READ ONLY")
+    con
+  }),
+  # What a client finds by itself is in the group of that name in the engine's own files.
+  mariadb = list(package = "RMariaDB", open = function(at) {
+    con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"), groups = "client")
+    DBI::dbExecute(con, "SET SESSION TRANSACTION READ ONLY")
+    con
+  }),
+  clickhouse = list(package = "RClickhouse", open = function(at) connect(RClickhouse::clickhouse(), at, c(database = "db"))))
+
+# With just what the address gives: what it does not give the engine has places for.
+connect <- function(driver, at, names, ...) {
+  given <- Filter(Negate(is.null), at[c("host", "port", "user", "password", "database")])
+  renamed <- names(given) %in% names(names)
+  names(given)[renamed] <- names[names(given)[renamed]]
+  do.call(DBI::dbConnect, c(list(driver), given, list(...)))
+}
 
 #' Opens the database for reading, and ends with the source.
 #' @noRd
 source_url <- function(url, call = NULL) {
-  kind <- sub(":.*$", "", url)
-  if (!kind %in% url_engines) {
-    stop_data("database", sprintf("'%s:' is no kind of database that can be opened by its address.", kind),
-      i = sprintf("Known is %s; of others give a table, as from `dplyr::tbl()`.", enumerate(sprintf("'%s:'", url_engines))), call = call)
-  }
-  place <- sub("#.*$", "", sub("^[a-z]+:(//)?", "", url))
-  table <- sub("^[^#]*#", "", url)
-  if (!nzchar(place) || !nzchar(table)) {
-    stop_data("database", "The address of a table needs a file and the table's name.", i = "Write `sqlite:shop.db#orders`.", call = call)
-  }
-  check_path(place, call)
-  for (package in c("DBI", "dplyr", "dbplyr", "RSQLite")) need_package(package, "ask a table of a database", call)
-  con <- DBI::dbConnect(RSQLite::SQLite(), path.expand(place), flags = RSQLite::SQLITE_RO, synchronous = NULL)
+  at <- read_url(url, call)
+  engine <- url_engines[[at$kind]]
+  for (package in c("DBI", "dplyr", "dbplyr", engine$package)) need_package(package, "ask a table of a database", call)
+  con <- tryCatch(engine$open(at), error = function(e) {
+    stop_data("database", sprintf("%s cannot be opened.", capital(at$where)), x = without_password(first_line(conditionMessage(e)), at), call = call)
+  })
   opened <- FALSE
   on.exit(if (!opened) DBI::dbDisconnect(con))
-  s <- source_database(database_table(con, table, basename(place), call), table, close = function() DBI::dbDisconnect(con), call = call)
+  s <- source_database(database_table(con, at$table, at$where, call), at$table, close = function() DBI::dbDisconnect(con), call = call)
   opened <- TRUE
   s
 }
 
+#' The parts of an address.
+#' @return `kind`, `table`, `where` (how messages call the database: nothing secret); `place` of a file, or `user`, `password`,
+#'   `host`, `port`, `database`, NULL where they are not given.
+#' @noRd
+read_url <- function(url, call = NULL) {
+  kind <- sub(":.*$", "", url)
+  if (!kind %in% names(url_engines)) {
+    stop_data("database", sprintf("'%s:' is no kind of database that can be opened by its address.", kind),
+      i = sprintf("Known are %s; of others give a table, as from `dplyr::tbl()`.", enumerate(sprintf("'%s:'", names(url_engines)))), call = call)
+  }
+  table <- sub("^[^#]*#", "", url)
+  place <- sub("#.*$", "", sub("^[a-z]+:(//)?", "", url))
+  if (kind == "sqlite") {
+    if (!nzchar(place) || !nzchar(table)) stop_url("sqlite:shop.db#orders", call)
+    check_path(place, call)
+    return(list(kind = kind, table = table, place = place, where = basename(place)))
+  }
+  shape <- "^(([^:@/]*)(:([^/]*))?@)?([^:/@]*|\\[[^]]*\\])(:([0-9]+))?(/([^/?]*))?$"
+  found <- regmatches(place, regexec(shape, place))[[1L]]
+  if (!length(found) || !nzchar(table) || !grepl("^[a-z]+://", url)) stop_url(sprintf("%s://user@host:port/shop#orders", kind), call)
+  part <- function(i) if (nzchar(found[i])) enc2utf8(utils::URLdecode(found[i]))
+  port <- part(8L)
+  at <- list(kind = kind, table = table, user = part(3L), password = part(5L), host = part(6L), port = if (!is.null(port)) as.integer(port), database = part(10L))
+  c(at, where = sprintf("the database%s at %s", if (is.null(at$database)) "" else paste0(" ", at$database), at$host %||% "this machine"))
+}
+
+stop_url <- function(example, call = NULL) {
+  stop_data("database", "The address of a table is not whole.", i = sprintf("Write `%s`.", example), call = call)
+}
+
+without_password <- function(text, at) if (is.null(at$password)) text else gsub(at$password, "...", text, fixed = TRUE)
+
+#' An address as it may be kept and shown: without its password.
+#' @noRd
+open_url <- function(x) {
+  if (!is.character(x)) return(x)
+  secret <- "^([a-z]{2,}://[^:@/#]*):[^#/]*@([^#]*#)"
+  sub(secret, "\\1@\\2", x)
+}
+
 #' @param table Its name, or `schema.name`.
 #' @param where How messages call the database.
-#' @return A lazy table.
+#' @return A lazy table, with its `path`: the name it was asked by.
 #' @noRd
 database_table <- function(con, table, where, call = NULL) {
   tables <- tryCatch(DBI::dbListTables(con), error = function(e) {
     stop_data("database", sprintf("Nothing can be read in %s.", where), x = first_line(conditionMessage(e)), call = call)
   })
   parts <- if (table %in% tables) table else strsplit(table, ".", fixed = TRUE)[[1L]]
-  name <- if (length(parts) == 2L) dbplyr::in_schema(parts[1L], parts[2L]) else table
-  tryCatch(dplyr::tbl(con, name), error = function(e) {
-    close <- close_names(table, tables)
-    stop_data("database", sprintf("There is no table %s in %s.", quoted(table), where),
-      i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
-      i = if (length(tables)) sprintf("It has %s.", enumerate(utils::head(tables, 10L))), fields = list(table = table), call = call)
-  })
+  path <- if (length(parts) == 2L) parts else table
+  name <- if (length(path) == 2L) dbplyr::in_schema(path[1L], path[2L]) else table
+  columns <- engine_of(con)$columns
+  found <- tryCatch({
+    vars <- if (!is.null(columns)) columns(con, path)
+    if (length(vars)) dplyr::tbl(con, name, vars = vars) else dplyr::tbl(con, name)
+  }, error = function(e) stop_no_table(e, table, tables, where, call))
+  structure(found, path = path)
+}
+
+# A table that is there may still not be read: then the engine's own words say why.
+stop_no_table <- function(e, table, tables, where, call = NULL) {
+  if (table %in% tables) {
+    stop_data("database", sprintf("The table %s in %s cannot be read.", quoted(table), where), x = engine_words(e), fields = list(table = table), call = call)
+  }
+  close <- close_names(table, tables)
+  stop_data("database", sprintf("There is no table %s in %s.", quoted(table), where),
+    i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
+    i = if (length(tables)) sprintf("It has %s.", enumerate(utils::head(tables, 10L))), fields = list(table = table), call = call)
+}
+
+# What the engine said, without what was put around it on the way.
+engine_words <- function(e) {
+  while (!is.null(e$parent)) e <- e$parent
+  first_line(conditionMessage(e))
 }

@@ -134,14 +134,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// exact_from_64_
-SEXP exact_from_64_(SEXP x, SEXP by);
-RcppExport SEXP _eggcrate_exact_from_64_(SEXP xSEXP, SEXP bySEXP) {
+// exact_from_text_
+SEXP exact_from_text_(SEXP x, SEXP unit, SEXP wanted);
+RcppExport SEXP _eggcrate_exact_from_text_(SEXP xSEXP, SEXP unitSEXP, SEXP wantedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type by(bySEXP);
-    rcpp_result_gen = Rcpp::wrap(exact_from_64_(x, by));
+    Rcpp::traits::input_parameter< SEXP >::type unit(unitSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type wanted(wantedSEXP);
+    rcpp_result_gen = Rcpp::wrap(exact_from_text_(x, unit, wanted));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -615,7 +616,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_exact_from_real_", (DL_FUNC) &_eggcrate_exact_from_real_, 1},
     {"_eggcrate_real_from_exact_", (DL_FUNC) &_eggcrate_real_from_exact_, 1},
     {"_eggcrate_exact_from_whole_", (DL_FUNC) &_eggcrate_exact_from_whole_, 1},
-    {"_eggcrate_exact_from_64_", (DL_FUNC) &_eggcrate_exact_from_64_, 2},
+    {"_eggcrate_exact_from_text_", (DL_FUNC) &_eggcrate_exact_from_text_, 3},
     {"_eggcrate_exact_pack_", (DL_FUNC) &_eggcrate_exact_pack_, 1},
     {"_eggcrate_exact_unpack_", (DL_FUNC) &_eggcrate_exact_unpack_, 1},
     {"_eggcrate_exact_combine_", (DL_FUNC) &_eggcrate_exact_combine_, 4},

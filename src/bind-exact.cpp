@@ -225,26 +225,44 @@ SEXP exact_from_whole_(SEXP x) {
   return out;
 }
 
-// Sums of a database: whole numbers, doubles or 64 bits in the bits of doubles (class integer64), in units that are
-// `by` times smaller than those wanted. A missing one is 0, and whoever asks knows it.
+// Sums of a database, written out as decimals, in units of 10^unit; what is wanted is in units of 10^wanted. A
+// missing one is 0, and whoever asks knows it.
 // [[Rcpp::export(rng = false)]]
-SEXP exact_from_64_(SEXP x, SEXP by) {
-  const R_xlen_t n = Rf_xlength(x);
-  const double* v = bind::real(x, "x");
-  const bool bits = Rf_inherits(x, "integer64");
-  const auto units = static_cast<std::int64_t>(bind::one_real(by, "by"));
+SEXP exact_from_text_(SEXP x, SEXP unit, SEXP wanted) {
+  const R_xlen_t n = Rf_xlength(bind::checked(x, STRSXP, "x"));
+  const int shift = bind::one_whole(unit, "unit") - bind::one_whole(wanted, "wanted");
   const bind::Held out(bind::new_exact(n));
+  stored_i128* o = bind::to_fill(out);
   for (R_xlen_t i = 0; i < n; ++i) {
-    std::int64_t value = 0;
-    if (bits) {
-      std::memcpy(&value, v + i, sizeof value);
-      if (value == std::numeric_limits<std::int64_t>::min()) value = 0;
-    } else if (!ISNAN(v[i])) {
-      value = static_cast<std::int64_t>(v[i]);
-      if (static_cast<double>(value) != v[i] || std::fabs(v[i]) > 9007199254740992.0) throw Rcpp::exception("a sum that is no whole number", false);
+    o[i] = 0;
+    SEXP cell = STRING_ELT(x, i);
+    if (cell == NA_STRING) continue;
+    const char* at = R_CHAR(cell);
+    const bool negative = *at == '-';
+    if (negative) ++at;
+    i128 value = 0;
+    int places = 0;
+    bool point = false, digits = false, fits = true;
+    const auto push = [&](int digit) {
+      fits = fits && !__builtin_mul_overflow(value, i128(10), &value) && !__builtin_sub_overflow(value, i128(digit), &value);
+    };
+    for (; *at; ++at) {
+      if (*at == '.' && !point) { point = true; continue; }
+      if (*at < '0' || *at > '9') throw Rcpp::exception("a sum that is no number", false);
+      push(*at - '0');
+      digits = true;
+      places += point;
     }
-    if (value % units) throw Rcpp::exception("a sum has more places than its values", false);
-    bind::to_fill(out)[i] = value / units;
+    if (!digits) throw Rcpp::exception("a sum that is no number", false);
+    int by = shift - places;
+    for (; by > 0 && value != 0; --by) push(0);
+    for (; by < 0 && value != 0; ++by) {
+      if (value % 10) throw Rcpp::exception("a sum has more places than its values", false);
+      value /= 10;
+    }
+    if (!negative) fits = fits && !__builtin_sub_overflow(i128(0), value, &value);
+    if (!fits) return too_large();
+    o[i] = value;
   }
   return out;
 }

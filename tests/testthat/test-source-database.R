@@ -3,45 +3,6 @@
 skip_if_not_installed("RSQLite")
 skip_if_not_installed("dbplyr")
 
-# Keys and values of every awkward kind: missing and blank ones, case and accents, ties, cents, negative totals, zeros, values with fewer
-# places than others, whole numbers, dates at the edges of periods.
-odd_orders <- function(n = 600L) {
-  set.seed(3)
-  one_of <- function(x) sample(x, n, TRUE)
-  data.frame(customer = one_of(c("Orvind", "orvind", "ORVIND", "\u00c9strid", "Estrid", "O'Hask; --", "\"Quoted\"", " ", "", NA, "a_b%", "z")),
-    region = one_of(c("north", "North", NA, "s\u00fcd")), sales = one_of(c(10.05, 0.1, 0.3, -7.25, 0, 1234.5, NA, 99999.99)),
-    units = one_of(c(1:9, NA, 0L, -2L)), rate = one_of(c(0.125, 0.5, 1, 0.375)), code = one_of(c(7, 12, 3e9, NA)),
-    sold = as.Date("2024-12-28") + one_of(c(0:60, 365, NA)), shipped = as.Date("2025-01-01") + one_of(c(0:40, NA)))
-}
-
-asked_of_database <- list(
-  list("standings", list(of = "sum(sales)", by = "customer")),
-  list("standings", list(of = "sum(sales)", by = "c(customer, region)", where = "region != 'north' & sales > 0.3", also = "c(n = count(), u = sum(units), d = distinct(customer))")),
-  list("standings", list(of = "sum(sales * rate)", by = "region", also = "m = mean(units)", where = "!is_missing(customer)")),
-  list("standings", list(of = "sum(sales * rate - units)", by = "customer", where = "customer %in% c('Orvind', 'z', 'a_b%')")),
-  list("standings", list(of = "sum((sales - rate) * (units + 2) - -(units - (rate - 1)))", by = "customer",
-    where = "(units > 3 | rate == 1) & !(region == 'north' & units < 5) & (units - (rate - 2)) * 2 > -(units - 9)")),
-  list("standings", list(of = "min(sales)", by = "customer", also = "top = max(units)", best = "lowest")),
-  list("standings", list(of = "sum(sales) / sum(units)", by = "region", having = "count() > 10")),
-  list("standings", list(of = "sum(sales, when = units > 3)", by = "customer", also = "k = count(when = region == 'north')")),
-  list("standings", list(of = "sum(rate)", by = "code", where = "rate == 0.5 | rate == 1")),
-  list("standings", list(of = "count()", by = "sold", where = "sold >= '2025-01-01' & sold < shipped")),
-  list("standings", list(of = "sum(sales)", by = "region", over = "week(sold)")),
-  list("standings", list(of = "sum(sales)", by = "customer", where = "in_period(sold, last(1, month))", date = "sold")),
-  list("standings", list(of = "sum(units)", by = "region", where = "year(sold) == '2025' & month(sold) >= '2025-02'")),
-  list("standings", list(of = "distinct(code)", by = "region", also = "c(x = distinct(customer), y = distinct(sold))")),
-  list("standings", list(of = "sum(sales)", by = "customer", show = "c(code, shipped)", within = "region")),
-  list("pareto", list(of = "sum(sales)", by = "customer", within = "quarter(sold)", reach = "0.8")),
-  list("tiers", list(of = "sum(sales)", by = "customer", compare_with = "units > 2", where = "units > 0")),
-  list("quadrants", list(of = "sum(sales)", by = "customer", against = "sum(units)")),
-  list("changes", list(of = "sum(sales)", by = "customer", over = "month(sold)", from = "2024-12", to = "2025-01")),
-  list("targets", list(of = "sum(sales)", by = "region", target = "5000")),
-  list("grid", list(of = "sum(sales)", by = "customer", across = "weekday(sold)")),
-  list("grid", list(of = "count()", by = "region", across = "month_of_year(shipped)", totals = TRUE)),
-  list("movement", list(of = "sum(sales)", by = "customer", over = "month(sold)")),
-  list("extremes", list(of = "sum(sales)", by = "customer")),
-  list("concentration", list(of = "sum(units)", by = "customer")))
-
 test_that("every question is answered to the byte as of a data frame, and in the database", {
   orders <- odd_orders()
   source <- sales_table(sqlite_with(orders, customer = "TEXT COLLATE NOCASE"), "orders")
@@ -183,7 +144,7 @@ test_that("the statements are shown, with why columns are fetched", {
   source <- sales_table(sqlite_with(odd_orders()), "orders")
   sql <- show_sql(standings(source, of = sum(sales), by = region, where = units > 2))
   expect_named(sql, c("What is counted", "What the cells of its columns hold, asked once before"))
-  expect_match(sql[[1L]], "CASE WHEN (`units` > 2) THEN 0 WHEN (NOT(`units` > 2)) THEN 1 ELSE -1 END", fixed = TRUE)
+  expect_match(gsub("\\s+", " ", sql[[1L]]), "CASE WHEN (`units` > 2) THEN 0 WHEN (NOT((`units` > 2))) THEN 1 ELSE -1 END", fixed = TRUE)
   expect_identical(sql[[1L]], utils::tail(source$asked, 1L))
   median <- show_sql(standings(source, of = median(sales), by = region))
   expect_match(names(median)[1L], "fetched because a median needs the values in their order")
@@ -215,30 +176,6 @@ test_that("a database is opened by its address, to read only, also by the comman
   writeLines("no database", file.path(folder, "text.db"))
   expect_error(standings(paste0("sqlite:", folder, "/text.db#orders"), of = count(), by = x), "Nothing can be read in text.db", class = "eggcrate_error_database")
 })
-
-# Questions of any shape that a database can answer.
-random_question <- function(seed) {
-  set.seed(seed)
-  leaf <- c("sales > 0.3", "units <= 4", "rate == 0.5", "region == 'north'", "customer %in% c('z', 'Orvind', 'a_b%')", "is_missing(region)", "sold >= '2025-01-05'",
-    "sold == shipped", "customer == region", "code > units", "month(sold) == '2025-01'", "!is_missing(units)", "sales * 2 - units < rate", "week(shipped) > '2025-W02'")
-  condition <- function(depth) {
-    if (depth == 0L) return(sample(leaf, 1L))
-    switch(sample(4L, 1L), sample(leaf, 1L), sprintf("(%s & %s)", condition(depth - 1L), condition(depth - 1L)),
-      sprintf("(%s | %s)", condition(depth - 1L), condition(depth - 1L)), sprintf("!(%s)", condition(depth - 1L)))
-  }
-  value <- function(depth) {
-    if (depth == 0L) return(sample(c("sales", "units", "rate", "2", "0.25"), 1L))
-    sprintf(sample(c("%s + %s", "(%s - %s)", "(%s) * (%s)", "-(%s) - (%s)"), 1L), value(depth - 1L), value(depth - 1L))
-  }
-  aggregate <- function() {
-    when <- if (stats::runif(1) < 0.4) paste(", when =", condition(1L)) else ""
-    switch(sample(3L, 1L), sprintf("%s(%s%s)", sample(c("sum", "mean", "min", "max"), 1L), value(sample(0:2, 1L)), when), sprintf("count(%s)", sub("^, ", "", when)),
-      sprintf("distinct(%s%s)", sample(c("customer", "region", "sold", "units", "code"), 1L), when))
-  }
-  list(of = aggregate(), also = sprintf("c(second = %s, third = %s)", aggregate(), aggregate()), where = if (stats::runif(1) < 0.7) condition(2L),
-    by = sample(c("customer", "region", "code", "sold", "c(region, customer)", "month(sold)", "weekday(shipped)", "units"), 1L),
-    within = if (stats::runif(1) < 0.2) "quarter(shipped)")
-}
 
 test_that("random questions are answered to the byte as of a data frame, and in the database", {
   orders <- odd_orders(300L)

@@ -1,0 +1,118 @@
+# Database servers of our own: on loopback, in folders of their own, each started once when it is first asked for and ended by
+# its own process id when R ends.
+
+servers <- new.env()
+reg.finalizer(servers, function(e) for (name in ls(e)) end_server(get(name, e)), onexit = TRUE)
+
+end_server <- function(server) {
+  tools::pskill(server$pid, tools::SIGTERM)
+  for (i in 1:50) if (isTRUE(tools::pskill(server$pid, 0L))) Sys.sleep(0.1) else break
+  if (isTRUE(tools::pskill(server$pid, 0L))) tools::pskill(server$pid, tools::SIGKILL)
+  unlink(server$folder, recursive = TRUE)
+}
+
+# Not within R's own temporary folder, which nobody else may enter.
+server_folder <- function(name) {
+  folder <- tempfile(paste0("eggcrate-", name, "-"), dirname(tempdir()))
+  dir.create(folder, mode = "0755")
+  folder
+}
+
+as_root <- function() identical(as.integer(system2("id", "-u", stdout = TRUE)), 0L)
+
+#' Starts a program in the background and waits until it answers.
+#' @param ready Function: whether it does.
+#' @noRd
+start_server <- function(name, command, folder, port, ready) {
+  log <- file.path(folder, "server.out")
+  pid <- as.integer(system2("sh", c("-c", shQuote(sprintf("%s >%s 2>&1 & echo $!", command, shQuote(log)))), stdout = TRUE))
+  server <- list(pid = pid, folder = folder, port = port, log = log)
+  assign(name, server, servers)
+  for (i in 1:300) {
+    if (isTRUE(suppressWarnings(tryCatch(ready(port), error = function(e) FALSE)))) return(server)
+    Sys.sleep(0.1)
+  }
+  stop(name, " does not answer: ", paste(utils::tail(readLines(log), 5L), collapse = "\n"))
+}
+
+server <- function(name) {
+  if (!exists(name, servers, inherits = FALSE)) {
+    switch(name, postgresql = start_postgresql(), mariadb = start_mariadb(), shard1 = start_shard(1L), shard2 = start_shard(2L))
+  }
+  get(name, servers)
+}
+
+free_port <- function() httpuv::randomPort(20000L, 50000L)
+
+run_quietly <- function(command) {
+  said <- suppressWarnings(system2("sh", c("-c", shQuote(paste(command, "2>&1"))), stdout = TRUE))
+  if (!is.null(attr(said, "status"))) stop(paste(utils::tail(said, 5L), collapse = "\n"))
+}
+
+# As another user than root, which it refuses. Its user has a password with letters that addresses have a meaning for.
+server_password <- "p@ss:w/rd#1"
+
+start_postgresql <- function() {
+  folder <- server_folder("postgresql")
+  port <- free_port()
+  programs <- utils::tail(Sys.glob("/usr/lib/postgresql/*/bin"), 1L)
+  user <- if (as_root()) "setpriv --reuid=postgres --regid=postgres --clear-groups " else ""
+  if (nzchar(user)) run_quietly(paste("chown postgres", folder))
+  secret <- file.path(folder, "password")
+  writeLines(server_password, secret)
+  data <- file.path(folder, "data")
+  run_quietly(sprintf("%s%s/initdb -D %s -U shop --pwfile=%s -A scram-sha-256 -E UTF8 --locale=C.UTF-8", user, programs, data, secret))
+  start_server("postgresql", sprintf("%s%s/postgres -D %s -p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c fsync=off -c log_statement=all", user, programs, data, port),
+    folder, port, function(port) DBI::dbDisconnect(postgresql_connection(port)))
+}
+
+postgresql_connection <- function(port = server("postgresql")$port) {
+  DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = port, user = "shop", password = server_password, dbname = "postgres")
+}
+
+start_mariadb <- function() {
+  folder <- server_folder("mariadb")
+  port <- free_port()
+  data <- file.path(folder, "data")
+  user <- system2("id", "-un", stdout = TRUE)
+  run_quietly(sprintf("mariadb-install-db --no-defaults --user=%s --datadir=%s --auth-root-authentication-method=normal --skip-test-db", user, data))
+  # Names are told apart as everywhere; text is compared without regard to case, as is usual there.
+  made <- file.path(folder, "begin.sql")
+  writeLines(c("CREATE DATABASE shop;", sprintf("CREATE USER 'shop'@'127.0.0.1' IDENTIFIED BY '%s';", server_password), "GRANT ALL ON shop.* TO 'shop'@'127.0.0.1';"), made)
+  start_server("mariadb", sprintf("/usr/sbin/mariadbd --no-defaults --user=%s --datadir=%s --port=%d --bind-address=127.0.0.1 --socket=%s/s --init-file=%s --general-log=1 --general-log-file=%s/general.log",
+    user, data, port, folder, made, folder), folder, port, function(port) DBI::dbDisconnect(mariadb_connection(port)))
+}
+
+mariadb_connection <- function(port = server("mariadb")$port) {
+  DBI::dbConnect(RMariaDB::MariaDB(), host = "127.0.0.1", port = port, username = "shop", password = server_password, dbname = "shop")
+}
+
+# One of two servers that hold a part of the rows each.
+start_shard <- function(i) {
+  folder <- server_folder(paste0("shard", i))
+  port <- shard_ports()[i]
+  replica <- paste(sprintf("<shard><replica><host>127.0.0.1</host><port>%d</port></replica></shard>", shard_ports()), collapse = "")
+  writeLines(c("<yandex>", sprintf("<logger><level>warning</level><log>%s/log</log><errorlog>%s/errors</errorlog></logger>", folder, folder),
+    sprintf("<tcp_port>%d</tcp_port><http_port>%d</http_port><interserver_http_port>%d</interserver_http_port><listen_host>127.0.0.1</listen_host>", port, free_port(), free_port()),
+    sprintf("<path>%s/data/</path><tmp_path>%s/tmp/</tmp_path><mark_cache_size>50000000</mark_cache_size><timezone>UTC</timezone>", folder, folder),
+    "<users_config>users.xml</users_config><default_profile>default</default_profile><default_database>default</default_database>",
+    sprintf("<remote_servers><shop>%s</shop></remote_servers>", replica),
+    "<query_log><database>system</database><table>query_log</table><flush_interval_milliseconds>200</flush_interval_milliseconds></query_log>", "</yandex>"),
+    file.path(folder, "config.xml"))
+  writeLines(c("<yandex><profiles><default><log_queries>1</log_queries></default></profiles>",
+    "<users><default><password></password><networks><ip>127.0.0.1</ip></networks><profile>default</profile><quota>default</quota></default></users>",
+    "<quotas><default/></quotas></yandex>"), file.path(folder, "users.xml"))
+  start_server(paste0("shard", i), sprintf("clickhouse-server --config-file=%s/config.xml", folder), folder, port, function(port) {
+    close(socketConnection("127.0.0.1", port, timeout = 1L))
+    TRUE
+  })
+}
+
+# Each server knows where both are.
+shard_ports <- local({
+  ports <- NULL
+  function() {
+    if (is.null(ports)) ports <<- c(free_port(), free_port())
+    ports
+  }
+})
