@@ -92,7 +92,7 @@ declared_range <- function(s, column, call = NULL) {
   cells <- known_cells(s, column, call)[[1L]]
   if (cells$type != "date") return(NULL)
   once(s, paste0("range of ", column), {
-    x <- plain_cell(column, cells, s$engine)
+    x <- typed_cell(column, cells, s$engine)
     found <- ask_cells(s, with_names(list(list(least = call("min", x, na.rm = TRUE), most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
     as.numeric(read_day(c(as.character(found$least), as.character(found$most))))
   })
@@ -263,7 +263,7 @@ fetching_query <- function(s, columns, call = NULL) {
   cells <- if (s$engine$answers) known_cells(s, columns, call)
   dplyr::transmute(s$tbl, !!!lapply(with_names(columns, columns), function(name) {
     if (!s$engine$answers) return(as.name(name))
-    x <- plain_cell(name, cells[[name]], s$engine)
+    x <- typed_cell(name, cells[[name]], s$engine)
     if (is.null(s$engine$read)) x else s$engine$read(x, cells[[name]]$form)
   }))
 }

@@ -157,7 +157,7 @@ read_day <- function(x) structure(as.numeric(parse_iso_date(as.character(x))), c
 sql_cell <- function(node, at, supposed = FALSE) {
   if (is_dated(node)) cannot(sprintf("the dates of `%s` are read from its text", bare_name(node$name)))
   cells <- at$cells[[node$name]]
-  x <- plain_cell(node$name, cells, at$engine)
+  x <- typed_cell(node$name, cells, at$engine)
   if (cells$names) cannot(sprintf("`%s` has whole numbers beyond 2^53, which are names", node$name))
   if (cells$type %in% c("number", "flag") || cells$type == "date" && !is.null(at$engine$forms)) {
     return(x)
@@ -167,7 +167,7 @@ sql_cell <- function(node, at, supposed = FALSE) {
 }
 
 # As it is fetched, too. Blank texts among numbers are missing.
-plain_cell <- function(name, cells, engine) {
+typed_cell <- function(name, cells, engine) {
   x <- engine$column(as.name(name), cells$form)
   if (cells$type == "number" && cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
 }

@@ -4,19 +4,21 @@ is_database_url <- function(x) {
   is.character(x) && length(x) == 1L && !is.na(x) && !file.exists(x) && (grepl("^[a-z]{2,}:[^#]*#", x) || sub(":.*$", "", x) %in% names(url_engines) && grepl(":", x, fixed = TRUE))
 }
 
+is_table_of_database <- function(x) inherits(x, c("tbl_lazy", "eggcrate_source_database")) || is_database_url(x)
+
 # The packages that open a kind of address, and how.
 url_engines <- list(
   sqlite = list(package = "RSQLite", open = function(at) {
     DBI::dbConnect(RSQLite::SQLite(), path.expand(at$place), flags = RSQLite::SQLITE_RO, synchronous = NULL)
   }),
   postgresql = list(package = "RPostgres", open = function(at) {
-    con <- connect(RPostgres::Postgres(), at, c(database = "dbname"))
+    con <- connect(RPostgres::Postgres(), at, c(database = "dbname"), timezone_out = "UTC")
     DBI::dbExecute(con, "SET SESSION CHARACTERISTICS AS TRANSACTION READ ONLY")
     con
   }),
   # What a client finds by itself is in the group of that name in the engine's own files.
   mariadb = list(package = "RMariaDB", open = function(at) {
-    con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"), groups = "client")
+    con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"), groups = "client", timezone_out = "UTC")
     DBI::dbExecute(con, "SET SESSION TRANSACTION READ ONLY")
     con
   }),
@@ -24,6 +26,11 @@ url_engines <- list(
 
 # With just what the address gives: what it does not give the engine has places for.
 connect <- function(driver, at, names, ...) {
+  # Drivers look for a zone of their own, which some machines complain of; days are all that is read.
+  if (!nzchar(Sys.getenv("TZ"))) {
+    Sys.setenv(TZ = "UTC")
+    on.exit(Sys.unsetenv("TZ"))
+  }
   given <- Filter(Negate(is.null), at[c("host", "port", "user", "password", "database")])
   renamed <- names(given) %in% names(names)
   names(given)[renamed] <- names[names(given)[renamed]]
@@ -42,6 +49,7 @@ source_url <- function(url, call = NULL) {
   opened <- FALSE
   on.exit(if (!opened) DBI::dbDisconnect(con))
   s <- source_database(database_table(con, at$table, at$where, call), at$table, close = function() DBI::dbDisconnect(con), call = call)
+  s$url <- kept_url(url, normalizePath)
   opened <- TRUE
   s
 }
@@ -79,11 +87,17 @@ stop_url <- function(example, call = NULL) {
 without_password <- function(text, at) if (is.null(at$password)) text else gsub(at$password, "...", text, fixed = TRUE)
 
 #' An address as it may be kept and shown: without its password.
+#' @param move Function of the path of a file that it names.
 #' @noRd
-open_url <- function(x) {
-  if (!is.character(x)) return(x)
-  secret <- "^([a-z]{2,}://[^:@/#]*):[^#/]*@([^#]*#)"
-  sub(secret, "\\1@\\2", x)
+kept_url <- function(url, move = identity) without_passwords(whole_url(url, move))
+
+# Any text, as it may be kept.
+without_passwords <- function(text) if (is.character(text)) gsub("([a-z]+://[^:@/#\\s'\"]*):[^#/\\s'\"]*@", "\\1@", text, perl = TRUE) else text
+
+whole_url <- function(url, move = normalizePath) {
+  if (!startsWith(url, "sqlite:")) return(url)
+  place <- sub("^sqlite:(//)?", "", sub("#.*$", "", url))
+  paste0("sqlite:", move(place), sub("^[^#]*", "", url))
 }
 
 #' @param table Its name, or `schema.name`.

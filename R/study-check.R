@@ -44,13 +44,16 @@ load_study <- function(path, set = list(), call = NULL) {
   read_study(path, set, call)
 }
 
+# Of another source, seen from wherever the study is.
+whole_address <- function(path) if (is_database_url(path)) whole_url(path) else normalizePath(path, mustWork = FALSE)
+
 #' Goes on with a study and its opened source, in the folder of the study, which its paths start from.
 #' @param source Path of another file; NULL for the study's.
 #' @param go Function of the study, with all its problems, and of the source, or NULL where it cannot be
 #'   opened.
 #' @noRd
 with_study_source <- function(study, source, go, call = NULL) {
-  if (!is.null(source)) study$source[c("file", "files")] <- list(normalizePath(source, mustWork = FALSE), NULL)
+  if (!is.null(source)) study$source[c("file", "files")] <- list(whole_address(source), NULL)
   before <- setwd(dirname(normalizePath(study$path)))
   on.exit(setwd(before))
   file <- study_files(study)
@@ -58,6 +61,8 @@ with_study_source <- function(study, source, go, call = NULL) {
     return(go(study, NULL))
   }
   reading <- study$source[setdiff(names(source_keys), c("file", "files", "date"))]
+  # What is opened is not what is kept.
+  study$source[c("file", "files")] <- lapply(study$source[c("file", "files")], without_passwords)
   s <- tryCatch(open_source(file, reading = reading, call = call), eggcrate_error = function(e) {
     if (!is.null(source)) stop(e)
     e

@@ -49,7 +49,7 @@ new_study <- function(path, text, fields, names, parts, problems) {
   all <- with_names(vector("list", length(study_keys)), names(study_keys))
   fields <- c(fields, all[setdiff(names(all), names(fields))])
   structure(c(fields[c(names(study_keys)[!names(study_keys) %in% c("part", definition_kinds)], "lines")],
-    list(path = path, bytes = text, names = names, parts = parts, problems = by_line(problems))), class = "eggcrate_study")
+    list(path = path, bytes = without_passwords(text), names = names, parts = parts, problems = by_line(problems))), class = "eggcrate_study")
 }
 
 a_problem <- function(line, text, hint = NULL) list(line = as.integer(line), text = text, hint = paste(hint, collapse = " "))

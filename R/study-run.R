@@ -70,6 +70,7 @@ asked_study <- function(path, asked, tell, use, call = NULL) {
   answered <- function(study, s) {
     if (length(study$problems)) stop_study(study, call)
     results <- run_parts(study, s, tell)
+    asked$source <- without_passwords(asked$source)
     use(list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
       shown = lapply(results, shown_result), each = run_each(study, s, results, tell)))
   }

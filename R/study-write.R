@@ -111,9 +111,10 @@ check_same_source <- function(tree, path, file, call = NULL) {
     return(invisible())
   }
   whole <- function(paths) normalizePath(unlist(lapply(paths, function(one) {
-    if (grepl("[*?]", one)) Sys.glob(one) else if (dir.exists(one)) expand_paths(one) else one
+    if (is_database_url(one)) kept_url(one, normalizePath) else if (grepl("[*?]", one)) Sys.glob(one) else if (dir.exists(one)) expand_paths(one) else one
   })), mustWork = FALSE)
-  theirs <- whole(ifelse(startsWith(own, "/"), own, file.path(dirname(path), own)))
+  from <- function(one) if (startsWith(one, "/")) one else file.path(dirname(path), one)
+  theirs <- whole(vapply(own, function(one) if (is_database_url(one)) kept_url(one, from) else from(one), ""))
   if (!setequal(theirs, whole(file))) {
     stop_eggcrate("call", "unknown_value", sprintf("%s is a study of %s, and this was asked of %s.", basename(path),
       enumerate(basename(own), most = 3L), enumerate(basename(file), most = 3L)), i = "Name another study.", call = call)
@@ -166,8 +167,11 @@ display_lines <- function(display) {
   if (length(own)) c("", "[display]", toml_lines(own))
 }
 
-# A path as it is written from a folder, whole where that is another branch.
+# A path, or an address without its password, as it is written from a folder, whole where that is another branch.
 path_from <- function(path, folder) {
+  if (is_database_url(path)) {
+    return(kept_url(path, function(place) path_from(place, folder)))
+  }
   path <- normalizePath(path, mustWork = FALSE)
   folder <- normalizePath(folder, mustWork = FALSE)
   up <- character()

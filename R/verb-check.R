@@ -22,6 +22,8 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
   check_no_dots(..., call = call)
   looked <- if (!missing(data) && is.data.frame(data)) {
     look_at_frame(data, data_name(substitute(data)))
+  } else if (!missing(data) && is_table_of_database(data)) {
+    look_at_table(data, call)
   } else {
     if (missing(data) || length(data) < 2L) check_one_path(data, call, "data")
     look_at_file(data, list(encoding = encoding, separator = separator, decimal = decimal,
@@ -44,6 +46,16 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
 looked_at <- function(name, rows, header, values, types, reading) {
   list(name = name, rows = rows, header = header, values = values, types = types,
     different = lapply(values, different), reading = reading)
+}
+
+# The rows of a table, fetched if they are not too many.
+look_at_table <- function(data, call = NULL) {
+  source <- open_source(data, call = call)
+  if (!identical(source, data)) on.exit(source_close(source))
+  names <- source_names(source)
+  nodes <- lapply(names, function(name) new_node("column", "text", text = name, name = name))
+  columns <- with_names(unname(source_columns(source, nodes, call)), names)
+  look_at_frame(structure(columns, row.names = seq_len(source$n), class = "data.frame"), source$name)
 }
 
 look_at_file <- function(path, options, call = NULL) {
