@@ -18,7 +18,7 @@ url_engines <- list(
   }),
   # What a client finds by itself is in the group of that name in the engine's own files.
   mariadb = list(package = "RMariaDB", open = function(at) {
-    con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"), groups = "client", timezone_out = "UTC")
+    con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"), group = "client", timezone_out = "UTC")
     DBI::dbExecute(con, "SET SESSION TRANSACTION READ ONLY")
     con
   }),
@@ -64,7 +64,7 @@ read_url <- function(url, call = NULL) {
     stop_data("database", sprintf("'%s:' is no kind of database that can be opened by its address.", kind),
       i = sprintf("Known are %s; of others give a table, as from `dplyr::tbl()`.", enumerate(sprintf("'%s:'", names(url_engines)))), call = call)
   }
-  table <- sub("^[^#]*#", "", url)
+  table <- if (grepl("#", url, fixed = TRUE)) sub("^[^#]*#", "", url) else ""
   place <- sub("#.*$", "", sub("^[a-z]+:(//)?", "", url))
   if (kind == "sqlite") {
     if (!nzchar(place) || !nzchar(table)) stop_url("sqlite:shop.db#orders", call)
@@ -121,7 +121,7 @@ database_table <- function(con, table, where, call = NULL) {
 
 # A table that is there may still not be read: then the engine's own words say why.
 stop_no_table <- function(e, table, tables, where, call = NULL) {
-  if (table %in% tables) {
+  if (table %in% tables || grepl("denied", engine_words(e))) {
     stop_data("database", sprintf("The table %s in %s cannot be read.", quoted(table), where), x = engine_words(e), fields = list(table = table), call = call)
   }
   close <- close_names(table, tables)

@@ -72,3 +72,110 @@ test_that("a table that is spread over two servers answers to the byte as a data
   expect_true(all(found$parts > 100))
   expect_same_answers(found$answers, orders, questions, "the cluster")
 })
+
+# What the server says it was asked.
+asked_of_postgresql <- function(code) {
+  log <- server("postgresql")$log
+  before <- length(readLines(log))
+  force(code)
+  Sys.sleep(0.3)
+  said <- utils::tail(readLines(log), -before)
+  said <- paste(said, collapse = "\n")
+  regmatches(said, gregexpr("LOG:  (statement|execute [^:]*): *[A-Za-z]+", said))[[1L]]
+}
+
+test_that("hostile names and values are names and values: no other statement runs", {
+  skip_if_not_installed("RPostgres")
+  con <- postgresql_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  table <- "or\"ders'; DROP TABLE x; --"
+  data <- data.frame(c("a'; DROP TABLE x; --", "b\\", "\u00e9\"`"), c(1.5, 2.25, 4), c("x", "x", "y"))
+  names(data) <- c("who\"; --", "sum(1)", "e_k1")
+  table_in(con, data, NULL, table)
+  table_in(con, data.frame(a = 1), NULL, "x")
+  found <- NULL
+  said <- asked_of_postgresql({
+    source <- sales_table(con, table)
+    ask <- function(...) as.data.frame(eggcrate:::ask("standings", list(...), source))
+    found <- list(ask(of = "sum(`sum(1)`)", by = "`who\"; --`"), ask(of = "sum(`sum(1)`)", by = "e_k1", where = "`who\"; --` %in% c('b\\\\', 'a\\'; DROP TABLE x; --')"))
+  })
+  expect_identical(found[[1L]][[2L]], c("\u00e9\"`", "b\\", "a'; DROP TABLE x; --"))
+  expect_identical(found[[2L]][[3L]], 3.75)
+  expect_gt(length(said), 5L)
+  expect_setequal(unique(sub("^.*: *", "", said)), c("SELECT", "BEGIN", "SET", "ROLLBACK"))
+  expect_true(DBI::dbExistsTable(con, "x"))
+})
+
+test_that("odd types, missing rights, a lost connection and rows that come meanwhile are told of", {
+  skip_if_not_installed("RPostgres")
+  con <- postgresql_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  for (sql in c("drop table if exists odd", "create table odd (item text, j json, a int[], b bytea, f float8, n numeric, yes boolean, big bigint, c char(4), late timestamptz)",
+    "insert into odd values ('a', '{}', '{1}', 'x', 1.5, 1.25, true, 9007199254740993, 'p', '2025-01-01 01:00+02'), ('b', null, null, null, 'NaN', 2.5, false, 1, 'q', null), (' ', null, null, null, 2, 3, null, null, null, '2025-01-01')")) {
+    suppressMessages(DBI::dbExecute(con, sql))
+  }
+  source <- sales_table(con, "odd")
+  fails <- function(code, class, pattern) {
+    e <- expect_error(code, class = class)
+    expect_match(conditionMessage(e), pattern)
+  }
+  fails(standings(source, of = count(), by = j), "eggcrate_error_type", "`j` is of class json")
+  fails(standings(source, of = count(), by = a), "eggcrate_error_type", "`a` is of class _int4")
+  fails(standings(source, of = count(), by = b), "eggcrate_error_type", "`b` is of class bytea")
+  fails(standings(source, of = sum(f), by = item), "eggcrate_error_not_finite", "`f` of odd has a value that is not a finite number")
+  x <- standings(source, of = sum(n), by = item)
+  expect_identical(x$item, c(NA, "b", "a"))
+  expect_identical(x$n, c(3, 2.5, 1.25))
+  expect_identical(standings(source, of = count(), by = yes)$yes, c(FALSE, TRUE, NA))
+  expect_identical(nrow(standings(source, of = count(), by = item, where = yes)), 1L)
+  expect_identical(standings(source, of = count(), by = big)$big, c("1", "9007199254740993", NA))
+  expect_identical(standings(source, of = count(), by = c)$c, c("p", "q", NA))
+  # The day of a moment is that of UTC.
+  expect_identical(standings(source, of = count(), by = late, where = item == "a")$late, as.Date("2024-12-31"))
+  DBI::dbExecute(con, "insert into odd (item) values ('late')")
+  fails(standings(source, of = count(), by = item), "eggcrate_error_gone", "has changed since it was opened: it had 3 rows and has 4")
+  # A transaction of the user's own goes on.
+  DBI::dbBegin(con)
+  DBI::dbExecute(con, "delete from odd where item = 'late'")
+  expect_identical(nrow(standings(source, of = count(), by = item)), 3L)
+  DBI::dbRollback(con)
+  for (sql in c("drop role if exists poor", "create role poor", "create table if not exists shut (a int)", "set role poor")) suppressMessages(DBI::dbExecute(con, sql))
+  fails(sales_table(con, "shut"), "eggcrate_error_database", "\"shut\" in the database cannot be read.*permission denied")
+  DBI::dbExecute(con, "reset role")
+  DBI::dbExecute(con, "set statement_timeout = 100")
+  slow <- dplyr::tbl(con, dplyr::sql("select item, n, pg_sleep(0.1)::text as wait from odd"))
+  fails(standings(slow, of = sum(n), by = wait), "eggcrate_error_database", "PostgreSQL could not answer.*statement timeout")
+  expect_identical(DBI::dbGetQuery(con, "select 1 as one")$one, 1L)
+})
+
+test_that("a connection that is lost is told of", {
+  skip_if_not_installed("RMariaDB")
+  con <- mariadb_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  table_in(con, odd_orders(), declared_orders$mariadb, "lost")
+  other <- mariadb_connection()
+  withr::defer(try(DBI::dbDisconnect(other), silent = TRUE))
+  source <- sales_table(other, "lost")
+  standings(source, of = sum(sales), by = region)
+  DBI::dbExecute(con, sprintf("KILL %s", format(DBI::dbGetQuery(other, "select connection_id() as id")$id)))
+  expect_match(conditionMessage(expect_error(standings(source, of = sum(sales), by = region), class = "eggcrate_error_database")), "MariaDB could not answer a question of lost")
+})
+
+test_that("a cluster by its address; what travels grows with items, not with lines", {
+  skip_if(!nzchar(Sys.which("clickhouse-server")), "no clickhouse-server")
+  orders <- odd_orders()[rep(1:600, 5), ]
+  found <- on_cluster(quote({
+    spread_table(con, others, orders, declared_orders$cluster, "many")
+    url <- sprintf("clickhouse://127.0.0.1:%d/default#many", port)
+    x <- standings(url, of = sum(sales), by = customer)
+    DBI::dbExecute(con, "SYSTEM FLUSH LOGS")
+    Sys.sleep(1)
+    # What the second server gave to the first.
+    sent <- DBI::dbGetQuery(others[[1L]], "SELECT query, result_rows, read_rows FROM system.query_log WHERE type = 2 AND query LIKE '%sales%' AND query NOT LIKE '%query_log%' AND query LIKE 'SELECT%'")
+    list(answer = as.data.frame(x), sent = sent)
+  }), list(orders = orders[c("customer", "region", "sales", "units", "rate", "code", "sold", "shipped")]))
+  expect_identical(found$answer, as.data.frame(standings(orders, of = sum(sales), by = customer)))
+  expect_gt(nrow(found$sent), 0L)
+  expect_gt(max(as.numeric(found$sent$read_rows)), 1000)
+  expect_lt(max(as.numeric(found$sent$result_rows)), 100)
+})
