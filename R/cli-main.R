@@ -369,11 +369,13 @@ run_demo <- function(args) {
     stop_data("file", sprintf("The folder '%s' cannot be made.", folder))
   }
   files <- c(list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE), demo_study())
+  database <- if (has_demo_database()) "shop.db"
   to <- file.path(folder, basename(files))
-  for (path in to) check_target(path, overwrite = FALSE)
+  for (path in c(to, file.path(folder, database))) check_target(path, overwrite = FALSE)
   for (i in seq_along(files)) {
     write_whole(to[i], function(path) copy_into_(files[i], path))
   }
-  say(sprintf("Wrote %s to %s.", enumerate(basename(files)), folder))
+  if (!is.null(database)) write_whole(file.path(folder, database), write_demo_database)
+  say(sprintf("Wrote %s to %s.", enumerate(c(basename(files), database)), folder))
   0L
 }

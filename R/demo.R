@@ -46,3 +46,18 @@ demo_study <- function() {
   writeLines(enc2utf8(lines), beside, useBytes = TRUE)
   beside
 }
+
+# The order book as a database too, where its driver is at hand.
+has_demo_database <- function() requireNamespace("DBI", quietly = TRUE) && requireNamespace("RSQLite", quietly = TRUE)
+
+# Nothing went wrong, says the empty text.
+write_demo_database <- function(path) {
+  con <- DBI::dbConnect(RSQLite::SQLite(), path)
+  on.exit(DBI::dbDisconnect(con))
+  orders <- as.data.frame(demo_orders())
+  # It knows no dates: they are texts there.
+  orders$order_date <- as.character(orders$order_date)
+  DBI::dbWriteTable(con, "orders", orders)
+  DBI::dbWriteTable(con, "customers", as.data.frame(read_sales(system.file("extdata", "customers.csv", package = "eggcrate"))))
+  ""
+}

@@ -7,7 +7,8 @@
 #' once, dates in the future, column names that stand twice; of several files those that are there twice, by their bytes or
 #' by name and number of rows.
 #'
-#' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; or a data frame.
+#' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; a data frame; or a table of a database or its address,
+#'   whose rows are fetched.
 #' @inheritParams read_sales
 #' @returns A list of class `eggcrate_check` with the tibbles `columns` (`column`,
 #'   `type`, `values`, `blank`, `different`, `least`, `most`) and `findings`

@@ -10,8 +10,11 @@
 #' with the columns in question fetched, if the table has no more than a million rows (`options(eggcrate.fetch = )`
 #' says how many): medians, resampling, numbers that are not decimal, and division within rows. [show_sql()] tells which it is.
 #'
-#' SQLite knows no dates: a column of nothing but `2026-03-31` is one of dates, as in a file. Text is compared
-#' by its bytes, whatever the collation; NULL and blank text are missing. Of other engines all is fetched for now.
+#' That holds for SQLite, PostgreSQL, MariaDB and ClickHouse (also for a table that is spread over several servers); of other
+#' engines all columns in question are fetched. SQLite knows no dates: a column of nothing but `2026-03-31` is one of dates,
+#' as in a file. Text is compared by its bytes, whatever the collation; NULL and blank text are missing, a value that is
+#' not a finite number is an error, and the day of a time with its zone is that of UTC. A question is asked in one
+#' transaction, unless you have begun one. `vignette("databases")` tells more.
 #'
 #' @param con A connection of DBI.
 #' @param table Its name, or `"schema.name"`.

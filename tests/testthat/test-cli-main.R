@@ -114,7 +114,9 @@ test_that("help, version and demo answer on standard output or in a folder", {
   folder <- file.path(withr::local_tempdir(), "new")
   expect_equal(run_process(c("demo", "--out", folder))$status, 0)
   expect_setequal(list.files(folder),
-    c("customers.csv", "orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv", "review.toml"))
+    c("customers.csv", "orders.csv", "orders-untidy.csv", "products.csv", "region-tiles.csv", "targets.csv", "review.toml", "shop.db"))
+  expect_identical(run_process(c("standings", paste0("sqlite:", folder, "/shop.db#orders"), "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))$out,
+    run_process(c("standings", file.path(folder, "orders.csv"), "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))$out)
   expect_equal(run_process(c("demo", "--out", folder))$status, 1)
 })
 
