@@ -7,8 +7,11 @@
 #'   text a date? Functions from expressions to expressions: `column` (the cell of a form as it is fetched and compared),
 #'   `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes), `whole` (a number that is near to a
 #'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
-#'   written out); `moment`: what is said at the begin of a transaction, NULL without such; `day`: how a date is written, where not as its text; `most`: up to where numbers are exact; `decimals`: are
-#'   decimals exact as they are?
+#'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `day`: how a date is written,
+#'   where not as its text; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
+#'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `magnitude`,
+#'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), and
+#'   `columns`: a function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {
   found <- intersect(class(con), names(engines))
@@ -86,7 +89,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
   distinct = "uniqExact", magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
-  # What is missing is none of any texts, says it, where it cannot be told.
+  # Of what is missing it says that it is none of them: it is not known.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
   read = function(x, form) if (form == "decimal") call("toString", x) else x)
 

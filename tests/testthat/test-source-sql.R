@@ -1,0 +1,62 @@
+# What would be sent, in each dialect, without a server: the little that differs.
+
+skip_if_not_installed("dbplyr")
+
+simulated <- function(con, cells) {
+  columns <- lapply(cells, function(x) character())
+  s <- eggcrate:::new_source("database", "orders", 1000, tbl = dbplyr::tbl_lazy(as.data.frame(columns), con = con), con = con, engine = eggcrate:::engine_of(con), asked = character())
+  for (name in names(cells)) {
+    given <- list(form = cells[[name]]$type, largest = 1000, real = FALSE, places = 0L, text = 0, blank = NA_real_, mixed = FALSE, names = FALSE)
+    assign(paste0("cells of ", name), utils::modifyList(given, cells[[name]]), s$known)
+  }
+  assign("range of sold", as.numeric(as.Date(c("2025-01-15", "2025-02-20"))), s$known)
+  s
+}
+
+sent_by <- function(con, ...) {
+  s <- simulated(con, list(customer = list(type = "text"), sales = list(type = "number", form = "decimal", places = 2L), rate = list(type = "number", form = "real", real = TRUE, places = 3L),
+    units = list(type = "number", form = "whole"), sold = list(type = "date", range = as.numeric(as.Date(c("2025-01-15", "2025-02-20"))))))
+  plan <- eggcrate:::prepare("standings", list(...), function(use) eggcrate:::source_schema(s, use))$plan
+  gsub("\\s+", " ", eggcrate:::rendered(eggcrate:::request_in_sql(s, eggcrate:::plan_request(plan))$query))
+}
+
+test_that("each engine is asked in its own words", {
+  asked <- list(of = "sum(sales)", by = "customer", where = "customer == 'a' & units * 2 > 3", also = "r = sum(rate)")
+  postgresql <- do.call(sent_by, c(list(dbplyr::simulate_dbi("PqConnection")), asked))
+  expect_match(postgresql, "`customer` COLLATE \"C\" AS `e_k1`|`customer` COLLATE \"C\" AS `k1`")
+  expect_match(postgresql, "CAST(ROUND((`rate` * 1000.0)) AS BIGINT)", fixed = TRUE)
+  expect_match(postgresql, "(CAST(`units` AS NUMERIC) * CAST(2 AS NUMERIC)) > 3", fixed = TRUE)
+  expect_match(postgresql, "CAST(SUM(`v1`) AS TEXT) AS `t1`", fixed = TRUE)
+  mariadb <- do.call(sent_by, c(list(dbplyr::simulate_dbi("MariaDBConnection")), asked))
+  expect_match(mariadb, "CONVERT(`customer` USING utf8mb4) COLLATE utf8mb4_nopad_bin", fixed = TRUE)
+  expect_match(mariadb, "CAST(ROUND((`rate` * 1000.0)) AS SIGNED)", fixed = TRUE)
+  expect_match(mariadb, "(CAST(`units` AS DECIMAL(20, 0)) * CAST(2 AS DECIMAL(20, 0))) > 3", fixed = TRUE)
+  expect_match(mariadb, "CAST(SUM(`v1`) AS CHAR) AS `t1`", fixed = TRUE)
+  cluster <- do.call(sent_by, c(list(dbplyr::simulate_dbi("ClickhouseConnection")), asked))
+  # Groups are made where they are counted, and nothing follows from what is missing by itself.
+  expect_match(cluster, "AS `e_k1`, COUNT(*) AS `e_rows`", fixed = TRUE)
+  expect_match(cluster, "least(ifNull((toUInt8(", fixed = TRUE)
+  expect_match(cluster, "toString(SUM(toInt64((`sales` * 100)))) AS `e_t1`", fixed = TRUE)
+  expect_match(cluster, "GROUP BY `e_outcome`, `e_k1`$")
+})
+
+test_that("periods are comparisons with dates, and rows that are not used have no key", {
+  for (engine in c("PqConnection", "MariaDBConnection")) {
+    sql <- sent_by(dbplyr::simulate_dbi(engine), of = "count()", by = "customer", over = "month(sold)", where = "units > 0")
+    expect_match(sql, "CASE WHEN (`sold` >= '2025-02-01') THEN [0-9]+ WHEN \\(`sold` >= '2025-01-01'\\) THEN [0-9]+ END|CASE WHEN \\(`sold` >= '2025-02-01'\\) THEN [0-9]+ WHEN \\(`sold` >= '2025-01-15'\\) THEN [0-9]+ END")
+    expect_match(sql, "CASE WHEN (`outcome` = 0) THEN `k1` END AS `k1`", fixed = TRUE)
+  }
+  expect_match(sent_by(dbplyr::simulate_dbi("ClickhouseConnection"), of = "count()", by = "month(sold)"), "`sold` >= toDate('2025-02-01')", fixed = TRUE)
+})
+
+test_that("what an engine cannot do exactly is said", {
+  s <- simulated(dbplyr::simulate_dbi("PqConnection"), list(customer = list(type = "text"), odd = list(type = "number", places = NA_integer_), huge = list(type = "number", form = "decimal", places = 2L, largest = 1e30)))
+  reason <- function(of) {
+    plan <- eggcrate:::prepare("standings", list(of = of, by = "customer"), function(use) eggcrate:::source_schema(s, use))$plan
+    eggcrate:::request_in_sql(s, eggcrate:::plan_request(plan))
+  }
+  expect_match(reason("sum(odd)"), "`odd` has numbers that are not decimal")
+  expect_match(reason("median(huge)"), "a median needs the values in their order")
+  expect_match(reason("sum(huge / 2)"), "rows are divided, which is not exact")
+  expect_match(reason("sum(huge * huge * huge)"), "too large to be added there")
+})
