@@ -93,3 +93,32 @@ test_that("a study may have many files", {
   inputs <- jsonlite::read_json(file.path(folder, "out", "receipts.json"))$inputs
   expect_equal(length(inputs), 33)
 })
+
+test_that("files of every kind give the same figures to the same questions", {
+  skip_if_not_installed("nanoparquet")
+  orders <- odd_orders()
+  # As files have it: what is blank is not there.
+  orders$customer[orders$customer %in% c("", " ")] <- NA
+  folder <- withr::local_tempdir()
+  whole <- file.path(folder, "orders.csv")
+  data.table::fwrite(orders, whole)
+  months <- file.path(folder, "months")
+  dir.create(months)
+  for (i in 1:3) data.table::fwrite(orders[(i - 1L) * 200L + 1:200, if (i == 2L) rev(names(orders)) else names(orders)], file.path(months, sprintf("part-%d.csv", i)))
+  nanoparquet::write_parquet(orders, file.path(folder, "orders.parquet"))
+  # A number that files have as a key is its text.
+  questions <- Filter(function(one) !any(grepl("code", unlist(one))), asked_of_database)
+  expect_gt(length(questions), 20L)
+  figures <- function(source, one) tryCatch(eggcrate:::answer_csv(eggcrate:::ask(one[[1L]], one[[2L]], source)), eggcrate_error = conditionMessage)
+  ways <- list("one pass" = list(whole, list(eggcrate.pass = 0, eggcrate.held = 0)), "by columns" = list(whole, list(eggcrate.quick = FALSE, eggcrate.pass = Inf)),
+    "several files" = list(months, list()), "several in one pass" = list(months, list(eggcrate.pass = 0, eggcrate.held = 0)), Parquet = list(file.path(folder, "orders.parquet"), list()))
+  for (way in names(ways)) {
+    withr::with_options(ways[[way]][[2L]], {
+      source <- eggcrate:::open_source(ways[[way]][[1L]])
+      for (one in questions) {
+        expect_identical(figures(source, one), figures(eggcrate:::source_frame(orders, "orders"), one), info = paste(way, paste(unlist(one), collapse = " ; ")))
+      }
+      eggcrate:::source_close(source)
+    })
+  }
+})
