@@ -51,7 +51,10 @@ stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NUL
   stop(with_hints(e, lines[names(lines) == "i"]))
 }
 
-shown_text <- function(x, most = 240L) harmless(cut_echo(unname(x), most), "\n")
+shown_text <- function(x, most = 240L) harmless(cut_echo(without_passwords(unname(x)), most), "\n")
+
+# Any text as it may be kept and shown: addresses of databases in it have no password.
+without_passwords <- function(text) if (is.character(text)) gsub("([a-z]+://[^:@/#\\s]*):[^#/\\s]*@", "\\1@", text, perl = TRUE) else text
 
 # An error with other words on what to do.
 with_hints <- function(e, hints) {

@@ -5,10 +5,10 @@ most_places <- 6L
 
 #' What the cells of columns hold. What the declarations of columns leave open one statement asks of several; where each cell
 #' has a type of its own, a second one asks how many decimals there are, and whether texts are dates, if the first one leaves that open.
-#' @return For each: `type` (as in a schema), `form` (see `column_forms()`), `places` (NA where it is not decimal for sure),
+#' @return For each: `type` (as in a schema), `form` (see `column_forms()`; "cell" where each cell has its own), `places` (NA where it is not decimal for sure),
 #'   `largest` (the greatest magnitude), `real` (are there doubles?), `text` and `blank` cells (NA where that was not asked),
 #'   `range` of dates (where it was asked), `mixed`: are there numbers and texts, `names`: are its whole numbers too large to
-#'   be numbers, and `word`: what the engine calls the type.
+#'   be numbers, `word`: what the engine calls the type, and `seen`: have the ends of a column been asked that is declared?
 #' @noRd
 known_cells <- function(s, columns, call = NULL) {
   known <- function(name) s$known[[paste0("cells of ", name)]]
@@ -64,12 +64,14 @@ places_of_decimal <- function(x) least_places(function(k) call("==", x, call("RO
 
 declared_cells <- function(s, columns, call = NULL) {
   forms <- s$engine$forms(s, columns, call)
-  looks <- declared_looks(s, columns, call)
+  looks <- first_looks(s, columns, call)
   found <- if (length(looks)) ask_cells(s, looks, call)
   unname(Map(function(name, form) declared_cell(form, found[[name]], s, name, call), columns, forms))
 }
 
-declared_looks <- function(s, columns, call = NULL) {
+# What is asked of columns before they are counted.
+first_looks <- function(s, columns, call = NULL) {
+  if (is.null(s$engine$forms)) return(lapply(with_names(columns, columns), first_look, s$engine))
   Filter(length, Map(function(name, form) declared_look(as.name(name), form, s$engine), with_names(columns, columns), s$engine$forms(s, columns, call)))
 }
 
@@ -78,13 +80,18 @@ decimal_form <- function(word, precision, scale) {
   c(list(form = "decimal", word = word), if (scale <= most_places) list(places = scale, largest = 10^(precision - scale)))
 }
 
-# Asks between which ends whole numbers lie of which only the type is known; was there any such column?
+#' Asks between which ends numbers lie of which only the declaration is known.
+#' @return Was there any such column?
+#' @noRd
 look_closer <- function(s, columns, call = NULL) {
   cells <- known_cells(s, columns, call)
-  open <- columns[vapply(cells, function(one) identical(one$form, "whole") && !isTRUE(one$seen), NA)]
-  if (!length(open) || is.null(s$engine$forms)) return(FALSE)
+  open <- columns[vapply(cells, function(one) isFALSE(one$seen), NA)]
+  if (!length(open)) return(FALSE)
   found <- ask_cells(s, lapply(with_names(open, open), function(name) ends_of(as.name(name), s$engine)), call)
-  for (name in open) s$known[[paste0("cells of ", name)]] <- replace(cells[[name]], c("largest", "seen"), list(largest_of(found[[name]]), TRUE))
+  for (name in open) {
+    if (is_endless(found[[name]])) stop_endless(sprintf("`%s` of %s", name, s$name), call)
+    s$known[[paste0("cells of ", name)]] <- replace(cells[[name]], c("largest", "seen"), list(largest_of(found[[name]]), TRUE))
+  }
   TRUE
 }
 
@@ -101,26 +108,28 @@ declared_look <- function(x, form, engine) {
 }
 
 declared_cell <- function(form, found, s, name, call = NULL) {
-  ends <- c(found$least, found$most)
-  if (any(ends %in% c("NaN", "nan", "Infinity", "-Infinity", "inf", "-inf")) || isTRUE(found$endless > 0)) stop_endless(s, name, call)
+  if (is_endless(found)) stop_endless(sprintf("`%s` of %s", name, s$name), call)
+  seen <- !is.null(found$most)
   kind <- switch(form$form, whole = , long = , decimal = , real = , single = "number", date = , time = , moment = "date", text = , word = "text", form$form)
-  largest <- if (length(ends)) largest_of(found) else form$largest %||% 2^32
+  largest <- if (seen) largest_of(found) else form$largest %||% 2^32
   names <- form$form == "long" && largest > 2^53
   places <- as.numeric(form$places %||% found$places %||% 0)
   if (is.na(places)) places <- 0
   list(type = if (names) "text" else kind, form = form$form, word = form$word, largest = largest, real = form$form == "real",
     places = switch(form$form, whole = , long = 0L, real = certain_places(places, largest), decimal = if (places > most_places) NA_integer_ else as.integer(places), NA_integer_),
-    text = 0, blank = NA_real_, mixed = FALSE, names = names)
+    text = 0, blank = NA_real_, mixed = FALSE, names = names, seen = if (form$form %in% c("whole", "decimal")) seen)
 }
 
-stop_endless <- function(s, name, call = NULL) {
-  stop_data("not_finite", sprintf("`%s` of %s has a value that is not a finite number.", name, s$name), fields = list(column = name), call = call)
-}
+# Of numbers that are written out, the ends of a column or totals: is one none?
+endless_words <- c("NaN", "nan", "Infinity", "-Infinity", "inf", "-inf")
+is_endless <- function(found) any(c(found$least, found$most) %in% endless_words) || isTRUE(found$endless > 0)
+
+stop_endless <- function(what, call = NULL) stop_data("not_finite", sprintf("%s has a value that is not a finite number.", what), call = call)
 
 # Cells that have types of their own -------------------------------------------------
 
 looked_cells <- function(s, columns, call = NULL) {
-  found <- ask_cells(s, lapply(with_names(columns, columns), first_look, s$engine), call)
+  found <- ask_cells(s, first_looks(s, columns, call), call)
   more <- Filter(length, Map(function(name, cells) second_look(name, cells, s$engine), columns, found))
   if (length(more)) {
     seen <- ask_cells(s, more, call)
@@ -168,7 +177,7 @@ read_cells <- function(found) {
     "text"
   }
   mixed <- type == "other" && number("blob") == 0
-  list(type = type, form = type, word = if (mixed) "both numbers and text" else "bytes", places = if (type == "number") certain_places(number("places"), number("largest")),
+  list(type = type, form = "cell", word = if (mixed) "both numbers and text" else "bytes", places = if (type == "number") certain_places(number("places"), number("largest")),
     largest = number("largest"), real = number("real") > 0, text = number("text"), blank = number("text") - texts, mixed = mixed, names = names,
     range = if (type == "date") as.numeric(parse_iso_date(c(found$least, found$most))))
 }

@@ -84,13 +84,12 @@ source_range.eggcrate_source_database <- function(s, column, call = NULL) {
   if (!s$engine$answers || !is.na(form_of(column))) {
     return(NextMethod())
   }
-  found <- if (is.null(s$engine$forms)) database_cells(s, column, call)[[1L]]$range else declared_range(s, column, call)
+  cells <- known_cells(s, column, call)[[1L]]
+  found <- cells$range %||% if (cells$type == "date") declared_range(s, column, cells, call)
   if (length(found) && !anyNA(found)) found
 }
 
-declared_range <- function(s, column, call = NULL) {
-  cells <- known_cells(s, column, call)[[1L]]
-  if (cells$type != "date") return(NULL)
+declared_range <- function(s, column, cells, call = NULL) {
   once(s, paste0("range of ", column), {
     x <- typed_cell(column, cells, s$engine)
     found <- ask_cells(s, with_names(list(list(least = call("min", x, na.rm = TRUE), most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
@@ -135,11 +134,11 @@ blank_keys <- function(s, sql, answer) {
   found
 }
 
-# What its values are at most is asked where their types alone leave room for too large ones.
+# What its values are is asked where their declarations alone leave room for too large ones, or for what is no number.
 request_in_sql <- function(s, request, call = NULL) {
   names <- request_names(request)
   sql <- sql_request(s, request, database_cells(s, names, call))
-  if (inherits(sql, "eggcrate_too_large_in_sql") && look_closer(s, names, call)) sql <- sql_request(s, request, known_cells(s, names, call))
+  if (inherits(sql, "eggcrate_unsure_in_sql") && look_closer(s, names, call)) sql <- sql_request(s, request, known_cells(s, names, call))
   if (inherits(sql, "condition")) conditionMessage(sql) else sql
 }
 
@@ -204,11 +203,9 @@ database_part <- function(aggregate, part, i, answer, rows, places) {
 
 written_total <- function(x, part, used) {
   x <- as.character(x)
-  if (any(x %in% c("NaN", "Infinity", "-Infinity"))) {
-    stop_data("not_finite", sprintf("`%s` has a value that is not a finite number.", part$node$text %||% "a total"))
-  }
+  if (any(x %in% endless_words)) stop_endless(sprintf("`%s`", part$node$text))
   total <- exact_from_text_(x, -part$places, -used)
-  if (is.null(total)) stop_data("too_large", sprintf("A total of `%s` is too large to be exact.", part$node$text %||% "1"))
+  if (is.null(total)) stop_data("too_large", sprintf("A total of `%s` is too large to be exact.", part$node$text))
   total
 }
 
@@ -295,7 +292,7 @@ sql_of_plan <- function(s, plan, call = NULL) {
   if (!s$engine$answers) {
     return(counted)
   }
-  looks <- if (is.null(s$engine$forms)) lapply(with_names(columns, columns), first_look, s$engine) else declared_looks(s, columns, call)
+  looks <- first_looks(s, columns, call)
   c(counted, if (length(looks)) c("What the cells of its columns hold, asked once before" = rendered(cells_query(s, looks))))
 }
 

@@ -8,7 +8,7 @@
 #'   `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes), `whole` (a number that is near to a
 #'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
 #'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `day`: how a date is written,
-#'   where not as its text; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
+#'   where not as its text; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
 #'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `magnitude`,
 #'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
@@ -33,6 +33,8 @@ itself <- function(x) x
 filled_text <- function(x, more) inside("|", inside("&", call(">=", x, "!"), call("<", x, "\u00a0")), more)
 
 blanks <- " \t\n\v\f\r\u00a0"
+# A letter that is none of them, where an engine matches patterns.
+beyond_blanks <- "[^ \\t\\n\\x0b\\f\\r\\x{A0}]"
 
 # Each cell has a type of its own there, dates are texts, and text is compared by a column's collation.
 sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
@@ -51,27 +53,24 @@ sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), mos
 postgres_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("\"C\""))
 postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", most = 1e60, decimals = TRUE,
   forms = function(s, columns, call) {
-    found <- driver_columns(s, call)
-    with_declared(s, columns, call, column_forms(found$.typname[match(columns, found$name)], c(int2 = "whole", int4 = "whole", int8 = "long", numeric = "decimal", float8 = "real",
-      float4 = "single", date = "date", timestamp = "time", timestamptz = "moment", text = "text", varchar = "text", bpchar = "word", name = "word",
-      citext = "word", uuid = "word", bool = "flag")))
+    driver_forms(s, columns, ".typname", c(int2 = "whole", int4 = "whole", int8 = "long", numeric = "decimal", float8 = "real", float4 = "single", date = "date",
+      timestamp = "time", timestamptz = "moment", text = "text", varchar = "text", bpchar = "word", name = "word", citext = "word", uuid = "word", bool = "flag"), call)
   },
   column = function(x, form) {
     switch(form, word = sql_cast(x, "TEXT"), time = sql_cast(x, "DATE"), moment = sql_cast(call("%AT TIME ZONE%", x, "UTC"), "DATE"), x)
   },
   filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
   bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
-  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"))
+  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"), doubtful = "decimal")
 
 # Decimals of 65 digits. Its driver tells decimals and doubles apart by the catalogue only.
 mariadb_bytes <- function(x) call("%COLLATE%", call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))
 mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), most = 1e40, decimals = TRUE,
   forms = function(s, columns, call) {
-    found <- driver_columns(s, call)
-    with_declared(s, columns, call, column_forms(found$type[match(columns, found$name)], c(integer = "whole", integer64 = "long", double = "real", Date = "date", POSIXct = "time", string = "text")))
+    driver_forms(s, columns, "type", c(integer = "whole", integer64 = "long", double = "real", Date = "date", POSIXct = "time", string = "text"), call)
   },
   column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
-  filled = function(x) filled_text(mariadb_bytes(x), call("%REGEXP%", mariadb_bytes(x), "[^ \\t\\n\\x0b\\f\\r\\x{A0}]")),
+  filled = function(x) filled_text(mariadb_bytes(x), call("%REGEXP%", mariadb_bytes(x), beyond_blanks)),
   bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
   text = function(x) sql_cast(x, "CHAR"))
 
@@ -85,7 +84,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
     DBI::dbGetQuery(con, dbplyr::sql_render(dplyr::transmute(known, !!quote(name))))$name
   },
   column = function(x, form) switch(form, word = call("toString", x), moment = call("toDate", x), x),
-  filled = function(x) filled_text(x, call("match", x, "[^ \\t\\n\\x0b\\f\\r\\x{A0}]")),
+  filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
   bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
   distinct = "uniqExact", magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
@@ -127,6 +126,14 @@ clickhouse_forms <- function(s, call = NULL) {
   })
 }
 
+#' Forms by what the driver knows, and of decimals by what is declared.
+#' @param field Where the driver says the type.
+#' @noRd
+driver_forms <- function(s, columns, field, known, call = NULL) {
+  found <- driver_columns(s, call)
+  with_declared(s, columns, column_forms(found[[field]][match(columns, found$name)], known), call)
+}
+
 # What the driver knows of the columns of a query that gives no rows.
 driver_columns <- function(s, call = NULL) {
   once(s, "driver columns", {
@@ -163,7 +170,7 @@ declared_decimals <- function(s, call = NULL) {
   })
 }
 
-with_declared <- function(s, columns, call, forms) {
+with_declared <- function(s, columns, forms, call = NULL) {
   open <- vapply(forms, function(form) form$form %in% c("decimal", "real"), NA)
   if (!any(open)) return(forms)
   declared <- declared_decimals(s, call)

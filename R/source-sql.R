@@ -6,16 +6,19 @@ cannot <- function(why, class = NULL) {
   stop(structure(list(message = why, call = NULL), class = c(class, "eggcrate_not_in_sql", "error", "condition")))
 }
 
-too_large <- function(what) cannot(sprintf("%s are too large to be added there", what), "eggcrate_too_large_in_sql")
+# Not as long as only the declarations of columns are known.
+unsure <- function(why) cannot(why, "eggcrate_unsure_in_sql")
+
+too_large <- function(what) unsure(sprintf("%s are too large to be added there", what))
 
 unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s$engine$name)
 
 #' @param cells From `known_cells()`, by column.
 #' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i where it cannot tell),
 #'   `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a value and rows passed over of each component),
-#'   and `p1`, ... (places that are used); `keys` (of what column each is, if of one, and how it is read), `parts` (what the totals are), `decimals` (columns that
-#'   may use fewer places than these), `counted` (those that `p` tells of; totals may tell of others), and `places`: a
-#'   function from such columns to a query of how many they use. Or a condition: why not.
+#'   and `p1`, ... (places that are used); `keys` (of what column each is, if of one, and how it is read), `parts` (what the
+#'   totals are), `decimals` (columns that may use fewer places than these), `counted` (those that `p` tells of; totals may
+#'   tell of others), and `places`: a function from such columns to a query of how many they use. Or a condition: why not.
 #' @noRd
 sql_request <- function(s, request, cells) {
   at <- list(cells = cells, engine = s$engine, con = s$con, n = s$n, range = function(name) source_range(s, name))
@@ -25,6 +28,7 @@ sql_request <- function(s, request, cells) {
 write_request <- function(s, request, at) {
   if (!s$engine$answers) cannot(unknown_engine(s))
   if (request$apart) cannot("each row is wanted by itself")
+  check_doubtful(request, at)
   keys <- lapply(unname(request$keys), sql_key, at)
   parts <- lapply(unname(request$aggregates), sql_part, at)
   decimals <- unique(unlist(lapply(parts, `[[`, "decimals")))
@@ -41,10 +45,17 @@ write_request <- function(s, request, at) {
   query <- if (isTRUE(s$engine$flat)) flat_count(s, row, names, totals) else counting_query(s, named_apart(s, row), names, length(gates) > 0L, totals)
   list(query = query, keys = keys, parts = parts, decimals = with_names(most, decimals), counted = counted,
     places = function(columns) {
-      used <- function(digits) if (length(gates)) call("case_when", call("~", call("==", outcome[[1L]], 0L), digits)) else digits
-      within <- lapply(digits(columns), used)
+      within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else digits(columns)
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
     })
+}
+
+# What is no number shows in a sum, and nowhere else.
+check_doubtful <- function(request, at) {
+  shows <- function(aggregate) aggregate$op %in% c("sum", "mean") && is.null(aggregate$when)
+  request$aggregates <- Filter(Negate(shows), request$aggregates)
+  cells <- at$cells[request_names(request)]
+  if (any(vapply(cells, function(one) one$form %in% at$engine$doubtful && isFALSE(one$seen), NA))) unsure("a value may be no number")
 }
 
 # The decimal column whose places a total shows.
@@ -88,7 +99,7 @@ with_quoted <- function(expr, quoted) {
 flat_count <- function(s, row, keys, totals) {
   own <- with_names(lapply(apart_names(s, names(row)), as.name), names(row))
   groups <- c(if ("outcome" %in% names(row)) "outcome", keys)
-  if (length(groups) > length(keys)) row[keys] <- lapply(row[keys], function(k) call("case_when", call("~", call("==", own$outcome, 0L), k)))
+  if (length(groups) > length(keys)) row[keys] <- lapply(row[keys], of_used, own$outcome)
   within <- row[setdiff(names(row), groups)]
   totals <- lapply(totals, function(total) do.call(substitute, list(total, within)))
   tbl <- if (is.null(dbplyr::remote_name(s$tbl))) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(s$tbl)), vars = source_names(s)) else s$tbl
@@ -111,13 +122,16 @@ apart_names <- function(s, names) {
 # Rows that are not used are counted too, whatever their keys.
 counting_query <- function(s, rows, keys, gated, totals) {
   if (gated) {
-    kept <- in_sql(lapply(with_names(keys, keys), function(k) call("case_when", call("~", quote(outcome == 0L), as.name(k)))), s$con)
+    kept <- in_sql(lapply(lapply(with_names(keys, keys), as.name), of_used, quote(outcome)), s$con)
     rows <- dplyr::mutate(rows, !!!kept)
   }
   groups <- lapply(c(if (gated) "outcome", keys), as.name)
   totals <- in_sql(totals, s$con)
   dplyr::summarise(dplyr::group_by(rows, !!!groups), !!!totals, .groups = "drop")
 }
+
+# Missing in rows that are not used.
+of_used <- function(x, outcome) call("case_when", call("~", call("==", outcome, 0L), x))
 
 numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
 
@@ -159,7 +173,7 @@ sql_cell <- function(node, at, supposed = FALSE) {
   cells <- at$cells[[node$name]]
   x <- typed_cell(node$name, cells, at$engine)
   if (cells$names) cannot(sprintf("`%s` has whole numbers beyond 2^53, which are names", node$name))
-  if (cells$type %in% c("number", "flag") || cells$type == "date" && !is.null(at$engine$forms)) {
+  if (cells$type %in% c("number", "flag") || cells$form != "cell" && cells$type == "date") {
     return(x)
   }
   if (if (is.na(cells$blank)) !supposed else cells$blank > 0) x <- call("case_when", call("~", at$engine$filled(x), x))

@@ -44,7 +44,7 @@ source_url <- function(url, call = NULL) {
   engine <- url_engines[[at$kind]]
   for (package in c("DBI", "dplyr", "dbplyr", engine$package)) need_package(package, "ask a table of a database", call)
   con <- tryCatch(engine$open(at), error = function(e) {
-    stop_data("database", sprintf("%s cannot be opened.", capital(at$where)), x = without_password(first_line(conditionMessage(e)), at), call = call)
+    stop_data("database", sprintf("%s cannot be opened.", capital(at$where)), x = without_word(engine_words(e), at$password), call = call)
   })
   opened <- FALSE
   on.exit(if (!opened) DBI::dbDisconnect(con))
@@ -84,15 +84,12 @@ stop_url <- function(example, call = NULL) {
   stop_data("database", "The address of a table is not whole.", i = sprintf("Write `%s`.", example), call = call)
 }
 
-without_password <- function(text, at) if (is.null(at$password)) text else gsub(at$password, "...", text, fixed = TRUE)
+without_word <- function(text, word) if (is.null(word)) text else gsub(word, "...", text, fixed = TRUE)
 
 #' An address as it may be kept and shown: without its password.
 #' @param move Function of the path of a file that it names.
 #' @noRd
 kept_url <- function(url, move = identity) without_passwords(whole_url(url, move))
-
-# Any text, as it may be kept.
-without_passwords <- function(text) if (is.character(text)) gsub("([a-z]+://[^:@/#\\s'\"]*):[^#/\\s'\"]*@", "\\1@", text, perl = TRUE) else text
 
 whole_url <- function(url, move = normalizePath) {
   if (!startsWith(url, "sqlite:")) return(url)

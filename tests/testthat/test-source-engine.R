@@ -123,6 +123,12 @@ test_that("odd types, missing rights, a lost connection and rows that come meanw
   fails(standings(source, of = count(), by = a), "eggcrate_error_type", "`a` is of class _int4")
   fails(standings(source, of = count(), by = b), "eggcrate_error_type", "`b` is of class bytea")
   fails(standings(source, of = sum(f), by = item), "eggcrate_error_not_finite", "`f` of odd has a value that is not a finite number")
+  DBI::dbExecute(con, "create or replace view halves as select item, (case when item = 'b' then 'NaN'::numeric else n end)::numeric(9, 2) as n from odd")
+  halves <- sales_table(con, "halves")
+  for (question in list(list(of = "sum(n)", by = "item"), list(of = "count()", by = "item", where = "n > 1"), list(of = "min(n)", by = "item"), list(of = "count()", by = "n"),
+    list(of = "sum(n, when = n > 1)", by = "item"), list(of = "distinct(n)", by = "item"))) {
+    fails(eggcrate:::ask("standings", question, halves), "eggcrate_error_not_finite", "`n`.* has a value that is not a finite number")
+  }
   x <- standings(source, of = sum(n), by = item)
   expect_identical(x$item, c(NA, "b", "a"))
   expect_identical(x$n, c(3, 2.5, 1.25))
