@@ -68,7 +68,7 @@ show_columns <- function(source, plan, ranked, call = NULL) {
     at <- match(code[seq_len(n)], code[-seq_len(n)])
     several <- code[seq_len(n)] %in% code[-seq_len(n)][duplicated(code[-seq_len(n)])]
     value <- key_column(keys[[name]][at], plan$show[[name]])
-    if (any(several)) value <- replace(as.character(value), several, "(several)")
+    if (any(several)) value <- replace(written_text(value), several, "(several)")
     value
   })
   with_names(columns, names(plan$show))

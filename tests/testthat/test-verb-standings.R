@@ -224,3 +224,10 @@ test_that("head, tail and summary know what they are of", {
   expect_equal(totals$items, as.vector(table(x$region)))
   expect_equal(names(summary(heat_grid(demo_orders(), sum(net_sales), region, year(order_date))))[1:2], c("side", "name"))
 })
+
+test_that("a number that is shown beside '(several)' is written out, in all its digits", {
+  orders <- data.frame(item = c("a", "b", "b", "c"), sold = c(3, 2, 1, 1), code = c(3e9, 1, 2, 123456.789), late = as.Date("2025-01-01") + c(0, 0, 1, NA))
+  x <- standings(orders, of = sum(sold), by = item, show = c(code, late))
+  expect_identical(x$code, c("3000000000", "(several)", "123456.789"))
+  expect_identical(x$late, c("2025-01-01", "(several)", NA))
+})
