@@ -7,6 +7,8 @@
 new_desk <- function(source, study = list(), layout = NULL) {
   columns <- desk_columns(source)
   first <- desk_first(columns, source$n)
+  # What is handed over names it.
+  if (!is.null(study$source$file)) study$source$file <- without_passwords(study$source$file)
   list(source = source, columns = columns, study = study, layout = layout, answers = new.env(parent = emptyenv()),
     trail = list(c(first, list(from = 0L))), at = 1L, picked = character(), beside = 0L)
 }

@@ -106,7 +106,7 @@ test_that("hostile names and values are names and values: no other statement run
   expect_true(DBI::dbExistsTable(con, "x"))
 })
 
-test_that("odd types, missing rights, a lost connection and rows that come meanwhile are told of", {
+test_that("odd types, missing rights, too long a time and rows that come meanwhile are told of", {
   skip_if_not_installed("RPostgres")
   con <- postgresql_connection()
   withr::defer(DBI::dbDisconnect(con))

@@ -66,6 +66,13 @@ test_that("an address of a server: the answer, its study, and no word of the pas
     bytes <- readBin(file, "raw", file.size(file))
     for (secret in c(server_password, utils::URLencode(server_password, reserved = TRUE))) expect_length(grepRaw(secret, bytes, fixed = TRUE), 0L)
   }
+  # What the desk hands over, too, which asks in its own way and finds the same.
+  source <- eggcrate:::open_source(url)
+  withr::defer(eggcrate:::source_close(source))
+  desk <- eggcrate:::new_desk(eggcrate:::keep_tallies(source), list(source = list(file = url)))
+  handed <- c(eggcrate:::steps_as_code(desk, 1L, "r"), eggcrate:::steps_as_code(desk, 1L, "sh"), eggcrate:::steps_as_study(desk, 1L))
+  expect_length(grep("postgresql://shop@127.0.0.1:[0-9]+/postgres#by_address", handed), 3L)
+  expect_length(grep("p@ss|p%40ss", handed), 0L)
   looked <- check_sales(url)
   expect_equal(looked$rows, 600)
 })
