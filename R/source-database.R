@@ -34,9 +34,8 @@ stop_engine <- function(s, e, call = NULL) {
 #' @param code Function without arguments.
 #' @noRd
 in_one_moment <- function(source, code) {
-  s <- source
-  while (inherits(s, "eggcrate_source_lookup")) s <- s$base
-  if (!inherits(s, "eggcrate_source_database") || !begin_moment(s)) {
+  s <- database_of(source)
+  if (is.null(s) || !begin_moment(s)) {
     return(code())
   }
   on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL))
@@ -105,6 +104,10 @@ source_tally.eggcrate_source_database <- function(s, request, call = NULL) {
     check_fetch(s, sql, call)
     return(NextMethod())
   }
+  tally_in_engine(s, sql, request, call)
+}
+
+tally_in_engine <- function(s, sql, request, call = NULL) {
   count <- function(sql) {
     answer <- ask_engine(s, sql$query, call)
     with_names(answer, sub("^e+_", "", names(answer)))
@@ -243,7 +246,7 @@ check_fetch <- function(s, why, call = NULL) {
 #' @noRd
 source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
   names <- vapply(nodes, `[[`, "", "name")
-  new <- unique(names[!vapply(paste0("column ", names), exists, NA, envir = s$known, inherits = FALSE)])
+  new <- unique(names[!vapply(sprintf("column %s", names), exists, NA, envir = s$known, inherits = FALSE)])
   if (length(new)) {
     check_fetch(s, if (s$engine$answers) "each row is wanted by itself" else unknown_engine(s), call)
     cells <- if (s$engine$answers) known_cells(s, new, call)
@@ -252,7 +255,7 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
     found <- Map(function(x, name) fetched_column(x, cells[[name]]$type), found[new], new)
     list2env(with_names(found, paste0("column ", new)), s$known)
   }
-  columns <- with_names(unname(mget(paste0("column ", names), envir = s$known)), vapply(nodes, column_slot, ""))
+  columns <- with_names(unname(mget(sprintf("column %s", names), envir = s$known)), vapply(nodes, column_slot, ""))
   blank_dates(columns, nodes)
 }
 
@@ -280,20 +283,22 @@ source_close.eggcrate_source_database <- function(s) {
 # The statements of a plan, named by what they are for.
 sql_of_plan <- function(s, plan, call = NULL) {
   requests <- plan_requests(plan)
-  columns <- unique(unlist(lapply(requests, request_names)))
+  base <- database_of(s)
+  columns <- intersect(unlist(lapply(requests, request_names)), source_names(base))
   counted <- unlist(lapply(requests, function(request) {
-    sql <- request_in_sql(s, request, call)
+    found <- if (inherits(s, "eggcrate_source_lookup")) counted_in_engine(s, request, call)
+    sql <- if (is.null(found)) request_in_sql(s, request, call) else if (is.character(found)) found else found$sql
     if (is.character(sql)) {
-      with_names(rendered(fetching_query(s, request_names(request), call)), sprintf("Its columns, fetched because %s", sql))
+      with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)), sprintf("Its columns, fetched because %s", sql))
     } else {
       c("What is counted" = rendered(sql$query))
     }
   }))
-  if (!s$engine$answers) {
+  if (!base$engine$answers) {
     return(counted)
   }
-  looks <- first_looks(s, columns, call)
-  c(counted, if (length(looks)) c("What the cells of its columns hold, asked once before" = rendered(cells_query(s, looks))))
+  looks <- first_looks(base, columns, call)
+  c(counted, if (length(looks)) c("What the cells of its columns hold, asked once before" = rendered(cells_query(base, looks))))
 }
 
 request_names <- function(request) unique(vapply(request_columns(request), function(node) bare_name(node$name), ""))

@@ -10,7 +10,8 @@
 #'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `day`: how a date is written,
 #'   where not as its text; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
 #'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `magnitude`,
-#'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), and
+#'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), `written`:
+#'   what values that are written into a statement are cast to, by their class in R, and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {
@@ -47,7 +48,7 @@ sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), mos
   # Only by way of its number a day that there is not becomes another.
   date = function(x) inside("&", call("%GLOB%", x, "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"), call("==", call("strftime", "%Y-%m-%d", call("julianday", x)), x)),
   bytes = sqlite_bytes, whole = function(x) sql_cast(call("ROUND", x), "INTEGER"), wide = itself, text = function(x) sql_cast(x, "TEXT"),
-  column = function(x, form) x)
+  column = function(x, form) x, written = c(numeric = "REAL"))
 
 # Decimals of any length, exact. A time with its zone is a moment: its day is that of UTC.
 postgres_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("\"C\""))
@@ -61,7 +62,7 @@ postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANS
   },
   filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
   bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
-  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"), doubtful = "decimal")
+  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"), doubtful = "decimal", written = c(Date = "DATE"))
 
 # Decimals of 65 digits. Its driver tells decimals and doubles apart by the catalogue only.
 mariadb_bytes <- function(x) call("%COLLATE%", call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))
@@ -71,7 +72,7 @@ mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), m
   },
   column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
   filled = function(x) filled_text(mariadb_bytes(x), call("%REGEXP%", mariadb_bytes(x), beyond_blanks)),
-  bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
+  written = c(Date = "DATE"), bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
   text = function(x) sql_cast(x, "CHAR"))
 
 # Whole numbers wrap around in silence: none comes near to the end of 64 bits. Tables may be spread over servers, each of which

@@ -31,16 +31,24 @@ lookup_keys <- function(source, columns, call = NULL) {
 table_keys <- function(s, call = NULL) once(s, "keys of the table", lookup_keys(s$table, s$by, call))
 
 check_lookup_keys <- function(s, call = NULL) {
+  if (is_large_database(s$table)) {
+    again <- key_twice(s$table, s$by, call)
+    if (nrow(again)) stop_key_twice(s, unlist(lapply(again[names(again) != "rows"], as.character)), call = call)
+    return()
+  }
   keys <- table_keys(s, call)
   known <- !Reduce(`|`, lapply(keys, is.na))
   code <- match_rows(keys)
   again <- which(known & !first_seen(code))
   if (length(again)) {
-    value <- paste(vapply(keys, `[`, "", again[1L]), collapse = ", ")
-    stop_data("value", sprintf("%s has %s %s twice.", capital(s$table$name), enumerate(tick(s$by)), quoted(value)),
-      x = sprintf("The second time in row %s.", count_text(again[1L] + 1)), i = "A key stands once in a lookup, or it would not say which row is meant.",
-      fields = list(column = unname(s$by), value = value), call = call)
+    stop_key_twice(s, vapply(keys, `[`, "", again[1L]), sprintf("The second time in row %s.", count_text(again[1L] + 1)), call)
   }
+}
+
+stop_key_twice <- function(s, value, where = NULL, call = NULL) {
+  value <- paste(value, collapse = ", ")
+  stop_data("value", sprintf("%s has %s %s twice.", capital(s$table$name), enumerate(tick(s$by)), quoted(value)), x = where,
+    i = "A key stands once in a lookup, or it would not say which row is meant.", fields = list(column = unname(s$by), value = value), call = call)
 }
 
 #' The row of the table for each row of the order lines, missing where there is none.
@@ -96,12 +104,16 @@ unmatched_fact <- function(s) {
   found <- once(s, "unmatched", count_unmatched(s))
   if (found$rows > 0) {
     list(receipt_rows("lookup", sprintf("rows without a match in %s", s$table$name), found$rows, s$name,
-      sprintf("first %s", paste(ifelse(is.na(found$key), "(missing)", found$key), collapse = ", "))))
+      if (length(found$key)) sprintf("%s %s", if (isTRUE(found$any)) "such as" else "first", paste(ifelse(is.na(found$key), "(missing)", found$key), collapse = ", "))))
   }
 }
 
-# How many `rows` have no match, and the `key` of the first.
+# How many `rows` have no match, and the `key` of the first; or, where rows have no order, of `any`.
 count_unmatched <- function(s) {
+  found <- unmatched_in_engine(s)
+  if (!is.null(found)) {
+    return(found)
+  }
   none <- which(is.na(lookup_rows(s)))
   list(rows = length(none), key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]))
 }

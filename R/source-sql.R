@@ -42,8 +42,7 @@ write_request <- function(s, request, at) {
     Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), digits(counted))
   totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), places(counted))
   names <- names(numbered("k", keys))
-  query <- if (isTRUE(s$engine$flat)) flat_count(s, row, names, totals) else counting_query(s, named_apart(s, row), names, length(gates) > 0L, totals)
-  list(query = query, keys = keys, parts = parts, decimals = with_names(most, decimals), counted = counted,
+  list(query = counting_query(s, row, names, totals), keys = keys, parts = parts, decimals = with_names(most, decimals), counted = counted,
     places = function(columns) {
       within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else digits(columns)
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
@@ -95,39 +94,30 @@ with_quoted <- function(expr, quoted) {
   expr
 }
 
-# Groups by names that stand in the same statement.
-flat_count <- function(s, row, keys, totals) {
+# Counts rows by their outcome and their keys. What is made of a row is a query within it, but where an engine wants one
+# statement without parts: there names are of what stands beside them. Rows that are not used are counted whatever their keys.
+counting_query <- function(s, row, keys, totals) {
+  flat <- isTRUE(s$engine$flat)
   own <- with_names(lapply(apart_names(s, names(row)), as.name), names(row))
   groups <- c(if ("outcome" %in% names(row)) "outcome", keys)
+  tbl <- if (!flat) query_within(s, flat_query(s, row)) else if (is.null(dbplyr::remote_name(s$tbl))) query_within(s, s$tbl) else s$tbl
+  if (!flat) row <- own
   if (length(groups) > length(keys)) row[keys] <- lapply(row[keys], of_used, own$outcome)
   within <- row[setdiff(names(row), groups)]
-  totals <- lapply(totals, function(total) do.call(substitute, list(total, within)))
-  tbl <- if (is.null(dbplyr::remote_name(s$tbl))) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(s$tbl)), vars = source_names(s)) else s$tbl
-  counted <- dbplyr::sql_render(flat_query(s, c(row[groups], totals), tbl))
-  dbplyr::sql(paste0(counted, "\nGROUP BY ", paste(dbplyr::escape(dbplyr::ident(apart_names(s, groups)), con = s$con, parens = FALSE, collapse = NULL), collapse = ", ")))
+  pieces <- c(row[groups], lapply(totals, function(total) do.call(substitute, list(total, within))))
+  sql <- in_sql(pieces, s$con)
+  # Not by the names of the query within it: engines take these for those of its columns.
+  names(sql) <- if (flat) apart_names(s, names(pieces)) else names(pieces)
+  by <- dbplyr::escape(dbplyr::ident(names(sql)[seq_along(groups)]), con = s$con, parens = FALSE, collapse = NULL)
+  dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ", paste(by, collapse = ", ")))
 }
 
-# The rows of a table as they are counted: columns that are made of its own, which may have any names.
-named_apart <- function(s, row) {
-  names <- lapply(with_names(apart_names(s, names(row)), names(row)), as.name)
-  dplyr::rename(flat_query(s, row), !!!names)
-}
+query_within <- function(s, tbl) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(tbl)), vars = colnames(tbl))
 
 apart_names <- function(s, names) {
   mark <- "e"
   while (any(startsWith(source_names(s), paste0(mark, "_")))) mark <- paste0(mark, "e")
-  paste0(mark, "_", names)
-}
-
-# Rows that are not used are counted too, whatever their keys.
-counting_query <- function(s, rows, keys, gated, totals) {
-  if (gated) {
-    kept <- in_sql(lapply(lapply(with_names(keys, keys), as.name), of_used, quote(outcome)), s$con)
-    rows <- dplyr::mutate(rows, !!!kept)
-  }
-  groups <- lapply(c(if (gated) "outcome", keys), as.name)
-  totals <- in_sql(totals, s$con)
-  dplyr::summarise(dplyr::group_by(rows, !!!groups), !!!totals, .groups = "drop")
+  sprintf("%s_%s", mark, names)
 }
 
 # Missing in rows that are not used.

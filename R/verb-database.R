@@ -10,6 +10,10 @@
 #' with the columns in question fetched, if the table has no more than a million rows (`options(eggcrate.fetch = )`
 #' says how many): medians, resampling, numbers that are not decimal, and division within rows. [show_sql()] tells which it is.
 #'
+#' A [lookup()] is joined there too: a table of the same database as it is, one from elsewhere with up to 5,000 rows
+#' (`options(eggcrate.copy = )`) written into the statement, as nothing is ever written to the database. The keys must be text or whole
+#' numbers. ClickHouse joins none, and the columns in question are fetched.
+#'
 #' That holds for SQLite, PostgreSQL, MariaDB and ClickHouse (also for a table that is spread over several servers); of other
 #' engines all columns in question are fetched. SQLite knows no dates: a column of nothing but `2026-03-31` is one of dates,
 #' as in a file. Text is compared by its bytes, whatever the collation; NULL and blank text are missing, a value that is
@@ -49,7 +53,8 @@ sales_table <- function(con, table, ...) {
 #'
 #' @param x A result whose rows are in a database.
 #' @param ... Must be empty.
-#' @returns Text of class `eggcrate_sql`: the statements, named by what each is for. Where the question is
+#' @returns Text of class `eggcrate_sql`: the statements, named by what each is for. When it is printed, rows that are written
+#'   into a statement are shortened. Where the question is
 #'   not answered in the database, the one that fetches columns, named by the reason.
 #' @section Errors: `eggcrate_error_unknown_value` for a result whose rows are in no database, `eggcrate_error_gone` where
 #'   they are no longer at hand.
@@ -66,7 +71,7 @@ show_sql <- function(x, ...) {
   check_answer(x, call)
   ans <- answer_of(x)
   source <- handle_source(ans$handle, call)
-  if (!inherits(source, "eggcrate_source_database")) {
+  if (is.null(database_of(source))) {
     stop_eggcrate("call", "unknown_value", sprintf("The rows of these standings are in no database, but in %s.", source$name), call = call)
   }
   structure(sql_of_plan(source, ans$plan, call), class = "eggcrate_sql")
@@ -74,9 +79,23 @@ show_sql <- function(x, ...) {
 
 #' @export
 print.eggcrate_sql <- function(x, ...) {
-  for (i in seq_along(x)) print_lines(c(paste("--", names(x)[i]), unname(unclass(x)[i]), ""))
+  for (text in format(x)) print_lines(c(text, ""))
   invisible(x)
 }
 
 #' @export
-format.eggcrate_sql <- function(x, ...) paste0("-- ", names(x), "\n", unname(unclass(x)))
+format.eggcrate_sql <- function(x, ...) {
+  paste0("-- ", names(x), "\n", vapply(unname(unclass(x)), few_values, ""))
+}
+
+# Rows that are written into a statement are shown as their first ones, and how many more there are.
+few_values <- function(sql, most = 3L) {
+  lines <- strsplit(sql, "\n", fixed = TRUE)[[1L]]
+  begin <- which(endsWith(lines, "(VALUES"))
+  for (at in rev(begin)) {
+    end <- at + match(TRUE, grepl("^ *\\)$", utils::tail(lines, -at))) - 1L
+    more <- end - at - most
+    if (more > 1L) lines <- c(lines[seq_len(at + most)], sprintf("-- and %s more rows", count_text(more)), utils::tail(lines, -end))
+  }
+  paste(lines, collapse = "\n")
+}

@@ -4,8 +4,10 @@
 #' question can use them as if they stood in the lines. Rows are not copied, and their number never
 #' changes; those without a match have missing values and are counted in the receipt.
 #'
-#' @param data Order lines: a data frame, paths of files, or the result of another `lookup()`.
-#' @param table The second table: a data frame, or the path of a file. Its keys must be unique.
+#' @param data Order lines: a data frame, paths of files, a table of a database (see [sales_table()]), or the result of another
+#'   `lookup()`.
+#' @param table The second table: a data frame, the path of a file, or a table of a database, which is joined there where the order
+#'   lines are in the same one. Its keys must be unique.
 #' @param by The key: a column, or several as in `c(region, town)`; `c(customer = id)` where the
 #'   column of the order lines, first, has another name in the table. By default the columns that both have.
 #' @param ... Must be empty.

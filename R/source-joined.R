@@ -1,0 +1,253 @@
+# Lookups of a table of a database: joined there, so that only components travel. A table that is in the same database is
+# joined as it is; a small one from elsewhere is written into the statement, for nothing is written to a database.
+
+# So many rows of a table from elsewhere go into a statement.
+most_copied <- 5000
+
+# The table of a database behind a source.
+database_of <- function(s) {
+  while (inherits(s, "eggcrate_source_lookup")) s <- s$base
+  if (inherits(s, "eggcrate_source_database")) s
+}
+
+#' @export
+#' @noRd
+source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
+  base <- database_of(s)
+  if (is.null(base)) {
+    return(NextMethod())
+  }
+  found <- counted_in_engine(s, request, call)
+  if (is.character(found)) {
+    check_fetch(base, found, call)
+    return(NextMethod())
+  }
+  before <- length(found$source$asked)
+  on.exit(if (!identical(found$source, base)) base$asked <- c(base$asked, utils::tail(found$source$asked, -before)))
+  tally_in_engine(found$source, found$sql, found$request, call)
+}
+
+#' @export
+#' @noRd
+source_range.eggcrate_source_lookup <- function(s, column, call = NULL) {
+  if (is.null(database_of(s))) {
+    return(NextMethod())
+  }
+  if (column %in% source_names(s$base)) {
+    return(source_range(s$base, column, call))
+  }
+  one <- new_request(list(), list(day = date_column(column)), list())
+  found <- tryCatch(joined_request(s, one, call), eggcrate_not_in_sql = function(e) NULL)
+  if (is.null(found)) NextMethod() else source_range(found$source, found$request$keys$day$name, call)
+}
+
+#' Where a request can be counted in a database: `source`, with the table that is asked, `request`, by its columns, and its
+#' `sql`. Or why it cannot.
+#' @noRd
+counted_in_engine <- function(s, request, call = NULL) {
+  found <- tryCatch(joined_request(s, request, call), eggcrate_not_in_sql = conditionMessage)
+  if (is.character(found)) {
+    return(found)
+  }
+  sql <- request_in_sql(found$source, found$request, call)
+  if (is.character(sql)) sql else c(found, list(sql = sql))
+}
+
+joined_request <- function(s, request, call = NULL) {
+  base <- database_of(s)
+  if (base$engine$answers && isTRUE(base$engine$flat)) cannot("no second table is joined there")
+  if (!base$engine$answers) cannot(unknown_engine(base))
+  nodes <- request_columns(request)
+  outermost <- s
+  lookups <- list()
+  while (inherits(s, "eggcrate_source_lookup")) {
+    mine <- is_added(s, vapply(nodes, function(node) bare_name(node$name), ""))
+    if (any(mine)) lookups <- c(list(list(lookup = s, nodes = nodes[mine])), lookups)
+    s <- s$base
+  }
+  own <- setdiff(request_names(request), unlist(lapply(lookups, function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
+  slots <- sort(vapply(nodes, column_slot, ""))
+  joined <- once(outermost, paste(c("joined", slots), collapse = "\r"), {
+    sides <- Map(joined_side, lookups, seq_along(lookups), list(base), list(call))
+    list(source = joined_source(base, sides, own, call), names = unlist(lapply(sides, `[[`, "names")))
+  })
+  list(source = joined$source, request = renamed_request(request, joined$names))
+}
+
+#' A table that is joined.
+#' @param one A `lookup`, and the `nodes` of what it adds; none to know which rows have a match.
+#' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there; `on`: the
+#'   keys of the order lines as text, by the names of those of the table; `names` of columns by slot; `cells` by name; `mark`.
+#' @noRd
+joined_side <- function(one, i, base, call = NULL) {
+  lookup <- one$lookup
+  by <- lookup$by
+  named <- function(letter, n) apart_names(base, sprintf("%s%d_%d", letter, i, seq_len(n)))
+  keys <- named("j", length(by))
+  names <- with_names(named("a", length(one$nodes)), vapply(one$nodes, column_slot, ""))
+  mark <- named("m", 1L)
+  if (!all(names(by) %in% source_names(base))) cannot(sprintf("`%s` is itself a column of a lookup", setdiff(names(by), source_names(base))[1L]))
+  table <- table_beside(base, lookup$table, call)
+  side <- if (is.null(table)) copied_table(base, lookup, one$nodes, keys, names, mark, call) else table_there(table, by, one$nodes, keys, names, mark, call)
+  c(side, list(on = with_names(key_texts(base, names(by), call), keys), names = names, mark = mark))
+}
+
+#' The columns of a key as text, compared by its bytes; blank ones are missing.
+#' @noRd
+key_texts <- function(s, columns, call = NULL) {
+  cells <- known_cells(s, columns, call)
+  lapply(with_names(columns, columns), function(name) {
+    one <- cells[[name]]
+    if (one$type == "number") {
+      if (is.na(one$places) || one$places > 0L || one$largest > 2^53) cannot(sprintf("the key `%s` has numbers that are not whole", name))
+      x <- typed_cell(name, one, s$engine)
+      return(s$engine$bytes(s$engine$text(if (one$real) s$engine$whole(x) else x)))
+    }
+    if (!one$type %in% c("text", "blank") && one$form != "cell") cannot(sprintf("the key `%s` is no text", name))
+    sql_cell(new_node("column", one$type, text = name, name = name), list(cells = cells, engine = s$engine))
+  })
+}
+
+# A table of the same database, to be asked on the connection of the order lines.
+table_beside <- function(base, table, call = NULL) {
+  if (!inherits(table, "eggcrate_source_database")) return(NULL)
+  place <- function(s) if (!is.null(s$url)) sub("#.*$", "", s$url)
+  if (identical(table$con, base$con)) return(table)
+  if (is.null(base$url) || !identical(place(table), place(base))) return(NULL)
+  once(table, "beside", source_database(database_table(base$con, sub("^[^#]*#", "", table$url), table$name, call), table$name, call = call))
+}
+
+table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
+  if (any(vapply(nodes, is_dated, NA))) cannot("dates of the lookup are read from its text")
+  columns <- vapply(nodes, `[[`, "", "name")
+  exprs <- c(with_names(key_texts(table, unname(by), call), keys), lapply(with_names(columns, names), as.name), with_names(list(1L), mark))
+  # The days of the rows that match may be fewer.
+  cells <- lapply(unname(known_cells(table, columns, call)), function(one) replace(one, "range", NULL))
+  columns <- in_sql(exprs, table$con)
+  list(tbl = dplyr::transmute(table$tbl, !!!columns), cells = with_names(cells, names))
+}
+
+# One from elsewhere, of which only the columns in question are taken.
+copied_table <- function(base, lookup, nodes, keys, names, mark, call = NULL) {
+  limit <- getOption("eggcrate.copy", most_copied)
+  if (lookup$table$n > limit) cannot(sprintf("%s is not in the same database and has more than %s", lookup$table$name, counted(limit, "row")))
+  by <- with_names(lapply(table_keys(lookup, call), identity), keys)
+  known <- !Reduce(`|`, lapply(by, is.na))
+  if (!any(known)) cannot(sprintf("%s has no rows", lookup$table$name))
+  columns <- lapply(asked_columns(lookup$table, nodes, call), function(x) copied_column(x[known], base$engine))
+  values <- c(lapply(by, `[`, known), with_names(lapply(columns, `[[`, "values"), names), with_names(list(rep(1L, sum(known))), mark))
+  values <- as.data.frame(values, stringsAsFactors = FALSE)
+  list(tbl = written_rows(values, base),
+    cells = with_names(lapply(columns, `[[`, "cells"), names))
+}
+
+# Rows as a part of a statement. dbplyr's own way knows two engines of the three.
+written_rows <- function(data, base) {
+  sql <- function(x) dbplyr::escape(if (inherits(x, "Date")) format(x) else x, con = base$con, parens = FALSE, collapse = NULL)
+  names <- sql(dbplyr::ident(names(data)))
+  cast <- base$engine$written[vapply(data, function(x) class(x)[1L], "")]
+  columns <- ifelse(is.na(cast), names, sprintf("CAST(%s AS %s) AS %s", names, cast, names))
+  rows <- do.call(paste, c(unname(lapply(data, sql)), list(sep = ", ")))
+  rows <- sprintf("WITH given (%s) AS (VALUES\n%s\n)\nSELECT %s\nFROM given", paste(names, collapse = ", "), paste0("  (", rows, ")", collapse = ",\n"), paste(columns, collapse = ", "))
+  dplyr::tbl(base$con, dbplyr::sql(rows), vars = names(data))
+}
+
+#' @return `values`, and their `cells` (see `known_cells()`).
+#' @noRd
+copied_column <- function(x, engine) {
+  own <- is.null(engine$forms)
+  cells <- function(type, form, places = NA_integer_, largest = 0, real = FALSE) {
+    list(type = type, form = if (own) "cell" else form, word = type, places = places, largest = largest, real = real, text = 0, blank = 0, mixed = FALSE, names = FALSE)
+  }
+  if (is.factor(x) || is.character(x)) {
+    x <- as_key_text(as.character(x), "")
+    return(list(values = x, cells = cells(if (all(is.na(x))) "blank" else "text", "text")))
+  }
+  if (inherits(x, "Date")) {
+    return(list(values = if (own) format(x) else x, cells = cells("date", "date")))
+  }
+  if (!is.numeric(x) || is.object(x)) cannot("a column of the lookup is neither number, text nor date")
+  places <- max(0L, decimal_places_(as.numeric(x[!is.na(x)])))
+  largest <- max(0, abs(x), na.rm = TRUE)
+  if (is.na(places) || places > most_places || !is.finite(largest)) cannot("a column of the lookup has numbers that are not decimal")
+  if (places == 0L && largest < 2^31) {
+    return(list(values = as.integer(x), cells = cells("number", "whole", places = 0L, largest = largest)))
+  }
+  list(values = as.numeric(x), cells = cells("number", "real", places = certain_places(places, largest), largest = largest, real = TRUE))
+}
+
+#' The order lines with what is joined, as a table of a database.
+#' @param own The columns of the order lines that are in question.
+#' @noRd
+joined_source <- function(base, sides, own, call = NULL) {
+  if (!length(sides)) return(base)
+  cells <- if (length(own)) known_cells(base, own, call)
+  s <- new_source("database", base$name, base$n, tbl = joined_table(base, sides), con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
+  for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
+  for (name in own) s$known[[range_key(name)]] <- base$known[[range_key(name)]]
+  s
+}
+
+joined_table <- function(base, sides) {
+  on <- unlist(lapply(sides, `[[`, "on"), recursive = FALSE)
+  keys <- in_sql(on, base$con)
+  tbl <- dplyr::mutate(base$tbl, !!!keys)
+  for (side in sides) tbl <- dplyr::left_join(tbl, side$tbl, by = names(side$on))
+  tbl
+}
+
+#' @param names New names of columns, by slot.
+#' @noRd
+renamed_request <- function(request, names) {
+  rename <- function(node) {
+    if (is.null(node)) return(NULL)
+    if (node$op == "column" && column_slot(node) %in% names(names)) {
+      return(replace(node, c("name", "as_text"), list(names[[column_slot(node)]], FALSE)))
+    }
+    node$args <- lapply(node$args, rename)
+    node
+  }
+  request$gates <- lapply(request$gates, function(gate) replace(gate, "node", list(rename(gate$node))))
+  request$keys <- lapply(request$keys, rename)
+  request$aggregates <- lapply(request$aggregates, function(one) {
+    for (part in intersect(c("value", "when"), names(one))) one[part] <- list(rename(one[[part]]))
+    one
+  })
+  request
+}
+
+#' How many rows have no match, as `count_unmatched()` has it; NULL where the table is not joined.
+#' @noRd
+unmatched_in_engine <- function(s, call = NULL) {
+  base <- database_of(s)
+  if (is.null(base) || !base$engine$answers || isTRUE(base$engine$flat)) {
+    return(NULL)
+  }
+  side <- tryCatch(joined_side(list(lookup = s, nodes = list()), 1L, base, call), eggcrate_not_in_sql = function(e) NULL)
+  if (is.null(side)) {
+    return(NULL)
+  }
+  none <- dplyr::filter(joined_table(base, list(side)), !!call("is.na", as.name(side$mark)))
+  key <- names(side$on)
+  found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!(if (length(key) == 1L) call("min", as.name(key), na.rm = TRUE))), call)
+  list(rows = as.numeric(plain_column(found$rows)), key = if (length(key) == 1L) as.character(found$key), any = TRUE)
+}
+
+# A table whose keys are looked through where it is.
+is_large_database <- function(table) {
+  inherits(table, "eggcrate_source_database") && table$n > most_copied && isTRUE(table$engine$answers) && !isTRUE(table$engine$flat)
+}
+
+#' @return A data frame of the keys that stand twice, of one at most.
+#' @noRd
+key_twice <- function(table, by, call = NULL) {
+  texts <- tryCatch(key_texts(table, unname(by), call), eggcrate_not_in_sql = function(e) lapply(unname(by), as.name))
+  keys <- with_names(texts, sprintf("k%d", seq_along(by)))
+  names <- lapply(names(keys), as.name)
+  texts <- in_sql(keys, table$con)
+  tbl <- dplyr::transmute(table$tbl, !!!texts)
+  for (name in names) tbl <- dplyr::filter(tbl, !!call("!", call("is.na", name)))
+  counted <- dplyr::summarise(dplyr::group_by(tbl, !!!names), rows = dplyr::n(), .groups = "drop")
+  ask_engine(table, utils::head(dplyr::filter(counted, !!quote(rows > 1L)), 1L), call)
+}

@@ -1,0 +1,166 @@
+# Lookups of tables of databases, joined there, against the same lookups of data frames.
+
+skip_if_not_installed("dbplyr")
+skip_if_not_installed("RSQLite")
+
+# Keys that differ by case and accents only, blank and missing ones, one without order lines, and cells of every kind.
+segments <- function() {
+  data.frame(customer = c("Orvind", "orvind", "\u00c9strid", "Estrid", "O'Hask; --", "\"Quoted\"", "z", NA, "nobody", " "),
+    segment = c("big", "Big", "sm\u00e5ll", "b\\g'", NA, "", "big", "none", "none", "none"), factor = c(0.5, 1.25, NA, 2, -1, 0, 0.1, 9, 9, 9),
+    seats = c(1, 5, 2, NA, 3e9, 0, 12, 1, 1, 1), since = as.Date("2024-06-01") + c(0, 300, NA, 210, 5, 6, 7, 8, 9, 10))
+}
+classes <- function() data.frame(code = c(7, 12, 3e9), class = c("A", "B", "C"), weight = c(2L, NA, 3L))
+
+asked_of_lookups <- list(
+  list("standings", list(of = "sum(sales)", by = "segment")),
+  list("standings", list(of = "sum(sales)", by = "c(segment, class)", where = "segment != 'big' & sales > 0.3")),
+  list("standings", list(of = "sum(sales * factor)", by = "segment", also = "c(s = sum(seats), d = distinct(segment), w = mean(weight))")),
+  list("standings", list(of = "sum(factor - weight)", by = "customer", where = "!is_missing(segment) | factor > 0")),
+  list("standings", list(of = "sum(sales)", by = "since", where = "since < sold & since >= '2024-06-02'")),
+  list("standings", list(of = "max(seats)", by = "class", also = "n = count(when = segment == 'Big')", within = "quarter(sold)")),
+  list("standings", list(of = "sum(sales)", by = "factor", show = "segment")),
+  list("standings", list(of = "sum(units)", by = "seats", over = "month(sold)")),
+  list("pareto", list(of = "sum(sales)", by = "segment", within = "class", reach = "0.8")),
+  list("tiers", list(of = "sum(sales)", by = "segment", compare_with = "weight > 2")),
+  list("quadrants", list(of = "sum(sales)", by = "segment", against = "sum(seats)")),
+  list("changes", list(of = "sum(sales)", by = "segment", over = "month(sold)", from = "2024-12", to = "2025-01")),
+  list("grid", list(of = "sum(sales)", by = "segment", across = "class")))
+
+# A join has no first row.
+without_first <- function(said) gsub("(first|such as) [^\"\\n]*", "one", said, perl = TRUE)
+
+with_both <- function(base, first, second) {
+  eggcrate:::source_lookup(eggcrate:::source_lookup(base, first, c(customer = "customer")), second, c(code = "code"))
+}
+
+# What is said of the same data frames.
+said_of_frames <- local({
+  known <- NULL
+  function() {
+    if (is.null(known)) {
+      frame <- with_both(eggcrate:::source_frame(odd_orders(), "orders"), eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
+      known <<- lapply(asked_of_lookups, function(one) without_first(said_of(one[[1L]], one[[2L]], frame)))
+    }
+    known
+  }
+})
+
+expect_joined <- function(base, first, second, info) {
+  s <- with_both(base, first, second)
+  for (i in seq_along(asked_of_lookups)) {
+    one <- asked_of_lookups[[i]]
+    said <- NULL
+    fetched <- fetched_in(base, said <- said_of(one[[1L]], one[[2L]], s))
+    expect_identical(without_first(said), said_of_frames()[[i]], info = paste(info, paste(unlist(one), collapse = " ; ")))
+    expect_identical(fetched, 0L, info = paste(info, paste(unlist(one), collapse = " ; ")))
+  }
+}
+
+expect_joined_of_all_kinds <- function(con, types, of_segments, of_classes) {
+  table_in(con, segments(), of_segments, "segments")
+  table_in(con, classes(), of_classes, "classes")
+  here <- function(data, name) eggcrate:::source_frame(data, name)
+  expect_joined(sales_table(con, "orders"), here(segments(), "segments"), here(classes(), "classes"), "from elsewhere")
+  expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database")
+}
+
+test_that("SQLite joins lookups, whatever the collation", {
+  con <- sqlite_with(odd_orders(), customer = "TEXT COLLATE NOCASE")
+  here <- function(data, name) eggcrate:::source_frame(data, name)
+  table <- segments()
+  DBI::dbWriteTable(con, "segments", transform(table, since = as.character(since)), field.types = c(customer = "TEXT COLLATE NOCASE"))
+  DBI::dbWriteTable(con, "classes", classes())
+  expect_joined(sales_table(con, "orders"), here(table, "segments"), here(classes(), "classes"), "from elsewhere")
+  expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database")
+  expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), here(classes(), "classes"), "one of each")
+})
+
+test_that("rows from elsewhere are written into the statement, in each engine's own words", {
+  rows <- data.frame(k = c("a'b", NA), day = as.Date(c("2026-01-02", NA)), x = c(0.5, 2), n = c(1L, NA))
+  written <- function(engine) {
+    con <- dbplyr::simulate_dbi(engine)
+    as.character(dbplyr::sql_render(eggcrate:::written_rows(rows, list(con = con, engine = eggcrate:::engine_of(con)))))
+  }
+  expect_identical(written("PqConnection"), "WITH given (`k`, `day`, `x`, `n`) AS (VALUES
+  ('a''b', '2026-01-02', 0.5, 1),
+  (NULL, NULL, 2.0, NULL)
+)
+SELECT `k`, CAST(`day` AS DATE) AS `day`, `x`, `n`
+FROM given")
+  expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
+})
+
+test_that("PostgreSQL joins lookups", {
+  skip_if_not_installed("RPostgres")
+  con <- postgresql_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  table_in(con, with_times(odd_orders()), declared_orders$postgresql)
+  expect_joined_of_all_kinds(con, declared_orders$postgresql, c(seats = "bigint", factor = "numeric(6,2)", since = "date"), c(code = "bigint", class = "varchar(3)"))
+})
+
+test_that("MariaDB joins lookups, whatever the collation", {
+  skip_if_not_installed("RMariaDB")
+  con <- mariadb_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  table_in(con, with_times(odd_orders()), declared_orders$mariadb)
+  expect_joined_of_all_kinds(con, declared_orders$mariadb, c(customer = "varchar(30) collate utf8mb4_general_ci", seats = "bigint", since = "date"), c(code = "bigint"))
+})
+
+test_that("rows without a match are counted there, and a key that stands twice is found there", {
+  lines <- data.frame(id = c(1, 2, 2, 3, NA), amount = c(1, 2, 4, 8, 16))
+  con <- sqlite_with(lines)
+  table <- data.frame(id = c(1, 2, 4), name = c("one", "two", "four"))
+  x <- standings(lookup(sales_table(con, "orders"), table), of = sum(amount), by = name)
+  expect_identical(x$amount, c(24, 6, 1))
+  rows <- receipt(x)
+  expect_identical(rows$n[rows$step == "lookup"], 2)
+  expect_identical(rows$note[rows$step == "lookup"], "such as 3")
+  DBI::dbWriteTable(con, "many", data.frame(id = c(seq_len(6000), 17, NA, NA)))
+  many <- sales_table(con, "many")
+  expect_error(lookup(sales_table(con, "orders"), many, by = id), "`id` \"17\" twice", class = "eggcrate_error_value")
+  expect_identical(sum(grepl("GROUP BY", many$asked)), 1L)
+})
+
+test_that("what cannot be joined is fetched, or refused with the reason", {
+  lines <- data.frame(customer = c("a", "b"), amount = c(1, 2))
+  con <- sqlite_with(lines)
+  base <- sales_table(con, "orders")
+  large <- data.frame(customer = c("a", "b", sprintf("c%d", 1:6000)), segment = "s")
+  x <- standings(lookup(base, large), of = sum(amount), by = segment)
+  expect_identical(x$amount, 3)
+  expect_match(names(show_sql(x))[1L], "fetched because large is not in the same database and has more than 5,000 rows")
+  withr::local_options(eggcrate.fetch = 1)
+  expect_error(standings(lookup(sales_table(con, "orders"), large), of = sum(amount), by = segment), "more than 5,000 rows", class = "eggcrate_error_database")
+  withr::local_options(eggcrate.fetch = NULL, eggcrate.copy = 10000)
+  sql <- show_sql(standings(lookup(sales_table(con, "orders"), large), of = sum(amount), by = segment))
+  expect_match(sql[[1L]], "LEFT JOIN")
+  expect_match(sql[[1L]], "'c6000'")
+  # Shown are the first of them.
+  expect_match(format(sql)[1L], "VALUES\n *\\('a', 's', 1\\),\n *\\('b', 's', 1\\),\n *\\('c1', 's', 1\\),\n-- and 5,999 more rows\n *\\)")
+  expect_match(format(sql)[1L], "GROUP BY")
+  # A date as text, flags, and a key of the lookup's own.
+  odd <- data.frame(customer = c("a", "b"), sold = c("01/02/2026", "02/02/2026"), new = c(TRUE, FALSE), boss = c("x", "y"))
+  s <- lookup(sales_table(con, "orders"), odd)
+  expect_identical(standings(s, of = sum(amount), by = customer, where = new)$amount, 1)
+  expect_identical(as.data.frame(standings(s, of = sum(amount), by = boss, over = month(date(sold, "dmy"))))$amount, c(2, 1))
+  twice <- lookup(s, data.frame(boss = c("x", "y"), name = c("Ada", "Bo")))
+  expect_identical(standings(twice, of = sum(amount), by = name)$name, c("Bo", "Ada"))
+})
+
+test_that("addresses of one database are joined in it", {
+  folder <- withr::local_tempdir()
+  path <- file.path(folder, "shop.db")
+  con <- DBI::dbConnect(RSQLite::SQLite(), path)
+  DBI::dbWriteTable(con, "orders", data.frame(customer = c("a", "b", "a"), amount = 1:3))
+  DBI::dbWriteTable(con, "customers", data.frame(customer = c("a", "b"), segment = c("big", "small")))
+  DBI::dbDisconnect(con)
+  address <- function(table) sprintf("sqlite:%s#%s", path, table)
+  x <- standings(lookup(address("orders"), address("customers")), of = sum(amount), by = segment)
+  expect_identical(x$segment, c("big", "small"))
+  expect_match(show_sql(x)[[1L]], "LEFT JOIN .*FROM `customers`")
+  writeLines(c("customer,segment", "a,big", "b,small"), file.path(folder, "customers.csv"))
+  run <- run_process(c("standings", address("orders"), "--of", "sum(amount)", "--by", "segment", "--lookup", file.path(folder, "customers.csv"), "--show-sql"))
+  expect_equal(run$status, 0)
+  expect_match(run$out, "big +4", all = FALSE)
+  expect_match(c(run$out, run$err), "LEFT JOIN", all = FALSE)
+})
