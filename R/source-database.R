@@ -10,9 +10,22 @@ source_database <- function(tbl, name, close = NULL, call = NULL) {
   path <- attr(tbl, "path")
   tbl <- dplyr::ungroup(tbl)
   s <- new_source("database", name, 0, tbl = tbl, con = con, path = path, engine = engine_of(con), close = close, asked = character())
-  s$n <- as.numeric(plain_column(ask_engine(s, dplyr::summarise(tbl, rows = dplyr::n()), call)$rows))
+  s$state <- engine_state(s)
+  count_when_asked(s, function() as.numeric(plain_column(ask_engine(s, dplyr::summarise(s$tbl, rows = dplyr::n()))$rows)))
   if (!is.null(close)) reg.finalizer(s, source_close, onexit = TRUE)
   s
+}
+
+#' Rows of a source that are counted only when somebody wants to know how many there are: most often an answer has told it.
+#' @param count Function without arguments.
+#' @noRd
+count_when_asked <- function(s, count) {
+  s$counted <- NULL
+  rm(list = "n", envir = s)
+  makeActiveBinding("n", function() {
+    if (is.null(s$counted)) s$counted <- count()
+    s$counted
+  }, s)
 }
 
 #' Sends a statement and takes all that comes of it.
@@ -35,11 +48,39 @@ stop_engine <- function(s, e, call = NULL) {
 #' @noRd
 in_one_moment <- function(source, code) {
   s <- database_of(source)
-  if (is.null(s) || !begin_moment(s)) {
+  if (is.null(s)) {
     return(code())
   }
-  on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL))
+  if (begin_moment(s)) on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL))
+  forget_changed(source)
   code()
+}
+
+#' What is known of cells is of their moment. It is kept as long as an engine says that nothing was written since; where it cannot
+#' say, within one question, and as long as a page of the desk is open.
+#' @noRd
+forget_changed <- function(source) {
+  s <- database_of(source)
+  state <- engine_state(s)
+  same <- if (is.null(state)) inherits(source, "eggcrate_source_keeping") else identical(state, s$state)
+  if (same) {
+    return(invisible())
+  }
+  s$state <- state
+  forget_cells(source)
+}
+
+forget_cells <- function(s) {
+  for (part in list(s$base, s$table)) if (!is.null(part) && !is.null(database_of(part))) forget_cells(part)
+  rm(list = setdiff(ls(s$known), known_of_catalogue), envir = s$known)
+}
+
+# Of declarations, not of cells.
+known_of_catalogue <- c("clickhouse forms", "driver columns", "declared decimals")
+
+# Something that is another after anything was written.
+engine_state <- function(s) {
+  if (!is.null(s$engine$state)) tryCatch(lapply(s$engine$state, function(sql) as.character(DBI::dbGetQuery(s$con, sql)[[1L]])), error = function(e) NULL)
 }
 
 begin_moment <- function(s) {
@@ -65,7 +106,15 @@ source_schema.eggcrate_source_database <- function(s, use = NULL, call = NULL) {
   strange <- used[types[used] == "other"]
   new_schema(s, types, lapply(with_names(strange, strange), function(name) {
     list(value = found[[name]]$word, why = "class")
-  }))
+  }), reading = time_facts(s, found))
+}
+
+# Of times the day counts, and which one that is.
+time_facts <- function(s, found) {
+  forms <- vapply(found, function(cells) cells$form %||% "", "")
+  at <- forms %in% c("time", "moment")
+  days <- ifelse(forms[at] == "time", "the day as it is stored", s$engine$zone %||% "the day in UTC")
+  unname(Map(function(name, day) receipt_rows("reading", "times read as days", NA, name, day), names(found)[at], days))
 }
 
 # Of an engine that is not known, the columns are fetched to know them.
@@ -151,9 +200,11 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   number <- function(name) as.numeric(plain_column(answer[[name]]))
   rows <- number("rows")
   outcome <- if (length(request$gates)) number("outcome") else 0 * rows
-  if (sum(rows) != s$n) {
-    stop_data("gone", sprintf("%s has changed since it was opened: it had %s and has %s.", s$name, counted(s$n, "row"), count_text(sum(rows))),
-      i = "Ask again.", call = call)
+  whole <- s$base %||% s
+  if (is.null(whole$counted)) whole$counted <- sum(rows)
+  if (sum(rows) != whole$n) {
+    stop_data("gone", sprintf("%s has changed since it was opened: it had %s and has %s.", s$name, counted(whole$n, "row"), count_text(sum(rows))),
+      i = "Open the table anew, and ask again.", call = call)
   }
   used <- which(outcome == 0)
   count <- function(which) sum(rows[which])
@@ -163,7 +214,7 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, answer[used, , drop = FALSE], rows[used], places),
     request$aggregates, sql$parts, seq_along(sql$parts))
   new_tally(with_names(keys, names(request$keys)), rows[used], with_names(parts, names(request$aggregates)),
-    list(read = s$n, refused = vapply(gates, function(g) count(outcome == g), 0), unsure = vapply(gates, function(g) count(outcome == -g), 0),
+    list(read = whole$n, refused = vapply(gates, function(g) count(outcome == g), 0), unsure = vapply(gates, function(g) count(outcome == -g), 0),
       first = rep(NA_real_, length(gates)), passed = sum(rows[used])))
 }
 
@@ -251,7 +302,7 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
     check_fetch(s, if (s$engine$answers) "each row is wanted by itself" else unknown_engine(s), call)
     cells <- if (s$engine$answers) known_cells(s, new, call)
     found <- ask_engine(s, fetching_query(s, new, call), call)
-    if (nrow(found) != s$n) stop_data("gone", sprintf("%s has changed since it was opened.", s$name), i = "Ask again.", call = call)
+    if (nrow(found) != s$n) stop_data("gone", sprintf("%s has changed since it was opened.", s$name), i = "Open the table anew, and ask again.", call = call)
     found <- Map(function(x, name) fetched_column(x, cells[[name]]$type), found[new], new)
     list2env(with_names(found, paste0("column ", new)), s$known)
   }

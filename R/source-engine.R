@@ -7,11 +7,13 @@
 #'   text a date? Functions from expressions to expressions: `column` (the cell of a form as it is fetched and compared),
 #'   `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes), `whole` (a number that is near to a
 #'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
-#'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `day`: how a date is written,
+#'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `state`: statements whose answers are others
+#'   after anything was written; `day`: how a date is written,
 #'   where not as its text; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
 #'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `magnitude`,
 #'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), `written`:
-#'   what values that are written into a statement are cast to, by their class in R, and
+#'   what values that are written into a statement are cast to, by their class in R, `zone`: which day a moment has, if not that of
+#'   UTC, and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {
@@ -39,7 +41,7 @@ beyond_blanks <- "[^ \\t\\n\\x0b\\f\\r\\x{A0}]"
 
 # Each cell has a type of its own there, dates are texts, and text is compared by a column's collation.
 sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
-sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), most = 2^62, decimals = FALSE,
+sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), state = c("PRAGMA data_version", "SELECT total_changes()"), most = 2^62, decimals = FALSE,
   kinds = function(x) {
     is <- function(kind) call("==", call("typeof", x), kind)
     list(whole = is("integer"), real = is("real"), text = is("text"), blob = is("blob"))
@@ -52,7 +54,8 @@ sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), mos
 
 # Decimals of any length, exact. A time with its zone is a moment: its day is that of UTC.
 postgres_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("\"C\""))
-postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", most = 1e60, decimals = TRUE,
+postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", state = "SELECT CAST(txid_current_snapshot() AS TEXT)",
+  most = 1e60, decimals = TRUE,
   forms = function(s, columns, call) {
     driver_forms(s, columns, ".typname", c(int2 = "whole", int4 = "whole", int8 = "long", numeric = "decimal", float8 = "real", float4 = "single", date = "date",
       timestamp = "time", timestamptz = "moment", text = "text", varchar = "text", bpchar = "word", name = "word", citext = "word", uuid = "word", bool = "flag"), call)
@@ -88,7 +91,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
   bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
-  distinct = "uniqExact", magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
+  distinct = "uniqExact", magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
   # Of what is missing it says that it is none of them: it is not known.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
   read = function(x, form) if (form == "decimal") call("toString", x) else x)

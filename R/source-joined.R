@@ -182,7 +182,8 @@ copied_column <- function(x, engine) {
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)
   cells <- if (length(own)) known_cells(base, own, call)
-  s <- new_source("database", base$name, base$n, tbl = joined_table(base, sides), con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  s <- new_source("database", base$name, 0, base = base, tbl = joined_table(base, sides), con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
   for (name in own) s$known[[range_key(name)]] <- base$known[[range_key(name)]]

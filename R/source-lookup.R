@@ -8,7 +8,8 @@
 source_lookup <- function(base, table, by, call = NULL) {
   for (name in names(by)) if (!name %in% source_names(base)) stop_unknown_column(name, source_names(base), base$name, call = call)
   for (name in by) if (!name %in% source_names(table)) stop_unknown_column(name, source_names(table), table$name, call = call)
-  s <- new_source(c("lookup", "passed"), base$name, base$n, base = base, table = table, by = by)
+  s <- new_source(c("lookup", "passed"), base$name, 0, base = base, table = table, by = by)
+  count_when_asked(s, function() base$n)
   check_lookup_keys(s, call)
   s
 }

@@ -21,7 +21,7 @@ unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s
 #'   tell of others), and `places`: a function from such columns to a query of how many they use. Or a condition: why not.
 #' @noRd
 sql_request <- function(s, request, cells) {
-  at <- list(cells = cells, engine = s$engine, con = s$con, n = s$n, range = function(name) source_range(s, name))
+  at <- list(cells = cells, engine = s$engine, con = s$con, most_rows = function(bound) if (bound * most_rows < s$engine$most) most_rows else s$n, range = function(name) source_range(s, name))
   tryCatch(write_request(s, request, at), eggcrate_not_in_sql = identity)
 }
 
@@ -48,6 +48,9 @@ write_request <- function(s, request, at) {
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
     })
 }
+
+# No table has more: how many rows there are need not be counted for it.
+most_rows <- 1e15
 
 # What is no number shows in a sum, and nowhere else.
 check_doubtful <- function(request, at) {
@@ -363,7 +366,7 @@ sql_part <- function(aggregate, at) {
   } else {
     sql_number(value, at)
   }
-  if (!op %in% c("min", "max", "distinct") && found$bound * at$n >= at$engine$most) too_large("its totals")
+  if (!op %in% c("min", "max", "distinct") && found$bound * at$most_rows(found$bound) >= at$engine$most) too_large("its totals")
   met <- if (!is.null(aggregate$when)) call("case_when", call("~", sql_truth(aggregate$when, at), 1L), call("~", TRUE, 0L))
   list(op = op, value = found$expr, node = if (op != "distinct") value, of_days = of_days, places = found$places, met = met, decimals = found$decimals)
 }
@@ -377,10 +380,11 @@ part_totals <- function(i, parts, at) {
   always <- is.null(part$met)
   met <- if (always) v else call("case_when", call("~", counts, v))
   missing <- call("is.na", v)
+  without <- if (always) call("-", quote(n()), call("COUNT", v)) else count_where(inside("&", counts, missing))
   total <- switch(part$op, min = call("min", met, na.rm = TRUE), max = call("max", met, na.rm = TRUE), distinct = call(at$engine$distinct %||% "n_distinct", met),
     call("sum", met, na.rm = TRUE))
   if (!part$of_days) total <- at$engine$text(total)
-  with_names(c(total, count_where(if (always) missing else inside("&", counts, missing)), if (!always) count_where(call("!=", w, 1L))),
+  with_names(c(total, without, if (!always) count_where(call("!=", w, 1L))),
     sprintf(c("t%d", "m%d", if (!always) "s%d"), i))
 }
 

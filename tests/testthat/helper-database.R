@@ -12,7 +12,13 @@ sqlite_with <- function(data, ..., name = "orders", env = parent.frame()) {
 }
 
 # What an answer says, to the byte, but for rows that a database does not number.
-without_rows <- function(bytes) sub("\"note\": \"\"", "\"note\": null", gsub("(; )?first in row [0-9,]+", "", bytes))
+without_rows <- function(bytes) without_times(sub("\"note\": \"\"", "\"note\": null", gsub("(; )?first in row [0-9,]+", "", bytes)))
+
+# Nor a line of the receipt on how times are read, which is an object of seven lines.
+without_times <- function(lines) {
+  at <- grep("\"fact\": \"times read as days\"", lines, fixed = TRUE)
+  if (length(at)) lines[-c(outer(-2:4, at, `+`))] else lines
+}
 
 said_of <- function(command, args, source, ...) without_rows(bytes_of(command, args, function() source, ...))
 

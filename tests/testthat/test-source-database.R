@@ -19,6 +19,52 @@ test_that("every question is answered to the byte as of a data frame, and in the
   expect_gte(answered, length(asked_of_database))
 })
 
+test_that("what follows from an answer is that of a data frame, and asked in the database", {
+  orders <- odd_orders()
+  source <- sales_table(sqlite_with(orders), "orders")
+  follow <- list(
+    findings = function(x) as.data.frame(findings(x, over = month(sold), against = sum(units))),
+    drill = function(x) drill(x, top(2), by = c(region, month(sold))),
+    why = function(x) as.data.frame(why(assign_tiers(x, tiers_by_share(c(A = "80%"), rest = "B")), "z")),
+    compare = function(x) compare_periods(source_of(x), of = sum(sales), by = customer, over = month(sold)))
+  source_of <- function(x) eggcrate:::handle_source(answer_of(x)$handle)
+  ask <- function(data) standings(data, of = sum(sales), by = customer, where = units > 0)
+  there <- ask(source)
+  here <- ask(orders)
+  for (name in names(follow)) {
+    found <- NULL
+    fetched <- fetched_in(source, found <- follow[[name]](there))
+    expect_identical(as.data.frame(found), as.data.frame(follow[[name]](here)), info = name)
+    expect_identical(fetched, 0L, info = name)
+  }
+})
+
+test_that("what was known of cells is asked again when something was written", {
+  con <- sqlite_with(data.frame(customer = c("a", "b", "a"), amount = c(1.5, 2.25, 4)))
+  source <- sales_table(con, "orders")
+  total <- function() standings(source, of = sum(amount), by = customer)$amount
+  looks <- function() sum(grepl("typeof", source$asked))
+  expect_identical(total(), c(5.5, 2.25))
+  before <- looks()
+  expect_identical(total(), c(5.5, 2.25))
+  expect_identical(looks(), before)
+  # As many rows, other cells: more places, and another type.
+  DBI::dbExecute(con, "update orders set amount = 2.0625 where customer = 'b'")
+  expect_identical(total(), c(5.5, 2.0625))
+  expect_gt(looks(), before)
+  DBI::dbExecute(con, "update orders set amount = 'many' where customer = 'b'")
+  expect_error(total(), "both numbers and text")
+  # By somebody else.
+  path <- withr::local_tempfile()
+  both <- lapply(1:2, function(i) DBI::dbConnect(RSQLite::SQLite(), path))
+  withr::defer(for (each in both) DBI::dbDisconnect(each))
+  DBI::dbWriteTable(both[[1L]], "orders", data.frame(customer = "a", amount = 1.5))
+  source <- sales_table(both[[1L]], "orders")
+  expect_identical(total(), 1.5)
+  DBI::dbExecute(both[[2L]], "update orders set amount = 1.0625")
+  expect_identical(total(), 1.0625)
+})
+
 test_that("what cannot be added there is fetched, or refused where that is too much", {
   orders <- odd_orders()
   orders$third <- orders$units / 3

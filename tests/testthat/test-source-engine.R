@@ -22,6 +22,8 @@ test_that("PostgreSQL answers to the byte as a data frame does", {
   table_in(con, with_times(orders), declared_orders$postgresql)
   questions <- c(asked_of_database, some_random())
   expect_same_answers(answers_of(sales_table(con, "orders"), questions), orders, questions, "PostgreSQL")
+  rows <- receipt(standings(sales_table(con, "orders"), of = count(), by = month(shipped)))
+  expect_identical(unlist(rows[rows$fact == "times read as days", c("value", "note")], use.names = FALSE), c("shipped", "the day as it is stored"))
 })
 
 test_that("MariaDB answers to the byte as a data frame does", {
