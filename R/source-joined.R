@@ -19,12 +19,64 @@ source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
   }
   found <- counted_in_engine(s, request, call)
   if (is.character(found)) {
+    tally <- looked_up_after(s, request, call)
+    if (!is.null(tally)) return(tally)
     check_fetch(base, found, call)
     return(NextMethod())
   }
   before <- length(found$source$asked)
   on.exit(if (!identical(found$source, base)) base$asked <- c(base$asked, utils::tail(found$source$asked, -before)))
   tally_in_engine(found$source, found$sql, found$request, call)
+}
+
+#' Counts by the keys of lookups, and finds their columns for the items: where no more is wanted of them than to group by them.
+#' @return A tally; NULL where more is wanted.
+#' @noRd
+looked_up_after <- function(s, request, call = NULL) {
+  base <- database_of(s)
+  lookups <- lookups_of(s, request_columns(request))
+  added <- vapply(request$keys, function(node) node$op == "column" && !bare_name(node$name) %in% source_names(base), NA)
+  elsewhere <- replace(request, "keys", list(list()))
+  suits <- all(request_names(elsewhere) %in% source_names(base)) && !any(vapply(request$keys[added], is_dated, NA)) &&
+    !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct")) && !request$apart &&
+    all(unlist(lapply(lookups, function(one) names(one$lookup$by))) %in% source_names(base))
+  if (!suits) {
+    return(NULL)
+  }
+  own <- request$keys[!added]
+  theirs <- lapply(lookups, function(one) key_nodes_of(names(one$lookup$by)))
+  inner <- replace(request, "keys", list(c(own, numbered("(lookup)", unlist(theirs, recursive = FALSE)))))
+  tally <- source_tally(base, inner, call)
+  found <- utils::tail(tally$keys, length(inner$keys) - length(own))
+  columns <- list()
+  for (i in seq_along(lookups)) {
+    n <- length(theirs[[i]])
+    rows <- matched_rows(lookups[[i]]$lookup, lapply(unname(found[seq_len(n)]), key_text_of), call)
+    found <- found[-seq_len(n)]
+    mine <- asked_columns(lookups[[i]]$lookup$table, lookups[[i]]$nodes, call)
+    columns[names(mine)] <- Map(looked_up, Map(key_values_of, mine, names(mine)), list(rows))
+  }
+  keys <- tally$keys[seq_along(own)]
+  keys[names(request$keys)[added]] <- columns[vapply(request$keys[added], column_slot, "")]
+  fold_tally(tally, keys[names(request$keys)])
+}
+
+key_values_of <- function(x, name) {
+  x <- plain_key(x)
+  if (is.character(x)) as_key_text(x, bare_name(name)) else x
+}
+
+#' The lookups that add any of the columns, from the first to the last.
+#' @return A list of `lookup` and `nodes`.
+#' @noRd
+lookups_of <- function(s, nodes) {
+  found <- list()
+  while (inherits(s, "eggcrate_source_lookup")) {
+    mine <- is_added(s, vapply(nodes, function(node) bare_name(node$name), ""))
+    if (any(mine)) found <- c(list(list(lookup = s, nodes = nodes[mine])), found)
+    s <- s$base
+  }
+  found
 }
 
 #' @export
@@ -58,16 +110,10 @@ joined_request <- function(s, request, call = NULL) {
   if (base$engine$answers && isTRUE(base$engine$flat)) cannot("no second table is joined there")
   if (!base$engine$answers) cannot(unknown_engine(base))
   nodes <- request_columns(request)
-  outermost <- s
-  lookups <- list()
-  while (inherits(s, "eggcrate_source_lookup")) {
-    mine <- is_added(s, vapply(nodes, function(node) bare_name(node$name), ""))
-    if (any(mine)) lookups <- c(list(list(lookup = s, nodes = nodes[mine])), lookups)
-    s <- s$base
-  }
+  lookups <- lookups_of(s, nodes)
   own <- setdiff(request_names(request), unlist(lapply(lookups, function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
   slots <- sort(vapply(nodes, column_slot, ""))
-  joined <- once(outermost, paste(c("joined", slots), collapse = "\r"), {
+  joined <- once(s, paste(c("joined", slots), collapse = "\r"), {
     sides <- Map(joined_side, lookups, seq_along(lookups), list(base), list(call))
     list(source = joined_source(base, sides, own, call), names = unlist(lapply(sides, `[[`, "names")))
   })
@@ -233,6 +279,18 @@ unmatched_in_engine <- function(s, call = NULL) {
   key <- names(side$on)
   found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!(if (length(key) == 1L) call("min", as.name(key), na.rm = TRUE))), call)
   list(rows = as.numeric(plain_column(found$rows)), key = if (length(key) == 1L) as.character(found$key), any = TRUE)
+}
+
+# The same by counting the keys, where they are columns of the database.
+unmatched_after <- function(s, call = NULL) {
+  base <- database_of(s)
+  if (is.null(base) || !all(names(s$by) %in% source_names(base))) {
+    return(NULL)
+  }
+  tally <- source_tally(base, new_request(list(), numbered("key", key_nodes_of(names(s$by))), list()), call)
+  keys <- lapply(unname(tally$keys), key_text_of)
+  none <- is.na(matched_rows(s, keys, call))
+  list(rows = sum(tally$rows[none]), key = if (length(keys) == 1L) sort(keys[[1L]][none], method = "radix")[1L], any = TRUE)
 }
 
 # A table whose keys are looked through where it is.

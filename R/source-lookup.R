@@ -26,7 +26,7 @@ key_nodes_of <- function(columns) {
 lookup_keys <- function(source, columns, call = NULL) {
   use <- list(all = unname(columns), values = character(), keys = unname(columns))
   source_schema(source, use, call)
-  lapply(unname(source_columns(source, key_nodes_of(columns), call)), function(x) as_key_text(as.character(written_text(plain_key(x))), "key"))
+  lapply(unname(source_columns(source, key_nodes_of(columns), call)), key_text_of)
 }
 
 table_keys <- function(s, call = NULL) once(s, "keys of the table", lookup_keys(s$table, s$by, call))
@@ -56,16 +56,21 @@ stop_key_twice <- function(s, value, where = NULL, call = NULL) {
 #' @noRd
 lookup_rows <- function(s, call = NULL) {
   if (is.null(s$known$rows)) {
-    theirs <- table_keys(s, call)
-    ours <- lookup_keys(s$base, names(s$by), call)
-    n <- length(theirs[[1L]])
-    code <- match_rows(Map(c, theirs, ours))
-    missing <- Reduce(`|`, lapply(ours, is.na))
-    rows <- match(code[-seq_len(n)], code[seq_len(n)])
-    assign("rows", replace(rows, missing, NA), s$known)
+    assign("rows", matched_rows(s, lookup_keys(s$base, names(s$by), call), call), s$known)
   }
   s$known$rows
 }
+
+# The row of the table for each of some keys, which are texts.
+matched_rows <- function(s, ours, call = NULL) {
+  theirs <- table_keys(s, call)
+  n <- length(theirs[[1L]])
+  code <- match_rows(Map(c, theirs, ours))
+  missing <- Reduce(`|`, lapply(ours, is.na))
+  replace(match(code[-seq_len(n)], code[seq_len(n)]), missing, NA)
+}
+
+key_text_of <- function(x) as_key_text(as.character(written_text(plain_key(x))), "key")
 
 #' @export
 #' @noRd
@@ -111,7 +116,7 @@ unmatched_fact <- function(s) {
 
 # How many `rows` have no match, and the `key` of the first; or, where rows have no order, of `any`.
 count_unmatched <- function(s) {
-  found <- unmatched_in_engine(s)
+  found <- unmatched_in_engine(s) %||% unmatched_after(s)
   if (!is.null(found)) {
     return(found)
   }

@@ -32,7 +32,8 @@ on_cluster <- function() {
     DBI::dbExecute(con, sprintf("insert into here select concat('Customer ', toString(intHash32(number) %% 200000)), number %% 8, intHash32(number + 1) %% 20,
       toDecimal64((intHash32(number + 2) %% 100000) / 100., 2), (intHash32(number + 3) %% 100000) / 100. from numbers(%.0f)", millions * 5e5))
   }
-  list(con = cons[[1L]], sums = c(units = "sum(units)", net_sales = "sum(net_sales)", price = "sum(price)"))
+  # Its driver ends R over a decimal.
+  list(con = cons[[1L]], sums = c(units = "sum(units)", net_sales = "toString(sum(net_sales))", price = "sum(price)"))
 }
 
 place <- if (kind == "cluster") on_cluster() else in_postgresql()

@@ -90,6 +90,34 @@ FROM given")
   expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
 })
 
+# Where columns of a lookup are grouped by only.
+by_lookups_only <- list(
+  list("standings", list(of = "sum(sales)", by = "segment")),
+  list("standings", list(of = "sum(sales * rate)", by = "c(class, customer, segment)", where = "units > 2", also = "c(n = count(), m = mean(units))")),
+  list("standings", list(of = "min(units)", by = "since", within = "class")),
+  list("pareto", list(of = "sum(sales)", by = "segment", within = "quarter(sold)", reach = "0.8")),
+  list("grid", list(of = "sum(sales)", by = "factor", across = "class")))
+
+expect_after_tally <- function(found, info) {
+  frame <- with_both(eggcrate:::source_frame(odd_orders(), "orders"), eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
+  for (i in seq_along(by_lookups_only)) {
+    one <- by_lookups_only[[i]]
+    expect_identical(without_first(found[[i]]$said), without_first(said_of(one[[1L]], one[[2L]], frame)), info = paste(info, paste(unlist(one), collapse = " ; ")))
+    expect_identical(found[[i]]$fetched, 0L, info = paste(info, paste(unlist(one), collapse = " ; ")))
+  }
+}
+
+test_that("a longer lookup is found after the rows are counted, where no more is wanted of it than groups", {
+  source <- sales_table(sqlite_with(odd_orders(), customer = "TEXT COLLATE NOCASE"), "orders")
+  withr::local_options(eggcrate.copy = 0)
+  s <- with_both(source, eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
+  expect_after_tally(lapply(by_lookups_only, function(one) {
+    said <- NULL
+    fetched <- fetched_in(source, said <- said_of(one[[1L]], one[[2L]], s))
+    list(said = said, fetched = fetched)
+  }), "SQLite")
+})
+
 test_that("PostgreSQL joins lookups", {
   skip_if_not_installed("RPostgres")
   con <- postgresql_connection()
@@ -104,6 +132,20 @@ test_that("MariaDB joins lookups, whatever the collation", {
   withr::defer(DBI::dbDisconnect(con))
   table_in(con, with_times(odd_orders()), declared_orders$mariadb)
   expect_joined_of_all_kinds(con, declared_orders$mariadb, c(customer = "varchar(30) collate utf8mb4_general_ci", seats = "bigint", since = "date"), c(code = "bigint"))
+})
+
+test_that("a cluster groups by columns of lookups", {
+  skip_if(!nzchar(Sys.which("clickhouse-server")), "no clickhouse-server")
+  expect_after_tally(on_cluster(quote({
+    spread_table(con, others, with_times(orders), types)
+    base <- sales_table(con, "orders")
+    s <- source_lookup(source_lookup(base, source_frame(first, "segments"), c(customer = "customer")), source_frame(second, "classes"), c(code = "code"))
+    lapply(questions, function(one) {
+      said <- NULL
+      fetched <- fetched_in(base, said <- said_of(one[[1L]], one[[2L]], s))
+      list(said = said, fetched = fetched)
+    })
+  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), questions = by_lookups_only)), "the cluster")
 })
 
 test_that("rows without a match are counted there, and a key that stands twice is found there", {
