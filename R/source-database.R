@@ -337,8 +337,7 @@ sql_of_plan <- function(s, plan, call = NULL) {
   base <- database_of(s)
   columns <- intersect(unlist(lapply(requests, request_names)), source_names(base))
   counted <- unlist(lapply(requests, function(request) {
-    found <- if (inherits(s, "eggcrate_source_lookup")) counted_in_engine(s, request, call)
-    sql <- if (is.null(found)) request_in_sql(s, request, call) else if (is.character(found)) found else found$sql
+    sql <- sql_of_request(s, request, call)
     if (is.character(sql)) {
       with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)), sprintf("Its columns, fetched because %s", sql))
     } else {
@@ -350,6 +349,15 @@ sql_of_plan <- function(s, plan, call = NULL) {
   }
   looks <- first_looks(base, columns, call)
   c(counted, if (length(looks)) c("What the cells of its columns hold, asked once before" = rendered(cells_query(base, looks))))
+}
+
+sql_of_request <- function(s, request, call = NULL) {
+  if (inherits(s, "eggcrate_source_database")) {
+    return(request_in_sql(s, request, call))
+  }
+  found <- counted_in_engine(s, request, call)
+  before <- if (is.character(found)) request_before(s, request)
+  if (!is.null(before)) request_in_sql(database_of(s), before$request, call) else if (is.character(found)) found else found$sql
 }
 
 request_names <- function(request) unique(vapply(request_columns(request), function(node) bare_name(node$name), ""))

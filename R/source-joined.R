@@ -33,32 +33,45 @@ source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
 #' @return A tally; NULL where more is wanted.
 #' @noRd
 looked_up_after <- function(s, request, call = NULL) {
-  base <- database_of(s)
-  lookups <- lookups_of(s, request_columns(request))
-  added <- vapply(request$keys, function(node) node$op == "column" && !bare_name(node$name) %in% source_names(base), NA)
-  elsewhere <- replace(request, "keys", list(list()))
-  suits <- all(request_names(elsewhere) %in% source_names(base)) && !any(vapply(request$keys[added], is_dated, NA)) &&
-    !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct")) && !request$apart &&
-    all(unlist(lapply(lookups, function(one) names(one$lookup$by))) %in% source_names(base))
-  if (!suits) {
+  before <- request_before(s, request)
+  if (is.null(before)) {
     return(NULL)
   }
-  own <- request$keys[!added]
-  theirs <- lapply(lookups, function(one) key_nodes_of(names(one$lookup$by)))
-  inner <- replace(request, "keys", list(c(own, numbered("(lookup)", unlist(theirs, recursive = FALSE)))))
-  tally <- source_tally(base, inner, call)
-  found <- utils::tail(tally$keys, length(inner$keys) - length(own))
+  tally <- source_tally(database_of(s), before$request, call)
+  found <- utils::tail(tally$keys, length(tally$keys) - length(before$own))
   columns <- list()
-  for (i in seq_along(lookups)) {
-    n <- length(theirs[[i]])
-    rows <- matched_rows(lookups[[i]]$lookup, lapply(unname(found[seq_len(n)]), key_text_of), call)
+  for (one in before$lookups) {
+    n <- length(one$lookup$by)
+    rows <- matched_rows(one$lookup, lapply(unname(found[seq_len(n)]), key_text_of), call)
     found <- found[-seq_len(n)]
-    mine <- asked_columns(lookups[[i]]$lookup$table, lookups[[i]]$nodes, call)
+    mine <- asked_columns(one$lookup$table, one$nodes, call)
     columns[names(mine)] <- Map(looked_up, Map(key_values_of, mine, names(mine)), list(rows))
   }
-  keys <- tally$keys[seq_along(own)]
-  keys[names(request$keys)[added]] <- columns[vapply(request$keys[added], column_slot, "")]
+  keys <- tally$keys[seq_along(before$own)]
+  theirs <- setdiff(names(request$keys), names(keys))
+  keys[theirs] <- columns[vapply(request$keys[theirs], column_slot, "")]
   fold_tally(tally, keys[names(request$keys)])
+}
+
+#' @return `request`: the same by the keys of the lookups in the place of their columns; `own`: its other keys; `lookups`. NULL
+#'   where it is another question.
+#' @noRd
+request_before <- function(s, request) {
+  known <- source_names(database_of(s))
+  lookups <- lookups_of(s, request_columns(request))
+  added <- vapply(request$keys, function(node) node$op == "column" && !bare_name(node$name) %in% known, NA)
+  own <- request$keys[!added]
+  by <- unlist(lapply(lookups, function(one) names(one$lookup$by)))
+  wanted <- c(request_names(replace(request, "keys", list(own))), by)
+  if (!any(added) || !all(wanted %in% known) || !can_be_folded(request)) {
+    return(NULL)
+  }
+  list(request = replace(request, "keys", list(c(own, numbered("(lookup)", key_nodes_of(by))))), own = own, lookups = lookups)
+}
+
+# Can items be put together after they were counted?
+can_be_folded <- function(request) {
+  !request$apart && !any(vapply(request$keys, is_dated, NA)) && !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))
 }
 
 key_values_of <- function(x, name) {

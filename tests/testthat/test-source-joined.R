@@ -116,6 +116,12 @@ test_that("a longer lookup is found after the rows are counted, where no more is
     fetched <- fetched_in(source, said <- said_of(one[[1L]], one[[2L]], s))
     list(said = said, fetched = fetched)
   }), "SQLite")
+  # More than groups is wanted: columns are fetched.
+  for (one in list(list(of = "sum(sales)", by = "month(since)"), list(of = "sum(factor)", by = "segment"), list(of = "distinct(units)", by = "segment"),
+    list(of = "sum(sales)", by = "customer", where = "segment == 'big'"))) {
+    frame <- with_both(eggcrate:::source_frame(odd_orders(), "orders"), eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
+    expect_identical(without_first(said_of("standings", one, s)), without_first(said_of("standings", one, frame)), info = paste(unlist(one), collapse = " ; "))
+  }
 })
 
 test_that("PostgreSQL joins lookups", {
@@ -170,9 +176,13 @@ test_that("what cannot be joined is fetched, or refused with the reason", {
   large <- data.frame(customer = c("a", "b", sprintf("c%d", 1:6000)), segment = "s")
   x <- standings(lookup(base, large), of = sum(amount), by = segment)
   expect_identical(x$amount, 3)
+  expect_identical(names(show_sql(x))[1L], "What is counted")
+  ask <- function() standings(lookup(sales_table(con, "orders"), large), of = sum(amount), by = customer, where = segment == "s")
+  x <- ask()
+  expect_identical(x$amount, c(2, 1))
   expect_match(names(show_sql(x))[1L], "fetched because large is not in the same database and has more than 5,000 rows")
   withr::local_options(eggcrate.fetch = 1)
-  expect_error(standings(lookup(sales_table(con, "orders"), large), of = sum(amount), by = segment), "more than 5,000 rows", class = "eggcrate_error_database")
+  expect_error(ask(), "more than 5,000 rows", class = "eggcrate_error_database")
   withr::local_options(eggcrate.fetch = NULL, eggcrate.copy = 10000)
   sql <- show_sql(standings(lookup(sales_table(con, "orders"), large), of = sum(amount), by = segment))
   expect_match(sql[[1L]], "LEFT JOIN")
