@@ -7,7 +7,7 @@ library(eggcrate)
 
 results_folder <- "build/test-results"
 # The ones that take longest begin, so that no process has one of them left when the others are done.
-first <- c("source-engine", "cli-main", "source-several", "refusals", "desk", "verb-read", "files", "source-url", "cross")
+first <- c("source-engine", "source-joined", "study-run", "source-database", "desk", "cli-main", "source-pass", "files", "html-findings", "fuzz", "cross")
 
 files_to_run <- function() {
   all <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
