@@ -33,8 +33,16 @@ count_when_asked <- function(s, count) {
 #' @noRd
 ask_engine <- function(s, query, call = NULL) {
   sql <- rendered(query)
-  s$asked <- c(s$asked, sql)
+  note_asked(s, sql)
   tryCatch(DBI::dbGetQuery(s$con, sql), error = function(e) stop_engine(s, e, call))
+}
+
+# The table of the order lines, where others are joined to it.
+whole_of <- function(s) s$base %||% s
+
+note_asked <- function(s, sql) {
+  whole <- whole_of(s)
+  whole$asked <- c(whole$asked, sql)
 }
 
 rendered <- function(query) as.character(if (inherits(query, "sql")) query else dbplyr::sql_render(query))
@@ -48,20 +56,24 @@ stop_engine <- function(s, e, call = NULL) {
 #' @noRd
 in_one_moment <- function(source, code) {
   s <- database_of(source)
-  if (is.null(s)) {
+  if (is.null(s) || isTRUE(s$asking)) {
     return(code())
   }
-  if (begin_moment(s)) on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL))
-  forget_changed(source)
+  s$asking <- TRUE
+  on.exit(s$asking <- FALSE)
+  begun <- begin_moment(s)
+  if (begun) on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL), add = TRUE)
+  forget_changed(source, begun)
   code()
 }
 
 #' What is known of cells is of their moment. It is kept as long as an engine says that nothing was written since; where it cannot
 #' say, within one question, and as long as a page of the desk is open.
+#' @param begun Is the transaction ours? In one of its user's what was written there may not show.
 #' @noRd
-forget_changed <- function(source) {
+forget_changed <- function(source, begun) {
   s <- database_of(source)
-  state <- engine_state(s)
+  state <- if (begun) engine_state(s)
   same <- if (is.null(state)) inherits(source, "eggcrate_source_keeping") else identical(state, s$state)
   if (same) {
     return(invisible())
@@ -200,7 +212,7 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   number <- function(name) as.numeric(plain_column(answer[[name]]))
   rows <- number("rows")
   outcome <- if (length(request$gates)) number("outcome") else 0 * rows
-  whole <- s$base %||% s
+  whole <- whole_of(s)
   if (is.null(whole$counted)) whole$counted <- sum(rows)
   if (sum(rows) != whole$n) {
     stop_data("gone", sprintf("%s has changed since it was opened: it had %s and has %s.", s$name, counted(whole$n, "row"), count_text(sum(rows))),

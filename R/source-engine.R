@@ -142,7 +142,7 @@ driver_forms <- function(s, columns, field, known, call = NULL) {
 driver_columns <- function(s, call = NULL) {
   once(s, "driver columns", {
     sql <- as.character(dbplyr::sql_render(dplyr::filter(s$tbl, 0L == 1L)))
-    s$asked <- c(s$asked, sql)
+    note_asked(s, sql)
     asked <- function() {
       sent <- DBI::dbSendQuery(s$con, sql)
       on.exit(DBI::dbClearResult(sent))

@@ -10,6 +10,9 @@ database_of <- function(s) {
   if (inherits(s, "eggcrate_source_database")) s
 }
 
+# An engine that is known, and that takes statements within statements.
+joins_there <- function(s) s$engine$answers && !isTRUE(s$engine$flat)
+
 #' @export
 #' @noRd
 source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
@@ -24,8 +27,6 @@ source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
     check_fetch(base, found, call)
     return(NextMethod())
   }
-  before <- length(found$source$asked)
-  on.exit(if (!identical(found$source, base)) base$asked <- c(base$asked, utils::tail(found$source$asked, -before)))
   tally_in_engine(found$source, found$sql, found$request, call)
 }
 
@@ -74,6 +75,7 @@ can_be_folded <- function(request) {
   !request$apart && !any(vapply(request$keys, is_dated, NA)) && !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))
 }
 
+# Blank texts are missing.
 key_values_of <- function(x, name) {
   x <- plain_key(x)
   if (is.character(x)) as_key_text(x, bare_name(name)) else x
@@ -120,8 +122,8 @@ counted_in_engine <- function(s, request, call = NULL) {
 
 joined_request <- function(s, request, call = NULL) {
   base <- database_of(s)
-  if (base$engine$answers && isTRUE(base$engine$flat)) cannot("no second table is joined there")
   if (!base$engine$answers) cannot(unknown_engine(base))
+  if (!joins_there(base)) cannot("no second table is joined there")
   nodes <- request_columns(request)
   lookups <- lookups_of(s, nodes)
   own <- setdiff(request_names(request), unlist(lapply(lookups, function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
@@ -190,10 +192,11 @@ table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
 copied_table <- function(base, lookup, nodes, keys, names, mark, call = NULL) {
   limit <- getOption("eggcrate.copy", most_copied)
   if (lookup$table$n > limit) cannot(sprintf("%s is not in the same database and has more than %s", lookup$table$name, counted(limit, "row")))
-  by <- with_names(lapply(table_keys(lookup, call), identity), keys)
+  by <- with_names(table_keys(lookup, call), keys)
   known <- !Reduce(`|`, lapply(by, is.na))
   if (!any(known)) cannot(sprintf("%s has no rows", lookup$table$name))
-  columns <- lapply(asked_columns(lookup$table, nodes, call), function(x) copied_column(x[known], base$engine))
+  columns <- asked_columns(lookup$table, nodes, call)
+  columns <- lapply(Map(key_values_of, columns, names(columns)), function(x) copied_column(x[known], base$engine))
   values <- c(lapply(by, `[`, known), with_names(lapply(columns, `[[`, "values"), names), with_names(list(rep(1L, sum(known))), mark))
   values <- as.data.frame(values, stringsAsFactors = FALSE)
   list(tbl = written_rows(values, base),
@@ -218,8 +221,7 @@ copied_column <- function(x, engine) {
   cells <- function(type, form, places = NA_integer_, largest = 0, real = FALSE) {
     list(type = type, form = if (own) "cell" else form, word = type, places = places, largest = largest, real = real, text = 0, blank = 0, mixed = FALSE, names = FALSE)
   }
-  if (is.factor(x) || is.character(x)) {
-    x <- as_key_text(as.character(x), "")
+  if (is.character(x)) {
     return(list(values = x, cells = cells(if (all(is.na(x))) "blank" else "text", "text")))
   }
   if (inherits(x, "Date")) {
@@ -281,7 +283,7 @@ renamed_request <- function(request, names) {
 #' @noRd
 unmatched_in_engine <- function(s, call = NULL) {
   base <- database_of(s)
-  if (is.null(base) || !base$engine$answers || isTRUE(base$engine$flat)) {
+  if (is.null(base) || !joins_there(base)) {
     return(NULL)
   }
   side <- tryCatch(joined_side(list(lookup = s, nodes = list()), 1L, base, call), eggcrate_not_in_sql = function(e) NULL)
@@ -308,7 +310,7 @@ unmatched_after <- function(s, call = NULL) {
 
 # A table whose keys are looked through where it is.
 is_large_database <- function(table) {
-  inherits(table, "eggcrate_source_database") && table$n > most_copied && isTRUE(table$engine$answers) && !isTRUE(table$engine$flat)
+  inherits(table, "eggcrate_source_database") && joins_there(table) && table$n > most_copied
 }
 
 #' @return A data frame of the keys that stand twice, of one at most.

@@ -96,7 +96,7 @@ few_values <- function(sql, most = 3L) {
   for (at in rev(begin)) {
     end <- at + match(TRUE, grepl("^ *\\)$", utils::tail(lines, -at))) - 1L
     more <- end - at - most
-    if (more > 1L) lines <- c(lines[seq_len(at + most)], sprintf("-- and %s more rows", count_text(more)), utils::tail(lines, -end))
+    if (isTRUE(more > 1L)) lines <- c(lines[seq_len(at + most)], sprintf("-- and %s more rows", count_text(more)), utils::tail(lines, -end))
   }
   paste(lines, collapse = "\n")
 }

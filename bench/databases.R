@@ -1,5 +1,5 @@
 # A question of a database against the engine's own GROUP BY of the same sums: PostgreSQL, or a table that is spread over two
-# servers, each started here. In turns within one run, the least of five (of three of many); results are checked first, and the plan of the
+# servers, each started here. In turns within one run, the least of five (of three above five million lines); results are checked first, and the plan of the
 # statement is shown (it is to read the table once).
 #
 #   Rscript bench/databases.R                       20 million lines in PostgreSQL

@@ -54,6 +54,7 @@ expect_joined <- function(base, first, second, info) {
     expect_identical(without_first(said), said_of_frames()[[i]], info = paste(info, paste(unlist(one), collapse = " ; ")))
     expect_identical(fetched, 0L, info = paste(info, paste(unlist(one), collapse = " ; ")))
   }
+  expect_gte(sum(grepl("LEFT JOIN.*GROUP BY", base$asked)), length(asked_of_lookups))
 }
 
 expect_joined_of_all_kinds <- function(con, types, of_segments, of_classes) {
