@@ -125,10 +125,10 @@ ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call 
   at <- follow(x, list(by = orders), call)
   key <- compile_keys(orders, at$schema, "orders", call = call)[1L]
   # Whatever else the order number is, here it has a name of its own.
-  names(key) <- "(order)"
+  names(key) <- key_of_orders
   plan <- at$ans$plan
   request <- new_request(plan$gates, c(all_keys(plan), key), measure$aggregates, apart = TRUE)
-  entries <- order_entries(source_entries(at$source, request, call), plan, at$ans, names(key))
+  entries <- order_entries(source_entries(at$source, request, call), plan, at$ans)
   add_firmness(at$x, entries, times, level, seed)
 }
 

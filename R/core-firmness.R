@@ -1,20 +1,22 @@
 # How firm a rank is: whole orders are drawn anew in the kernel, and the spread of each
 # value follows from its orders without drawing.
 
+# The key that holds the orders, in what rows add.
+key_of_orders <- "(order)"
+
 #' What each order adds to each item, order by order. Orders stand by their numbers, so that
 #' what is drawn does not depend on the order of the rows.
-#' @param tally Rows with their items and orders, from `tally_rows()`.
+#' @param tally Rows with their items and orders, from `tally_rows()`; those of one order and item may have been put together.
 #' @param plan The plan that they were tallied by.
-#' @param name Name of the key that holds the orders.
 #' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
 #'   such); `orders`: how many, of which `lone` are rows without an order.
 #' @noRd
-order_entries <- function(tally, plan, ans, name) {
-  item <- item_rows(tally$keys[setdiff(names(tally$keys), name)], ans)
+order_entries <- function(tally, plan, ans) {
+  item <- item_rows(tally$keys[setdiff(names(tally$keys), key_of_orders)], ans)
   # Rates count the days of each row's period.
   over <- lapply(tally$keys[names(plan$over)], function(key) key$values[key$code])
   q <- measure_of(plan_measure(plan), tally$parts, list(keys = over, rows = tally$rows), plan)
-  number <- tally$keys[[name]]
+  number <- tally$keys[[key_of_orders]]
   place <- number$code
   # As a rule an order book stands by its orders.
   if (!ascending_(number$values)) place <- order(order_keys(list(number$values)))[place]

@@ -5,12 +5,13 @@
 #' @param aggregates Components, by text.
 #' @param apart Whether each row that is used is a cell of its own.
 #' @param places Decimals of columns, by name, where the source cannot find them itself.
+#' @param shows Name of a key of which no more is asked than one value of each of the other keys, and whether there are more.
 #' @noRd
-new_request <- function(gates, keys, aggregates, apart = FALSE, places = NULL) {
+new_request <- function(gates, keys, aggregates, apart = FALSE, places = NULL, shows = NULL) {
   stopifnot(is.list(gates), is.list(keys), length(keys) > 0L, !is.null(names(keys)),
     is.list(aggregates), is.logical(apart))
   structure(list(gates = gates, keys = keys, aggregates = aggregates, apart = apart,
-    places = places), class = "eggcrate_request")
+    places = places, shows = shows), class = "eggcrate_request")
 }
 
 plan_request <- function(plan, keys = all_keys(plan), aggregates = plan_aggregates(plan),
@@ -26,7 +27,7 @@ group_keys <- function(plan) {
 
 # The nodes of all columns that a request needs.
 request_columns <- function(request) {
-  trees <- c(unname(request$keys), lapply(request$gates, `[[`, "node"),
+  trees <- c(unname(request$keys), unname(request$shown), lapply(request$gates, `[[`, "node"),
     lapply(request$aggregates, `[[`, "value"), lapply(request$aggregates, `[[`, "when"))
   found <- unlist(lapply(unname(trees), node_columns), recursive = FALSE)
   found[!duplicated(vapply(found, column_slot, ""))]

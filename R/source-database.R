@@ -48,6 +48,12 @@ note_asked <- function(s, sql) {
 rendered <- function(query) as.character(if (inherits(query, "sql")) query else dbplyr::sql_render(query))
 
 stop_engine <- function(s, e, call = NULL) {
+  whole <- whole_of(s)
+  # After an error nothing else is answered in the same transaction.
+  if (isTRUE(whole$begun)) {
+    end_moment(whole)
+    whole$begun <- begin_moment(whole)
+  }
   stop_data("database", sprintf("%s could not answer a question of %s.", s$engine$name, s$name), x = engine_words(e), call = call)
 }
 
@@ -61,9 +67,9 @@ in_one_moment <- function(source, code) {
   }
   s$asking <- TRUE
   on.exit(s$asking <- FALSE)
-  begun <- begin_moment(s)
-  if (begun) on.exit(tryCatch(DBI::dbRollback(s$con), error = function(e) NULL), add = TRUE)
-  forget_changed(source, begun)
+  s$begun <- begin_moment(s)
+  on.exit(end_moment(s), add = TRUE)
+  forget_changed(source, s$begun)
   code()
 }
 
@@ -99,6 +105,11 @@ begin_moment <- function(s) {
   begun <- !is.null(s$engine$moment) && tryCatch(DBI::dbBegin(s$con), error = function(e) FALSE)
   if (begun) tryCatch(for (sql in s$engine$moment) DBI::dbExecute(s$con, sql), error = function(e) NULL)
   begun
+}
+
+end_moment <- function(s) {
+  if (s$begun) tryCatch(DBI::dbRollback(s$con), error = function(e) NULL)
+  s$begun <- FALSE
 }
 
 first_line <- function(text) strsplit(paste0(text, "\n"), "\n", fixed = TRUE)[[1L]][1L]
@@ -160,34 +171,51 @@ declared_range <- function(s, column, cells, call = NULL) {
 #' @export
 #' @noRd
 source_tally.eggcrate_source_database <- function(s, request, call = NULL) {
-  sql <- request_in_sql(s, request, call)
-  if (is.character(sql)) {
-    check_fetch(s, sql, call)
-    return(NextMethod())
-  }
-  tally_in_engine(s, sql, request, call)
+  tally_ahead(s, request, function() {
+    found <- counted_in_engine(s, request, call)
+    if (is.list(found)) {
+      return(tally_in_engine(found, call))
+    }
+    check_fetch(s, found, call)
+    fetched_tally(s, request, call)
+  }, call)
 }
 
-tally_in_engine <- function(s, sql, request, call = NULL) {
+#' @param found From `counted_in_engine()`.
+#' @param most How many rows may come back.
+#' @return A tally; NULL where there are more.
+#' @noRd
+tally_in_engine <- function(found, call = NULL, most = Inf) {
+  s <- found$source
+  sql <- found$sql
   count <- function(sql) {
-    answer <- ask_engine(s, sql$query, call)
+    answer <- ask_engine(s, if (is.finite(most)) first_rows(s, sql$query, most + 1) else sql$query, call)
     with_names(answer, sub("^e+_", "", names(answer)))
   }
   answer <- count(sql)
+  if (nrow(answer) > most) {
+    return(NULL)
+  }
   if (blank_keys(s, sql, answer)) {
-    sql <- request_in_sql(s, request, call)
+    sql <- request_in_sql(s, found$request, call)
     answer <- count(sql)
   }
-  read_answer(s, sql, answer, request, call)
+  read_answer(s, sql, answer, found$request, call)
+}
+
+# The columns of an answer that are cells, and what of.
+cell_columns <- function(sql) {
+  c(numbered("k", lapply(sql$keys, `[[`, "name")), numbered("l", lapply(sql$shown, `[[`, "name")), numbered("u", lapply(sql$shown, `[[`, "name")))
 }
 
 # Blank texts among keys of which it was supposed that there are none: they are remembered, and it is to be asked again.
 blank_keys <- function(s, sql, answer) {
   found <- FALSE
-  for (i in seq_along(sql$keys)) {
-    x <- answer[[sprintf("k%d", i)]]
-    if (is.null(sql$keys[[i]]$name) || !is.character(x)) next
-    slot <- paste0("cells of ", sql$keys[[i]]$name)
+  names <- cell_columns(sql)
+  for (column in names(names)) {
+    x <- answer[[column]]
+    if (is.null(names[[column]]) || !is.character(x)) next
+    slot <- paste0("cells of ", names[[column]])
     cells <- s$known[[slot]]
     if (!is.na(cells$blank)) next
     if (any(blank_texts_(x))) {
@@ -225,9 +253,13 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   places <- used_places(s, sql, answer[used, , drop = FALSE], call)
   parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, answer[used, , drop = FALSE], rows[used], places),
     request$aggregates, sql$parts, seq_along(sql$parts))
-  new_tally(with_names(keys, names(request$keys)), rows[used], with_names(parts, names(request$aggregates)),
+  tally <- new_tally(with_names(keys, names(request$keys)), rows[used], with_names(parts, names(request$aggregates)),
     list(read = whole$n, refused = vapply(gates, function(g) count(outcome == g), 0), unsure = vapply(gates, function(g) count(outcome == -g), 0),
       first = rep(NA_real_, length(gates)), passed = sum(rows[used])))
+  tally$shown <- Map(function(one, i) {
+    lapply(c(least = "l%d", most = "u%d"), function(letter) one$read(answer[[sprintf(letter, i)]][used]))
+  }, sql$shown, seq_along(sql$shown))
+  tally
 }
 
 # A column has so many places as its used cells have (S6): they are counted, or shown by its totals, or asked.
@@ -348,7 +380,7 @@ sql_of_plan <- function(s, plan, call = NULL) {
   requests <- plan_requests(plan)
   base <- database_of(s)
   columns <- intersect(unlist(lapply(requests, request_names)), source_names(base))
-  counted <- unlist(lapply(requests, function(request) {
+  counted <- unlist(lapply(if (base$engine$answers) requests_in_engine(s, requests, call) else requests, function(request) {
     sql <- sql_of_request(s, request, call)
     if (is.character(sql)) {
       with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)), sprintf("Its columns, fetched because %s", sql))
@@ -364,11 +396,8 @@ sql_of_plan <- function(s, plan, call = NULL) {
 }
 
 sql_of_request <- function(s, request, call = NULL) {
-  if (inherits(s, "eggcrate_source_database")) {
-    return(request_in_sql(s, request, call))
-  }
   found <- counted_in_engine(s, request, call)
-  before <- if (is.character(found)) request_before(s, request)
+  before <- if (is.character(found) && inherits(s, "eggcrate_source_lookup")) request_before(s, request)
   if (!is.null(before)) request_in_sql(database_of(s), before$request, call) else if (is.character(found)) found else found$sql
 }
 

@@ -10,7 +10,7 @@
 #'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `state`: statements whose answers are others
 #'   after anything was written; `day`: how a date is written,
 #'   where not as its text; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
-#'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `magnitude`,
+#'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `median` (twice the exact one), `magnitude`,
 #'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), `written`:
 #'   what values that are written into a statement are cast to, by their class in R, `zone`: which day a moment has, if not that of
 #'   UTC, and
@@ -91,7 +91,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
   bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
-  distinct = "uniqExact", magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
+  distinct = "uniqExact", median = function(x) inside("-", call("quantileExact", x), call("quantileExact", inside("-", x))), magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
   # Of what is missing it says that it is none of them: it is not known.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
   read = function(x, form) if (form == "decimal") call("toString", x) else x)

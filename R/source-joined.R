@@ -20,14 +20,16 @@ source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
   if (is.null(base)) {
     return(NextMethod())
   }
-  found <- counted_in_engine(s, request, call)
-  if (is.character(found)) {
-    tally <- looked_up_after(s, request, call)
-    if (!is.null(tally)) return(tally)
-    check_fetch(base, found, call)
-    return(NextMethod())
-  }
-  tally_in_engine(found$source, found$sql, found$request, call)
+  tally_ahead(s, request, function() {
+    found <- counted_in_engine(s, request, call)
+    if (is.list(found)) {
+      return(tally_in_engine(found, call))
+    }
+    looked_up_after(s, request, call) %||% {
+      check_fetch(base, found, call)
+      fetched_tally(s, request, call)
+    }
+  }, call)
 }
 
 #' Counts by the keys of lookups, and finds their columns for the items: where no more is wanted of them than to group by them.
@@ -112,7 +114,8 @@ source_range.eggcrate_source_lookup <- function(s, column, call = NULL) {
 #' `sql`. Or why it cannot.
 #' @noRd
 counted_in_engine <- function(s, request, call = NULL) {
-  found <- tryCatch(joined_request(s, request, call), eggcrate_not_in_sql = conditionMessage)
+  joined <- inherits(s, "eggcrate_source_lookup")
+  found <- if (joined) tryCatch(joined_request(s, request, call), eggcrate_not_in_sql = conditionMessage) else list(source = s, request = request)
   if (is.character(found)) {
     return(found)
   }
@@ -271,7 +274,7 @@ renamed_request <- function(request, names) {
     node
   }
   request$gates <- lapply(request$gates, function(gate) replace(gate, "node", list(rename(gate$node))))
-  request$keys <- lapply(request$keys, rename)
+  for (part in c("keys", "shown")) request[part] <- list(lapply(request[[part]], rename))
   request$aggregates <- lapply(request$aggregates, function(one) {
     for (part in intersect(c("value", "when"), names(one))) one[part] <- list(rename(one[[part]]))
     one

@@ -8,7 +8,7 @@
 #   source_places(s, columns)   decimals of columns
 #   source_tally(s, request)    the tally
 #   source_ahead(s, requests, dates)   tallies and ranges that will be asked for, at once where that is less work
-#   source_entries(s, request)  what each row adds, with its keys: sums per item and order
+#   source_entries(s, request)  what each row adds, with its keys; where rows are far away, those of an item and an order as one
 #   source_row(s, row)          where a row is, in words
 #   source_close(s)
 #
@@ -105,9 +105,9 @@ source_ahead.eggcrate_source <- function(s, requests, dates = character(), call 
 
 #' @export
 #' @noRd
-source_tally.eggcrate_source <- function(s, request, call = NULL) {
-  tally_columns(asked_columns(s, request_columns(request), call), s$n, request, call)
-}
+source_tally.eggcrate_source <- function(s, request, call = NULL) fetched_tally(s, request, call)
+
+fetched_tally <- function(s, request, call = NULL) tally_columns(asked_columns(s, request_columns(request), call), s$n, request, call)
 
 #' @export
 #' @noRd

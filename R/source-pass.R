@@ -23,9 +23,9 @@ take_ahead <- function(s, request) {
 }
 
 #' From now on what is said to be asked for is gathered, until the first of it is asked for: then all of it is counted in
-#' one pass, and kept until the source is closed.
+#' one pass, or by as few statements as that takes, and kept until the source is closed.
 #' @noRd
-gather_requests <- function(s) if (inherits(s, "eggcrate_source_passed")) s$gathers <- TRUE
+gather_requests <- function(s) if (inherits(s, "eggcrate_source_passed") || !is.null(database_of(s))) s$gathers <- TRUE
 
 pass_gathered <- function(s, request, call = NULL) {
   requests <- unique(c(list(request), s$gathered))
@@ -36,7 +36,7 @@ pass_gathered <- function(s, request, call = NULL) {
 pass_ahead <- function(s, requests, call = NULL) {
   passed <- pass_tallies(s, requests, call)
   known <- which(lengths(passed) > 0L)
-  s$ahead <- c(s$ahead, Map(function(request, tally) list(request = request, tally = tally), requests[known], passed[known]))
+  keep_ahead(s, requests[known], passed[known])
 }
 
 # Where it is among what was found ahead, NA where it is not.

@@ -53,7 +53,7 @@ recount_rest <- function(ans, keep) {
 
 # Columns to show ----------------------------------------------------------
 
-show_request <- function(name, plan) new_request(plan$gates, c(all_keys(plan), plan$show[name]), list())
+show_request <- function(name, plan) new_request(plan$gates, c(all_keys(plan), plan$show[name]), list(), shows = name)
 
 #' One value per item, or "(several)".
 #' @noRd

@@ -16,9 +16,10 @@ unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s
 #' @param cells From `known_cells()`, by column.
 #' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i where it cannot tell),
 #'   `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a value and rows passed over of each component),
-#'   and `p1`, ... (places that are used); `keys` (of what column each is, if of one, and how it is read), `parts` (what the
-#'   totals are), `decimals` (columns that may use fewer places than these), `counted` (those that `p` tells of; totals may
-#'   tell of others), and `places`: a function from such columns to a query of how many they use. Or a condition: why not.
+#'   `l1`, `u1`, ... (least and greatest of what is shown), and `p1`, ... (places that are used); `keys` and `shown` (of what
+#'   column each is, if of one, and how it is read), `parts` (what the totals are), `decimals` (columns that may use fewer places
+#'   than these), `counted` (those that `p` tells of; totals may tell of others), and `places`: a function from such columns to a
+#'   query of how many they use. Or a condition: why not.
 #' @noRd
 sql_request <- function(s, request, cells) {
   at <- list(cells = cells, engine = s$engine, con = s$con, most_rows = function(bound) if (bound * most_rows < s$engine$most) most_rows else s$n, range = function(name) source_range(s, name))
@@ -31,6 +32,7 @@ write_request <- function(s, request, at) {
   check_doubtful(request, at)
   keys <- lapply(unname(request$keys), sql_key, at)
   parts <- lapply(unname(request$aggregates), sql_part, at)
+  shown <- lapply(unname(request$shown), sql_shown, at)
   decimals <- unique(unlist(lapply(parts, `[[`, "decimals")))
   most <- vapply(decimals, function(name) at$cells[[name]]$places, 0L)
   gates <- lapply(request$gates, function(gate) sql_truth(gate$node, at))
@@ -39,10 +41,10 @@ write_request <- function(s, request, at) {
   places <- function(columns) numbered("p", lapply(seq_along(columns), function(i) places_in_use(i, columns[i], at)))
   counted <- setdiff(decimals, unlist(lapply(parts, told_column)))
   row <- c(outcome, numbered("k", lapply(keys, `[[`, "expr")), numbered("v", lapply(parts, `[[`, "value")),
-    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), digits(counted))
-  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), places(counted))
+    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("h", lapply(shown, `[[`, "expr")), digits(counted))
+  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE), places(counted))
   names <- names(numbered("k", keys))
-  list(query = counting_query(s, row, names, totals), keys = keys, parts = parts, decimals = with_names(most, decimals), counted = counted,
+  list(query = counting_query(s, row, names, totals, placed_medians(parts, at)), keys = keys, parts = parts, shown = shown, decimals = with_names(most, decimals), counted = counted,
     places = function(columns) {
       within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else digits(columns)
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
@@ -99,12 +101,18 @@ with_quoted <- function(expr, quoted) {
 
 # Counts rows by their outcome and their keys. What is made of a row is a query within it, but where an engine wants one
 # statement without parts: there names are of what stands beside them. Rows that are not used are counted whatever their keys.
-counting_query <- function(s, row, keys, totals) {
+#' @param medians What places are counted of, from `placed_medians()`.
+#' @noRd
+counting_query <- function(s, row, keys, totals, medians = list()) {
   flat <- isTRUE(s$engine$flat)
   own <- with_names(lapply(apart_names(s, names(row)), as.name), names(row))
   groups <- c(if ("outcome" %in% names(row)) "outcome", keys)
   tbl <- if (!flat) query_within(s, flat_query(s, row)) else if (is.null(dbplyr::remote_name(s$tbl))) query_within(s, s$tbl) else s$tbl
   if (!flat) row <- own
+  if (length(medians)) {
+    tbl <- query_within(s, with_places(s, tbl, medians, own, groups))
+    row <- c(row, lapply(with_names(apart_names(s, place_columns(medians)), place_columns(medians)), as.name))
+  }
   if (length(groups) > length(keys)) row[keys] <- lapply(row[keys], of_used, own$outcome)
   within <- row[setdiff(names(row), groups)]
   pieces <- c(row[groups], lapply(totals, function(total) do.call(substitute, list(total, within))))
@@ -114,6 +122,24 @@ counting_query <- function(s, row, keys, totals) {
   by <- dbplyr::escape(dbplyr::ident(names(sql)[seq_along(groups)]), con = s$con, parens = FALSE, collapse = NULL)
   dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ", paste(by, collapse = ", ")))
 }
+
+#' Rows with the place of each value among those of its item, and how many these are, of medians that an engine has not.
+#' @param medians By number, an expression of the value.
+#' @noRd
+with_places <- function(s, tbl, medians, own, groups) {
+  sql <- in_sql(c(unname(own[groups]), lapply(medians, function(x) do.call(substitute, list(x, own)))), s$con)
+  items <- unlist(sql[seq_along(groups)])
+  over <- function(sql, ...) dbplyr::win_over(dbplyr::sql(sql), ..., con = s$con)
+  places <- unlist(lapply(sql[-seq_along(groups)], function(x) {
+    missing <- in_sql(list(call("is.na", x)), s$con)[[1L]]
+    list(over("ROW_NUMBER()", partition = dbplyr::sql(c(items, missing)), order = x), over(sprintf("COUNT(%s)", x), partition = if (length(items)) dbplyr::sql(items)))
+  }), recursive = FALSE)
+  dplyr::transmute(tbl, !!!unname(own), !!!with_names(places, apart_names(s, place_columns(medians))))
+}
+
+place_columns <- function(medians) as.vector(rbind(sprintf("r%s", names(medians)), sprintf("c%s", names(medians))))
+
+first_rows <- function(s, query, n) utils::head(dplyr::tbl(s$con, query, vars = "outcome"), n)
 
 query_within <- function(s, tbl) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(tbl)), vars = colnames(tbl))
 
@@ -153,6 +179,14 @@ sql_key <- function(node, at) {
   expr <- sql_cell(node, at, supposed = TRUE)
   list(expr = if (is.null(at$engine$read)) expr else at$engine$read(expr, cells$form), name = node$name,
     read = switch(cells$type, date = read_day, flag = as.logical, text = , blank = function(x) enc2utf8(as.character(x)), number = read_number, plain_column))
+}
+
+# A column that is shown where an item has one value of it, with the least and the greatest.
+sql_shown <- function(node, at) if (node$type == "flag") cannot("flags have no order there") else sql_key(node, at)
+
+ends_of_shown <- function(i) {
+  h <- as.name(sprintf("h%d", i))
+  with_names(list(call("min", h, na.rm = TRUE), call("max", h, na.rm = TRUE)), sprintf(c("l%d", "u%d"), i))
 }
 
 read_number <- function(x) if (is.character(x)) as.numeric(x) else plain_column(x)
@@ -358,7 +392,6 @@ sql_day <- function(node, at) {
 
 sql_part <- function(aggregate, at) {
   op <- aggregate$op
-  if (op == "median") cannot("a median needs the values in their order")
   value <- aggregate$value %||% new_node("number", "number", value = 1)
   of_days <- op %in% c("min", "max") && value$type == "date"
   found <- if (op == "distinct" || of_days) {
@@ -366,9 +399,36 @@ sql_part <- function(aggregate, at) {
   } else {
     sql_number(value, at)
   }
-  if (!op %in% c("min", "max", "distinct") && found$bound * at$most_rows(found$bound) >= at$engine$most) too_large("its totals")
+  if (!op %in% c("min", "max", "median", "distinct") && found$bound * at$most_rows(found$bound) >= at$engine$most) too_large("its totals")
   met <- if (!is.null(aggregate$when)) call("case_when", call("~", sql_truth(aggregate$when, at), 1L), call("~", TRUE, 0L))
-  list(op = op, value = found$expr, node = if (op != "distinct") value, of_days = of_days, places = found$places, met = met, decimals = found$decimals)
+  list(op = op, value = found$expr, node = if (op != "distinct") value, of_days = of_days, places = found$places, met = met, decimals = found$decimals, wide = found$wide)
+}
+
+# The value of a row that meets the condition of part `i`.
+met_value <- function(i, part) {
+  v <- as.name(sprintf("v%d", i))
+  if (is.null(part$met)) v else call("case_when", call("~", call("==", as.name(sprintf("w%d", i)), 1L), v))
+}
+
+# Medians of which the places of values are counted, by number.
+placed_medians <- function(parts, at) {
+  found <- which(vapply(parts, `[[`, "", "op") == "median" & is.null(at$engine$median))
+  with_names(lapply(found, function(i) met_value(i, parts[[i]])), found)
+}
+
+# Twice the median: the two values in the middle, which are one of an odd number.
+median_total <- function(i, part, at) {
+  x <- met_value(i, part)
+  if (!is.null(at$engine$median)) {
+    return(at$engine$median(if (part$wide) x else at$engine$wide(x)))
+  }
+  place <- inside("*", 2L, as.name(sprintf("r%d", i)))
+  count <- as.name(sprintf("c%d", i))
+  of <- function(side, condition) {
+    found <- call(side, call("case_when", call("~", condition, x)), na.rm = TRUE)
+    if (part$wide) found else at$engine$wide(found)
+  }
+  inside("+", of("min", call(">=", place, count)), of("max", call("<=", place, inside("+", count, 2L))))
 }
 
 # Totals are written out by the engine: drivers have too few digits.
@@ -376,12 +436,11 @@ part_totals <- function(i, parts, at) {
   part <- parts[[i]]
   v <- as.name(sprintf("v%d", i))
   w <- as.name(sprintf("w%d", i))
-  counts <- call("==", w, 1L)
   always <- is.null(part$met)
-  met <- if (always) v else call("case_when", call("~", counts, v))
-  missing <- call("is.na", v)
-  without <- if (always) call("-", quote(n()), call("COUNT", v)) else count_where(inside("&", counts, missing))
+  met <- met_value(i, part)
+  without <- if (always) call("-", quote(n()), call("COUNT", v)) else count_where(inside("&", call("==", w, 1L), call("is.na", v)))
   total <- switch(part$op, min = call("min", met, na.rm = TRUE), max = call("max", met, na.rm = TRUE), distinct = call(at$engine$distinct %||% "n_distinct", met),
+    median = median_total(i, part, at),
     call("sum", met, na.rm = TRUE))
   if (!part$of_days) total <- at$engine$text(total)
   with_names(c(total, without, if (!always) count_where(call("!=", w, 1L))),

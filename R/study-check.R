@@ -80,7 +80,8 @@ with_study_source <- function(study, source, go, call = NULL) {
     }
   }
   on.exit(source_close(s), add = TRUE)
-  go(check_parts(study, s), s)
+  # All parts see one moment.
+  in_one_moment(s, function() go(check_parts(study, s), s))
 }
 
 study_files <- function(study) study$source$files %||% study$source$file

@@ -5,10 +5,12 @@
 #' of the same rows in a data frame, to the last digit. Any lazy table does as well, such as
 #' `dplyr::tbl(con, "orders")` with joins and filters of your own: give it in the place of data.
 #'
-#' What is asked in the database: sums, counts, means, minima, maxima and numbers of different values of whole and
+#' What is asked in the database: sums, counts, means, minima, maxima, medians and numbers of different values of whole and
 #' decimal numbers (up to six places), by columns and periods, with any condition. What is not is done here,
 #' with the columns in question fetched, if the table has no more than a million rows (`options(eggcrate.fetch = )`
-#' says how many): medians, resampling, numbers that are not decimal, and division within rows. [show_sql()] tells which it is.
+#' says how many): numbers that are not decimal, and division within rows. For [firmness()] what each order adds to
+#' each item is put together there and fetched, up to as many entries; the columns, where rows have no order.
+#' [show_sql()] tells which it is.
 #'
 #' A [lookup()] is joined there too: a table of the same database as it is, one from elsewhere with up to 5,000 rows
 #' (`options(eggcrate.copy = )`) written into the statement, as nothing is ever written to the database. The keys must be text or whole

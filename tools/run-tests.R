@@ -23,7 +23,11 @@ run_what_is_left <- function() {
       load_package = "installed", reporter = "silent", stop_on_failure = FALSE))[["elapsed"]]
     saveRDS(list(tests = tests, took = took), file.path(claim, "results.rds"))
     table <- as.data.frame(tests)
-    cat(sprintf("%-24s %3d tests, %5.0f s%s\n", file, nrow(table), took, if (any(is_bad(table))) " NOT ALL PASSED" else ""))
+    left_open <- grDevices::dev.cur() != 1L
+    cat(sprintf("%-24s %3d tests, %5.0f s%s%s\n", file, nrow(table), took, if (any(is_bad(table))) " NOT ALL PASSED" else "",
+      if (left_open) " (left a device open)" else ""))
+    # The next one begins as the first did: titles are broken for the device that is open.
+    grDevices::graphics.off()
   }
 }
 

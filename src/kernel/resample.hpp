@@ -164,13 +164,67 @@ class Draws {
   std::unordered_set<std::uint64_t> gone_;
 };
 
+// The orders by their number of entries, those of one number as they stood: the loop over an
+// order's entries then ends where the last one ended, which the processor foresees.
+class ByLength {
+ public:
+  explicit ByLength(const Resampling& r)
+      : number_(r.orders), place_(r.orders), start_(r.orders + 1), item_(entries(r)), value_(entries(r)) {
+    std::vector<std::size_t> first(1);
+    for (std::size_t o = 0; o < r.orders; ++o) {
+      const std::size_t n = length(r, o);
+      if (first.size() < n + 2) first.resize(n + 2);
+      ++first[n + 1];
+    }
+    for (std::size_t n = 1; n < first.size(); ++n) first[n] += first[n - 1];
+    for (std::size_t o = 0; o < r.orders; ++o) {
+      place_[o] = static_cast<std::uint32_t>(first[length(r, o)]++);
+      number_[place_[o]] = static_cast<std::uint32_t>(o);
+    }
+    std::size_t to = 0;
+    for (std::size_t i = 0; i < r.orders; ++i) {
+      start_[i] = static_cast<std::int32_t>(to);
+      for (std::int32_t e = r.start[number_[i]]; e < r.start[number_[i] + 1]; ++e, ++to) {
+        item_[to] = r.item[e];
+        value_[to] = r.value[e];
+      }
+    }
+    start_[r.orders] = static_cast<std::int32_t>(to);
+  }
+
+  Resampling of(Resampling r) const noexcept {
+    r.start = start_.data();
+    r.item = item_.data();
+    r.value = value_.data();
+    return r;
+  }
+  // Orders are drawn by the numbers that they had, however many entries they have: what is drawn
+  // is the same whether entries of one order and item were put together before or not.
+  std::uint32_t number(std::size_t place) const noexcept { return number_[place]; }
+  std::uint32_t place(std::uint32_t number) const noexcept { return place_[number]; }
+
+ private:
+  static std::size_t entries(const Resampling& r) noexcept {
+    return static_cast<std::size_t>(r.start[r.orders]);
+  }
+  static std::size_t length(const Resampling& r, std::size_t o) noexcept {
+    return static_cast<std::size_t>(r.start[o + 1] - r.start[o]);
+  }
+
+  std::vector<std::uint32_t> number_, place_;
+  std::vector<std::int32_t> start_, item_;
+  std::vector<double> value_;
+};
+
 namespace detail {
 
 // What one thread needs; it takes resamples in batches.
 class Resampler {
  public:
-  Resampler(const Resampling& r, const std::vector<std::uint16_t>& bin, std::size_t bins)
+  // `r` as `orders` has it.
+  Resampler(const Resampling& r, const ByLength& orders, const std::vector<std::uint16_t>& bin, std::size_t bins)
       : r_(r),
+        orders_(orders),
         bin_(bin),
         bins_(bins),
         total_(r.items),
@@ -234,7 +288,7 @@ class Resampler {
   // These orders lie anywhere, and so do their entries: both are asked for ahead of time.
   void correct(std::uint32_t b, const Draws::Correction& c) {
     const std::size_t n = c.orders.size();
-    const auto at = [&](std::size_t i) { return r_.start + c.orders[std::min(i, n - 1)]; };
+    const auto at = [&](std::size_t i) { return r_.start + orders_.place(c.orders[std::min(i, n - 1)]); };
     for (std::size_t i = 0; i < n; ++i) {
       prefetch(at(i + 16));
       const std::int32_t soon = *at(i + 8);
@@ -248,7 +302,7 @@ class Resampler {
   Draws::Weights add_stretch(const Draws& draws, std::size_t from, std::size_t to) {
     Draws::Weights sum = {};
     for (std::size_t o = from; o < to; ++o) {
-      const Draws::Weights w = draws.of(o);
+      const Draws::Weights w = draws.of(orders_.number(o));
       sum += w;
       // By way of 32 bits, which is a few instructions for all.
       const Reals times = __builtin_convertvector(__builtin_convertvector(w, Wholes), Reals);
@@ -317,6 +371,7 @@ class Resampler {
   }
 
   const Resampling& r_;
+  const ByLength& orders_;
   const std::vector<std::uint16_t>& bin_;
   std::size_t bins_;
   std::vector<Totals> total_;
@@ -331,21 +386,26 @@ class Resampler {
 // `orders` draws of what an order adds to the item.
 inline Status order_spread(const Resampling& r, double* spread) noexcept {
   try {
+    // Squares are of what a whole order adds, so that nothing depends on how its entries came.
     struct Sums {
       std::size_t order = 0;  // counted from 1; what it has added so far
       double of_order = 0, sum = 0, squares = 0;
+      void close() noexcept { squares += of_order * of_order; }
     };
     std::vector<Sums> sums(r.items);
     for (std::size_t o = 0; o < r.orders; ++o) {
       for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e) {
         Sums& s = sums[static_cast<std::size_t>(r.item[e])];
-        const double x = r.value[e], before = s.order == o + 1 ? s.of_order : 0;
-        s.order = o + 1;
-        s.of_order = before + x;
-        s.sum += x;
-        s.squares += x * (x + 2 * before);
+        if (s.order != o + 1) {
+          s.close();
+          s.order = o + 1;
+          s.of_order = 0;
+        }
+        s.of_order += r.value[e];
+        s.sum += r.value[e];
       }
     }
+    for (Sums& s : sums) s.close();
     for (std::size_t i = 0; i < r.items; ++i)
       spread[i] = std::sqrt(std::max(
           0.0, sums[i].squares - sums[i].sum * sums[i].sum / static_cast<double>(r.orders)));
@@ -356,51 +416,6 @@ inline Status order_spread(const Resampling& r, double* spread) noexcept {
     return Status{Code::failed, 0, -1};
   }
 }
-
-// The orders by their number of entries, those of one number as they stood: the loop over an
-// order's entries then ends where the last one ended, which the processor foresees.
-class ByLength {
- public:
-  explicit ByLength(const Resampling& r)
-      : start_(r.orders + 1), item_(entries(r)), value_(entries(r)) {
-    std::vector<std::size_t> first(1);
-    for (std::size_t o = 0; o < r.orders; ++o) {
-      const std::size_t n = length(r, o);
-      if (first.size() < n + 2) first.resize(n + 2);
-      ++first[n + 1];
-    }
-    for (std::size_t n = 1; n < first.size(); ++n) first[n] += first[n - 1];
-    std::vector<std::size_t> order(r.orders);
-    for (std::size_t o = 0; o < r.orders; ++o) order[first[length(r, o)]++] = o;
-    std::size_t to = 0;
-    for (std::size_t i = 0; i < r.orders; ++i) {
-      start_[i] = static_cast<std::int32_t>(to);
-      for (std::int32_t e = r.start[order[i]]; e < r.start[order[i] + 1]; ++e, ++to) {
-        item_[to] = r.item[e];
-        value_[to] = r.value[e];
-      }
-    }
-    start_[r.orders] = static_cast<std::int32_t>(to);
-  }
-
-  Resampling of(Resampling r) const noexcept {
-    r.start = start_.data();
-    r.item = item_.data();
-    r.value = value_.data();
-    return r;
-  }
-
- private:
-  static std::size_t entries(const Resampling& r) noexcept {
-    return static_cast<std::size_t>(r.start[r.orders]);
-  }
-  static std::size_t length(const Resampling& r, std::size_t o) noexcept {
-    return static_cast<std::size_t>(r.start[o + 1] - r.start[o]);
-  }
-
-  std::vector<std::int32_t> start_, item_;
-  std::vector<double> value_;
-};
 
 // For each item the lowest and the highest rank that remain when `outside` of the resamples
 // are left out at either end; a bin of several ranks counts with its outer one.
@@ -428,7 +443,7 @@ inline Status resample_ranks(const Resampling& asked, std::int32_t* low,
     const std::size_t bins = first.size();
     const int threads = std::max(1, std::min<int>(r.threads, static_cast<int>(r.times)));
     std::vector<std::unique_ptr<detail::Resampler>> workers;
-    for (int t = 0; t < threads; ++t) workers.emplace_back(new detail::Resampler(r, bin, bins));
+    for (int t = 0; t < threads; ++t) workers.emplace_back(new detail::Resampler(r, sorted, bin, bins));
 
     std::atomic<std::uint32_t> next{0};
     std::atomic<Code> end{Code::ok};

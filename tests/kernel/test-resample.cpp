@@ -48,20 +48,15 @@ std::vector<int> drawn(std::uint64_t seed, std::uint32_t number, std::size_t ord
   return out;
 }
 
-// Plain: every rank of every resample is kept and sorted. Draws are of orders by length.
+// Plain: every rank of every resample is kept and sorted.
 std::vector<std::vector<std::int32_t>> all_ranks(const Resampling& r) {
-  std::vector<std::size_t> by_length(r.orders);
-  std::iota(by_length.begin(), by_length.end(), 0u);
-  std::stable_sort(by_length.begin(), by_length.end(), [&](std::size_t a, std::size_t b) {
-    return r.start[a + 1] - r.start[a] < r.start[b + 1] - r.start[b];
-  });
   std::vector<std::vector<std::int32_t>> out(r.items);
   for (std::uint32_t number = 0; number < r.times; ++number) {
     const std::vector<int> times = drawn(r.seed, number, r.orders);
     std::vector<double> total(r.items, 0.0);
-    for (std::size_t i = 0; i < r.orders; ++i)
-      for (std::int32_t e = r.start[by_length[i]]; e < r.start[by_length[i] + 1]; ++e)
-        total[r.item[e]] += times[i] * r.value[e];
+    for (std::size_t o = 0; o < r.orders; ++o)
+      for (std::int32_t e = r.start[o]; e < r.start[o + 1]; ++e)
+        total[r.item[e]] += times[o] * r.value[e];
     for (std::size_t i = 0; i < r.items; ++i) {
       std::int32_t rank = 1;
       for (std::size_t j = 0; j < r.items; ++j)
@@ -88,7 +83,35 @@ Book random_book(int orders, int items, int groups, std::uint64_t seed) {
   return book;
 }
 
+// The entries of an order and an item in one.
+Book together(const Book& book) {
+  Book out;
+  out.group = book.group;
+  for (std::size_t o = 0; o + 1 < book.start.size(); ++o) {
+    std::map<int, double> lines;
+    for (std::int32_t e = book.start[o]; e < book.start[o + 1]; ++e)
+      lines[book.item[e]] += book.value[e];
+    out.order({lines.begin(), lines.end()});
+  }
+  return out;
+}
+
 }  // namespace
+
+TEST_CASE("nothing depends on whether entries of an order and an item come as one") {
+  const Book book = random_book(500, 9, 2, 5), joined = together(book);
+  REQUIRE(joined.item.size() < book.item.size());
+  const Resampling r = book.question(), s = joined.question();
+  std::vector<std::int32_t> low(r.items), high(r.items), low2(r.items), high2(r.items);
+  REQUIRE(resample_ranks(r, low.data(), high.data()).ok());
+  REQUIRE(resample_ranks(s, low2.data(), high2.data()).ok());
+  CHECK(low == low2);
+  CHECK(high == high2);
+  std::vector<double> spread(r.items), spread2(r.items);
+  REQUIRE(order_spread(r, spread.data()).ok());
+  REQUIRE(order_spread(s, spread2.data()).ok());
+  CHECK(spread == spread2);
+}
 
 TEST_CASE("rank intervals are those of all ranks kept and sorted, for any number of threads") {
   for (std::uint64_t seed = 1; seed <= 6; ++seed) {

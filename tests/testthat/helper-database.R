@@ -38,7 +38,7 @@ odd_orders <- function(n = 600L) {
   data.frame(customer = one_of(c("Orvind", "orvind", "ORVIND", "\u00c9strid", "Estrid", "O'Hask; --", "\"Quoted\"", " ", "", NA, "a_b%", "z")),
     region = one_of(c("north", "North", NA, "s\u00fcd")), sales = one_of(c(10.05, 0.1, 0.3, -7.25, 0, 1234.5, NA, 99999.99)),
     units = one_of(c(1:9, NA, 0L, -2L)), rate = one_of(c(0.125, 0.5, 1, 0.375)), code = one_of(c(7, 12, 3e9, NA)),
-    sold = as.Date("2024-12-28") + one_of(c(0:60, 365, NA)), shipped = as.Date("2025-01-01") + one_of(c(0:40, NA)))
+    sold = as.Date("2024-12-28") + one_of(c(0:60, 365, NA)), shipped = as.Date("2025-01-01") + one_of(c(0:40, NA)), ticket = one_of(1:150))
 }
 
 asked_of_database <- list(
@@ -67,7 +67,14 @@ asked_of_database <- list(
   list("grid", list(of = "count()", by = "region", across = "month_of_year(shipped)", totals = TRUE)),
   list("movement", list(of = "sum(sales)", by = "customer", over = "month(sold)")),
   list("extremes", list(of = "sum(sales)", by = "customer")),
-  list("concentration", list(of = "sum(units)", by = "customer")))
+  list("concentration", list(of = "sum(units)", by = "customer")),
+  list("standings", list(of = "median(sales)", by = "customer", also = "c(u = median(units), r = median(sales * rate - units))", top = "3")),
+  list("standings", list(of = "median(sales, when = units > 3)", by = "region", where = "region != 'north' & sales > 0.3", also = "c(d = median(code, when = rate == 0.5), sum(units))", within = "month(sold)")),
+  list("quadrants", list(of = "sum(sales)", by = "customer", against = "median(units)")),
+  list("changes", list(of = "median(sales)", by = "region", over = "month(sold)", from = "2024-12", to = "2025-01")),
+  list("firmness", list(of = "sum(sales)", by = "customer", orders = "ticket", times = 100)),
+  list("firmness", list(of = "count(when = units > 2)", by = "customer", orders = "ticket", times = 100, where = "region != 'north'", within = "region")),
+  list("firmness", list(of = "sum(sales - 2 * rate)", by = "region", orders = "sold", times = 100, where = "!is_missing(sold)")))
 
 # Questions of any shape that a database can answer.
 random_question <- function(seed) {
@@ -85,7 +92,7 @@ random_question <- function(seed) {
   }
   aggregate <- function() {
     when <- if (stats::runif(1) < 0.4) paste(", when =", condition(1L)) else ""
-    switch(sample(3L, 1L), sprintf("%s(%s%s)", sample(c("sum", "mean", "min", "max"), 1L), value(sample(0:2, 1L)), when), sprintf("count(%s)", sub("^, ", "", when)),
+    switch(sample(3L, 1L), sprintf("%s(%s%s)", sample(c("sum", "mean", "min", "max", "median"), 1L), value(sample(0:2, 1L)), when), sprintf("count(%s)", sub("^, ", "", when)),
       sprintf("distinct(%s%s)", sample(c("customer", "region", "sold", "units", "code"), 1L), when))
   }
   list(of = aggregate(), also = sprintf("c(second = %s, third = %s)", aggregate(), aggregate()), where = if (stats::runif(1) < 0.7) condition(2L),
@@ -95,12 +102,12 @@ random_question <- function(seed) {
 
 # Columns of `odd_orders()` as databases declare them.
 declared_orders <- list(
-  postgresql = c(customer = "text", region = "varchar(20)", sales = "numeric(12,2)", units = "integer", rate = "double precision", code = "bigint", sold = "date", shipped = "timestamp"),
+  postgresql = c(customer = "text", region = "varchar(20)", sales = "numeric(12,2)", units = "integer", rate = "double precision", code = "bigint", sold = "date", shipped = "timestamp", ticket = "integer"),
   # Without regard to case or to blanks at the end, and in another encoding.
   mariadb = c(customer = "varchar(30) collate utf8mb4_general_ci", region = "varchar(20) character set latin1", sales = "decimal(12,2)", units = "int", rate = "double",
-    code = "bigint", sold = "date", shipped = "datetime"),
+    code = "bigint", sold = "date", shipped = "datetime", ticket = "int"),
   cluster = c(customer = "Nullable(String)", region = "Nullable(String)", sales = "Nullable(Decimal(12, 2))", units = "Nullable(Int32)", rate = "Nullable(Float64)",
-    code = "Nullable(Int64)", sold = "Nullable(Date)", shipped = "Nullable(DateTime)"))
+    code = "Nullable(Int64)", sold = "Nullable(Date)", shipped = "Nullable(DateTime)", ticket = "Int32"))
 
 table_in <- function(con, data, types, name = "orders") {
   if (DBI::dbExistsTable(con, name)) DBI::dbRemoveTable(con, name)

@@ -42,7 +42,11 @@ server <- function(name) {
   get(name, servers)
 }
 
-free_port <- function() httpuv::randomPort(20000L, 50000L)
+# Below those that the system gives to whoever connects, and apart from those of another process of tests beside this one.
+free_port <- function() {
+  from <- 20000L + 1000L * (Sys.getpid() %% 12L)
+  httpuv::randomPort(from, from + 999L)
+}
 
 run_quietly <- function(command) {
   said <- suppressWarnings(system2("sh", c("-c", shQuote(paste(command, "2>&1"))), stdout = TRUE))

@@ -69,7 +69,7 @@ test_that("what cannot be added there is fetched, or refused where that is too m
   orders <- odd_orders()
   orders$third <- orders$units / 3
   source <- sales_table(sqlite_with(orders), "orders")
-  asked <- list(list("standings", list(of = "median(sales)", by = "customer")),
+  asked <- list(list("standings", list(of = "median(third)", by = "customer")),
     list("standings", list(of = "sum(third)", by = "region")),
     list("standings", list(of = "sum(sales / units)", by = "region", where = "units > 0")),
     list("firmness", list(of = "sum(sales)", by = "customer", orders = "code")))
@@ -79,10 +79,37 @@ test_that("what cannot be added there is fetched, or refused where that is too m
   }
   withr::local_options(eggcrate.fetch = 599)
   other <- sales_table(sqlite_with(orders), "orders")
-  e <- expect_error(standings(other, of = median(sales), by = customer), class = "eggcrate_error_database")
-  expect_match(conditionMessage(e), "in the database: a median needs the values in their order.*Orders has 600 rows; no more than 599 are fetched.*eggcrate.fetch")
-  expect_match(conditionMessage(expect_error(standings(other, of = sum(third), by = region))), "`third` has numbers that are not decimal")
+  e <- expect_error(standings(other, of = median(third), by = customer), class = "eggcrate_error_database")
+  expect_match(conditionMessage(e), "in the database: `third` has numbers that are not decimal.*Orders has 600 rows; no more than 599 are fetched.*eggcrate.fetch")
   expect_equal(nrow(standings(other, of = sum(sales), by = region)), 4L)
+})
+
+test_that("what orders add to items is put together there, as long as it is not too much", {
+  orders <- odd_orders()
+  source <- sales_table(sqlite_with(orders), "orders")
+  ask <- function(source, ...) firmness(standings(source, ...), orders = ticket, times = 50)
+  refused <- function(pattern, ...) {
+    e <- expect_error(ask(source, ...), class = "eggcrate_error_database")
+    expect_match(conditionMessage(e), pattern)
+  }
+  # Fewer than the table has rows, and more than the filter leaves.
+  withr::local_options(eggcrate.fetch = 200)
+  few <- ask(source, of = sum(sales), by = customer, where = region == "north" & units > 3)
+  expect_identical(few$rank_high, ask(orders, of = sum(sales), by = customer, where = region == "north" & units > 3)$rank_high)
+  refused("its orders have more than 200 entries.*Orders has 600 rows; no more than 200 are fetched", of = sum(sales), by = customer)
+  # Of a row that lacks one of two values, neither counts.
+  withr::local_options(eggcrate.fetch = 599)
+  refused("a row counts only where it has each of several values", of = sum(sales) - sum(units), by = region)
+  withr::local_options(eggcrate.fetch = 1e6)
+  ours <- ask(source, of = sum(sales) - sum(units), by = region)
+  expect_identical(ours$value_high, ask(orders, of = sum(sales) - sum(units), by = region)$value_high)
+  expect_identical(ours$rank_low, ask(orders, of = sum(sales) - sum(units), by = region)$rank_low)
+  orders$ticket[3:9] <- NA
+  lone <- sales_table(sqlite_with(orders), "orders")
+  expect_identical(ask(lone, of = sum(sales), by = region)$value_low, ask(orders, of = sum(sales), by = region)$value_low)
+  withr::local_options(eggcrate.fetch = 599)
+  source <- sales_table(sqlite_with(orders), "orders")
+  refused("rows without an order are each an order of their own", of = sum(sales), by = region)
 })
 
 # A class of its own is an engine that nobody knows.
@@ -192,8 +219,8 @@ test_that("the statements are shown, with why columns are fetched", {
   expect_named(sql, c("What is counted", "What the cells of its columns hold, asked once before"))
   expect_match(gsub("\\s+", " ", sql[[1L]]), "CASE WHEN (`units` > 2) THEN 0 WHEN (NOT((`units` > 2))) THEN 1 ELSE -1 END", fixed = TRUE)
   expect_identical(sql[[1L]], utils::tail(source$asked, 1L))
-  median <- show_sql(standings(source, of = median(sales), by = region))
-  expect_match(names(median)[1L], "fetched because a median needs the values in their order")
+  divided <- show_sql(standings(source, of = sum(sales / units), by = region, where = units > 0))
+  expect_match(names(divided)[1L], "fetched because rows are divided, which is not exact")
   expect_output(print(sql), "-- What is counted\nSELECT")
   expect_error(show_sql(NULL), "must be standings", class = "eggcrate_error_unknown_value")
   expect_error(show_sql(standings(odd_orders(), of = sum(sales), by = region)), class = "eggcrate_error_unknown_value")

@@ -90,7 +90,7 @@ test_that("what cannot be opened is said in the engine's words, without the pass
   }
   fails(address_of(port, "by_address", "secret"), "cannot be opened.*password authentication failed for user \"shop\"")
   fails(sub("/postgres#", "/none#", address_of(port)), "database none at 127.0.0.1 cannot be opened.*does not exist")
-  fails(address_of(free_port()), "cannot be opened.*refused")
+  fails(address_of(1L), "cannot be opened.*refused")
   fails(address_of(port, "by_adress"), "There is no table \"by_adress\".*Did you mean \"by_address\"")
   fails(address_of(port, "none.by_address"), "There is no table \"none.by_address\"")
   # It only reads.
