@@ -8,7 +8,7 @@ most_places <- 6L
 #' @return For each: `type` (as in a schema), `form` (see `column_forms()`; "cell" where each cell has its own), `places` (NA where it is not decimal for sure),
 #'   `largest` (the greatest magnitude), `real` (are there doubles?), `text` and `blank` cells (NA where that was not asked),
 #'   `range` of dates (where it was asked), `mixed`: are there numbers and texts, `names`: are its whole numbers too large to
-#'   be numbers, `word`: what the engine calls the type, and `seen`: have the ends of a column been asked that is declared?
+#'   be numbers, `word`: what the engine calls the type, `undated`: how many days are none that there is (where an engine has such), and `seen`: have the ends of a column been asked that is declared?
 #' @noRd
 known_cells <- function(s, columns, call = NULL) {
   known <- function(name) s$known[[paste0("cells of ", name)]]
@@ -41,16 +41,17 @@ count_where <- function(condition) call("sum", call("case_when", call("~", condi
 certain_places <- function(places, largest) if (places > most_places || largest * 10^places >= 2^49) NA_integer_ else as.integer(places)
 
 #' The least number of places that suits a cell: `fits(k)` says whether k do; none where `none` is true.
+#' @param most From here on one more stands for all that do not fit.
 #' @noRd
-least_places <- function(fits, none) {
-  arms <- lapply(0:most_places, function(k) call("~", fits(k), k))
-  as.call(c(as.name("case_when"), call("~", none, 0L), arms, call("~", TRUE, most_places + 1L)))
+least_places <- function(fits, none, most = most_places) {
+  arms <- lapply(0:most, function(k) call("~", fits(k), k))
+  as.call(c(as.name("case_when"), call("~", none, 0L), arms, call("~", TRUE, as.integer(most) + 1L)))
 }
 
 #' The least places with which a double is decimal for sure: four units in the last place are at least 2^-51 of a number.
 #' @noRd
-places_of_real <- function(x, none = call("is.na", x), magnitude = magnitude_of) {
-  least_places(none = none, function(k) {
+places_of_real <- function(x, none = call("is.na", x), magnitude = magnitude_of, most = most_places) {
+  least_places(none = none, most = most, function(k) {
     near <- if (k > 0) inside("/", call("ROUND", inside("*", x, 10^k)), 10^k) else call("ROUND", x)
     call("<=", magnitude(inside("-", x, near)), inside("*", magnitude(x), 4.4e-16))
   })
@@ -66,6 +67,11 @@ declared_cells <- function(s, columns, call = NULL) {
   forms <- s$engine$forms(s, columns, call)
   looks <- first_looks(s, columns, call)
   found <- if (length(looks)) ask_cells(s, looks, call)
+  more <- Filter(function(name) forms[[match(name, columns)]]$form == "real" && isTRUE(as.numeric(found[[name]]$places) > s$engine$cents), names(found))
+  if (length(more)) {
+    seen <- ask_cells(s, lapply(with_names(more, more), function(name) list(places = most_places_in(as.name(name), s$engine))), call)
+    for (name in more) found[[name]]$places <- seen[[name]]$places
+  }
   unname(Map(function(name, form) declared_cell(form, found[[name]], s, name, call), columns, forms))
 }
 
@@ -102,22 +108,31 @@ largest_of <- function(found) max(0, abs(as.numeric(c(found$least, found$most)))
 # What is to be asked of a column besides.
 declared_look <- function(x, form, engine) {
   ends <- ends_of(x, engine)
-  switch(form$form, long = ends,
+  switch(form$form, long = ends, date = , time = if (!is.null(engine$dated)) looked_days(engine$column(x, form$form), engine),
     decimal = if (is.null(form$places) || !engine$decimals) c(ends, if (is.null(form$places)) list(places = call("max", places_of_decimal(x), na.rm = TRUE))),
-    real = c(ends, list(places = call("max", places_of_real(x, magnitude = engine$magnitude %||% magnitude_of), na.rm = TRUE)), if (!is.null(engine$endless)) list(endless = count_where(engine$endless(x)))))
+    real = c(ends, list(places = most_places_in(x, engine, engine$cents %||% most_places)), if (!is.null(engine$endless)) list(endless = count_where(engine$endless(x)))))
+}
+
+most_places_in <- function(x, engine, most = most_places) {
+  call("max", places_of_real(x, magnitude = engine$magnitude %||% magnitude_of, most = most), na.rm = TRUE)
+}
+
+looked_days <- function(x, engine) {
+  c(ends_of(dated_cell(x, engine), engine), list(undated = count_where(inside("&", call("!", call("is.na", x)), call("!", engine$dated(x))))))
 }
 
 declared_cell <- function(form, found, s, name, call = NULL) {
   if (is_endless(found)) stop_endless(sprintf("`%s` of %s", name, s$name), call)
-  seen <- !is.null(found$most)
   kind <- switch(form$form, whole = , long = , decimal = , real = , single = "number", date = , time = , moment = "date", text = , word = "text", form$form)
+  seen <- kind == "number" && !is.null(found$most)
   largest <- if (seen) largest_of(found) else form$largest %||% 2^32
   names <- form$form == "long" && largest > 2^53
   places <- as.numeric(form$places %||% found$places %||% 0)
   if (is.na(places)) places <- 0
   list(type = if (names) "text" else kind, form = form$form, word = form$word, largest = largest, real = form$form == "real",
     places = switch(form$form, whole = , long = 0L, real = certain_places(places, largest), decimal = if (places > most_places) NA_integer_ else as.integer(places), NA_integer_),
-    text = 0, blank = NA_real_, mixed = FALSE, names = names, seen = if (form$form %in% c("whole", "decimal")) seen)
+    text = 0, blank = NA_real_, mixed = FALSE, names = names, undated = found$undated,
+    range = if (kind == "date" && !is.null(found$most)) as.numeric(read_day(c(found$least, found$most))), seen = if (form$form %in% c("whole", "decimal")) seen)
 }
 
 # Of numbers that are written out, the ends of a column or totals: is one none?

@@ -7,13 +7,15 @@
 #'   text a date? Functions from expressions to expressions: `column` (the cell of a form as it is fetched and compared),
 #'   `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes), `whole` (a number that is near to a
 #'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
-#'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `state`: statements whose answers are others
-#'   after anything was written; `day`: how a date is written,
-#'   where not as its text; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where an engine
-#'   does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `median` (twice the exact one), `magnitude`,
-#'   `endless` (is a number none that is finite?), `among` (a test of texts), `read` (a cell as its driver can read it), `written`:
-#'   what values that are written into a statement are cast to, by their class in R, `zone`: which day a moment has, if not that of
-#'   UTC, and
+#'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `state`: statements whose answers are
+#'   others after anything was written; `day`: how a date is written, where not as its text; `doubtful`: a form that is declared
+#'   and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where
+#'   an engine does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `median`
+#'   (twice the exact one), `adds` (up to where sums of decimals are exact, where `decimals` are not), `cents` (as it tries
+#'   all cases of a row, more places than these are looked for only where there are some), `magnitude`, `endless` (is a
+#'   number none that is finite?), `among` (a test of texts), `dated` (is a
+#'   day one that there is?), `read` (a cell as its driver can read it), `written`: what values that
+#'   are written into a statement are cast to, by their class in R, `zone`: which day a moment has, if not that of UTC, and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {
@@ -74,6 +76,7 @@ mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), m
     driver_forms(s, columns, "type", c(integer = "whole", integer64 = "long", double = "real", Date = "date", POSIXct = "time", string = "text"), call)
   },
   column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
+  dated = function(x) call("!", call("is.na", call("TO_DAYS", x))),
   filled = function(x) filled_text(mariadb_bytes(x), call("%REGEXP%", mariadb_bytes(x), beyond_blanks)),
   written = c(Date = "DATE"), bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
   text = function(x) sql_cast(x, "CHAR"))
@@ -91,7 +94,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
   bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
-  distinct = "uniqExact", median = function(x) inside("-", call("quantileExact", x), call("quantileExact", inside("-", x))), magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
+  adds = 1e32, cents = 2L, distinct = "uniqExact", median = function(x) inside("-", call("quantileExact", x), call("quantileExact", inside("-", x))), magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
   # Of what is missing it says that it is none of them: it is not known.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
   read = function(x, form) if (form == "decimal") call("toString", x) else x)

@@ -22,7 +22,7 @@ unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s
 #'   query of how many they use. Or a condition: why not.
 #' @noRd
 sql_request <- function(s, request, cells) {
-  at <- list(cells = cells, engine = s$engine, con = s$con, most_rows = function(bound) if (bound * most_rows < s$engine$most) most_rows else s$n, range = function(name) source_range(s, name))
+  at <- list(cells = cells, engine = s$engine, con = s$con, most_rows = function(bound, most) if (bound * most_rows < most) most_rows else s$n, range = function(name) source_range(s, name))
   tryCatch(write_request(s, request, at), eggcrate_not_in_sql = identity)
 }
 
@@ -199,7 +199,6 @@ sql_cell <- function(node, at, supposed = FALSE) {
   if (is_dated(node)) cannot(sprintf("the dates of `%s` are read from its text", bare_name(node$name)))
   cells <- at$cells[[node$name]]
   x <- typed_cell(node$name, cells, at$engine)
-  if (cells$names) cannot(sprintf("`%s` has whole numbers beyond 2^53, which are names", node$name))
   if (cells$type %in% c("number", "flag") || cells$form != "cell" && cells$type == "date") {
     return(x)
   }
@@ -207,11 +206,16 @@ sql_cell <- function(node, at, supposed = FALSE) {
   at$engine$bytes(x)
 }
 
-# As it is fetched, too. Blank texts among numbers are missing.
+# As it is fetched, too. Blank texts among numbers are missing, and whole numbers beyond 2^53 are texts (S40).
 typed_cell <- function(name, cells, engine) {
   x <- engine$column(as.name(name), cells$form)
+  if (cells$names) return(engine$text(x))
+  if (isTRUE(cells$undated > 0)) return(dated_cell(x, engine))
   if (cells$type == "number" && cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
 }
+
+# A day of which a part is zero stands for none.
+dated_cell <- function(x, engine) call("case_when", call("~", engine$dated(x), x))
 
 # Periods by comparing days: no engine's own dates are asked.
 sql_period <- function(node, at) {
@@ -395,13 +399,25 @@ sql_part <- function(aggregate, at) {
   value <- aggregate$value %||% new_node("number", "number", value = 1)
   of_days <- op %in% c("min", "max") && value$type == "date"
   found <- if (op == "distinct" || of_days) {
-    list(expr = sql_given(value, at), places = 0L, bound = 0, decimals = character())
+    list(expr = sql_given(value, at), places = 0L, bound = 0, decimals = character(), most = Inf)
   } else {
-    sql_number(value, at)
+    added_decimals(aggregate, at) %||% c(sql_number(value, at), most = at$engine$most)
   }
-  if (!op %in% c("min", "max", "median", "distinct") && found$bound * at$most_rows(found$bound) >= at$engine$most) too_large("its totals")
+  if (!op %in% c("min", "max", "median", "distinct") && found$bound * at$most_rows(found$bound, found$most) >= found$most) too_large("its totals")
   met <- if (!is.null(aggregate$when)) call("case_when", call("~", sql_truth(aggregate$when, at), 1L), call("~", TRUE, 0L))
   list(op = op, value = found$expr, node = if (op != "distinct") value, of_days = of_days, places = found$places, met = met, decimals = found$decimals, wide = found$wide)
+}
+
+# Sums of a decimal column as it is, where an engine has exact ones but reckons otherwise in whole numbers.
+added_decimals <- function(aggregate, at) {
+  node <- aggregate$value
+  if (is.null(at$engine$adds) || !aggregate$op %in% c("sum", "mean") || !is.null(aggregate$when) || !identical(node$op, "column")) {
+    return(NULL)
+  }
+  cells <- at$cells[[node$name]]
+  if (cells$form == "decimal" && !is.na(cells$places)) {
+    list(expr = sql_cell(node, at), places = 0L, bound = cells$largest, decimals = if (cells$places > 0) node$name else character(), wide = TRUE, most = at$engine$adds)
+  }
 }
 
 # The value of a row that meets the condition of part `i`.

@@ -5,6 +5,7 @@
 #   Rscript bench/databases.R                       20 million lines in PostgreSQL
 #   Rscript bench/databases.R postgresql 2          2 million
 #   R_LIBS=.lib-cluster:.lib Rscript bench/databases.R cluster 100     100 million lines on two servers
+#   ... cluster 100 price                           one of its measures (units, net_sales, price)
 
 suppressMessages(library(eggcrate))
 given <- commandArgs(TRUE)
@@ -38,7 +39,7 @@ on_cluster <- function() {
 
 place <- if (kind == "cluster") on_cluster() else in_postgresql()
 cat(sprintf("%s, %g million lines\n", kind, millions))
-for (measure in names(place$sums)) {
+for (measure in if (length(given) > 2L) given[3L] else names(place$sums)) {
   theirs <- function() one(place$con, sprintf("select customer, %s as s from orders group by customer", place$sums[[measure]]))
   ours <- function() standings(sales_table(place$con, "orders"), of = sum(!!as.name(measure)), by = customer)
   a <- theirs()

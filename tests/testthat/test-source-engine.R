@@ -110,7 +110,7 @@ test_that("odd types, missing rights, too long a time and rows that come meanwhi
   expect_identical(x$n, c(3, 2.5, 1.25))
   expect_identical(standings(source, of = count(), by = yes)$yes, c(FALSE, TRUE, NA))
   expect_identical(nrow(standings(source, of = count(), by = item, where = yes)), 1L)
-  expect_identical(standings(source, of = count(), by = big)$big, c("1", "9007199254740993", NA))
+  expect_identical(fetched_in(source, expect_identical(standings(source, of = count(), by = big)$big, c("1", "9007199254740993", NA))), 0L)
   expect_identical(standings(source, of = count(), by = c)$c, c("p", "q", NA))
   # The day of a moment is that of UTC.
   expect_identical(standings(source, of = count(), by = late, where = item == "a")$late, as.Date("2024-12-31"))
@@ -128,6 +128,21 @@ test_that("odd types, missing rights, too long a time and rows that come meanwhi
   slow <- dplyr::tbl(con, dplyr::sql("select item, n, pg_sleep(0.1)::text as wait from odd"))
   fails(standings(slow, of = sum(n), by = wait), "eggcrate_error_database", "PostgreSQL could not answer.*statement timeout")
   expect_identical(DBI::dbGetQuery(con, "select 1 as one")$one, 1L)
+})
+
+test_that("days that there are not are missing, and whole numbers of 64 bits are names", {
+  skip_if_not_installed("RMariaDB")
+  con <- mariadb_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  for (sql in c("drop table if exists orders", "create table orders (item varchar(9), sold date, shipped datetime, big bigint unsigned, units int)",
+    "insert into orders values ('a', '2025-01-10', '2025-01-10 23:30:00', 18446744073709551615, 1), ('b', '0000-00-00', '0000-00-00 00:00:00', 18446744073709551614, 2),
+      ('c', '2025-00-10', '2025-02-00 01:00:00', 5, 3), ('d', '2025-02-01', null, null, 4), ('a', '2025-02-28', '2025-03-01 00:00:00', 18446744073709551615, 5)")) DBI::dbExecute(con, sql)
+  rows <- data.frame(item = c("a", "b", "c", "d", "a"), sold = as.Date(c("2025-01-10", NA, NA, "2025-02-01", "2025-02-28")),
+    shipped = as.Date(c("2025-01-10", NA, NA, NA, "2025-03-01")), big = c("18446744073709551615", "18446744073709551614", "5", NA, "18446744073709551615"), units = 1:5)
+  questions <- lapply(list(list(of = "sum(units)", by = "month(sold)"), list(of = "count()", by = "sold"), list(of = "count()", by = "item", where = "sold < '2025-02-10' | is_missing(shipped)"),
+    list(of = "max(sold)", by = "item", also = "m = min(shipped)"), list(of = "sum(units)", by = "big", show = "shipped"), list(of = "distinct(big)", by = "item", where = "big != '5'"),
+    list(of = "sum(units)", by = "item", over = "week(shipped)")), function(args) list("standings", args))
+  expect_same_answers(answers_of(sales_table(con, "orders"), questions), rows, questions, "MariaDB")
 })
 
 test_that("a connection that is lost is told of", {

@@ -36,7 +36,9 @@ test_that("each engine is asked in its own words", {
   # Groups are made where they are counted, and nothing follows from what is missing by itself.
   expect_match(cluster, "AS `e_k1`, COUNT(*) AS `e_rows`", fixed = TRUE)
   expect_match(cluster, "least(ifNull((toUInt8(", fixed = TRUE)
-  expect_match(cluster, "toString(SUM(toInt64((`sales` * 100)))) AS `e_t1`", fixed = TRUE)
+  expect_match(cluster, "toString(SUM(`sales`)) AS `e_t1`", fixed = TRUE)
+  reckoned <- sent_by(dbplyr::simulate_dbi("ClickhouseConnection"), of = "sum(sales * units)", by = "customer")
+  expect_match(reckoned, "toString(SUM((toInt64(toInt64((`sales` * 100))) * toInt64(`units`)))) AS `e_t1`", fixed = TRUE)
   expect_match(cluster, "GROUP BY `e_outcome`, `e_k1`$")
 })
 
