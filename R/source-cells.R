@@ -109,7 +109,7 @@ largest_of <- function(found) max(0, abs(as.numeric(c(found$least, found$most)))
 declared_look <- function(x, form, engine) {
   ends <- ends_of(x, engine)
   switch(form$form, long = ends, date = , time = if (!is.null(engine$dated)) looked_days(engine$column(x, form$form), engine),
-    decimal = if (is.null(form$places) || !engine$decimals) c(ends, if (is.null(form$places)) list(places = call("max", places_of_decimal(x), na.rm = TRUE))),
+    decimal = if (is.null(form$places)) c(ends, list(places = call("max", places_of_decimal(x), na.rm = TRUE))),
     real = c(ends, list(places = most_places_in(x, engine, engine$cents %||% most_places)), if (!is.null(engine$endless)) list(endless = count_where(engine$endless(x)))))
 }
 
