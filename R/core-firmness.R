@@ -4,8 +4,8 @@
 # The key that holds the orders, in what rows add.
 key_of_orders <- "(order)"
 
-#' What each order adds to each item, order by order. Orders stand by their numbers, so that
-#' what is drawn does not depend on the order of the rows.
+#' What each order adds to each item, order by order. Orders stand by their numbers, as these are written, so
+#' that what is drawn depends neither on the order of the rows nor on whether a source has them as texts.
 #' @param tally Rows with their items and orders, from `tally_rows()`; those of one order and item may have been put together.
 #' @param plan The plan that they were tallied by.
 #' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
@@ -18,8 +18,9 @@ order_entries <- function(tally, plan, ans) {
   q <- measure_of(plan_measure(plan), tally$parts, list(keys = over, rows = tally$rows), plan)
   number <- tally$keys[[key_of_orders]]
   place <- number$code
-  # As a rule an order book stands by its orders.
-  if (!ascending_(number$values)) place <- order(order_keys(list(number$values)))[place]
+  # Numbers of orders are texts in some sources. As a rule an order book stands by its orders.
+  texts <- if (is.character(number$values)) number$values else written_text(number$values)
+  if (!ascending_(texts)) place <- order(order_keys(list(texts)))[place]
   used <- !is.na(item) & !q$missing
   if (!all(used)) {
     item <- item[used]

@@ -112,7 +112,8 @@ end_moment <- function(s) {
   s$begun <- FALSE
 }
 
-first_line <- function(text) strsplit(paste0(text, "\n"), "\n", fixed = TRUE)[[1L]][1L]
+# A server may quote bytes that are no text.
+first_line <- function(text) strsplit(paste0(iconv(text, "UTF-8", "UTF-8", sub = "?"), "\n"), "\n", fixed = TRUE)[[1L]][1L]
 
 #' @export
 #' @noRd
@@ -356,11 +357,12 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
 
 fetching_query <- function(s, columns, call = NULL) {
   cells <- if (s$engine$answers) known_cells(s, columns, call)
-  dplyr::transmute(s$tbl, !!!lapply(with_names(columns, columns), function(name) {
+  columns <- in_sql(lapply(with_names(columns, columns), function(name) {
     if (!s$engine$answers) return(as.name(name))
     x <- typed_cell(name, cells[[name]], s$engine)
     if (is.null(s$engine$read)) x else s$engine$read(x, cells[[name]]$form)
-  }))
+  }), s$con)
+  dplyr::transmute(s$tbl, !!!columns)
 }
 
 fetched_column <- function(x, type) {

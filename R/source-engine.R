@@ -86,8 +86,8 @@ mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), m
 clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, decimals = FALSE, flat = TRUE,
   forms = function(s, columns, call) clickhouse_forms(s, call)[columns],
   columns = function(con, path) {
-    known <- dplyr::filter(dplyr::tbl(con, dbplyr::in_schema("system", "columns")), !!call("==", quote(table), path[length(path)]),
-      !!call("==", quote(database), if (length(path) > 1L) path[1L] else dbplyr::sql("currentDatabase()")))
+    known <- dplyr::filter(dplyr::tbl(con, dbplyr::in_schema("system", "columns")), !!call("==", quote(table), quoted_texts(path[length(path)], con)),
+      !!call("==", quote(database), if (length(path) > 1L) quoted_texts(path[1L], con) else dbplyr::sql("currentDatabase()")))
     DBI::dbGetQuery(con, dbplyr::sql_render(dplyr::transmute(known, !!quote(name))))$name
   },
   column = function(x, form) switch(form, word = call("toString", x), moment = call("toDate", x), x),
@@ -168,7 +168,7 @@ declared_decimals <- function(s, call = NULL) {
     columns <- lapply(with_names(c("table_name", decimal_facts), c("table_name", decimal_facts)), function(column) {
       as.name(colnames(catalogue)[match(column, tolower(colnames(catalogue)))])
     })
-    found <- ask_engine(s, dplyr::transmute(dplyr::filter(catalogue, !!call("==", columns$table_name, name)), !!!columns[decimal_facts]), call)
+    found <- ask_engine(s, dplyr::transmute(dplyr::filter(catalogue, !!call("==", columns$table_name, quoted_texts(name, s$con))), !!!columns[decimal_facts]), call)
     names(found) <- decimal_facts
     # The same name in another schema may be the one that is asked.
     if (length(s$path) > 1L) found <- found[found$table_schema == s$path[1L], ]

@@ -208,7 +208,10 @@ copied_table <- function(base, lookup, nodes, keys, names, mark, call = NULL) {
 
 # Rows as a part of a statement. dbplyr's own way knows two engines of the three.
 written_rows <- function(data, base) {
-  sql <- function(x) dbplyr::escape(if (inherits(x, "Date")) format(x) else x, con = base$con, parens = FALSE, collapse = NULL)
+  sql <- function(x) {
+    if (inherits(x, "Date")) x <- format(x)
+    if (is.character(x) && !is.object(x)) quoted_texts(x, base$con) else dbplyr::escape(x, con = base$con, parens = FALSE, collapse = NULL)
+  }
   names <- sql(dbplyr::ident(names(data)))
   cast <- base$engine$written[vapply(data, function(x) class(x)[1L], "")]
   columns <- ifelse(is.na(cast), names, sprintf("CAST(%s AS %s) AS %s", names, cast, names))

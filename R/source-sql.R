@@ -79,7 +79,7 @@ in_sql <- function(exprs, con) {
   known <- new.env()
   quoted <- function(x) {
     slot <- paste(class(x), x)
-    if (is.null(known[[slot]])) assign(slot, dbplyr::sql(as.character(dbplyr::escape(if (is.name(x)) dbplyr::ident(as.character(x)) else x, con = con))), known)
+    if (is.null(known[[slot]])) assign(slot, if (is.name(x)) dbplyr::sql(as.character(dbplyr::escape(dbplyr::ident(as.character(x)), con = con))) else quoted_texts(x, con), known)
     known[[slot]]
   }
   sql <- dbplyr::translate_sql_(lapply(unname(exprs), function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = con, window = FALSE)
@@ -93,10 +93,19 @@ with_quoted <- function(expr, quoted) {
   if (!is.call(expr)) {
     return(expr)
   }
-  # What stands behind it is a list, of however many.
-  last <- if (identical(expr[[1L]], as.name("%in%"))) 2L else length(expr)
-  for (i in seq_len(last)[-1L]) expr[[i]] <- with_quoted(expr[[i]], quoted)
+  if (identical(expr[[1L]], as.name("%in%"))) {
+    values <- vapply(expr[[3L]], function(value) as.character(quoted(value)), "", USE.NAMES = FALSE)
+    return(call("%IN%", with_quoted(expr[[2L]], quoted), dbplyr::sql(sprintf("(%s)", paste(values, collapse = ", ")))))
+  }
+  for (i in seq_along(expr)[-1L]) expr[[i]] <- with_quoted(expr[[i]], quoted)
   expr
+}
+
+#' Texts as literals, by the driver: what a backslash is differs between engines, and not all versions of dbplyr ask it.
+#' @return SQL for each.
+#' @noRd
+quoted_texts <- function(x, con) {
+  dbplyr::sql(as.character(if (isS4(con)) DBI::dbQuoteString(con, enc2utf8(x)) else dbplyr::escape(x, con = con, parens = FALSE, collapse = NULL)))
 }
 
 # Counts rows by their outcome and their keys. What is made of a row is a query within it, but where an engine wants one
@@ -231,7 +240,7 @@ sql_period <- function(node, at) {
   dbplyr::sql(paste(c("CASE", arms, "END"), collapse = "\n"))
 }
 
-sql_days <- function(days, at) sprintf(at$engine$day %||% "%s", dbplyr::escape(day_text(days), con = at$con, parens = FALSE, collapse = NULL))
+sql_days <- function(days, at) sprintf(at$engine$day %||% "%s", quoted_texts(day_text(days), at$con))
 
 most_stretches <- 400L
 

@@ -137,6 +137,7 @@ spread_table <- function(con, others, data, types, name = "orders") {
   columns <- paste(quoted(names(types)), types, collapse = ", ")
   here <- quoted(paste0(name, "_here"))
   for (each in c(list(con), others)) {
+    for (old in c(quoted(name), here)) DBI::dbExecute(each, paste("DROP TABLE IF EXISTS", old))
     DBI::dbExecute(each, sprintf("CREATE TABLE %s (%s) ENGINE = MergeTree() ORDER BY tuple()", here, columns))
     DBI::dbExecute(each, sprintf("CREATE TABLE %s AS %s ENGINE = Distributed(shop, default, %s, rand())", quoted(name), here, here))
   }

@@ -82,6 +82,31 @@ test_that("hostile names and values are names and values: no other statement run
   expect_true(DBI::dbExistsTable(con, "x"))
 })
 
+# What a backslash is differs between engines.
+slashed <- data.frame(item = c("a\\", "\\' or 1 = 1; -- ", "a\\' or 'b' = 'b", "x"), amount = c(1.5, 2.25, 4, 8))
+of_slashed <- c(lapply(c("item == 'a\\\\'", "item %in% c('a\\\\', 'x')", "item != '\\\\\\' or 1 = 1; -- '", "item == 'a\\\\\\' or \\'b\\' = \\'b'"),
+  function(where) list("standings", list(of = "sum(amount)", by = "item", where = where))), list(list("standings", list(of = "count()", by = "item", show = "amount"))))
+
+test_that("backslashes in values and names are what they are", {
+  skip_if_not_installed("RMariaDB")
+  con <- mariadb_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  table <- "or\\'ders\\"
+  table_in(con, slashed, c(item = "varchar(30)", amount = "decimal(9, 2)"), table)
+  source <- sales_table(con, table)
+  expect_same_answers(lapply(answers_of(source, of_slashed), function(one) replace(one, "said", list(gsub("or\\\\\\\\'ders\\\\\\\\", "orders", one$said)))), slashed, of_slashed, "MariaDB")
+  # Also those that are written into a statement.
+  joined <- lookup(source, data.frame(item = slashed$item, kind = paste0(slashed$item, "\\")), by = item)
+  said <- standings(joined, of = sum(amount), by = kind)
+  expect_identical(said$kind, paste0(rev(slashed$item), "\\"))
+  skip_if(!nzchar(Sys.which("clickhouse-server")), "no clickhouse-server")
+  found <- on_cluster(quote({
+    spread_table(con, others, slashed, c(item = "String", amount = "Decimal(9, 2)"), "slashed")
+    answers_of(sales_table(con, "slashed"), of_slashed)
+  }), list(slashed = slashed, of_slashed = of_slashed))
+  expect_same_answers(lapply(found, function(one) replace(one, "said", list(gsub("slashed", "orders", one$said)))), slashed, of_slashed, "the cluster")
+})
+
 test_that("odd types, missing rights, too long a time and rows that come meanwhile are told of", {
   skip_if_not_installed("RPostgres")
   con <- postgresql_connection()

@@ -17,13 +17,14 @@ sent_by <- function(con, ...) {
   s <- simulated(con, list(customer = list(type = "text"), sales = list(type = "number", form = "decimal", places = 2L), rate = list(type = "number", form = "real", real = TRUE, places = 3L),
     units = list(type = "number", form = "whole"), sold = list(type = "date", range = as.numeric(as.Date(c("2025-01-15", "2025-02-20"))))))
   plan <- eggcrate:::prepare("standings", list(...), function(use) eggcrate:::source_schema(s, use))$plan
-  gsub("\\s+", " ", eggcrate:::rendered(eggcrate:::request_in_sql(s, eggcrate:::plan_request(plan))$query))
+  # Versions of dbplyr quote names for an engine that is not there in one way or another.
+  gsub("\"", "`", gsub("\\s+", " ", eggcrate:::rendered(eggcrate:::request_in_sql(s, eggcrate:::plan_request(plan))$query)), fixed = TRUE)
 }
 
 test_that("each engine is asked in its own words", {
   asked <- list(of = "sum(sales)", by = "customer", where = "customer == 'a' & units * 2 > 3", also = "r = sum(rate)")
   postgresql <- do.call(sent_by, c(list(dbplyr::simulate_dbi("PqConnection")), asked))
-  expect_match(postgresql, "`customer` COLLATE \"C\" AS `e_k1`")
+  expect_match(postgresql, "`customer` COLLATE `C` AS `e_k1`")
   expect_match(postgresql, "CAST(ROUND((`rate` * 1000.0)) AS BIGINT)", fixed = TRUE)
   expect_match(postgresql, "(CAST(`units` AS NUMERIC) * CAST(2 AS NUMERIC)) > 3", fixed = TRUE)
   expect_match(postgresql, "CAST(SUM(`e_v1`) AS TEXT) AS `t1`", fixed = TRUE)
