@@ -8,7 +8,8 @@ most_places <- 6L
 #' @return For each: `type` (as in a schema), `form` (see `column_forms()`; "cell" where each cell has its own), `places` (NA where it is not decimal for sure),
 #'   `largest` (the greatest magnitude), `real` (are there doubles?), `text` and `blank` cells (NA where that was not asked),
 #'   `range` of dates (where it was asked), `mixed`: are there numbers and texts, `names`: are its whole numbers too large to
-#'   be numbers, `word`: what the engine calls the type, `undated`: how many days are none that there is (where an engine has such), and `seen`: have the ends of a column been asked that is declared?
+#'   be numbers, `word`: what the engine calls the type, `undated`: how many days are none that there is (where an engine has
+#'   such), and `seen`: have the ends of a column been asked that is declared?
 #' @noRd
 known_cells <- function(s, columns, call = NULL) {
   known <- function(name) s$known[[paste0("cells of ", name)]]

@@ -49,10 +49,11 @@ rendered <- function(query) as.character(if (inherits(query, "sql")) query else 
 
 stop_engine <- function(s, e, call = NULL) {
   whole <- whole_of(s)
-  # After an error nothing else is answered in the same transaction.
+  # After an error nothing else is answered in the same transaction; the next one may see other cells.
   if (isTRUE(whole$begun)) {
     end_moment(whole)
     whole$begun <- begin_moment(whole)
+    forget_changed(whole$asking, whole$begun)
   }
   stop_data("database", sprintf("%s could not answer a question of %s.", s$engine$name, s$name), x = engine_words(e), call = call)
 }
@@ -62,11 +63,12 @@ stop_engine <- function(s, e, call = NULL) {
 #' @noRd
 in_one_moment <- function(source, code) {
   s <- database_of(source)
-  if (is.null(s) || isTRUE(s$asking)) {
+  if (is.null(s) || !is.null(s$asking)) {
     return(code())
   }
-  s$asking <- TRUE
-  on.exit(s$asking <- FALSE)
+  # With what is joined to it.
+  s$asking <- source
+  on.exit(s$asking <- NULL)
   s$begun <- begin_moment(s)
   on.exit(end_moment(s), add = TRUE)
   forget_changed(source, s$begun)

@@ -84,6 +84,15 @@ test_that("what cannot be asked together is asked by itself, and after an error 
   eggcrate:::in_one_moment(broken, function() {
     expect_error(standings(broken, of = sum(never), by = item), "division by zero", class = "eggcrate_error_database")
     expect_identical(standings(broken, of = sum(n), by = item)$n, c(3.5, 1.25, 1))
+    # What others write meanwhile is not seen, until an error begins another moment: then no cell is known from before.
+    other <- postgresql_connection()
+    withr::defer(DBI::dbDisconnect(other))
+    DBI::dbExecute(other, "update kept set item = ' ' where item = 'c'")
+    expect_identical(standings(broken, of = sum(n), by = item)$item, c("b", "a", "c"))
+    expect_error(standings(broken, of = sum(never), by = item), "division by zero", class = "eggcrate_error_database")
+    expect_length(grep("^cells of ", ls(broken$known)), 0L)
+    expect_identical(standings(broken, of = sum(n), by = item)$item, c("b", "a", NA))
+    DBI::dbExecute(other, "update kept set item = 'c' where item = ' '")
   })
   expect_identical(standings(broken, of = sum(n), by = item)$item, c("b", "a", "c"))
 })
