@@ -9,7 +9,8 @@ most_places <- 6L
 #'   `largest` (the greatest magnitude), `real` (are there doubles?), `text` and `blank` cells (NA where that was not asked),
 #'   `range` of dates (where it was asked), `mixed`: are there numbers and texts, `names`: are its whole numbers too large to
 #'   be numbers, `word`: what the engine calls the type, `undated`: how many days are none that there is (where an engine has
-#'   such), and `seen`: have the ends of a column been asked that is declared?
+#'   such), `given`: is it declared that no row is without a value, and `seen`: have the ends of a column been asked that is
+#'   declared?
 #' @noRd
 known_cells <- function(s, columns, call = NULL) {
   known <- function(name) s$known[[paste0("cells of ", name)]]
@@ -132,7 +133,7 @@ declared_cell <- function(form, found, s, name, call = NULL) {
   if (is.na(places)) places <- 0
   list(type = if (names) "text" else kind, form = form$form, word = form$word, largest = largest, real = form$form == "real",
     places = switch(form$form, whole = , long = 0L, real = certain_places(places, largest), decimal = if (places > most_places) NA_integer_ else as.integer(places), NA_integer_),
-    text = 0, blank = NA_real_, mixed = FALSE, names = names, undated = found$undated,
+    given = isTRUE(form$given), text = 0, blank = NA_real_, mixed = FALSE, names = names, undated = found$undated,
     range = if (kind == "date" && !is.null(found$most)) as.numeric(read_day(c(found$least, found$most))), seen = if (form$form %in% c("whole", "decimal")) seen)
 }
 

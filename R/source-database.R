@@ -253,8 +253,9 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   count <- function(which) sum(rows[which])
   gates <- seq_along(request$gates)
   keys <- Map(function(key, name) key$read(answer[[name]][used]), sql$keys, names(numbered("k", sql$keys)))
-  places <- used_places(s, sql, answer[used, , drop = FALSE], call)
-  parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, answer[used, , drop = FALSE], rows[used], places),
+  these <- if (length(used) < nrow(answer)) answer[used, , drop = FALSE] else answer
+  places <- used_places(s, sql, these, call)
+  parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, these, rows[used], places),
     request$aggregates, sql$parts, seq_along(sql$parts))
   tally <- new_tally(with_names(keys, names(request$keys)), rows[used], with_names(parts, names(request$aggregates)),
     list(read = whole$n, refused = vapply(gates, function(g) count(outcome == g), 0), unsure = vapply(gates, function(g) count(outcome == -g), 0),
@@ -272,7 +273,7 @@ used_places <- function(s, sql, answer, call = NULL) {
   told <- integer()
   for (i in seq_along(sql$parts)) {
     name <- told_column(sql$parts[[i]])
-    if (length(name) && !name %in% sql$counted) told[name] <- max(told[name], places_in_text(answer[[sprintf("t%d", i)]], sql$parts[[i]]$places), na.rm = TRUE)
+    if (length(name) && !name %in% sql$counted) told[name] <- max(told[name], places_in_text(answer[[sprintf("t%d", i)]], sql$parts[[i]]$places, sql$decimals[[name]]), na.rm = TRUE)
   }
   open <- names(told)[told < sql$decimals[names(told)]]
   if (length(open) && nrow(answer)) {
@@ -282,11 +283,14 @@ used_places <- function(s, sql, answer, call = NULL) {
   c(counted, told)
 }
 
-# Places of numbers that are written out, in a unit of 10^-places.
-places_in_text <- function(x, places) {
-  x <- x[!is.na(x) & grepl("[1-9]", x)]
-  shown <- nchar(sub("^[^.]*[.]?", "", x)) - nchar(sub("^.*[^0]", "", sub(".", "", x, fixed = TRUE)))
-  max(0L, shown + places)
+# Places of numbers that are written out, in a unit of 10^-places. Most often the first few of them show as many as there can be.
+places_in_text <- function(x, places, most) {
+  shown_by <- function(x) {
+    x <- x[!is.na(x) & grepl("[1-9]", x)]
+    max(0L, places + nchar(sub("^[^.]*[.]?", "", x)) - nchar(sub("^.*[^0]", "", sub(".", "", x, fixed = TRUE))))
+  }
+  found <- shown_by(utils::head(x, 100L))
+  if (found < most) shown_by(x) else found
 }
 
 # The component as the kernel would give it.

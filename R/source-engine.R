@@ -106,7 +106,8 @@ engines <- list(SQLiteConnection = sqlite_engine, PqConnection = postgres_engine
 #' @param types What the engine calls them.
 #' @param known Forms, by that: "whole" (up to 32 bits), "long" (64), "decimal" (with so many places), "real" (doubles), "single"
 #'   (narrower ones), "date", "time" and "moment" (of which the day counts), "text", "word" (text once it is cast), "flag".
-#' @return A list by column: `form` ("other" where none is known) and `word`, what the engine calls it.
+#' @return A list by column: `form` ("other" where none is known) and `word`, what the engine calls it; of some engines `given`:
+#'   does each row have a value?
 #' @noRd
 column_forms <- function(types, known) {
   forms <- unname(known[types])
@@ -120,16 +121,17 @@ clickhouse_forms <- function(s, call = NULL) {
     types <- ask_cells(s, lapply(with_names(names, names), function(name) list(type = call("toTypeName", call("anyLast", as.name(name))))), call,
       tbl = dplyr::filter(s$tbl, 0L == 1L))
     types <- vapply(types, `[[`, "", "type")
+    given <- !grepl("Nullable(", types, fixed = TRUE)
     wrapped <- "^(Nullable|LowCardinality)\\((.*)\\)$"
     while (any(grepl(wrapped, types))) types <- sub(wrapped, "\\2", types)
     kinds <- sub("\\(.*$", "", types)
     small <- c("Int8", "Int16", "Int32", "UInt8", "UInt16", "UInt32")
     forms <- column_forms(kinds, c(with_names(rep("whole", 6L), small), Int64 = "long", UInt64 = "long", Decimal = "decimal", Float64 = "real", Float32 = "single",
       Date = "date", DateTime = "moment", String = "text", Enum8 = "word", Enum16 = "word", UUID = "word"))
-    with_names(Map(function(form, type) {
+    with_names(Map(function(form, type, given) {
       digits <- as.numeric(regmatches(type, gregexpr("[0-9]+", type))[[1L]])
-      if (form$form == "decimal") decimal_form(form$word, digits[1L], digits[2L]) else form
-    }, forms, types), names)
+      c(if (form$form == "decimal") decimal_form(form$word, digits[1L], digits[2L]) else form, given = given)
+    }, forms, types, given), names)
   })
 }
 

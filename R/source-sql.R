@@ -463,13 +463,18 @@ part_totals <- function(i, parts, at) {
   w <- as.name(sprintf("w%d", i))
   always <- is.null(part$met)
   met <- met_value(i, part)
-  without <- if (always) call("-", quote(n()), call("COUNT", v)) else count_where(inside("&", call("==", w, 1L), call("is.na", v)))
+  without <- if (always && !is.null(part$node) && !part$of_days && is_given(part$node, at)) 0L else if (always) call("-", quote(n()), call("COUNT", v)) else count_where(inside("&", call("==", w, 1L), call("is.na", v)))
   total <- switch(part$op, min = call("min", met, na.rm = TRUE), max = call("max", met, na.rm = TRUE), distinct = call(at$engine$distinct %||% "n_distinct", met),
     median = median_total(i, part, at),
     call("sum", met, na.rm = TRUE))
   if (!part$of_days) total <- at$engine$text(total)
   with_names(c(total, without, if (!always) count_where(call("!=", w, 1L))),
     sprintf(c("t%d", "m%d", if (!always) "s%d"), i))
+}
+
+# Has each row a number, by what is declared of its columns?
+is_given <- function(node, at) {
+  if (identical(node$op, "column")) isTRUE(at$cells[[node$name]]$given) else all(vapply(node$args, is_given, NA, at))
 }
 
 # How many places of a decimal column have a digit.

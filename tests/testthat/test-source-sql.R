@@ -15,7 +15,7 @@ simulated <- function(con, cells) {
 
 sent_by <- function(con, ...) {
   s <- simulated(con, list(customer = list(type = "text"), sales = list(type = "number", form = "decimal", places = 2L), rate = list(type = "number", form = "real", real = TRUE, places = 3L),
-    units = list(type = "number", form = "whole"), sold = list(type = "date", range = as.numeric(as.Date(c("2025-01-15", "2025-02-20"))))))
+    units = list(type = "number", form = "whole"), parcels = list(type = "number", form = "whole", given = TRUE), sold = list(type = "date", range = as.numeric(as.Date(c("2025-01-15", "2025-02-20"))))))
   plan <- eggcrate:::prepare("standings", list(...), function(use) eggcrate:::source_schema(s, use))$plan
   # Versions of dbplyr quote names for an engine that is not there in one way or another.
   gsub("\"", "`", gsub("\\s+", " ", eggcrate:::rendered(eggcrate:::request_in_sql(s, eggcrate:::plan_request(plan))$query)), fixed = TRUE)
@@ -41,6 +41,14 @@ test_that("each engine is asked in its own words", {
   reckoned <- sent_by(dbplyr::simulate_dbi("ClickhouseConnection"), of = "sum(sales * units)", by = "customer")
   expect_match(reckoned, "toString(SUM((toInt64(toInt64((`sales` * 100))) * toInt64(`units`)))) AS `e_t1`", fixed = TRUE)
   expect_match(cluster, "GROUP BY `e_outcome`, `e_k1`$")
+})
+
+test_that("what is declared to be in each row is not counted", {
+  without <- function(of) sub(".* AS `e_t1`, (.*) AS `e_m1`.*", "\\1", sent_by(dbplyr::simulate_dbi("ClickhouseConnection"), of = of, by = "customer"))
+  expect_identical(without("sum(parcels)"), "0")
+  expect_identical(without("min(parcels * 2 - parcels)"), "0")
+  expect_identical(without("sum(units)"), "COUNT(*) - COUNT(`units`)")
+  expect_identical(without("mean(parcels - units)"), "COUNT(*) - COUNT((toInt64(`parcels`) - toInt64(`units`)))")
 })
 
 test_that("periods are comparisons with dates, and rows that are not used have no key", {
