@@ -78,13 +78,7 @@ cut_echo <- function(x, most = 240L) {
 count_text <- function(n) formatC(n, format = "d", big.mark = ",")
 
 # All digits of a double, no more.
-number_text <- function(x) {
-  out <- sprintf("%.15g", x)
-  short <- !is.na(x) & is.finite(x) & suppressWarnings(as.numeric(out)) != x
-  out[short] <- sprintf("%.17g", x[short])
-  out[is.na(x)] <- NA_character_
-  out
-}
+number_text <- function(x) number_texts_(as.numeric(x))
 
 with_names <- function(x, names) {
   names(x) <- names
