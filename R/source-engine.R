@@ -8,8 +8,8 @@
 #'   `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes), `whole` (a number that is near to a
 #'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
 #'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `state`: statements whose answers are
-#'   others after anything was written; `day`: how a date is written, where not as its text; `doubtful`: a form that is declared
-#'   and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where
+#'   others after anything was written; `day`: how a date is written, where not as its text; `text_of_day`: a date as its text, where
+#'   settings change what `text` makes of it; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where
 #'   an engine does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `median`
 #'   (twice the exact one), `adds` (up to where sums of decimals are exact, where `decimals` are not), `cents` (as it tries
 #'   all cases of a row, more places than these are looked for only where there are some), `magnitude`, `endless` (is a
@@ -67,7 +67,8 @@ postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANS
   },
   filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
   bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
-  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"), doubtful = "decimal", written = c(Date = "DATE"))
+  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"), text_of_day = function(x) call("to_char", x, "YYYY-MM-DD"), doubtful = "decimal",
+  written = c(Date = "DATE", integer = "INTEGER", numeric = "NUMERIC", logical = "BOOLEAN"))
 
 # Decimals of 65 digits. Its driver tells decimals and doubles apart by the catalogue only.
 mariadb_bytes <- function(x) call("%COLLATE%", call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))

@@ -41,36 +41,45 @@ looked_up_after <- function(s, request, call = NULL) {
     return(NULL)
   }
   tally <- source_tally(database_of(s), before$request, call)
-  found <- utils::tail(tally$keys, length(tally$keys) - length(before$own))
-  columns <- list()
-  for (one in before$lookups) {
-    n <- length(one$lookup$by)
-    rows <- matched_rows(one$lookup, lapply(unname(found[seq_len(n)]), key_text_of), call)
-    found <- found[-seq_len(n)]
-    mine <- asked_columns(one$lookup$table, one$nodes, call)
-    columns[names(mine)] <- Map(looked_up, Map(key_values_of, mine, names(mine)), list(rows))
-  }
+  found <- looked_up_of(before$lookups, with_names(utils::tail(tally$keys, length(before$by)), before$by), call)
   keys <- tally$keys[seq_along(before$own)]
   theirs <- setdiff(names(request$keys), names(keys))
-  keys[theirs] <- columns[vapply(request$keys[theirs], column_slot, "")]
+  keys[theirs] <- found$columns[vapply(request$keys[theirs], column_slot, "")]
   fold_tally(tally, keys[names(request$keys)])
 }
 
-#' @return `request`: the same by the keys of the lookups in the place of their columns; `own`: its other keys; `lookups`. NULL
-#'   where it is another question.
+#' What lookups have for some keys, one after the other.
+#' @param found Keys by the columns of the order lines that they are.
+#' @return `columns`, by slot; of the last one `keys`, as texts, and `rows`, missing where it has no match.
+#' @noRd
+looked_up_of <- function(lookups, found, call = NULL) {
+  columns <- list()
+  for (one in lookups) {
+    keys <- lapply(names(one$lookup$by), function(name) key_text_of(found[[name]] %||% columns[[slot_of(name, TRUE)]]))
+    rows <- matched_rows(one$lookup, keys, call)
+    mine <- if (length(one$nodes)) asked_columns(one$lookup$table, one$nodes, call)
+    columns[names(mine)] <- Map(looked_up, Map(key_values_of, mine, names(mine)), list(rows))
+  }
+  list(columns = columns, keys = keys, rows = rows)
+}
+
+#' @return `request`: the same by the keys of the lookups in the place of their columns, which are the columns `by`; `own`: its
+#'   other keys; `lookups`. NULL where it is another question.
 #' @noRd
 request_before <- function(s, request) {
   known <- source_names(database_of(s))
   lookups <- lookups_of(s, request_columns(request))
   added <- vapply(request$keys, function(node) node$op == "column" && !bare_name(node$name) %in% known, NA)
   own <- request$keys[!added]
-  by <- unlist(lapply(lookups, function(one) names(one$lookup$by)))
-  wanted <- c(request_names(replace(request, "keys", list(own))), by)
-  if (!any(added) || !all(wanted %in% known) || !can_be_folded(request)) {
+  if (!any(added) || !all(request_names(replace(request, "keys", list(own))) %in% known) || !can_be_folded(request)) {
     return(NULL)
   }
-  list(request = replace(request, "keys", list(c(own, numbered("(lookup)", key_nodes_of(by))))), own = own, lookups = lookups)
+  by <- keys_of_lines(lookups, known)
+  list(request = replace(request, "keys", list(c(own, numbered("(lookup)", key_nodes_of(by))))), own = own, by = by, lookups = lookups)
 }
+
+# The keys of lookups that are columns of the order lines; others are columns of lookups before them.
+keys_of_lines <- function(lookups, known) intersect(unlist(lapply(lookups, function(one) names(one$lookup$by))), known)
 
 # Can items be put together after they were counted?
 can_be_folded <- function(request) {
@@ -83,17 +92,28 @@ key_values_of <- function(x, name) {
   if (is.character(x)) as_key_text(x, bare_name(name)) else x
 }
 
-#' The lookups that add any of the columns, from the first to the last.
+#' The lookups that add any of the columns, or keys of those that do, from the first to the last.
 #' @return A list of `lookup` and `nodes`.
 #' @noRd
 lookups_of <- function(s, nodes) {
   found <- list()
   while (inherits(s, "eggcrate_source_lookup")) {
     mine <- is_added(s, vapply(nodes, function(node) bare_name(node$name), ""))
-    if (any(mine)) found <- c(list(list(lookup = s, nodes = nodes[mine])), found)
+    if (any(mine)) {
+      found <- c(list(list(lookup = s, nodes = nodes[mine])), found)
+      nodes <- with_keys(nodes, s)
+    }
     s <- s$base
   }
   found
+}
+
+# A lookup itself, with those that its keys are columns of.
+lookups_before <- function(s) c(lookups_of(s$base, with_keys(list(), s)), list(list(lookup = s, nodes = list())))
+
+with_keys <- function(nodes, s) {
+  all <- c(nodes, key_nodes_of(names(s$by)))
+  all[!duplicated(vapply(all, column_slot, ""))]
 }
 
 #' @export
@@ -132,44 +152,65 @@ joined_request <- function(s, request, call = NULL) {
   own <- setdiff(request_names(request), unlist(lapply(lookups, function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
   slots <- sort(vapply(nodes, column_slot, ""))
   joined <- once(s, paste(c("joined", slots), collapse = "\r"), {
-    sides <- Map(joined_side, lookups, seq_along(lookups), list(base), list(call))
+    sides <- joined_sides(lookups, base, call)
     list(source = joined_source(base, sides, own, call), names = unlist(lapply(sides, `[[`, "names")))
   })
   list(source = joined$source, request = renamed_request(request, joined$names))
 }
 
+joined_sides <- function(lookups, base, call = NULL) {
+  sides <- list()
+  for (i in seq_along(lookups)) sides[[i]] <- joined_side(lookups[[i]], i, base, sides, call)
+  sides
+}
+
 #' A table that is joined.
 #' @param one A `lookup`, and the `nodes` of what it adds; none to know which rows have a match.
+#' @param sides Those that are joined before it.
 #' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there; `on`: the
-#'   keys of the order lines as text, by the names of those of the table; `names` of columns by slot; `cells` by name; `mark`.
+#'   keys of the order lines as text, by the names of those of the table, and `chained`: are these columns of a lookup before it?
+#'   `names` of columns by slot; `cells` by name; `mark`.
 #' @noRd
-joined_side <- function(one, i, base, call = NULL) {
+joined_side <- function(one, i, base, sides, call = NULL) {
   lookup <- one$lookup
   by <- lookup$by
   named <- function(letter, n) apart_names(base, sprintf("%s%d_%d", letter, i, seq_len(n)))
   keys <- named("j", length(by))
   names <- with_names(named("a", length(one$nodes)), vapply(one$nodes, column_slot, ""))
   mark <- named("m", 1L)
-  if (!all(names(by) %in% source_names(base))) cannot(sprintf("`%s` is itself a column of a lookup", setdiff(names(by), source_names(base))[1L]))
   table <- table_beside(base, lookup$table, call)
   side <- if (is.null(table)) copied_table(base, lookup, one$nodes, keys, names, mark, call) else table_there(table, by, one$nodes, keys, names, mark, call)
-  c(side, list(on = with_names(key_texts(base, names(by), call), keys), names = names, mark = mark))
+  chained <- !names(by) %in% source_names(base)
+  on <- Map(function(name, chained) {
+    if (!chained) return(key_text_there(name, known_cells(base, name, call), name, base$engine))
+    at <- Find(function(side) slot_of(name, TRUE) %in% names(side$names), sides, right = TRUE)
+    key_text_there(at$names[[slot_of(name, TRUE)]], at$cells, name, base$engine)
+  }, names(by), chained)
+  c(side, list(on = with_names(on, keys), chained = chained, names = names, mark = mark))
 }
 
-#' The columns of a key as text, compared by its bytes; blank ones are missing.
+#' A column of a key as text, compared by its bytes; blank ones are missing.
+#' @param cells By column, from `known_cells()`.
+#' @param called What its user calls it.
 #' @noRd
+key_text_there <- function(name, cells, called, engine) {
+  one <- cells[[name]]
+  if (one$type == "number") {
+    if (is.na(one$places) || one$places > 0L || one$largest > 2^53) cannot(sprintf("the key `%s` has numbers that are not whole", called))
+    x <- typed_cell(name, one, engine)
+    return(engine$bytes(engine$text(if (one$real) engine$whole(x) else x)))
+  }
+  if (one$type == "date" && one$form != "cell") {
+    return(engine$bytes((engine$text_of_day %||% engine$text)(typed_cell(name, one, engine))))
+  }
+  if (!one$type %in% c("text", "blank") && one$form != "cell") cannot(sprintf("the key `%s` is no text", called))
+  sql_cell(new_node("column", one$type, text = called, name = name), list(cells = cells, engine = engine))
+}
+
+# The columns of a table's key.
 key_texts <- function(s, columns, call = NULL) {
   cells <- known_cells(s, columns, call)
-  lapply(with_names(columns, columns), function(name) {
-    one <- cells[[name]]
-    if (one$type == "number") {
-      if (is.na(one$places) || one$places > 0L || one$largest > 2^53) cannot(sprintf("the key `%s` has numbers that are not whole", name))
-      x <- typed_cell(name, one, s$engine)
-      return(s$engine$bytes(s$engine$text(if (one$real) s$engine$whole(x) else x)))
-    }
-    if (!one$type %in% c("text", "blank") && one$form != "cell") cannot(sprintf("the key `%s` is no text", name))
-    sql_cell(new_node("column", one$type, text = name, name = name), list(cells = cells, engine = s$engine))
-  })
+  lapply(with_names(columns, columns), function(name) key_text_there(name, cells, name, s$engine))
 }
 
 # A table of the same database, to be asked on the connection of the order lines.
@@ -186,7 +227,7 @@ table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
   columns <- vapply(nodes, `[[`, "", "name")
   exprs <- c(with_names(key_texts(table, unname(by), call), keys), lapply(with_names(columns, names), as.name), with_names(list(1L), mark))
   # The days of the rows that match may be fewer.
-  cells <- lapply(unname(known_cells(table, columns, call)), function(one) replace(one, "range", NULL))
+  cells <- lapply(unname(known_cells(table, unique(columns), call)[columns]), function(one) replace(one, "range", NULL))
   columns <- in_sql(exprs, table$con)
   list(tbl = dplyr::transmute(table$tbl, !!!columns), cells = with_names(cells, names))
 }
@@ -233,7 +274,10 @@ copied_column <- function(x, engine) {
   if (inherits(x, "Date")) {
     return(list(values = if (own) format(x) else x, cells = cells("date", "date")))
   }
-  if (!is.numeric(x) || is.object(x)) cannot("a column of the lookup is neither number, text nor date")
+  if (is.logical(x)) {
+    return(list(values = x, cells = cells("flag", "flag")))
+  }
+  if (!is.numeric(x) || is.object(x)) cannot("a column of the lookup is neither number, text, date nor flag")
   places <- max(0L, decimal_places_(as.numeric(x[!is.na(x)])))
   largest <- max(0, abs(x), na.rm = TRUE)
   if (is.na(places) || places > most_places || !is.finite(largest)) cannot("a column of the lookup has numbers that are not decimal")
@@ -258,10 +302,13 @@ joined_source <- function(base, sides, own, call = NULL) {
 }
 
 joined_table <- function(base, sides) {
-  on <- unlist(lapply(sides, `[[`, "on"), recursive = FALSE)
-  keys <- in_sql(on, base$con)
-  tbl <- dplyr::mutate(base$tbl, !!!keys)
-  for (side in sides) tbl <- dplyr::left_join(tbl, side$tbl, by = names(side$on))
+  with_columns <- function(tbl, exprs) {
+    if (!length(exprs)) return(tbl)
+    columns <- in_sql(exprs, base$con)
+    dplyr::mutate(tbl, !!!columns)
+  }
+  tbl <- with_columns(base$tbl, unlist(lapply(sides, function(side) side$on[!side$chained]), recursive = FALSE))
+  for (side in sides) tbl <- dplyr::left_join(with_columns(tbl, side$on[side$chained]), side$tbl, by = names(side$on))
   tbl
 }
 
@@ -292,11 +339,12 @@ unmatched_in_engine <- function(s, call = NULL) {
   if (is.null(base) || !joins_there(base)) {
     return(NULL)
   }
-  side <- tryCatch(joined_side(list(lookup = s, nodes = list()), 1L, base, call), eggcrate_not_in_sql = function(e) NULL)
-  if (is.null(side)) {
+  sides <- tryCatch(joined_sides(lookups_before(s), base, call), eggcrate_not_in_sql = function(e) NULL)
+  if (is.null(sides)) {
     return(NULL)
   }
-  none <- dplyr::filter(joined_table(base, list(side)), !!call("is.na", as.name(side$mark)))
+  side <- sides[[length(sides)]]
+  none <- dplyr::filter(joined_table(base, sides), !!call("is.na", as.name(side$mark)))
   key <- names(side$on)
   found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!(if (length(key) == 1L) call("min", as.name(key), na.rm = TRUE))), call)
   list(rows = as.numeric(plain_column(found$rows)), key = if (length(key) == 1L) as.character(found$key), any = TRUE)
@@ -305,13 +353,15 @@ unmatched_in_engine <- function(s, call = NULL) {
 # The same by counting the keys, where they are columns of the database.
 unmatched_after <- function(s, call = NULL) {
   base <- database_of(s)
-  if (is.null(base) || !all(names(s$by) %in% source_names(base))) {
+  if (is.null(base)) {
     return(NULL)
   }
-  tally <- source_tally(base, new_request(list(), numbered("key", key_nodes_of(names(s$by))), list()), call)
-  keys <- lapply(unname(tally$keys), key_text_of)
-  none <- is.na(matched_rows(s, keys, call))
-  list(rows = sum(tally$rows[none]), key = if (length(keys) == 1L) sort(keys[[1L]][none], method = "radix")[1L], any = TRUE)
+  lookups <- lookups_before(s)
+  by <- keys_of_lines(lookups, source_names(base))
+  tally <- source_tally(base, new_request(list(), numbered("key", key_nodes_of(by)), list()), call)
+  found <- looked_up_of(lookups, with_names(tally$keys, by), call)
+  none <- is.na(found$rows)
+  list(rows = sum(tally$rows[none]), key = if (length(found$keys) == 1L) sort(found$keys[[1L]][none], method = "radix")[1L], any = TRUE)
 }
 
 # A table whose keys are looked through where it is.

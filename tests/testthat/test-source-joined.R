@@ -27,7 +27,7 @@ asked_of_lookups <- list(
   list("grid", list(of = "sum(sales)", by = "segment", across = "class")))
 
 # A join has no first row.
-without_first <- function(said) gsub("(first|such as) [^\"\\n]*", "one", said, perl = TRUE)
+without_first <- function(said) gsub("(first|such as) (\\\\.|[^\"\\\\\n])*", "one", said, perl = TRUE)
 
 with_both <- function(base, first, second) {
   eggcrate:::source_lookup(eggcrate:::source_lookup(base, first, c(customer = "customer")), second, c(code = "code"))
@@ -65,6 +65,54 @@ expect_joined_of_all_kinds <- function(con, types, of_segments, of_classes) {
   expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database")
 }
 
+# A lookup by a column of another, one by dates, flags, and a column that is blank.
+linked <- function() {
+  days <- as.Date(c("2024-12-30", "2025-01-05", NA, "2025-03-01")) + 0
+  sold <- odd_orders()$sold
+  list(segments = data.frame(customer = c("Orvind", "orvind", "z", "Estrid"), part = c("1", "b", " ", "none")),
+    parts = data.frame(part = c("1", "b", NA), head = c("Ada", NA, "Bo"), size = c(1.5, 2, 3)),
+    days = data.frame(sold = unique(stats::na.omit(c(sold[c(1, 5, 9)], days))), holiday = NA, nothing = NA_real_))
+}
+with_flags <- function(days) transform(days, holiday = replace(rep_len(c(TRUE, FALSE, NA), length(sold)), 1L, TRUE))
+
+asked_of_linked <- list(
+  list(of = "sum(sales)", by = "head"),
+  list(of = "sum(sales * size)", by = "c(region, head)", where = "size > 1 | is_missing(head)"),
+  list(of = "count()", by = "part", show = "head"))
+asked_of_flags <- list(
+  list(of = "sum(sales)", by = "holiday"),
+  list(of = "sum(sales)", by = "region", where = "!holiday", also = "m = sum(nothing)"),
+  list(of = "count(when = holiday)", by = "head"))
+
+with_linked <- function(base, segments, parts, days) {
+  s <- eggcrate:::source_lookup(eggcrate:::source_lookup(base, segments, c(customer = "customer")), parts, c(part = "part"))
+  eggcrate:::source_lookup(s, days, c(sold = "sold"))
+}
+
+expect_linked <- function(base, tables, questions, info) {
+  frames <- linked()
+  frames$days <- with_flags(frames$days)
+  here <- lapply(with_names(names(frames), names(frames)), function(name) eggcrate:::source_frame(frames[[name]], name))
+  s <- do.call(with_linked, c(list(base), replace(here, names(tables), tables)))
+  of_frames <- do.call(with_linked, c(list(eggcrate:::source_frame(odd_orders(), "orders")), here))
+  for (one in questions) {
+    said <- NULL
+    fetched <- fetched_in(base, said <- said_of("standings", one, s))
+    expect_identical(without_first(said), without_first(said_of("standings", one, of_frames)), info = paste(info, paste(unlist(one), collapse = " ; ")))
+    expect_identical(fetched, 0L, info = paste(info, paste(unlist(one), collapse = " ; ")))
+  }
+}
+
+expect_linked_of_all_kinds <- function(con, dates = identity) {
+  expect_linked(sales_table(con, "orders"), list(), c(asked_of_linked, asked_of_flags), "linked, from elsewhere")
+  tables <- linked()
+  tables$days <- dates(tables$days["sold"])
+  for (name in names(tables)) DBI::dbWriteTable(con, name, tables[[name]], overwrite = TRUE)
+  there <- lapply(with_names(names(tables), names(tables)), function(name) sales_table(con, name))
+  expect_linked(sales_table(con, "orders"), there, asked_of_linked, "linked, in the database")
+  expect_linked(sales_table(con, "orders"), there["parts"], c(asked_of_linked, asked_of_flags), "linked, one of each")
+}
+
 test_that("SQLite joins lookups, whatever the collation", {
   con <- sqlite_with(odd_orders(), customer = "TEXT COLLATE NOCASE")
   here <- function(data, name) eggcrate:::source_frame(data, name)
@@ -74,6 +122,7 @@ test_that("SQLite joins lookups, whatever the collation", {
   expect_joined(sales_table(con, "orders"), here(table, "segments"), here(classes(), "classes"), "from elsewhere")
   expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database")
   expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), here(classes(), "classes"), "one of each")
+  expect_linked_of_all_kinds(con, function(days) transform(days, sold = as.character(sold)))
 })
 
 test_that("rows from elsewhere are written into the statement, in each engine's own words", {
@@ -86,7 +135,7 @@ test_that("rows from elsewhere are written into the statement, in each engine's 
   ('a''b', '2026-01-02', 0.5, 1),
   (NULL, NULL, 2.0, NULL)
 )
-SELECT `k`, CAST(`day` AS DATE) AS `day`, `x`, `n`
+SELECT `k`, CAST(`day` AS DATE) AS `day`, CAST(`x` AS NUMERIC) AS `x`, CAST(`n` AS INTEGER) AS `n`
 FROM given")
   expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
 })
@@ -117,6 +166,7 @@ test_that("a longer lookup is found after the rows are counted, where no more is
     fetched <- fetched_in(source, said <- said_of(one[[1L]], one[[2L]], s))
     list(said = said, fetched = fetched)
   }), "SQLite")
+  expect_linked(sales_table(source$con, "orders"), list(), c(asked_of_linked[c(1L, 3L)], asked_of_flags[1L]), "linked, after the tally")
   # More than groups is wanted: columns are fetched.
   for (one in list(list(of = "sum(sales)", by = "month(since)"), list(of = "sum(factor)", by = "segment"), list(of = "distinct(units)", by = "segment"),
     list(of = "sum(sales)", by = "customer", where = "segment == 'big'"))) {
@@ -131,6 +181,8 @@ test_that("PostgreSQL joins lookups", {
   withr::defer(DBI::dbDisconnect(con))
   table_in(con, with_times(odd_orders()), declared_orders$postgresql)
   expect_joined_of_all_kinds(con, declared_orders$postgresql, c(seats = "bigint", factor = "numeric(6,2)", since = "date"), c(code = "bigint", class = "varchar(3)"))
+  DBI::dbExecute(con, "set datestyle to 'SQL, DMY'")
+  expect_linked_of_all_kinds(con)
 })
 
 test_that("MariaDB joins lookups, whatever the collation", {
@@ -139,20 +191,34 @@ test_that("MariaDB joins lookups, whatever the collation", {
   withr::defer(DBI::dbDisconnect(con))
   table_in(con, with_times(odd_orders()), declared_orders$mariadb)
   expect_joined_of_all_kinds(con, declared_orders$mariadb, c(customer = "varchar(30) collate utf8mb4_general_ci", seats = "bigint", since = "date"), c(code = "bigint"))
+  expect_linked_of_all_kinds(con)
 })
 
 test_that("a cluster groups by columns of lookups", {
   skip_if(!nzchar(Sys.which("clickhouse-server")), "no clickhouse-server")
-  expect_after_tally(on_cluster(quote({
+  tables <- linked()
+  tables$days <- with_flags(tables$days)
+  by_linked <- lapply(c(asked_of_linked[c(1L, 3L)], asked_of_flags[1L]), function(one) list("standings", one))
+  found <- on_cluster(quote({
     spread_table(con, others, with_times(orders), types)
     base <- sales_table(con, "orders")
-    s <- source_lookup(source_lookup(base, source_frame(first, "segments"), c(customer = "customer")), source_frame(second, "classes"), c(code = "code"))
-    lapply(questions, function(one) {
-      said <- NULL
-      fetched <- fetched_in(base, said <- said_of(one[[1L]], one[[2L]], s))
-      list(said = said, fetched = fetched)
-    })
-  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), questions = by_lookups_only)), "the cluster")
+    with <- function(s, data, name, by) source_lookup(s, source_frame(data, name), stats::setNames(by, by))
+    answers <- function(s, questions) {
+      lapply(questions, function(one) {
+        said <- NULL
+        fetched <- fetched_in(base, said <- said_of(one[[1L]], one[[2L]], s))
+        list(said = said, fetched = fetched)
+      })
+    }
+    list(both = answers(with(with(base, first, "segments", "customer"), second, "classes", "code"), by_both),
+      linked = answers(with(with(with(base, tables$segments, "segments", "customer"), tables$parts, "parts", "part"), tables$days, "days", "sold"), by_linked))
+  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), tables = tables, by_both = by_lookups_only, by_linked = by_linked))
+  expect_after_tally(found$both, "the cluster")
+  of_frames <- do.call(with_linked, c(list(eggcrate:::source_frame(odd_orders(), "orders")), lapply(with_names(names(tables), names(tables)), function(name) eggcrate:::source_frame(tables[[name]], name))))
+  for (i in seq_along(by_linked)) {
+    expect_identical(without_first(found$linked[[i]]$said), without_first(said_of("standings", by_linked[[i]][[2L]], of_frames)), info = paste(unlist(by_linked[[i]]), collapse = " ; "))
+    expect_identical(found$linked[[i]]$fetched, 0L)
+  }
 })
 
 test_that("rows without a match are counted there, and a key that stands twice is found there", {
