@@ -15,7 +15,9 @@
 #'   all cases of a row, more places than these are looked for only where there are some), `magnitude`, `endless` (is a
 #'   number none that is finite?), `among` (a test of texts), `dated` (is a
 #'   day one that there is?), `read` (a cell as its driver can read it), `written`: what values that
-#'   are written into a statement are cast to, by their class in R, `zone`: which day a moment has, if not that of UTC, and
+#'   are written into a statement are cast to, by their class in R, `mapped` (of an engine that joins no second table: what
+#'   stands for keys among those of a lookup, or nothing where it is `none`; its days end with `last_day`), `longest` (bytes that a
+#'   statement may have), `zone`: which day a moment has, if not that of UTC, and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {
@@ -96,6 +98,12 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   bytes = itself, whole = function(x) call("toInt64", call("round", x)), wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
   adds = 1e32, cents = 2L, distinct = "uniqExact", median = function(x) inside("-", call("quantileExact", x), call("quantileExact", inside("-", x))), magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
+  # A table beside is asked row by row. Of statements it reads 256 kB.
+  longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
+  mapped = function(keys, from, to, none) {
+    key <- if (length(keys) == 1L) keys[[1L]] else as.call(c(as.name("concat"), unlist(lapply(keys, function(x) list(call("toString", call("length", x)), ":", x)), recursive = FALSE)))
+    call("nullIf", call("transform", key, dbplyr::sql(sprintf("[%s]", from)), dbplyr::sql(sprintf("[%s]", to)), none), none)
+  },
   # Of what is missing it says that it is none of them: it is not known.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
   read = function(x, form) if (form == "decimal") call("toString", x) else x)

@@ -11,7 +11,7 @@ database_of <- function(s) {
 }
 
 # An engine that is known, and that takes statements within statements.
-joins_there <- function(s) s$engine$answers && !isTRUE(s$engine$flat)
+joins_there <- function(s) s$engine$answers && is.null(s$engine$mapped)
 
 #' @export
 #' @noRd
@@ -146,7 +146,6 @@ counted_in_engine <- function(s, request, call = NULL) {
 joined_request <- function(s, request, call = NULL) {
   base <- database_of(s)
   if (!base$engine$answers) cannot(unknown_engine(base))
-  if (!joins_there(base)) cannot("no second table is joined there")
   nodes <- request_columns(request)
   lookups <- lookups_of(s, nodes)
   own <- setdiff(request_names(request), unlist(lapply(lookups, function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
@@ -167,9 +166,9 @@ joined_sides <- function(lookups, base, call = NULL) {
 #' A table that is joined.
 #' @param one A `lookup`, and the `nodes` of what it adds; none to know which rows have a match.
 #' @param sides Those that are joined before it.
-#' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there; `on`: the
-#'   keys of the order lines as text, by the names of those of the table, and `chained`: are these columns of a lookup before it?
-#'   `names` of columns by slot; `cells` by name; `mark`.
+#' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there (none where
+#'   an engine joins no second table); `on`: the keys of the order lines as text, by the names of those of the table, and `chained`:
+#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `mark`.
 #' @noRd
 joined_side <- function(one, i, base, sides, call = NULL) {
   lookup <- one$lookup
@@ -178,15 +177,22 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   keys <- named("j", length(by))
   names <- with_names(named("a", length(one$nodes)), vapply(one$nodes, column_slot, ""))
   mark <- named("m", 1L)
-  table <- table_beside(base, lookup$table, call)
-  side <- if (is.null(table)) copied_table(base, lookup, one$nodes, keys, names, mark, call) else table_there(table, by, one$nodes, keys, names, mark, call)
   chained <- !names(by) %in% source_names(base)
   on <- Map(function(name, chained) {
     if (!chained) return(key_text_there(name, known_cells(base, name, call), name, base$engine))
     at <- Find(function(side) slot_of(name, TRUE) %in% names(side$names), sides, right = TRUE)
     key_text_there(at$names[[slot_of(name, TRUE)]], at$cells, name, base$engine)
   }, names(by), chained)
-  c(side, list(on = with_names(on, keys), chained = chained, names = names, mark = mark))
+  on <- with_names(on, keys)
+  table <- if (joins_there(base)) table_beside(base, lookup$table, call)
+  side <- if (!is.null(table)) {
+    table_there(table, by, one$nodes, keys, names, mark, call)
+  } else if (joins_there(base)) {
+    copied_table(base, copied_rows(base, lookup, one$nodes, call), keys, names, mark)
+  } else {
+    list(cells = mapped_cells(base, copied_rows(base, lookup, one$nodes, call), on, names))
+  }
+  c(side, list(on = on, chained = chained, names = names, mark = mark))
 }
 
 #' A column of a key as text, compared by its bytes; blank ones are missing.
@@ -232,19 +238,54 @@ table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
   list(tbl = dplyr::transmute(table$tbl, !!!columns), cells = with_names(cells, names))
 }
 
-# One from elsewhere, of which only the columns in question are taken.
-copied_table <- function(base, lookup, nodes, keys, names, mark, call = NULL) {
+#' What is taken of a table from elsewhere: only the columns in question.
+#' @return `by`: keys, and `columns`: `values` and `cells` of each, of rows that have a key.
+#' @noRd
+copied_rows <- function(base, lookup, nodes, call = NULL) {
   limit <- getOption("eggcrate.copy", most_copied)
   if (lookup$table$n > limit) cannot(sprintf("%s is not in the same database and has more than %s", lookup$table$name, counted(limit, "row")))
-  by <- with_names(table_keys(lookup, call), keys)
+  by <- table_keys(lookup, call)
   known <- !Reduce(`|`, lapply(by, is.na))
   if (!any(known)) cannot(sprintf("%s has no rows", lookup$table$name))
   columns <- asked_columns(lookup$table, nodes, call)
   columns <- lapply(Map(key_values_of, columns, names(columns)), function(x) copied_column(x[known], base$engine))
-  values <- c(lapply(by, `[`, known), with_names(lapply(columns, `[[`, "values"), names), with_names(list(rep(1L, sum(known))), mark))
-  values <- as.data.frame(values, stringsAsFactors = FALSE)
-  list(tbl = written_rows(values, base),
-    cells = with_names(lapply(columns, `[[`, "cells"), names))
+  list(by = lapply(by, `[`, known), columns = columns)
+}
+
+copied_table <- function(base, rows, keys, names, mark) {
+  values <- c(with_names(rows$by, keys), with_names(lapply(rows$columns, `[[`, "values"), names), with_names(list(rep(1L, length(rows$by[[1L]]))), mark))
+  list(tbl = written_rows(as.data.frame(values, stringsAsFactors = FALSE), base), cells = with_names(lapply(rows$columns, `[[`, "cells"), names))
+}
+
+#' Columns of a lookup as what stands for each key, where an engine joins no second table.
+#' @param on The keys of the order lines.
+#' @return Cells with the expression (`expr`) that a column is.
+#' @noRd
+mapped_cells <- function(base, rows, on, names) {
+  # Several keys are one text, each with its length.
+  from <- if (length(on) == 1L) rows$by[[1L]] else do.call(paste0, lapply(rows$by, function(x) paste0(nchar(x, "bytes"), ":", x)))
+  from <- quoted_texts(from, base$con)
+  list_of <- function(sql) dbplyr::sql(paste(sql, collapse = ", "))
+  with_names(lapply(rows$columns, function(column) {
+    given <- !is.na(column$values)
+    to <- mapped_values(column$values[given], base)
+    none <- dbplyr::sql(to$none)
+    replace(column$cells, "expr", list(if (any(given)) base$engine$mapped(unname(on), list_of(from[given]), list_of(to$values), none) else call("nullIf", none, none)))
+  }), names)
+}
+
+#' @return SQL of `values`, and of one of their kind that is `none` of them.
+#' @noRd
+mapped_values <- function(x, base) {
+  if (is.character(x)) {
+    return(list(values = quoted_texts(x, base$con), none = quoted_texts("", base$con)))
+  }
+  last <- max(0, abs(as.numeric(x))) + 1
+  if (!inherits(x, "Date")) {
+    return(list(values = sprintf("%.17g", as.numeric(x)), none = sprintf("%.17g", last)))
+  }
+  if (any(x <= 0) || last > base$engine$last_day) cannot("a date of the lookup is none that it knows")
+  list(values = sql_days(x, base), none = sql_days(structure(last, class = "Date"), base))
 }
 
 # Rows as a part of a statement. dbplyr's own way knows two engines of the three.
@@ -293,7 +334,7 @@ copied_column <- function(x, engine) {
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)
   cells <- if (length(own)) known_cells(base, own, call)
-  s <- new_source("database", base$name, 0, base = base, tbl = joined_table(base, sides), con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  s <- new_source("database", base$name, 0, base = base, tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
   count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
@@ -361,7 +402,7 @@ unmatched_after <- function(s, call = NULL) {
   tally <- source_tally(base, new_request(list(), numbered("key", key_nodes_of(by)), list()), call)
   found <- looked_up_of(lookups, with_names(tally$keys, by), call)
   none <- is.na(found$rows)
-  list(rows = sum(tally$rows[none]), key = if (length(found$keys) == 1L) sort(found$keys[[1L]][none], method = "radix")[1L], any = TRUE)
+  list(rows = sum(tally$rows[none]), key = if (any(none)) vapply(found$keys, `[`, "", which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
 }
 
 # A table whose keys are looked through where it is.

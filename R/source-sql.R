@@ -44,7 +44,9 @@ write_request <- function(s, request, at) {
     Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("h", lapply(shown, `[[`, "expr")), digits(counted))
   totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE), places(counted))
   names <- names(numbered("k", keys))
-  list(query = counting_query(s, row, names, totals, placed_medians(parts, at)), keys = keys, parts = parts, shown = shown, decimals = with_names(most, decimals), counted = counted,
+  query <- counting_query(s, row, names, totals, placed_medians(parts, at))
+  if (nchar(query, "bytes") > (at$engine$longest %||% Inf)) cannot("the statement would be too long")
+  list(query = query, keys = keys, parts = parts, shown = shown, decimals = with_names(most, decimals), counted = counted,
     places = function(columns) {
       within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else digits(columns)
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
@@ -217,7 +219,7 @@ sql_cell <- function(node, at, supposed = FALSE) {
 
 # As it is fetched, too. Blank texts among numbers are missing, and whole numbers beyond 2^53 are texts (S40).
 typed_cell <- function(name, cells, engine) {
-  x <- engine$column(as.name(name), cells$form)
+  x <- engine$column(cells$expr %||% as.name(name), cells$form)
   if (cells$names) return(engine$text(x))
   if (isTRUE(cells$undated > 0)) return(dated_cell(x, engine))
   if (cells$type == "number" && cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x

@@ -148,29 +148,33 @@ by_lookups_only <- list(
   list("pareto", list(of = "sum(sales)", by = "segment", within = "quarter(sold)", reach = "0.8")),
   list("grid", list(of = "sum(sales)", by = "factor", across = "class")))
 
-expect_after_tally <- function(found, info) {
-  frame <- with_both(eggcrate:::source_frame(odd_orders(), "orders"), eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
-  for (i in seq_along(by_lookups_only)) {
-    one <- by_lookups_only[[i]]
-    expect_identical(without_first(found[[i]]$said), without_first(said_of(one[[1L]], one[[2L]], frame)), info = paste(info, paste(unlist(one), collapse = " ; ")))
-    expect_identical(found[[i]]$fetched, 0L, info = paste(info, paste(unlist(one), collapse = " ; ")))
+# A lookup by two keys, which are told apart though their texts together are the same.
+pairs <- function() data.frame(customer = c("z", "z1", "Orvind", "orvind"), code = c(12, 2, 7, NA), kind = c("p", "q", "r", "s"))
+of_pairs <- list(list("standings", list(of = "sum(sales)", by = "kind")), list("standings", list(of = "count()", by = "customer", where = "kind != 'r' | is_missing(kind)")))
+
+expect_said <- function(found, questions, frame) {
+  for (i in seq_along(questions)) {
+    one <- questions[[i]]
+    expect_identical(without_first(found[[i]]$said), without_first(said_of(one[[1L]], one[[2L]], frame)), info = paste(unlist(one), collapse = " ; "))
+    expect_identical(found[[i]]$fetched, 0L, info = paste(unlist(one), collapse = " ; "))
   }
 }
 
 test_that("a longer lookup is found after the rows are counted, where no more is wanted of it than groups", {
   source <- sales_table(sqlite_with(odd_orders(), customer = "TEXT COLLATE NOCASE"), "orders")
   withr::local_options(eggcrate.copy = 0)
-  s <- with_both(source, eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
-  expect_after_tally(lapply(by_lookups_only, function(one) {
+  tables <- list(eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
+  s <- do.call(with_both, c(list(source), tables))
+  frame <- do.call(with_both, c(list(eggcrate:::source_frame(odd_orders(), "orders")), tables))
+  expect_said(lapply(by_lookups_only, function(one) {
     said <- NULL
     fetched <- fetched_in(source, said <- said_of(one[[1L]], one[[2L]], s))
     list(said = said, fetched = fetched)
-  }), "SQLite")
+  }), by_lookups_only, frame)
   expect_linked(sales_table(source$con, "orders"), list(), c(asked_of_linked[c(1L, 3L)], asked_of_flags[1L]), "linked, after the tally")
   # More than groups is wanted: columns are fetched.
   for (one in list(list(of = "sum(sales)", by = "month(since)"), list(of = "sum(factor)", by = "segment"), list(of = "distinct(units)", by = "segment"),
     list(of = "sum(sales)", by = "customer", where = "segment == 'big'"))) {
-    frame <- with_both(eggcrate:::source_frame(odd_orders(), "orders"), eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
     expect_identical(without_first(said_of("standings", one, s)), without_first(said_of("standings", one, frame)), info = paste(unlist(one), collapse = " ; "))
   }
 })
@@ -194,15 +198,20 @@ test_that("MariaDB joins lookups, whatever the collation", {
   expect_linked_of_all_kinds(con)
 })
 
-test_that("a cluster groups by columns of lookups", {
+test_that("a cluster asks lookups row by row, and groups by longer ones after the rows are counted", {
   skip_if(!nzchar(Sys.which("clickhouse-server")), "no clickhouse-server")
   tables <- linked()
   tables$days <- with_flags(tables$days)
-  by_linked <- lapply(c(asked_of_linked[c(1L, 3L)], asked_of_flags[1L]), function(one) list("standings", one))
+  as_asked <- function(questions) lapply(questions, function(one) list("standings", one))
+  by_linked <- as_asked(c(asked_of_linked, asked_of_flags))
+  after <- as_asked(c(asked_of_linked[c(1L, 3L)], asked_of_flags[1L]))
   found <- on_cluster(quote({
     spread_table(con, others, with_times(orders), types)
     base <- sales_table(con, "orders")
-    with <- function(s, data, name, by) source_lookup(s, source_frame(data, name), stats::setNames(by, by))
+    with <- function(s, data, name, by) source_lookup(s, source_frame(data, name), by)
+    both <- function() with(with(base, first, "segments", c(customer = "customer")), second, "classes", c(code = "code"))
+    linked <- function() with(with(with(base, tables$segments, "segments", c(customer = "customer")), tables$parts, "parts", c(part = "part")), tables$days, "days", c(sold = "sold"))
+    by_two <- with(base, pairs, "pairs", c(customer = "customer", code = "code"))
     answers <- function(s, questions) {
       lapply(questions, function(one) {
         said <- NULL
@@ -210,15 +219,20 @@ test_that("a cluster groups by columns of lookups", {
         list(said = said, fetched = fetched)
       })
     }
-    list(both = answers(with(with(base, first, "segments", "customer"), second, "classes", "code"), by_both),
-      linked = answers(with(with(with(base, tables$segments, "segments", "customer"), tables$parts, "parts", "part"), tables$days, "days", "sold"), by_linked))
-  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), tables = tables, by_both = by_lookups_only, by_linked = by_linked))
-  expect_after_tally(found$both, "the cluster")
-  of_frames <- do.call(with_linked, c(list(eggcrate:::source_frame(odd_orders(), "orders")), lapply(with_names(names(tables), names(tables)), function(name) eggcrate:::source_frame(tables[[name]], name))))
-  for (i in seq_along(by_linked)) {
-    expect_identical(without_first(found$linked[[i]]$said), without_first(said_of("standings", by_linked[[i]][[2L]], of_frames)), info = paste(unlist(by_linked[[i]]), collapse = " ; "))
-    expect_identical(found$linked[[i]]$fetched, 0L)
-  }
+    here <- list(both = answers(both(), by_both), linked = answers(linked(), by_linked), pairs = answers(by_two, of_pairs))
+    options(eggcrate.copy = 0)
+    c(here, list(both_after = answers(both(), both_after), linked_after = answers(linked(), after)))
+  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), tables = tables, pairs = pairs(), by_both = asked_of_lookups, by_linked = by_linked,
+    of_pairs = of_pairs, both_after = by_lookups_only, after = after))
+  here <- lapply(with_names(names(tables), names(tables)), function(name) eggcrate:::source_frame(tables[[name]], name))
+  orders <- eggcrate:::source_frame(odd_orders(), "orders")
+  both <- with_both(orders, eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
+  linked <- do.call(with_linked, c(list(orders), here))
+  expect_said(found$both, asked_of_lookups, both)
+  expect_said(found$linked, by_linked, linked)
+  expect_said(found$pairs, of_pairs, eggcrate:::source_lookup(orders, eggcrate:::source_frame(pairs(), "pairs"), c(customer = "customer", code = "code")))
+  expect_said(found$both_after, by_lookups_only, both)
+  expect_said(found$linked_after, after, linked)
 })
 
 test_that("rows without a match are counted there, and a key that stands twice is found there", {
