@@ -72,11 +72,8 @@ left_out_row <- function(measure, n, tally, source, step = "left out") {
 }
 
 first_row <- function(row, source) {
-  if (length(row) != 1L || is.na(row)) {
-    NA_character_
-  } else {
-    sprintf("first in row %s", source$row(row))
-  }
+  where <- if (length(row) == 1L && !is.na(row)) source$row(row) else NA_character_
+  if (is.na(where)) where else sprintf("first in row %s", where)
 }
 
 rule_rows <- function(plan, ranked) {

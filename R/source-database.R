@@ -375,6 +375,11 @@ fetched_column <- function(x, type) {
   switch(type %||% "as it is", date = read_day(replace(x, blank_texts_(as.character(x)), NA)), blank = rep(NA_character_, length(x)), number = read_number(x), plain_column(x))
 }
 
+# In a table no row is the first one.
+#' @export
+#' @noRd
+source_row.eggcrate_source_database <- function(s, row) NA_character_
+
 #' @export
 #' @noRd
 source_close.eggcrate_source_database <- function(s) {

@@ -121,7 +121,7 @@ count_unmatched <- function(s) {
     return(found)
   }
   none <- which(is.na(lookup_rows(s)))
-  list(rows = length(none), key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]))
+  list(rows = length(none), key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]), any = is.na(source_row(s, 1)))
 }
 
 # The same as a pass has counted it.

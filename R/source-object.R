@@ -9,7 +9,7 @@
 #   source_tally(s, request)    the tally
 #   source_ahead(s, requests, dates)   tallies and ranges that will be asked for, at once where that is less work
 #   source_entries(s, request)  what each row adds, with its keys; where rows are far away, those of an item and an order as one
-#   source_row(s, row)          where a row is, in words
+#   source_row(s, row)          where a row is, in words; missing where rows have no place
 #   source_close(s)
 #
 # A source is an environment, so that what it has read is kept with it.

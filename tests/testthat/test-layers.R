@@ -1,7 +1,8 @@
 # The shape of the package: which layer a file belongs to, and what each may reach for.
 # A file is of the layer whose name it begins with, the longest that fits. Calls go down, or
-# stay in the layer; printing and charts do not know each other, and no verb calls another.
-layers <- c(words = 0, conditions = 0, watch = 0, grammar = 0, "eggcrate-package" = 0, RcppExports = 1,
+# stay in the layer; printing and charts do not know each other, and no verb calls another. What is
+# bound of the kernel reaches for nothing.
+layers <- c(words = 0, conditions = 0, watch = 0, grammar = 0, "eggcrate-package" = 0, RcppExports = 0,
   "language-" = 2, "plan-" = 3, "core-" = 4, "source-" = 5, display = 6, format = 6,
   "print-" = 7, "chart-" = 7, "html-" = 8, files = 8, "page-" = 9, "sheet-" = 9, ask = 9, "verb-" = 10, demo = 11, "study-" = 11, desk = 11, "cli-" = 12)
 apart <- c(7, 10)

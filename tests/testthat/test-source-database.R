@@ -213,6 +213,20 @@ test_that("hostile names are names", {
   expect_identical(DBI::dbListTables(con), table)
 })
 
+test_that("no row of a table is said to be the first", {
+  lines <- data.frame(customer = c("a", "b", "nobody"), sales = c(1, NA, 3), units = c(1, 2, 0), sold = c("03/04/2026", "04/04/2026", "late"))
+  base <- sales_table(sqlite_with(lines), "orders")
+  x <- standings(base, of = sum(sales / units), by = customer)
+  expect_gt(length(base$known[["column sales"]]), 0L)
+  expect_true(all(is.na(receipt(x)$note[receipt(x)$step == "left out"])))
+  expect_match(receipt(standings(lines, of = sum(sales / units), by = customer))$note, "first in row", all = FALSE)
+  large <- data.frame(customer = c("a", "b", sprintf("c%d", 1:6000)), factor = 2)
+  missed <- receipt(standings(lookup(base, large), of = sum(sales * factor), by = customer))
+  expect_identical(missed$note[missed$step == "lookup"], "such as nobody")
+  e <- expect_error(standings(base, of = sum(sales), by = customer, over = month(date(sold, "dmy"))), "There is \"late\"", class = "eggcrate_error_value")
+  expect_null(e$row)
+})
+
 test_that("the statements are shown, with why columns are fetched", {
   source <- sales_table(sqlite_with(odd_orders()), "orders")
   sql <- show_sql(standings(source, of = sum(sales), by = region, where = units > 2))
