@@ -54,7 +54,7 @@ desk: build/installed
 test: build/installed build/setup-test
 	@tools/test
 
-test-newest:
+test-newest: build/setup-test
 	@tools/test-newest
 
 kernel-test: build/setup-test

@@ -250,7 +250,8 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   read <- withCallingHandlers(
     data.table::fread(
       file = path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows,
-      fill = FALSE, colClasses = list(character = at[as_text]), quote = "\"", dec = ".",
+      # Some versions take a line break in a cell of a lone column for bad quoting, but not if lines may be filled.
+      fill = length(file$header) == 1L, colClasses = list(character = at[as_text]), quote = "\"", dec = ".",
       strip.white = TRUE, blank.lines.skip = TRUE, na.strings = NULL, keepLeadingZeros = TRUE,
       integer64 = "character", logical01 = FALSE,
       encoding = if (file$encoding == "latin1") "Latin-1" else "UTF-8",
