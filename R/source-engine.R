@@ -15,7 +15,9 @@
 #'   all cases of a row, more places than these are looked for only where there are some), `magnitude`, `endless` (is a
 #'   number none that is finite?), `among` (a test of texts), `dated` (is a
 #'   day one that there is?), `read` (a cell as its driver can read it), `written`: what values that
-#'   are written into a statement are cast to, by their class in R, `mapped` (of an engine that joins no second table: what
+#'   are written into a statement are cast to, by their class in R, `names_rows` (can such rows be a table with names of its
+#'   columns, of which it knows how many there are?), `keyed` (does it find rows of a table beside by their key only if that is
+#'   made first?), `mapped` (of an engine that joins no second table: what
 #'   stands for keys among those of a lookup, or nothing where it is `none`; its days end with `last_day`), `longest` (bytes that a
 #'   statement may have), `zone`: which day a moment has, if not that of UTC, and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
@@ -54,7 +56,7 @@ sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(), sta
   # Only by way of its number a day that there is not becomes another.
   date = function(x) inside("&", call("%GLOB%", x, "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"), call("==", call("strftime", "%Y-%m-%d", call("julianday", x)), x)),
   bytes = sqlite_bytes, whole = function(x) sql_cast(call("ROUND", x), "INTEGER"), wide = itself, text = function(x) sql_cast(x, "TEXT"),
-  column = function(x, form) x, written = c(numeric = "REAL"))
+  column = function(x, form) x, keyed = TRUE, written = c(numeric = "REAL"))
 
 # Decimals of any length, exact. A time with its zone is a moment: its day is that of UTC.
 postgres_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("\"C\""))
@@ -70,7 +72,7 @@ postgres_engine <- list(name = "PostgreSQL", answers = TRUE, moment = "SET TRANS
   filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
   bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
   wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"), text_of_day = function(x) call("to_char", x, "YYYY-MM-DD"), doubtful = "decimal",
-  written = c(Date = "DATE", integer = "INTEGER", numeric = "NUMERIC", logical = "BOOLEAN"))
+  names_rows = TRUE, written = c(Date = "DATE", integer = "INTEGER", numeric = "NUMERIC", logical = "BOOLEAN"))
 
 # Decimals of 65 digits. Its driver tells decimals and doubles apart by the catalogue only.
 mariadb_bytes <- function(x) call("%COLLATE%", call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))
@@ -81,7 +83,7 @@ mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), m
   column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
   dated = function(x) call("!", call("is.na", call("TO_DAYS", x))),
   filled = function(x) filled_text(mariadb_bytes(x), call("%REGEXP%", mariadb_bytes(x), beyond_blanks)),
-  written = c(Date = "DATE"), bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
+  keyed = TRUE, written = c(Date = "DATE"), bytes = mariadb_bytes, whole = function(x) sql_cast(call("ROUND", x), "SIGNED"), wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
   text = function(x) sql_cast(x, "CHAR"))
 
 # Whole numbers wrap around in silence: none comes near to the end of 64 bits. Tables may be spread over servers, each of which

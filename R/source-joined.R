@@ -179,9 +179,9 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   mark <- named("m", 1L)
   chained <- !names(by) %in% source_names(base)
   on <- Map(function(name, chained) {
-    if (!chained) return(key_text_there(name, known_cells(base, name, call), name, base$engine))
+    if (!chained) return(key_text_there(name, known_cells(base, name, call), name, base$engine, blank = TRUE))
     at <- Find(function(side) slot_of(name, TRUE) %in% names(side$names), sides, right = TRUE)
-    key_text_there(at$names[[slot_of(name, TRUE)]], at$cells, name, base$engine)
+    key_text_there(at$names[[slot_of(name, TRUE)]], at$cells, name, base$engine, blank = TRUE)
   }, names(by), chained)
   on <- with_names(on, keys)
   table <- if (joins_there(base)) table_beside(base, lookup$table, call)
@@ -195,11 +195,12 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   c(side, list(on = on, chained = chained, names = names, mark = mark))
 }
 
-#' A column of a key as text, compared by its bytes; blank ones are missing.
+#' A column of a key as text, compared by its bytes; blank ones are missing, or left as they are: of order lines, as they
+#' match nothing, and an engine plans a join better by bare columns.
 #' @param cells By column, from `known_cells()`.
 #' @param called What its user calls it.
 #' @noRd
-key_text_there <- function(name, cells, called, engine) {
+key_text_there <- function(name, cells, called, engine, blank = FALSE) {
   one <- cells[[name]]
   if (one$type == "number") {
     if (is.na(one$places) || one$places > 0L || one$largest > 2^53) cannot(sprintf("the key `%s` has numbers that are not whole", called))
@@ -210,7 +211,7 @@ key_text_there <- function(name, cells, called, engine) {
     return(engine$bytes((engine$text_of_day %||% engine$text)(typed_cell(name, one, engine))))
   }
   if (!one$type %in% c("text", "blank") && one$form != "cell") cannot(sprintf("the key `%s` is no text", called))
-  sql_cell(new_node("column", one$type, text = called, name = name), list(cells = cells, engine = engine))
+  if (blank) engine$bytes(typed_cell(name, one, engine)) else sql_cell(new_node("column", one$type, text = called, name = name), list(cells = cells, engine = engine))
 }
 
 # The columns of a table's key.
@@ -231,11 +232,30 @@ table_beside <- function(base, table, call = NULL) {
 table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
   if (any(vapply(nodes, is_dated, NA))) cannot("dates of the lookup are read from its text")
   columns <- vapply(nodes, `[[`, "", "name")
-  exprs <- c(with_names(key_texts(table, unname(by), call), keys), lapply(with_names(columns, names), as.name), with_names(list(1L), mark))
+  of_key <- known_cells(table, unname(by), call)
+  on <- Map(key_text_there, unname(by), list(of_key), unname(by), list(table$engine), blank = TRUE)
+  exprs <- c(with_names(on, keys), lapply(with_names(columns, names), as.name), with_names(list(1L), mark))
   # The days of the rows that match may be fewer.
   cells <- lapply(unname(known_cells(table, unique(columns), call)[columns]), function(one) replace(one, "range", NULL))
   columns <- in_sql(exprs, table$con)
-  list(tbl = dplyr::transmute(table$tbl, !!!columns), cells = with_names(cells, names))
+  list(tbl = beside(dplyr::transmute(without_blank(table, of_key), !!!columns), character(), table), cells = with_names(cells, names))
+}
+
+#' Some engines compare each row with each of a table beside, but where that is made first, as of its different rows: then they
+#' find it by its key. No row stands there twice.
+#' @param keys Columns of which it does not know that they are text, and to be compared by its bytes.
+#' @noRd
+beside <- function(tbl, keys, s) {
+  if (!isTRUE(s$engine$keyed)) return(tbl)
+  by_bytes <- in_sql(lapply(with_names(keys, keys), function(key) s$engine$bytes(s$engine$text(as.name(key)))), s$con)
+  dplyr::distinct(if (length(keys)) dplyr::mutate(tbl, !!!by_bytes) else tbl)
+}
+
+# Rows whose keys may match: blank ones do not.
+without_blank <- function(table, cells) {
+  blank <- Filter(function(one) one$type %in% c("text", "blank") && !one$names && !isTRUE(one$blank == 0), cells)
+  filled <- in_sql(lapply(names(blank), function(name) table$engine$filled(typed_cell(name, blank[[name]], table$engine))), table$con)
+  Reduce(function(tbl, condition) dplyr::filter(tbl, !!condition), filled, table$tbl)
 }
 
 #' What is taken of a table from elsewhere: only the columns in question.
@@ -254,7 +274,8 @@ copied_rows <- function(base, lookup, nodes, call = NULL) {
 
 copied_table <- function(base, rows, keys, names, mark) {
   values <- c(with_names(rows$by, keys), with_names(lapply(rows$columns, `[[`, "values"), names), with_names(list(rep(1L, length(rows$by[[1L]]))), mark))
-  list(tbl = written_rows(as.data.frame(values, stringsAsFactors = FALSE), base), cells = with_names(lapply(rows$columns, `[[`, "cells"), names))
+  tbl <- beside(written_rows(as.data.frame(values, stringsAsFactors = FALSE), base), keys, base)
+  list(tbl = tbl, cells = with_names(lapply(rows$columns, `[[`, "cells"), names))
 }
 
 #' Columns of a lookup as what stands for each key, where an engine joins no second table.
@@ -298,7 +319,8 @@ written_rows <- function(data, base) {
   cast <- base$engine$written[vapply(data, function(x) class(x)[1L], "")]
   columns <- ifelse(is.na(cast), names, sprintf("CAST(%s AS %s) AS %s", names, cast, names))
   rows <- do.call(paste, c(unname(lapply(data, sql)), list(sep = ", ")))
-  rows <- sprintf("WITH given (%s) AS (VALUES\n%s\n)\nSELECT %s\nFROM given", paste(names, collapse = ", "), paste0("  (", rows, ")", collapse = ",\n"), paste(columns, collapse = ", "))
+  form <- if (isTRUE(base$engine$names_rows)) "SELECT %3$s\nFROM (VALUES\n%2$s\n) AS given (%1$s)" else "WITH given (%1$s) AS (VALUES\n%2$s\n)\nSELECT %3$s\nFROM given"
+  rows <- sprintf(form, paste(names, collapse = ", "), paste0("  (", rows, ")", collapse = ",\n"), paste(columns, collapse = ", "))
   dplyr::tbl(base$con, dbplyr::sql(rows), vars = names(data))
 }
 
@@ -387,7 +409,8 @@ unmatched_in_engine <- function(s, call = NULL) {
   side <- sides[[length(sides)]]
   none <- dplyr::filter(joined_table(base, sides), !!call("is.na", as.name(side$mark)))
   key <- names(side$on)
-  found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!(if (length(key) == 1L) call("min", as.name(key), na.rm = TRUE))), call)
+  least <- if (length(key) == 1L) in_sql(list(call("min", call("case_when", call("~", base$engine$filled(as.name(key)), as.name(key))), na.rm = TRUE)), base$con)[[1L]]
+  found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!least), call)
   list(rows = as.numeric(plain_column(found$rows)), key = if (length(key) == 1L) as.character(found$key), any = TRUE)
 }
 

@@ -113,6 +113,20 @@ expect_linked_of_all_kinds <- function(con, dates = identity) {
   expect_linked(sales_table(con, "orders"), there["parts"], c(asked_of_linked, asked_of_flags), "linked, one of each")
 }
 
+# How an engine would go about the joins of a question, of tables in it and from elsewhere.
+plans_of_joins <- function(con, explain) {
+  base <- sales_table(con, "orders")
+  many <- data.frame(customer = sprintf("c%d", 1:3000), segment = "s")
+  DBI::dbWriteTable(con, "many", many, overwrite = TRUE)
+  unlist(lapply(list(many, sales_table(con, "many")), function(table) {
+    s <- lookup(base, table, by = customer)
+    standings(s, of = count(), by = segment)
+    joins <- grep("LEFT JOIN", base$asked, value = TRUE)
+    expect_gt(length(joins), 1L)
+    lapply(joins, function(sql) do.call(paste, c(DBI::dbGetQuery(con, paste(explain, sql)), list(collapse = "\n"))))
+  }))
+}
+
 test_that("SQLite joins lookups, whatever the collation", {
   con <- sqlite_with(odd_orders(), customer = "TEXT COLLATE NOCASE")
   here <- function(data, name) eggcrate:::source_frame(data, name)
@@ -123,6 +137,7 @@ test_that("SQLite joins lookups, whatever the collation", {
   expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database")
   expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), here(classes(), "classes"), "one of each")
   expect_linked_of_all_kinds(con, function(days) transform(days, sold = as.character(sold)))
+  expect_match(plans_of_joins(con, "EXPLAIN QUERY PLAN"), "SEARCH [^\n]* USING AUTOMATIC COVERING INDEX")
 })
 
 test_that("rows from elsewhere are written into the statement, in each engine's own words", {
@@ -131,11 +146,16 @@ test_that("rows from elsewhere are written into the statement, in each engine's 
     con <- dbplyr::simulate_dbi(engine)
     gsub("\"", "`", as.character(dbplyr::sql_render(eggcrate:::written_rows(rows, list(con = con, engine = eggcrate:::engine_of(con))))), fixed = TRUE)
   }
-  expect_identical(written("PqConnection"), "WITH given (`k`, `day`, `x`, `n`) AS (VALUES
+  expect_identical(written("PqConnection"), "SELECT `k`, CAST(`day` AS DATE) AS `day`, CAST(`x` AS NUMERIC) AS `x`, CAST(`n` AS INTEGER) AS `n`
+FROM (VALUES
+  ('a''b', '2026-01-02', 0.5, 1),
+  (NULL, NULL, 2.0, NULL)
+) AS given (`k`, `day`, `x`, `n`)")
+  expect_identical(written("MariaDBConnection"), "WITH given (`k`, `day`, `x`, `n`) AS (VALUES
   ('a''b', '2026-01-02', 0.5, 1),
   (NULL, NULL, 2.0, NULL)
 )
-SELECT `k`, CAST(`day` AS DATE) AS `day`, CAST(`x` AS NUMERIC) AS `x`, CAST(`n` AS INTEGER) AS `n`
+SELECT `k`, CAST(`day` AS DATE) AS `day`, `x`, `n`
 FROM given")
   expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
 })
@@ -196,6 +216,9 @@ test_that("MariaDB joins lookups, whatever the collation", {
   table_in(con, with_times(odd_orders()), declared_orders$mariadb)
   expect_joined_of_all_kinds(con, declared_orders$mariadb, c(customer = "varchar(30) collate utf8mb4_general_ci", seats = "bigint", since = "date"), c(code = "bigint"))
   expect_linked_of_all_kinds(con)
+  plans <- plans_of_joins(con, "EXPLAIN")
+  expect_match(plans, "<derived[0-9]+>.* ref key0")
+  expect_false(any(grepl("BNL", plans)))
 })
 
 test_that("a cluster asks lookups row by row, and groups by longer ones after the rows are counted", {
