@@ -9,8 +9,8 @@
 #'   whole one as that), `wide` (a whole number so that sums and products of it are exact up to `most`), `text` (a number
 #'   written out). `moment`: what is said at the begin of a transaction, NULL without such; `state`: statements whose answers are
 #'   others after anything was written; `day`: how a date is written, where not as its text; `text_of_day`: a date as its text, where
-#'   settings change what `text` makes of it; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`: are decimals exact as they are? Where
-#'   an engine does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `median`
+#'   settings change what `text` makes of it; `doubtful`: a form that is declared and may yet hold what is no number; `most`: up to
+#'   where numbers are exact; `decimals`: are decimals exact as they are? Where an engine does it otherwise than most: `flat`, `levels` (does nothing follow from what is missing?), `distinct`, `median`
 #'   (twice the exact one), `adds` (up to where sums of decimals are exact, where `decimals` are not), `cents` (as it tries
 #'   all cases of a row, more places than these are looked for only where there are some), `magnitude`, `endless` (is a
 #'   number none that is finite?), `among` (a test of texts), `dated` (is a

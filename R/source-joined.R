@@ -235,8 +235,8 @@ table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
   of_key <- known_cells(table, unname(by), call)
   on <- Map(key_text_there, unname(by), list(of_key), unname(by), list(table$engine), blank = TRUE)
   exprs <- c(with_names(on, keys), lapply(with_names(columns, names), as.name), with_names(list(1L), mark))
-  # The days of the rows that match may be fewer.
-  cells <- lapply(unname(known_cells(table, unique(columns), call)[columns]), function(one) replace(one, "range", NULL))
+  # The days of the rows that match may be fewer, and rows without a match have no value.
+  cells <- lapply(unname(known_cells(table, unique(columns), call)[columns]), function(one) replace(replace(one, "range", NULL), "given", FALSE))
   columns <- in_sql(exprs, table$con)
   list(tbl = beside(dplyr::transmute(without_blank(table, of_key), !!!columns), character(), table), cells = with_names(cells, names))
 }
@@ -253,7 +253,7 @@ beside <- function(tbl, keys, s) {
 
 # Rows whose keys may match: blank ones do not.
 without_blank <- function(table, cells) {
-  blank <- Filter(function(one) one$type %in% c("text", "blank") && !one$names && !isTRUE(one$blank == 0), cells)
+  blank <- Filter(function(one) (one$type %in% c("text", "blank") || one$form == "cell" && one$type != "number") && !one$names && !isTRUE(one$blank == 0), cells)
   filled <- in_sql(lapply(names(blank), function(name) table$engine$filled(typed_cell(name, blank[[name]], table$engine))), table$con)
   Reduce(function(tbl, condition) dplyr::filter(tbl, !!condition), filled, table$tbl)
 }

@@ -273,6 +273,24 @@ test_that("rows without a match are counted there, and a key that stands twice i
   expect_identical(sum(grepl("GROUP BY", many$asked)), 1L)
 })
 
+test_that("a blank key matches nothing, also not another blank one", {
+  for (first in c("2026-01-01", "one", "7")) {
+    lines <- data.frame(key = c(first, "", " ", NA), amount = c(1, 2, 4, 8))
+    table <- data.frame(key = c(first, ""), name = c("found", "blank"))
+    con <- sqlite_with(lines)
+    DBI::dbWriteTable(con, "names", table)
+    for (beside in list(table, sales_table(con, "names"))) {
+      base <- sales_table(con, "orders")
+      x <- standings(lookup(base, beside, by = key), of = sum(amount), by = name)
+      expect_identical(x$name, c(NA, "found"))
+      expect_identical(x$amount, c(14, 1))
+      found <- receipt(x)
+      expect_identical(found$n[found$step == "lookup"], 3)
+      expect_match(base$asked, "LEFT JOIN", all = FALSE)
+    }
+  }
+})
+
 test_that("what cannot be joined is fetched, or refused with the reason", {
   lines <- data.frame(customer = c("a", "b"), amount = c(1, 2))
   con <- sqlite_with(lines)
