@@ -104,7 +104,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
   mapped = function(keys, from, to, none) {
     key <- if (length(keys) == 1L) keys[[1L]] else as.call(c(as.name("concat"), unlist(lapply(keys, function(x) list(call("toString", call("length", x)), ":", x)), recursive = FALSE)))
-    call("nullIf", call("transform", key, dbplyr::sql(sprintf("[%s]", from)), dbplyr::sql(sprintf("[%s]", to)), none), none)
+    call("nullIf", call("transform", key, from, to, none), none)
   },
   # Of what is missing it says that it is none of them: it is not known.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),

@@ -253,7 +253,7 @@ beside <- function(tbl, keys, s) {
 
 # Rows whose keys may match: blank ones do not.
 without_blank <- function(table, cells) {
-  blank <- Filter(function(one) (one$type %in% c("text", "blank") || one$form == "cell" && one$type != "number") && !one$names && !isTRUE(one$blank == 0), cells)
+  blank <- Filter(may_be_blank, cells)
   filled <- in_sql(lapply(names(blank), function(name) table$engine$filled(typed_cell(name, blank[[name]], table$engine))), table$con)
   Reduce(function(tbl, condition) dplyr::filter(tbl, !!condition), filled, table$tbl)
 }
@@ -286,7 +286,7 @@ mapped_cells <- function(base, rows, on, names) {
   # Several keys are one text, each with its length.
   from <- if (length(on) == 1L) rows$by[[1L]] else do.call(paste0, lapply(rows$by, function(x) paste0(nchar(x, "bytes"), ":", x)))
   from <- quoted_texts(from, base$con)
-  list_of <- function(sql) dbplyr::sql(paste(sql, collapse = ", "))
+  list_of <- function(sql) dbplyr::sql(paste0("[\n", paste0("  ", sql, collapse = ",\n"), "\n]"))
   with_names(lapply(rows$columns, function(column) {
     given <- !is.na(column$values)
     to <- mapped_values(column$values[given], base)

@@ -210,12 +210,16 @@ sql_cell <- function(node, at, supposed = FALSE) {
   if (is_dated(node)) cannot(sprintf("the dates of `%s` are read from its text", bare_name(node$name)))
   cells <- at$cells[[node$name]]
   x <- typed_cell(node$name, cells, at$engine)
-  if (cells$type %in% c("number", "flag") || cells$form != "cell" && cells$type == "date") {
+  if (!holds_text(cells)) {
     return(x)
   }
-  if (if (is.na(cells$blank)) !supposed else cells$blank > 0) x <- call("case_when", call("~", at$engine$filled(x), x))
+  if (may_be_blank(cells, supposed)) x <- call("case_when", call("~", at$engine$filled(x), x))
   at$engine$bytes(x)
 }
+
+# Dates are texts where each cell has a type of its own.
+holds_text <- function(cells) !(cells$type %in% c("number", "flag") || cells$form != "cell" && cells$type == "date")
+may_be_blank <- function(cells, supposed = FALSE) holds_text(cells) && if (is.na(cells$blank)) !supposed else cells$blank > 0
 
 # As it is fetched, too. Blank texts among numbers are missing, and whole numbers beyond 2^53 are texts (S40).
 typed_cell <- function(name, cells, engine) {

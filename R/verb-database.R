@@ -91,12 +91,12 @@ format.eggcrate_sql <- function(x, ...) {
   paste0("-- ", names(x), "\n", vapply(unname(unclass(x)), few_values, ""))
 }
 
-# Rows that are written into a statement are shown as their first ones, and how many more there are.
+# Rows that are written into a statement, or their columns as lists, are shown as their first ones, and how many more there are.
 few_values <- function(sql, most = 3L) {
   lines <- strsplit(sql, "\n", fixed = TRUE)[[1L]]
-  begin <- which(endsWith(lines, "(VALUES"))
+  begin <- which(endsWith(lines, "(VALUES") | endsWith(lines, "["))
   for (at in rev(begin)) {
-    end <- at + match(TRUE, grepl("^ *\\)$", utils::tail(lines, -at))) - 1L
+    end <- at + match(TRUE, grepl("^ *\\)|^\\]", utils::tail(lines, -at))) - 1L
     more <- end - at - most
     if (isTRUE(more > 1L)) lines <- c(lines[seq_len(at + most)], sprintf("-- and %s more rows", count_text(more)), utils::tail(lines, -end))
   }

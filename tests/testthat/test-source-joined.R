@@ -157,6 +157,15 @@ FROM (VALUES
 )
 SELECT `k`, CAST(`day` AS DATE) AS `day`, `x`, `n`
 FROM given")
+  # Shown are the first of them, whichever way they are written.
+  rows <- data.frame(k = sprintf("c%d", 1:10))
+  expect_match(eggcrate:::few_values(written("PqConnection")), "  \\('c3'\\)\\,\n-- and 7 more rows\n\\) AS given")
+  expect_match(eggcrate:::few_values(written("MariaDBConnection")), "  \\('c3'\\)\\,\n-- and 7 more rows\n\\)\nSELECT")
+  listed <- eggcrate:::mapped_cells(list(con = dbplyr::simulate_dbi("ClickhouseConnection"), engine = eggcrate:::clickhouse_engine),
+    list(by = list(rows$k), columns = list(eggcrate:::copied_column(1:10, eggcrate:::clickhouse_engine))), list(quote(customer)), "e_a1_1")
+  shown <- eggcrate:::few_values(as.character(eggcrate:::in_sql(list(listed[[1L]]$expr), dbplyr::simulate_dbi("ClickhouseConnection"))[[1L]]))
+  expect_match(shown, "\\[\n  'c1',\n  'c2',\n  'c3',\n-- and 7 more rows\n\\], \\[\n  1,\n  2,\n  3,\n-- and 7 more rows\n\\], 11\\), 11\\)")
+  rows <- data.frame(k = c("a'b", NA), day = as.Date(c("2026-01-02", NA)), x = c(0.5, 2), n = c(1L, NA))
   expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
 })
 
