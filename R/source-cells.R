@@ -17,6 +17,8 @@ known_cells <- function(s, columns, call = NULL) {
   new <- columns[vapply(columns, function(name) is.null(known(name)), NA)]
   if (length(new)) {
     found <- if (is.null(s$engine$forms)) looked_cells(s, new, call) else declared_cells(s, new, call)
+    had <- new %in% s$known[["had blanks"]] & is.na(vapply(found, `[[`, 0, "blank"))
+    found[had] <- lapply(found[had], replace, "blank", 1)
     list2env(with_names(found, paste0("cells of ", new)), s$known)
   }
   lapply(with_names(columns, columns), known)

@@ -95,8 +95,8 @@ forget_cells <- function(s) {
   rm(list = setdiff(ls(s$known), known_of_catalogue), envir = s$known)
 }
 
-# Of declarations, not of cells.
-known_of_catalogue <- c("clickhouse forms", "driver columns", "declared decimals")
+# Of declarations, not of cells; and what to expect where it does no harm if it is no longer so.
+known_of_catalogue <- c("clickhouse forms", "driver columns", "declared decimals", "had blanks")
 
 # Something that is another after anything was written.
 engine_state <- function(s) {
@@ -221,8 +221,9 @@ blank_keys <- function(s, sql, answer) {
     slot <- paste0("cells of ", names[[column]])
     cells <- s$known[[slot]]
     if (!is.na(cells$blank)) next
-    if (any(blank_texts_(x))) {
+    if (any(blank_texts_(x[!is.na(x)]))) {
       s$known[[slot]] <- replace(cells, "blank", 1)
+      s$known[["had blanks"]] <- c(s$known[["had blanks"]], names[[column]])
       found <- TRUE
     }
   }
@@ -249,6 +250,7 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
     stop_data("gone", sprintf("%s has changed since it was opened: it had %s and has %s.", s$name, counted(whole$n, "row"), count_text(sum(rows))),
       i = "Open the table anew, and ask again.", call = call)
   }
+  for (i in seq_along(sql$matches)) keep_unmatched(sql$matches[[i]]$lookup, unmatched_told(answer, i))
   used <- which(outcome == 0)
   count <- function(which) sum(rows[which])
   gates <- seq_along(request$gates)

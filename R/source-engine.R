@@ -101,7 +101,7 @@ clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, deci
   text = function(x) call("toString", x), day = "toDate(%s)", endless = function(x) call("!=", inside("-", x, x), 0),
   adds = 1e32, cents = 2L, distinct = "uniqExact", median = function(x) inside("-", call("quantileExact", x), call("quantileExact", inside("-", x))), magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE, zone = "the day as the server has it",
   # A table beside is asked row by row. Of statements it reads 256 kB.
-  longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
+  concat = "concat", longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
   mapped = function(keys, from, to, none) {
     key <- if (length(keys) == 1L) keys[[1L]] else as.call(c(as.name("concat"), unlist(lapply(keys, function(x) list(call("toString", call("length", x)), ":", x)), recursive = FALSE)))
     call("nullIf", call("transform", key, from, to, none), none)

@@ -42,6 +42,7 @@ looked_up_after <- function(s, request, call = NULL) {
   }
   tally <- source_tally(database_of(s), before$request, call)
   found <- looked_up_of(before$lookups, with_names(utils::tail(tally$keys, length(before$by)), before$by), call)
+  if (!length(request$gates)) keep_unmatched(before$lookups[[length(before$lookups)]]$lookup, unmatched_of(found, tally$rows))
   keys <- tally$keys[seq_along(before$own)]
   theirs <- setdiff(names(request$keys), names(keys))
   keys[theirs] <- found$columns[vapply(request$keys[theirs], column_slot, "")]
@@ -168,7 +169,8 @@ joined_sides <- function(lookups, base, call = NULL) {
 #' @param sides Those that are joined before it.
 #' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there (none where
 #'   an engine joins no second table); `on`: the keys of the order lines as text, by the names of those of the table, and `chained`:
-#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `mark`.
+#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `mark`; `match`: what shows the rows that
+#'   have no match, where something does (see `shown_match()`).
 #' @noRd
 joined_side <- function(one, i, base, sides, call = NULL) {
   lookup <- one$lookup
@@ -190,9 +192,36 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   } else if (joins_there(base)) {
     copied_table(base, copied_rows(base, lookup, one$nodes, call), keys, names, mark)
   } else {
-    list(cells = mapped_cells(base, copied_rows(base, lookup, one$nodes, call), on, names))
+    mapped_side(base, copied_rows(base, lookup, one$nodes, call), on, names)
   }
-  c(side, list(on = on, chained = chained, names = names, mark = mark))
+  marked <- if (is.null(side$tbl)) side$marked else as.name(mark)
+  match <- if (!is.null(marked)) shown_match(base, lookup, marked, if (is.null(side$tbl)) unname(on) else lapply(keys, as.name))
+  c(side, list(on = on, chained = chained, names = names, mark = mark, match = match))
+}
+
+#' @param marked An expression that is missing where a row has no match.
+#' @param on Its key.
+#' @return `lookup`; `mark`, that expression; and `key` as one text, missing where there is a match, or a part of it is blank.
+#' @noRd
+shown_match <- function(base, lookup, marked, on) {
+  engine <- base$engine
+  told <- Reduce(function(a, b) inside("&", a, b), c(call("is.na", marked), lapply(on, engine$filled)))
+  key <- if (length(on) == 1L) on[[1L]] else as.call(c(as.name(engine$concat %||% "paste0"), utils::head(unlist(lapply(on, list, ", ")), -1L)))
+  list(lookup = lookup, mark = marked, key = call("case_when", call("~", told, key)))
+}
+
+# Those of a table's lookups of which it is not known how many rows have no match: an answer tells it.
+open_matches <- function(s) Filter(function(match) is.null(match$lookup$known$unmatched), s$matches)
+
+without_match <- function(i) {
+  rows <- call("-", quote(n()), call("COUNT", as.name(sprintf("x%d", i))))
+  with_names(list(rows, call("min", as.name(sprintf("y%d", i)), na.rm = TRUE)), sprintf(c("x%d", "y%d"), i))
+}
+
+# As `count_unmatched()` has it.
+unmatched_told <- function(answer, i) {
+  rows <- sum(as.numeric(plain_column(answer[[sprintf("x%d", i)]])))
+  list(rows = rows, key = c(sort(enc2utf8(as.character(answer[[sprintf("y%d", i)]])), method = "radix"), NA)[1L], any = TRUE)
 }
 
 #' A column of a key as text, compared by its bytes; blank ones are missing, or left as they are: of order lines, as they
@@ -280,19 +309,21 @@ copied_table <- function(base, rows, keys, names, mark) {
 
 #' Columns of a lookup as what stands for each key, where an engine joins no second table.
 #' @param on The keys of the order lines.
-#' @return Cells with the expression (`expr`) that a column is.
+#' @return `cells` with the expression (`expr`) that a column is; `marked`: one that is missing only without a match.
 #' @noRd
-mapped_cells <- function(base, rows, on, names) {
+mapped_side <- function(base, rows, on, names) {
   # Several keys are one text, each with its length.
   from <- if (length(on) == 1L) rows$by[[1L]] else do.call(paste0, lapply(rows$by, function(x) paste0(nchar(x, "bytes"), ":", x)))
   from <- quoted_texts(from, base$con)
   list_of <- function(sql) dbplyr::sql(paste0("[\n", paste0("  ", sql, collapse = ",\n"), "\n]"))
-  with_names(lapply(rows$columns, function(column) {
+  cells <- lapply(rows$columns, function(column) {
     given <- !is.na(column$values)
     to <- mapped_values(column$values[given], base)
     none <- dbplyr::sql(to$none)
     replace(column$cells, "expr", list(if (any(given)) base$engine$mapped(unname(on), list_of(from[given]), list_of(to$values), none) else call("nullIf", none, none)))
-  }), names)
+  })
+  full <- Position(function(column) !anyNA(column$values), rows$columns)
+  list(cells = with_names(cells, names), marked = if (!is.na(full)) cells[[full]]$expr)
 }
 
 #' @return SQL of `values`, and of one of their kind that is `none` of them.
@@ -356,7 +387,7 @@ copied_column <- function(x, engine) {
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)
   cells <- if (length(own)) known_cells(base, own, call)
-  s <- new_source("database", base$name, 0, base = base, tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  s <- new_source("database", base$name, 0, base = base, matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")), tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
   count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
@@ -408,10 +439,9 @@ unmatched_in_engine <- function(s, call = NULL) {
   }
   side <- sides[[length(sides)]]
   none <- dplyr::filter(joined_table(base, sides), !!call("is.na", as.name(side$mark)))
-  key <- names(side$on)
-  least <- if (length(key) == 1L) in_sql(list(call("min", call("case_when", call("~", base$engine$filled(as.name(key)), as.name(key))), na.rm = TRUE)), base$con)[[1L]]
+  least <- in_sql(list(call("min", side$match$key, na.rm = TRUE)), base$con)[[1L]]
   found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!least), call)
-  list(rows = as.numeric(plain_column(found$rows)), key = if (length(key) == 1L) as.character(found$key), any = TRUE)
+  list(rows = as.numeric(plain_column(found$rows)), key = as.character(found$key), any = TRUE)
 }
 
 # The same by counting the keys, where they are columns of the database.
@@ -424,8 +454,13 @@ unmatched_after <- function(s, call = NULL) {
   by <- keys_of_lines(lookups, source_names(base))
   tally <- source_tally(base, new_request(list(), numbered("key", key_nodes_of(by)), list()), call)
   found <- looked_up_of(lookups, with_names(tally$keys, by), call)
+  unmatched_of(found, tally$rows)
+}
+
+# As `count_unmatched()` has it, of what `looked_up_of()` has found.
+unmatched_of <- function(found, rows) {
   none <- is.na(found$rows)
-  list(rows = sum(tally$rows[none]), key = if (any(none)) vapply(found$keys, `[`, "", which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
+  list(rows = sum(rows[none]), key = if (any(none)) vapply(found$keys, `[`, "", which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
 }
 
 # A table whose keys are looked through where it is.

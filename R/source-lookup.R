@@ -124,9 +124,9 @@ count_unmatched <- function(s) {
   list(rows = length(none), key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]), any = is.na(source_row(s, 1)))
 }
 
-# The same as a pass has counted it.
+# The same as it was counted beside something else.
 keep_unmatched <- function(s, found) {
-  assign("unmatched", list(rows = found$rows, key = replace(found$key, blank_texts_(found$key), NA_character_)), s$known)
+  assign("unmatched", replace(found, "key", list(replace(found$key, blank_texts_(found$key), NA_character_))), s$known)
 }
 
 #' @export

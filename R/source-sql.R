@@ -16,8 +16,9 @@ unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s
 #' @param cells From `known_cells()`, by column.
 #' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i where it cannot tell),
 #'   `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a value and rows passed over of each component),
-#'   `l1`, `u1`, ... (least and greatest of what is shown), and `p1`, ... (places that are used); `keys` and `shown` (of what
-#'   column each is, if of one, and how it is read), `parts` (what the totals are), `decimals` (columns that may use fewer places
+#'   `l1`, `u1`, ... (least and greatest of what is shown), `x1`, `y1`, ... (rows that a lookup has no match for, and a key of
+#'   them), and `p1`, ... (places that are used); `keys` and `shown` (of what column each is, if of one, and how it is read),
+#'   `parts` (what the totals are), `matches` (the lookups), `decimals` (columns that may use fewer places
 #'   than these), `counted` (those that `p` tells of; totals may tell of others), and `places`: a function from such columns to a
 #'   query of how many they use. Or a condition: why not.
 #' @noRd
@@ -33,6 +34,7 @@ write_request <- function(s, request, at) {
   keys <- lapply(unname(request$keys), sql_key, at)
   parts <- lapply(unname(request$aggregates), sql_part, at)
   shown <- lapply(unname(request$shown), sql_shown, at)
+  matches <- open_matches(s)
   decimals <- unique(unlist(lapply(parts, `[[`, "decimals")))
   most <- vapply(decimals, function(name) at$cells[[name]]$places, 0L)
   gates <- lapply(request$gates, function(gate) sql_truth(gate$node, at))
@@ -41,12 +43,14 @@ write_request <- function(s, request, at) {
   places <- function(columns) numbered("p", lapply(seq_along(columns), function(i) places_in_use(i, columns[i], at)))
   counted <- setdiff(decimals, unlist(lapply(parts, told_column)))
   row <- c(outcome, numbered("k", lapply(keys, `[[`, "expr")), numbered("v", lapply(parts, `[[`, "value")),
-    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("h", lapply(shown, `[[`, "expr")), digits(counted))
-  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE), places(counted))
+    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("h", lapply(shown, `[[`, "expr")),
+    numbered("x", lapply(matches, `[[`, "mark")), numbered("y", lapply(matches, `[[`, "key")), digits(counted))
+  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE),
+    unlist(lapply(seq_along(matches), without_match), recursive = FALSE), places(counted))
   names <- names(numbered("k", keys))
   query <- counting_query(s, row, names, totals, placed_medians(parts, at))
   if (nchar(query, "bytes") > (at$engine$longest %||% Inf)) cannot("the statement would be too long")
-  list(query = query, keys = keys, parts = parts, shown = shown, decimals = with_names(most, decimals), counted = counted,
+  list(query = query, keys = keys, parts = parts, shown = shown, matches = matches, decimals = with_names(most, decimals), counted = counted,
     places = function(columns) {
       within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else digits(columns)
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
@@ -335,77 +339,6 @@ scaled_to <- function(x, places, at) {
 
 # Engines overflow in their own ways: none comes near to it.
 within_bounds <- function(x, at) if (x$bound < at$engine$most) x else too_large("its values")
-
-# Conditions ---------------------------------------------------------------------
-
-# True, false or NULL, as S12 has it.
-sql_truth <- function(node, at) {
-  args <- node$args
-  switch(node$op,
-    "&" = , "|" = if (isTRUE(at$engine$levels)) truth_of_level(sql_level(node, at)) else inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
-    "!" = sql_not(sql_truth(args[[1L]], at)),
-    flag = call("==", 1L, as.integer(node$value)),
-    column = sql_cell(node, at),
-    is_missing = call("is.na", sql_given(args[[1L]], at)),
-    text_test = sql_text_test(node, at),
-    same_text = call("==", sql_cell(args[[1L]], at), sql_cell(args[[2L]], at)),
-    "<" = , "<=" = , ">" = , ">=" = , "==" = , "!=" = sql_comparison(node, at),
-    cannot("a condition is not one of comparisons"))
-}
-
-# What is denied twice stands as it is.
-sql_not <- function(x) {
-  within <- x
-  while (is.call(within) && identical(within[[1L]], as.name("("))) within <- within[[2L]]
-  if (is.call(within) && identical(within[[1L]], as.name("!"))) within[[2L]] else call("!", call("(", x))
-}
-
-#' False, unknown and true as 0, 1 and 2, for an engine in which nothing follows from what is missing. Each condition stands
-#' in it once, however many they are.
-#' @noRd
-sql_level <- function(node, at) {
-  level <- function(i) sql_level(node$args[[i]], at)
-  switch(node$op,
-    "&" = call("least", level(1L), level(2L)),
-    "|" = call("greatest", level(1L), level(2L)),
-    "!" = inside("-", 2L, level(1L)),
-    call("ifNull", inside("*", call("toUInt8", sql_truth(node, at)), 2L), 1L))
-}
-
-truth_of_level <- function(level) call("case_when", call("~", call("==", level, 2L), quote(1L == 1L)), call("~", call("==", level, 0L), quote(1L == 0L)))
-
-# Something that is missing where the node is.
-sql_given <- function(node, at) {
-  if (node$op == "column") sql_cell(node, at) else if (node$op == "period") sql_cell(node$args[[1L]], at) else sql_number(node, at)$expr
-}
-
-sql_text_test <- function(node, at) {
-  x <- sql_cell(node$args[[1L]], at)
-  if (!length(node$values)) {
-    return(call("case_when", call("~", call("!", call("is.na", x)), quote(1L == 0L))))
-  }
-  among <- at$engine$among %||% function(x, test) test
-  among(x, call("%in%", x, enc2utf8(node$values)))
-}
-
-sql_comparison <- function(node, at) {
-  sides <- node$args
-  types <- vapply(sides, `[[`, "", "type")
-  if ("date" %in% types) {
-    return(as.call(c(as.name(node$op), lapply(sides, sql_day, at))))
-  }
-  if ("period" %in% types) {
-    return(as.call(c(as.name(node$op), lapply(sides, function(side) if (side$op == "period") sql_period(side, at) else whole_literal(side$value)))))
-  }
-  a <- sql_number(sides[[1L]], at)
-  b <- sql_number(sides[[2L]], at)
-  places <- max(a$places, b$places)
-  call(node$op, scaled_to(a, places, at)$expr, scaled_to(b, places, at)$expr)
-}
-
-sql_day <- function(node, at) {
-  if (node$op == "number") dbplyr::sql(sql_days(node$value, at)) else if (node$op == "column") sql_cell(node, at) else cannot("a day is reckoned")
-}
 
 # Components ----------------------------------------------------------------------
 

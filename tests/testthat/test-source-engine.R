@@ -11,6 +11,18 @@ expect_same_answers <- function(found, data, questions, info) {
   }
 }
 
+# Missing keys and rows that are left out are no blank texts: only these are asked for a second time, and once.
+expect_asked_once <- function(con) {
+  counted <- function(x) {
+    DBI::dbWriteTable(con, "few", data.frame(customer = c("a", x, NA), units = c(1, 2, 4)), overwrite = TRUE)
+    source <- sales_table(con, "few")
+    lapply(1:2, function(i) expect_identical(sum(standings(source, of = sum(units), by = customer, where = units > 1)$units), 6))
+    sum(grepl("GROUP BY", source$asked))
+  }
+  expect_identical(counted("b"), 2L)
+  expect_identical(counted(" "), 3L)
+}
+
 # More of them where time is given.
 some_random <- function() random_questions(as.integer(Sys.getenv("EGGCRATE_FILES", "60")) %/% 8L)
 
@@ -22,6 +34,7 @@ test_that("PostgreSQL answers to the byte as a data frame does", {
   table_in(con, with_times(orders), declared_orders$postgresql)
   questions <- c(asked_of_database, some_random())
   expect_same_answers(answers_of(sales_table(con, "orders"), questions), orders, questions, "PostgreSQL")
+  expect_asked_once(con)
   rows <- receipt(standings(sales_table(con, "orders"), of = count(), by = month(shipped)))
   expect_identical(unlist(rows[rows$fact == "times read as days", c("value", "note")], use.names = FALSE), c("shipped", "the day as it is stored"))
 })
@@ -34,6 +47,7 @@ test_that("MariaDB answers to the byte as a data frame does", {
   table_in(con, with_times(orders), declared_orders$mariadb)
   questions <- c(asked_of_database, some_random())
   expect_same_answers(answers_of(sales_table(con, "orders"), questions), orders, questions, "MariaDB")
+  expect_asked_once(con)
 })
 
 test_that("a table that is spread over two servers answers to the byte as a data frame does", {
