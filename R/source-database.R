@@ -135,6 +135,14 @@ source_schema.eggcrate_source_database <- function(s, use = NULL, call = NULL) {
   }), reading = time_facts(s, found))
 }
 
+#' @export
+#' @noRd
+source_prepare.eggcrate_source_database <- function(s, uses, call = NULL) {
+  names <- unique(unlist(lapply(uses, `[[`, "all")))
+  if (s$engine$answers) known_cells(s, intersect(names, source_names(s)), call)
+  invisible()
+}
+
 # Of times the day counts, and which one that is.
 time_facts <- function(s, found) {
   forms <- vapply(found, function(cells) cells$form %||% "", "")

@@ -92,8 +92,10 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
       i = "Rename one of them, so that it is clear which is meant.", fields = list(column = both[1L]), call = call)
   }
   part <- function(names) if (!is.null(use)) lapply(use[c("all", "values", "keys")], intersect, names)
-  base <- source_schema(s$base, part(source_names(s$base)), call)
   own <- intersect(use$all %||% added_columns(s), added_columns(s))
+  # One look at columns and keys.
+  if (length(own) && !is.null(database_of(s))) source_prepare(s, list(use %||% list(all = source_names(s))), call)
+  base <- source_schema(s$base, part(source_names(s$base)), call)
   if (length(own)) source_schema(s$base, list(all = names(s$by), values = character(), keys = names(s$by)), call)
   table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()), call)
   added <- setdiff(added_columns(s), source_names(s$base))
