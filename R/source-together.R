@@ -39,7 +39,8 @@ keep_ahead <- function(s, requests, tallies) {
   s$ahead <- c(s$ahead, Map(function(request, tally) list(request = request, tally = tally), requests, tallies))
 }
 
-# What is refused together is asked one by one, by those who want it.
+# What is refused together is asked one by one, by those who want it. Of one question all is wanted: where the engine itself
+# has failed, it would again, and a time-out would take as long.
 ask_together <- function(s, requests, call = NULL) {
   if (!database_of(s)$engine$answers) {
     return(invisible())
@@ -50,7 +51,7 @@ ask_together <- function(s, requests, call = NULL) {
     tally <- tryCatch({
       found <- counted_in_engine(s, joint, call)
       if (is.list(found)) tally_in_engine(found, call)
-    }, eggcrate_error = function(e) NULL)
+    }, eggcrate_error = function(e) if (inherits(e, "eggcrate_error_database") && !isTRUE(s$gathers)) stop(e))
     if (!is.null(tally)) keep_ahead(s, each, lapply(each, part_of_joint, tally, joint))
   }
 }

@@ -166,6 +166,10 @@ test_that("odd types, missing rights, too long a time and rows that come meanwhi
   DBI::dbExecute(con, "set statement_timeout = 100")
   slow <- dplyr::tbl(con, dplyr::sql("select item, n, pg_sleep(0.1)::text as wait from odd"))
   fails(standings(slow, of = sum(n), by = wait), "eggcrate_error_database", "PostgreSQL could not answer.*statement timeout")
+  # Once, not a second time for each thing that was asked together.
+  source <- eggcrate:::source_database(slow, "slow")
+  fails(standings(source, of = count(), by = wait, show = item), "eggcrate_error_database", "statement timeout")
+  expect_identical(sum(grepl("GROUP BY", source$asked)), 1L)
   expect_identical(DBI::dbGetQuery(con, "select 1 as one")$one, 1L)
 })
 
