@@ -74,6 +74,10 @@ asked_of_database <- list(
   list("changes", list(of = "median(sales)", by = "region", over = "month(sold)", from = "2024-12", to = "2025-01")),
   list("firmness", list(of = "sum(sales)", by = "customer", orders = "ticket", times = 100)),
   list("firmness", list(of = "count(when = units > 2)", by = "customer", orders = "ticket", times = 100, where = "region != 'north'", within = "region")),
+  list("firmness", list(of = "sum(sales)", by = "region", orders = "customer", times = 100)),
+  list("firmness", list(of = "sum(sales) - sum(units)", by = "region", orders = "ticket", times = 100, where = "rate < 1")),
+  list("firmness", list(of = "sum(sales * rate) + sum(units)", by = "c(customer, region)", orders = "code", times = 100)),
+  list("firmness", list(of = "count(when = units > 2)", by = "customer", orders = "sold", times = 100, within = "region")),
   list("firmness", list(of = "sum(sales - 2 * rate)", by = "region", orders = "sold", times = 100, where = "!is_missing(sold)")))
 
 # Questions of any shape that a database can answer.
