@@ -42,11 +42,20 @@ server <- function(name) {
   get(name, servers)
 }
 
-# Below those that the system gives to whoever connects, and apart from those of another process of tests beside this one.
-free_port <- function() {
-  from <- 20000L + 1000L * (Sys.getpid() %% 12L)
-  httpuv::randomPort(from, from + 999L)
-}
+# Below those that the system gives to whoever connects, apart from those of another process of tests beside this one, and none
+# twice: one that is for a server to come is still free.
+free_port <- local({
+  given <- integer()
+  function() {
+    from <- 20000L + 1000L * (Sys.getpid() %% 12L)
+    repeat {
+      port <- httpuv::randomPort(from, from + 999L)
+      if (!port %in% given) break
+    }
+    given <<- c(given, port)
+    port
+  }
+})
 
 run_quietly <- function(command) {
   said <- suppressWarnings(system2("sh", c("-c", shQuote(paste(command, "2>&1"))), stdout = TRUE))
