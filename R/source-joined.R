@@ -169,7 +169,7 @@ joined_sides <- function(lookups, base, call = NULL) {
 #' @param sides Those that are joined before it.
 #' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there (none where
 #'   an engine joins no second table); `on`: the keys of the order lines as text, by the names of those of the table, and `chained`:
-#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `mark`; `match`: what shows the rows that
+#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `lists` (see `mapped_side()`); `mark`; `match`: what shows the rows that
 #'   have no match, where something does (see `shown_match()`).
 #' @noRd
 joined_side <- function(one, i, base, sides, call = NULL) {
@@ -192,7 +192,7 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   } else if (joins_there(base)) {
     copied_table(base, copied_rows(base, lookup, one$nodes, call), keys, names, mark)
   } else {
-    mapped_side(base, copied_rows(base, lookup, one$nodes, call), on, names)
+    mapped_side(base, copied_rows(base, lookup, one$nodes, call), on, names, named("f", 1L + length(one$nodes)))
   }
   marked <- if (is.null(side$tbl)) side$marked else as.name(mark)
   match <- if (!is.null(marked)) shown_match(base, lookup, marked, if (is.null(side$tbl)) unname(on) else lapply(keys, as.name))
@@ -309,35 +309,45 @@ copied_table <- function(base, rows, keys, names, mark) {
 
 #' Columns of a lookup as what stands for each key, where an engine joins no second table.
 #' @param on The keys of the order lines.
-#' @return `cells` with the expression (`expr`) that a column is; `marked`: one that is missing only without a match.
+#' @param lists Names for the list of keys, and for that of each column.
+#' @return `cells` with the expression (`expr`) that a column is; `lists` as SQL, by name, which these go by; `marked`: an expression
+#'   that is missing only without a match.
 #' @noRd
-mapped_side <- function(base, rows, on, names) {
+mapped_side <- function(base, rows, on, names, lists) {
   # Several keys are one text, each with its length.
   from <- if (length(on) == 1L) rows$by[[1L]] else do.call(paste0, lapply(rows$by, function(x) paste0(nchar(x, "bytes"), ":", x)))
   from <- quoted_texts(from, base$con)
-  list_of <- function(sql) dbplyr::sql(paste0("[\n", paste0("  ", sql, collapse = ",\n"), "\n]"))
-  cells <- lapply(rows$columns, function(column) {
-    given <- !is.na(column$values)
-    to <- mapped_values(column$values[given], base)
-    none <- dbplyr::sql(to$none)
-    replace(column$cells, "expr", list(if (any(given)) base$engine$mapped(unname(on), list_of(from[given]), list_of(to$values), none) else call("nullIf", none, none)))
-  })
-  full <- Position(function(column) !anyNA(column$values), rows$columns)
-  list(cells = with_names(cells, names), marked = if (!is.na(full)) cells[[full]]$expr)
+  columns <- lapply(rows$columns, function(column) c(column, mapped_values(column$values, base)))
+  cells <- Map(function(column, name) {
+    replace(column$cells, "expr", list(base$engine$mapped(unname(on), as.name(lists[1L]), as.name(name), dbplyr::sql(column$none))))
+  }, columns, lists[-1L])
+  full <- Position(function(column) !anyNA(column$values), columns)
+  list(cells = with_names(cells, names), lists = with_names(c(list(from), lapply(columns, `[[`, "sql")), lists), marked = if (!is.na(full)) cells[[full]]$expr)
 }
 
-#' @return SQL of `values`, and of one of their kind that is `none` of them.
+#' A statement with the lists that it goes by before it: each is written once, however often it stands in it.
+#' @noRd
+with_lists <- function(s, query) {
+  if (!length(s$lists)) {
+    return(query)
+  }
+  sql <- rendered(query)
+  lists <- s$lists[vapply(names(s$lists), grepl, NA, x = sql, fixed = TRUE)]
+  if (!length(lists)) {
+    return(query)
+  }
+  names <- dbplyr::escape(dbplyr::ident(names(lists)), con = s$con, parens = FALSE, collapse = NULL)
+  written <- sprintf("[\n%s\n] AS %s", vapply(lists, function(list) paste0("  ", list, collapse = ",\n"), ""), names)
+  dbplyr::sql(paste0("WITH\n", paste(written, collapse = ",\n"), "\n", sql))
+}
+
+#' @return `sql` of the values, and of one of their kind that is `none` of them: it stands for missing ones.
 #' @noRd
 mapped_values <- function(x, base) {
-  if (is.character(x)) {
-    return(list(values = quoted_texts(x, base$con), none = quoted_texts("", base$con)))
-  }
-  last <- max(0, abs(as.numeric(x))) + 1
-  if (!inherits(x, "Date")) {
-    return(list(values = sprintf("%.17g", as.numeric(x)), none = sprintf("%.17g", last)))
-  }
-  if (any(x <= 0) || last > base$engine$last_day) cannot("a date of the lookup is none that it knows")
-  list(values = sql_days(x, base), none = sql_days(structure(last, class = "Date"), base))
+  none <- if (is.character(x)) "" else structure(max(0, abs(as.numeric(x)), na.rm = TRUE) + 1, class = if (inherits(x, "Date")) "Date")
+  if (inherits(x, "Date") && (any(x <= 0, na.rm = TRUE) || none > base$engine$last_day)) cannot("a date of the lookup is none that it knows")
+  write <- if (is.character(x)) function(x) quoted_texts(x, base$con) else if (inherits(x, "Date")) function(x) sql_days(x, base) else function(x) sprintf("%.17g", as.numeric(x))
+  list(sql = write(replace(x, is.na(x), none)), none = write(none))
 }
 
 # Rows as a part of a statement. dbplyr's own way knows two engines of the three.
@@ -387,7 +397,7 @@ copied_column <- function(x, engine) {
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)
   cells <- if (length(own)) known_cells(base, own, call)
-  s <- new_source("database", base$name, 0, base = base, matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")), tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  s <- new_source("database", base$name, 0, base = base, matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")), lists = unlist(lapply(sides, `[[`, "lists"), recursive = FALSE), tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
   count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)

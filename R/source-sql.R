@@ -76,7 +76,7 @@ told_column <- function(part) {
 # One statement without parts. The names are none that the table has.
 flat_query <- function(s, exprs, tbl = s$tbl) {
   pieces <- with_names(in_sql(exprs, s$con), apart_names(s, names(exprs)))
-  dplyr::transmute(tbl, !!!pieces)
+  with_lists(s, dplyr::transmute(tbl, !!!pieces))
 }
 
 # Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes them, which goes over its
@@ -135,7 +135,7 @@ counting_query <- function(s, row, keys, totals, medians = list()) {
   # Not by the names of the query within it: engines take these for those of its columns.
   names(sql) <- if (flat) apart_names(s, names(pieces)) else names(pieces)
   by <- dbplyr::escape(dbplyr::ident(names(sql)[seq_along(groups)]), con = s$con, parens = FALSE, collapse = NULL)
-  dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ", paste(by, collapse = ", ")))
+  with_lists(s, dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ", paste(by, collapse = ", "))))
 }
 
 #' Rows with the place of each value among those of its item, and how many these are, of medians that an engine has not.

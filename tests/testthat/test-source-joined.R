@@ -162,9 +162,12 @@ FROM given")
   expect_match(eggcrate:::few_values(written("PqConnection")), "  \\('c3'\\)\\,\n-- and 7 more rows\n\\) AS given")
   expect_match(eggcrate:::few_values(written("MariaDBConnection")), "  \\('c3'\\)\\,\n-- and 7 more rows\n\\)\nSELECT")
   listed <- eggcrate:::mapped_side(list(con = dbplyr::simulate_dbi("ClickhouseConnection"), engine = eggcrate:::clickhouse_engine),
-    list(by = list(rows$k), columns = list(eggcrate:::copied_column(1:10, eggcrate:::clickhouse_engine))), list(quote(customer)), "e_a1_1")
-  shown <- eggcrate:::few_values(as.character(eggcrate:::in_sql(list(listed$cells[[1L]]$expr), dbplyr::simulate_dbi("ClickhouseConnection"))[[1L]]))
-  expect_match(shown, "\\[\n  'c1',\n  'c2',\n  'c3',\n-- and 7 more rows\n\\], \\[\n  1,\n  2,\n  3,\n-- and 7 more rows\n\\], 11\\), 11\\)")
+    list(by = list(rows$k), columns = list(eggcrate:::copied_column(1:10, eggcrate:::clickhouse_engine))), list(quote(customer)), "e_a1_1", c("e_f1_1", "e_f1_2"))
+  con <- dbplyr::simulate_dbi("ClickhouseConnection")
+  sql <- eggcrate:::in_sql(list(listed$cells[[1L]]$expr), con)[[1L]]
+  expect_identical(as.character(sql), "nullIf(transform(`customer`, `e_f1_1`, `e_f1_2`, 11), 11)")
+  shown <- eggcrate:::few_values(as.character(eggcrate:::with_lists(list(lists = listed$lists, con = con), dbplyr::sql(paste("SELECT", sql)))))
+  expect_identical(shown, paste0("WITH\n[\n  'c1',\n  'c2',\n  'c3',\n-- and 7 more rows\n] AS `e_f1_1`,\n[\n  1,\n  2,\n  3,\n-- and 7 more rows\n] AS `e_f1_2`\nSELECT ", sql))
   rows <- data.frame(k = c("a'b", NA), day = as.Date(c("2026-01-02", NA)), x = c(0.5, 2), n = c(1L, NA))
   expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
 })
@@ -180,6 +183,13 @@ by_lookups_only <- list(
 # A lookup by two keys, which are told apart though their texts together are the same.
 pairs <- function() data.frame(customer = c("z", "z1", "Orvind", "orvind"), code = c(12, 2, 7, NA), kind = c("p", "q", "r", "s"))
 of_pairs <- list(list("standings", list(of = "sum(sales)", by = "kind")), list("standings", list(of = "count()", by = "customer", where = "kind != 'r' | is_missing(kind)")))
+
+# As long as a lookup may be that is written into a statement, where each of its columns stands several times.
+long <- function() {
+  data.frame(customer = c("Orvind", "z", "Estrid", sprintf("customer %d", 1:4990)), part = c("one", NA, "two", sprintf("part %d", 1:4990)), weight = c(0.5, 3, NA, rep(1.25, 4990)))
+}
+of_long <- list(list("standings", list(of = "sum(sales * weight)", by = "c(part, weight)", where = "weight > 1 & part != 'two' | weight < 1", also = "c(m = mean(weight), n = distinct(part))")),
+  list("firmness", list(of = "sum(sales * weight) - sum(weight)", by = "part", orders = "code", times = 100)))
 
 expect_said <- function(found, questions, frame) {
   for (i in seq_along(questions)) {
@@ -243,6 +253,7 @@ test_that("a cluster asks lookups row by row, and groups by longer ones after th
     with <- function(s, data, name, by) source_lookup(s, source_frame(data, name), by)
     both <- function() with(with(base, first, "segments", c(customer = "customer")), second, "classes", c(code = "code"))
     linked <- function() with(with(with(base, tables$segments, "segments", c(customer = "customer")), tables$parts, "parts", c(part = "part")), tables$days, "days", c(sold = "sold"))
+    by_long <- with(base, long, "long", c(customer = "customer"))
     by_two <- with(base, pairs, "pairs", c(customer = "customer", code = "code"))
     answers <- function(s, questions) {
       lapply(questions, function(one) {
@@ -251,11 +262,11 @@ test_that("a cluster asks lookups row by row, and groups by longer ones after th
         list(said = said, fetched = fetched)
       })
     }
-    here <- list(both = answers(both(), by_both), linked = answers(linked(), by_linked), pairs = answers(by_two, of_pairs))
+    here <- list(both = answers(both(), by_both), linked = answers(linked(), by_linked), pairs = answers(by_two, of_pairs), long = answers(by_long, of_long))
     options(eggcrate.copy = 0)
     c(here, list(both_after = answers(both(), both_after), linked_after = answers(linked(), after)))
-  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), tables = tables, pairs = pairs(), by_both = asked_of_lookups, by_linked = by_linked,
-    of_pairs = of_pairs, both_after = by_lookups_only, after = after))
+  }), list(orders = odd_orders(), types = declared_orders$cluster, first = segments(), second = classes(), tables = tables, pairs = pairs(), long = long(), by_both = asked_of_lookups, by_linked = by_linked,
+    of_pairs = of_pairs, of_long = of_long, both_after = by_lookups_only, after = after))
   here <- lapply(with_names(names(tables), names(tables)), function(name) eggcrate:::source_frame(tables[[name]], name))
   orders <- eggcrate:::source_frame(odd_orders(), "orders")
   both <- with_both(orders, eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
@@ -263,6 +274,7 @@ test_that("a cluster asks lookups row by row, and groups by longer ones after th
   expect_said(found$both, asked_of_lookups, both)
   expect_said(found$linked, by_linked, linked)
   expect_said(found$pairs, of_pairs, eggcrate:::source_lookup(orders, eggcrate:::source_frame(pairs(), "pairs"), c(customer = "customer", code = "code")))
+  expect_said(found$long, of_long, eggcrate:::source_lookup(orders, eggcrate:::source_frame(long(), "long"), c(customer = "customer")))
   expect_said(found$both_after, by_lookups_only, both)
   expect_said(found$linked_after, after, linked)
 })
