@@ -128,7 +128,9 @@ count_unmatched <- function(s) {
 
 # The same as it was counted beside something else.
 keep_unmatched <- function(s, found) {
-  assign("unmatched", replace(found, "key", list(replace(found$key, blank_texts_(found$key), NA_character_))), s$known)
+  key <- found$key %||% character()
+  found$key <- replace(key, blank_texts_(key), NA_character_)
+  assign("unmatched", found, s$known)
 }
 
 #' @export
