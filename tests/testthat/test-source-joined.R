@@ -165,9 +165,11 @@ FROM given")
     list(by = list(rows$k), columns = list(eggcrate:::copied_column(1:10, eggcrate:::clickhouse_engine))), list(quote(customer)), "e_a1_1", c("e_f1_1", "e_f1_2"))
   con <- dbplyr::simulate_dbi("ClickhouseConnection")
   sql <- eggcrate:::in_sql(list(listed$cells[[1L]]$expr), con)[[1L]]
-  expect_identical(as.character(sql), "nullIf(transform(`customer`, `e_f1_1`, `e_f1_2`, 11), 11)")
+  # How such a connection quotes names differs by version.
+  quoted <- function(sql) gsub("\"", "`", as.character(sql), fixed = TRUE)
+  expect_identical(quoted(sql), "nullIf(transform(`customer`, `e_f1_1`, `e_f1_2`, 11), 11)")
   shown <- eggcrate:::few_values(as.character(eggcrate:::with_lists(list(lists = listed$lists, con = con), dbplyr::sql(paste("SELECT", sql)))))
-  expect_identical(shown, paste0("WITH\n[\n  'c1',\n  'c2',\n  'c3',\n-- and 7 more rows\n] AS `e_f1_1`,\n[\n  1,\n  2,\n  3,\n-- and 7 more rows\n] AS `e_f1_2`\nSELECT ", sql))
+  expect_identical(quoted(shown), paste0("WITH\n[\n  'c1',\n  'c2',\n  'c3',\n-- and 7 more rows\n] AS `e_f1_1`,\n[\n  1,\n  2,\n  3,\n-- and 7 more rows\n] AS `e_f1_2`\nSELECT ", quoted(sql)))
   rows <- data.frame(k = c("a'b", NA), day = as.Date(c("2026-01-02", NA)), x = c(0.5, 2), n = c(1L, NA))
   expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
 })
