@@ -38,7 +38,7 @@ write_request <- function(s, request, at) {
   decimals <- unique(unlist(lapply(parts, `[[`, "decimals")))
   most <- vapply(decimals, function(name) at$cells[[name]]$places, 0L)
   gates <- lapply(request$gates, function(gate) sql_truth(gate$node, at))
-  outcome <- if (length(gates)) list(outcome = sql_outcome(gates))
+  outcome <- if (length(gates)) list(outcome = sql_outcome(gates, at))
   digits <- function(columns) numbered("d", lapply(columns, function(name) sql_column(name, at)$expr))
   places <- function(columns) numbered("p", lapply(seq_along(columns), function(i) places_in_use(i, columns[i], at)))
   counted <- setdiff(decimals, unlist(lapply(parts, told_column)))
@@ -169,11 +169,15 @@ of_used <- function(x, outcome) call("case_when", call("~", call("==", outcome, 
 
 numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
 
-# The first gate that a row does not pass.
-sql_outcome <- function(gates) {
+# The first gate that a row does not pass. Each condition stands in it once, where what is missing compares with nothing.
+sql_outcome <- function(gates, at) {
   outcome <- 0L
   for (i in rev(seq_along(gates))) {
-    outcome <- call("case_when", call("~", gates[[i]], outcome), call("~", sql_not(gates[[i]]), i), call("~", TRUE, -i))
+    outcome <- if (isTRUE(at$engine$levels)) {
+      call("case_when", call("~", gates[[i]], outcome), call("~", sql_not(gates[[i]]), i), call("~", TRUE, -i))
+    } else {
+      dbplyr::sql(sprintf("CASE %s\nWHEN TRUE THEN %s\nWHEN FALSE THEN %d\nELSE %d\nEND", in_sql(gates[i], at$con)[[1L]], outcome, i, -i))
+    }
   }
   outcome
 }
