@@ -233,7 +233,7 @@ test_that("the statements are shown, with why columns are fetched", {
   source <- sales_table(sqlite_with(odd_orders()), "orders")
   sql <- show_sql(standings(source, of = sum(sales), by = region, where = units > 2))
   expect_named(sql, c("What is counted", "What the cells of its columns hold, asked once before"))
-  expect_match(gsub("\\s+", " ", sql[[1L]]), "CASE (`units` > 2) WHEN TRUE THEN 0 WHEN FALSE THEN 1 ELSE -1 END", fixed = TRUE)
+  expect_match(gsub("\\s+", " ", sql[[1L]]), "CASE `units` > 2 WHEN TRUE THEN 0 WHEN FALSE THEN 1 ELSE -1 END", fixed = TRUE)
   expect_identical(sql[[1L]], utils::tail(source$asked, 1L))
   divided <- show_sql(standings(source, of = sum(sales / units), by = region, where = units > 0))
   expect_match(names(divided)[1L], "fetched because rows are divided, which is not exact")
