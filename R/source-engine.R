@@ -18,8 +18,8 @@
 #'   are written into a statement are cast to, by their class in R, `names_rows` (can such rows be a table with names of its
 #'   columns, of which it knows how many there are?), `keyed` (does it find rows of a table beside by their key only if that is
 #'   made first?), `mapped` (of an engine that joins no second table: what
-#'   stands for keys among those of a lookup, or nothing where it is `none`; its days end with `last_day`), `longest` (bytes that a
-#'   statement may have), `zone`: which day a moment has, if not that of UTC, and
+#'   stands for keys among those of a lookup, or nothing where it is `none`; its days end with `last_day`), `concat` (texts as one, if not
+#'   as dbplyr has it), `longest` (bytes that a statement may have), `zone`: which day a moment has, if not that of UTC, and
 #'   `columns`: a function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {

@@ -70,7 +70,8 @@ apart_again <- function(tally) {
   rows <- tally$rows
   shares <- lapply(tally$parts, function(part) {
     share <- exact_from_whole_(round(doubles_of(part$total, 0L, 0L) / rows))
-    rest <- exact_combine_(exact_multiply_(share, exact_from_whole_(rows)), 1, part$total, -1)
+    whole <- exact_multiply_(share, exact_from_whole_(rows))
+    rest <- if (!is.null(whole)) exact_combine_(whole, 1, part$total, -1)
     if (!is.null(rest) && all(exact_signs_(rest) == 0)) share
   })
   if (any(vapply(shares, is.null, NA))) {

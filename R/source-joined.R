@@ -169,8 +169,8 @@ joined_sides <- function(lookups, base, call = NULL) {
 #' @param sides Those that are joined before it.
 #' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there (none where
 #'   an engine joins no second table); `on`: the keys of the order lines as text, by the names of those of the table, and `chained`:
-#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `lists` (see `mapped_side()`); `mark`; `match`: what shows the rows that
-#'   have no match, where something does (see `shown_match()`).
+#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `lists` (see `mapped_side()`); `mark`;
+#'   `match`: what shows the rows that have no match, where something does (see `shown_match()`).
 #' @noRd
 joined_side <- function(one, i, base, sides, call = NULL) {
   lookup <- one$lookup
@@ -397,7 +397,8 @@ copied_column <- function(x, engine) {
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)
   cells <- if (length(own)) known_cells(base, own, call)
-  s <- new_source("database", base$name, 0, base = base, matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")), lists = unlist(lapply(sides, `[[`, "lists"), recursive = FALSE), tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  s <- new_source("database", base$name, 0, base = base, matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")),
+    lists = unlist(lapply(sides, `[[`, "lists"), recursive = FALSE), tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
   count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
