@@ -88,6 +88,7 @@ bench: build/installed build/setup-bench
 	@Rscript bench/firmness.R
 	@Rscript bench/files.R
 	@Rscript bench/databases.R postgresql 2
+	@Rscript bench/groupings.R sqlite 1
 	@Rscript bench/study.R
 	@Rscript bench/desk.R
 	@Rscript bench/cold-start.R

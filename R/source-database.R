@@ -219,23 +219,27 @@ cell_columns <- function(sql) {
   c(numbered("k", lapply(sql$keys, `[[`, "name")), numbered("l", lapply(sql$shown, `[[`, "name")), numbered("u", lapply(sql$shown, `[[`, "name")))
 }
 
-# Blank texts among keys of which it was supposed that there are none: they are remembered, and it is to be asked again.
+# Blank texts among keys of which it was supposed that there are none: they are remembered, of order lines also where these were
+# asked with something joined to them, and it is to be asked again.
 blank_keys <- function(s, sql, answer) {
   found <- FALSE
   names <- cell_columns(sql)
   for (column in names(names)) {
     x <- answer[[column]]
     if (is.null(names[[column]]) || !is.character(x)) next
-    slot <- paste0("cells of ", names[[column]])
-    cells <- s$known[[slot]]
-    if (!is.na(cells$blank)) next
-    if (any(blank_texts_(x[!is.na(x)]))) {
-      s$known[[slot]] <- replace(cells, "blank", 1)
-      s$known[["had blanks"]] <- c(s$known[["had blanks"]], names[[column]])
+    name <- names[[column]]
+    if (is.na(s$known[[paste0("cells of ", name)]]$blank) && any(blank_texts_(x[!is.na(x)]))) {
+      for (part in list(s, whole_of(s))) if (name %in% source_names(part)) expect_blanks(part, name)
       found <- TRUE
     }
   }
   found
+}
+
+expect_blanks <- function(s, name) {
+  slot <- paste0("cells of ", name)
+  s$known[[slot]] <- replace(s$known[[slot]], "blank", 1)
+  s$known[["had blanks"]] <- union(s$known[["had blanks"]], name)
 }
 
 # What its values are is asked where their declarations alone leave room for too large ones, or for what is no number.

@@ -13,14 +13,18 @@ expect_same_answers <- function(found, data, questions, info) {
 
 # Missing keys and rows that are left out are no blank texts: only these are asked for a second time, and once.
 expect_asked_once <- function(con) {
-  counted <- function(x) {
+  counted <- function(x, with = identity, of = quote(sum(units))) {
     DBI::dbWriteTable(con, "few", data.frame(customer = c("a", x, NA), units = c(1, 2, 4)), overwrite = TRUE)
     source <- sales_table(con, "few")
-    lapply(1:2, function(i) expect_identical(sum(standings(source, of = sum(units), by = customer, where = units > 1)$units), 6))
+    for (i in 1:2) expect_identical(sum(eval(bquote(standings(with(source), of = .(of), by = customer, where = units > 1)))[[3L]]), 6)
     sum(grepl("GROUP BY", source$asked))
   }
   expect_identical(counted("b"), 2L)
   expect_identical(counted(" "), 3L)
+  # Also where something is joined to them, anew for each question.
+  weighed <- function(x) counted(x, function(source) lookup(source, data.frame(units = c(1, 2, 4), weight = 1), by = units), quote(sum(units * weight)))
+  expect_identical(weighed("b"), 2L)
+  expect_identical(weighed(" "), 3L)
 }
 
 # More of them where time is given.
