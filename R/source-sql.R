@@ -88,7 +88,10 @@ in_sql <- function(exprs, con) {
     if (is.null(known[[slot]])) assign(slot, if (is.name(x)) dbplyr::sql(as.character(dbplyr::escape(dbplyr::ident(as.character(x)), con = con))) else quoted_texts(x, con), known)
     known[[slot]]
   }
-  sql <- dbplyr::translate_sql_(lapply(unname(exprs), function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = con, window = FALSE)
+  # Names and texts are quoted by the driver above. For the rest, a connection of the same class without a driver does: the driver would
+  # be asked to quote nothing, hundreds of times.
+  dialect <- if (isS4(con)) dbplyr::simulate_dbi(class(con)[[1L]]) else con
+  sql <- dbplyr::translate_sql_(lapply(unname(exprs), function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = dialect, window = FALSE)
   lapply(with_names(sql, names(exprs)), dbplyr::sql)
 }
 
