@@ -5,7 +5,7 @@ suppressMessages({
   library(testthat)
   library(eggcrate)
 })
-for (helper in c("command", "desk")) source(file.path("tests", "testthat", sprintf("helper-%s.R", helper)))
+for (helper in c("command", "desk", "servers")) source(file.path("tests", "testthat", sprintf("helper-%s.R", helper)))
 asked <- commandArgs(TRUE)
 
 picture <- function(page, name, width, height) {
@@ -17,7 +17,6 @@ picture <- function(page, name, width, height) {
 }
 
 take <- function() {
-  skip_without_browser()
   desk <- start_desk(c(asked[1L], "--layout", asked[2L]))
   page <- open_page(desk$address)
   page$choose("#sentence [data-field=kind]", "pareto")

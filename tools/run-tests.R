@@ -1,71 +1,309 @@
-# Runs the package's tests, a file at a time in each of as many processes as there are cores, and leaves "passed failed" in
-# build/test-counts. A warning or a skipped test counts as failed (nothing is skipped here), and so does a file whose process
-# ended before it had its results.
+# Runs the tests, in as many processes as there are cores.
+#   tools/test short            the tests of `make test`, then a sample of the long ones
+#   tools/test long [STAGE ...] the long ones, all or these: `tests/long/test-STAGE.R`, `sanitizers`, `newest`
+#   tools/test package          the tests of `make test` that need no build of their own (for another library)
+# The last line counts what passed and failed. A warning or a skipped test counts as failed, and so does a process that ended
+# before it had its results.
 Sys.setenv(NOT_CRAN = "true", EGGCRATE_CHECKOUT = getwd())
 suppressPackageStartupMessages(library(testthat))
-library(eggcrate)
+results_folder <- Sys.getenv("EGGCRATE_RESULTS", "build/test-results")
 
-results_folder <- "build/test-results"
-# The ones that take longest begin, so that no process has one of them left when the others are done.
-first <- c("source-engine", "source-joined", "study-run", "source-database", "desk", "cli-main", "source-pass", "files", "html-findings", "fuzz", "cross")
+# Budgets in seconds, on a machine with two cores that runs the yardstick in `yardstick_seconds` while both are busy. On a slower
+# one they are longer: it is the code that has a budget, not the machine.
+budget <- c(all = 360, test = 10, sample = 60)
+yardstick_seconds <- 0.30
 
-files_to_run <- function() {
-  all <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
-  c(intersect(first, all), setdiff(all, first))
+yardstick <- function() {
+  set.seed(1)
+  system.time(sort(stats::runif(1e6)))[["elapsed"]]
 }
 
-# Making a folder either works or says that somebody has made it: so no file is run twice.
-run_what_is_left <- function() {
-  for (file in files_to_run()) {
-    claim <- file.path(results_folder, file)
+# What the yardstick took at each look.
+speed <- new.env()
+speed$looks <- numeric()
+look_at_speed <- function() speed$looks <- c(speed$looks, yardstick())
+
+# How many times slower this machine was than the other one, at least 1.
+slowness <- function(of = mean) max(1, of(speed$looks) / yardstick_seconds)
+
+# Jobs ---------------------------------------------------------------------
+
+#' @param titles Which tests of the file; all if NULL.
+#' @param command A shell command in the place of a file of tests.
+new_job <- function(name, folder = NULL, titles = NULL, command = NULL, id = name) {
+  list(id = id, name = name, folder = folder, titles = titles, command = command)
+}
+
+files_of <- function(folder) sub("^test-(.*)[.]R$", "\\1", list.files(folder, "^test-.*[.]R$"))
+
+# What took longest the last time begins, so that no process has it left when the others are done.
+in_order <- function(jobs) {
+  path <- "build/test-times.rds"
+  known <- if (file.exists(path)) readRDS(path)
+  took <- vapply(jobs, function(job) if (job$id %in% names(known)) known[[job$id]] else Inf, 0)
+  jobs[order(-took)]
+}
+
+remember_times <- function(results) {
+  path <- "build/test-times.rds"
+  known <- if (file.exists(path)) readRDS(path) else list()
+  for (result in results) known[[result$id]] <- result$took
+  saveRDS(known, path)
+}
+
+short_jobs <- function() {
+  built <- list(new_job("kernel", command = "tools/kernel-test --reporter compact"), new_job("check", command = "tools/check"),
+    new_job("articles", command = "tools/vignettes .lib"))
+  c(built, in_order(package_jobs()))
+}
+
+package_jobs <- function() lapply(files_of("tests/testthat"), new_job, folder = "tests/testthat")
+
+# Stages without a file of tests.
+other_stages <- list(sanitizers = "tools/sanitize 120", newest = "tools/test-newest")
+
+long_jobs <- function(stages) {
+  files <- files_of("tests/long")
+  known <- c(files, names(other_stages))
+  if (!length(stages)) stages <- known
+  unknown <- setdiff(stages, known)
+  if (length(unknown)) stop("There is no stage ", unknown[1L], ". The stages are ", paste(known, collapse = ", "), ".", call. = FALSE)
+  c(in_order(lapply(intersect(stages, files), new_job, folder = "tests/long")),
+    lapply(intersect(stages, names(other_stages)), function(name) new_job(name, command = other_stages[[name]])))
+}
+
+# A sample of the long tests -----------------------------------------------
+
+times_path <- "tests/long/times.csv"
+
+titles_in <- function(path) {
+  unlist(lapply(as.list(parse(path, keep.source = FALSE)), function(e) if (is.call(e) && identical(e[[1L]], quote(test_that))) e[[2L]]))
+}
+
+long_tests <- function() {
+  tests <- do.call(rbind, lapply(files_of("tests/long"), function(name) {
+    titles <- titles_in(sprintf("tests/long/test-%s.R", name))
+    if (length(titles)) data.frame(file = name, test = titles)
+  }))
+  known <- utils::read.csv(times_path)
+  tests$seconds <- known$seconds[match(tests$test, known$test)]
+  tests
+}
+
+# What a stage needs that `make test` does not install.
+has_needs <- function(file) {
+  switch(file, mariadb = nzchar(Sys.which("mariadb-install-db")) && nzchar(system.file(package = "RMariaDB")),
+    cluster = nzchar(Sys.which("clickhouse-server")) && dir.exists(".lib-cluster/RClickhouse"),
+    axe = file.exists("build/axe/node_modules/axe-core/axe.min.js"), TRUE)
+}
+
+# The commit is the seed, so that each commit has another sample, and the same one again.
+commit_seed <- function() {
+  commit <- suppressWarnings(tryCatch(system2("git", c("rev-parse", "HEAD"), stdout = TRUE, stderr = FALSE), error = function(e) character()))
+  if (length(commit) != 1L) commit <- unname(tools::md5sum("DESCRIPTION"))
+  strtoi(substr(commit, 1L, 7L), 16L)
+}
+
+sample_jobs <- function(seconds, slower) {
+  tests <- long_tests()
+  tests <- tests[vapply(tests$file, has_needs, NA), ]
+  cost <- ifelse(is.na(tests$seconds), 30, tests$seconds) * slower
+  seed <- commit_seed()
+  set.seed(seed)
+  # Two processes, and some room.
+  drawn <- integer()
+  for (i in sample(nrow(tests))) if (cost[i] <= seconds && sum(cost[c(drawn, i)]) <= 1.5 * seconds) drawn <- c(drawn, i)
+  cat(sprintf("== A sample of the long tests: %d of %d, seed %d ==\n", length(drawn), nrow(tests), seed))
+  cat(sprintf("  %s: %s\n", tests$file[drawn], tests$test[drawn]), sep = "")
+  drawn <- drawn[order(-cost[drawn])]
+  lapply(drawn, function(i) new_job(paste("sample", tests$file[i]), "tests/long", tests$test[i], id = sprintf("sample-%d", i)))
+}
+
+# In a process of tests ----------------------------------------------------
+
+# Making a folder either works or shows that somebody has made it: so no job is done twice.
+work <- function() {
+  suppressPackageStartupMessages(library(eggcrate))
+  for (job in readRDS(file.path(results_folder, "jobs.rds"))) {
+    claim <- file.path(results_folder, job$id)
     if (!dir.create(claim, showWarnings = FALSE)) next
-    took <- system.time(tests <- test_dir("tests/testthat", filter = paste0("^", file, "$"), package = "eggcrate",
-      load_package = "installed", reporter = "silent", stop_on_failure = FALSE))[["elapsed"]]
-    saveRDS(list(tests = tests, took = took), file.path(claim, "results.rds"))
-    table <- as.data.frame(tests)
-    left_open <- grDevices::dev.cur() != 1L
-    cat(sprintf("%-24s %3d tests, %5.0f s%s%s\n", file, nrow(table), took, if (any(is_bad(table))) " NOT ALL PASSED" else "",
-      if (left_open) " (left a device open)" else ""))
-    # The next one begins as the first did: titles are broken for the device that is open.
-    grDevices::graphics.off()
+    result <- if (is.null(job$command)) run_file(job) else run_command_line(job, claim)
+    saveRDS(result, file.path(claim, "results.rds"))
+    cat(line_of(result), "\n", sep = "")
   }
 }
 
-is_bad <- function(table) table$failed > 0 | table$error | table$warning > 0 | table$skipped | table$nb == 0
-
-report <- function() {
-  unfinished <- character()
-  passed <- failed <- 0L
-  for (file in files_to_run()) {
-    path <- file.path(results_folder, file, "results.rds")
-    if (!file.exists(path)) {
-      unfinished <- c(unfinished, file)
-      next
-    }
-    tests <- readRDS(path)$tests
-    table <- as.data.frame(tests)
-    bad <- is_bad(table)
-    passed <- passed + sum(!bad)
-    failed <- failed + sum(bad)
-    if (any(bad)) {
-      print(table[bad, c("file", "test", "nb", "failed", "error", "warning", "skipped")])
-      for (said in do.call(c, lapply(tests[bad], `[[`, "results"))) {
-        if (!inherits(said, "expectation_success")) cat("* ", said$test, ": ", conditionMessage(said), "\n", sep = "")
-      }
-    }
+run_file <- function(job) {
+  times <- list()
+  env <- new.env(parent = asNamespace("eggcrate"))
+  env$test_that <- function(desc, code) {
+    if (!is.null(job$titles) && !desc %in% job$titles) return(invisible())
+    before <- proc.time()
+    on.exit(times[[desc]] <<- as.list(proc.time() - before))
+    call <- match.call()
+    call[[1L]] <- quote(testthat::test_that)
+    eval(call, parent.frame())
   }
-  if (length(unfinished) > 0L) cat("No results: ", paste(unfinished, collapse = ", "), "\n", sep = "")
-  cat(passed, failed + length(unfinished), "\n", file = "build/test-counts")
+  file <- sub("^sample ", "", job$name)
+  took <- system.time(tests <- test_dir(job$folder, filter = paste0("^", file, "$"), package = "eggcrate", load_package = "installed",
+    reporter = "silent", stop_on_failure = FALSE, env = env))[["elapsed"]]
+  table <- as.data.frame(tests)
+  bad <- table$failed > 0 | table$error | table$warning > 0 | table$skipped | table$nb == 0
+  open <- grDevices::dev.cur() != 1L
+  # The next file begins as the first did: titles are broken into lines for the device that is open.
+  grDevices::graphics.off()
+  cpu <- vapply(times, function(t) t$user.self + t$sys.self + t$user.child + t$sys.child, 0)
+  list(id = job$id, name = job$name, took = took, passed = sum(!bad), failed = sum(bad),
+    tests = data.frame(file = rep(file, length(cpu)), test = names(cpu), cpu = unname(cpu), elapsed = vapply(times, function(t) t$elapsed, 0, USE.NAMES = FALSE)),
+    problems = c(if (any(bad)) problem_lines(table[bad, ], tests[bad]), if (open) paste(job$name, "left a device open")))
 }
 
-if (identical(commandArgs(TRUE), "part")) {
-  run_what_is_left()
-} else {
-  unlink(results_folder, recursive = TRUE)
-  dir.create(results_folder, recursive = TRUE)
-  parts <- lapply(seq_len(max(1L, parallel::detectCores(), na.rm = TRUE)), function(i) {
-    processx::process$new(file.path(R.home("bin"), "Rscript"), c("tools/run-tests.R", "part"), stdout = "", stderr = "")
+problem_lines <- function(table, tests) {
+  texts <- unlist(lapply(tests, function(test) {
+    for_all <- Filter(function(e) !inherits(e, "expectation_success"), test$results)
+    paste0("* ", test$test, ": ", vapply(for_all, conditionMessage, ""))
+  }))
+  c(utils::capture.output(print(table[c("file", "test", "nb", "failed", "error", "warning", "skipped")])), texts)
+}
+
+# A script has its own log; kernel tests and whole runs of tests are counted by what it prints.
+run_command_line <- function(job, claim) {
+  log <- file.path(claim, "log")
+  took <- system.time(status <- system2("sh", c("-c", shQuote(job$command)), stdout = log, stderr = log))[["elapsed"]]
+  lines <- readLines(log, warn = FALSE)
+  counted <- as.integer(sub("^([0-9]+) passed, [0-9]+ failed$", "\\1", grep("^[0-9]+ passed, [0-9]+ failed$", lines, value = TRUE)))
+  cases <- as.integer(sub("^Passed.* ([0-9]+) test case.*$", "\\1", grep("^Passed.* test case", lines, value = TRUE)))
+  list(id = job$id, name = job$name, took = took, passed = if (status == 0L) max(1L, counted, cases) else 0L, failed = as.integer(status != 0L),
+    problems = if (status != 0L) utils::tail(lines, 60L))
+}
+
+line_of <- function(result) {
+  sprintf("%-24s %4d passed %7.1f s%s", result$name, result$passed, result$took, if (result$failed > 0L) sprintf("  %d FAILED", result$failed) else "")
+}
+
+# The run ------------------------------------------------------------------
+
+# Servers that all processes share; watchers end them when this process is gone.
+start_shared <- function(names) {
+  env <- new.env()
+  for (helper in c("desk", "servers")) sys.source(sprintf("tests/testthat/helper-%s.R", helper), env)
+  started <- lapply(names, function(name) env$start_by_name(name))
+  path <- file.path(getwd(), results_folder, "servers.rds")
+  saveRDS(stats::setNames(started, names), path)
+  Sys.setenv(EGGCRATE_SERVERS = path)
+}
+
+#' @param seconds After this time, what is not done is broken off.
+#' @return The results of the jobs that were done.
+run_jobs <- function(jobs, seconds = Inf) {
+  unlink(file.path(results_folder, vapply(jobs, `[[`, "", "id")), recursive = TRUE)
+  saveRDS(jobs, file.path(results_folder, "jobs.rds"))
+  processes <- lapply(seq_len(max(1L, parallel::detectCores(), na.rm = TRUE)), function(i) {
+    processx::process$new("tools/test", "work", stdout = "", stderr = "")
   })
-  for (part in parts) part$wait()
-  report()
+  on.exit(for (process in processes) process$kill_tree())
+  end <- Sys.time() + seconds
+  looked <- Sys.time()
+  while (any(vapply(processes, function(process) process$is_alive(), NA)) && Sys.time() < end) {
+    Sys.sleep(0.2)
+    if (Sys.time() > looked + 15) {
+      look_at_speed()
+      looked <- Sys.time()
+    }
+  }
+  results <- lapply(jobs, function(job) {
+    path <- file.path(results_folder, job$id, "results.rds")
+    if (file.exists(path)) readRDS(path)
+  })
+  undone <- vapply(results, is.null, NA)
+  if (is.finite(seconds) && any(undone)) cat("Not done in time:", vapply(jobs[undone], `[[`, "", "name"), "\n")
+  if (!is.finite(seconds)) {
+    results[undone] <- lapply(jobs[undone], function(job) list(id = job$id, name = job$name, took = 0, passed = 0L, failed = 1L, problems = paste(job$name, "has no results")))
+  }
+  Filter(Negate(is.null), results)
+}
+
+slowest <- function(results, n = 15L) {
+  tests <- do.call(rbind, lapply(results, `[[`, "tests"))
+  tests <- utils::head(tests[order(-tests$cpu), ], n)
+  cat("\nThe slowest tests, in seconds of processor time (and elapsed):\n")
+  cat(sprintf("%6.1f (%5.1f)  %s: %s\n", tests$cpu, tests$elapsed, tests$file, substr(tests$test, 1L, 100L)), sep = "")
+}
+
+# Tests that took more than their budget are failures.
+too_slow <- function(results, slower) {
+  tests <- do.call(rbind, lapply(results, `[[`, "tests"))
+  over <- tests[tests$cpu > budget[["test"]] * slower, ]
+  if (nrow(over)) cat(sprintf("Over the budget of %g s: %s: %s (%.1f s)\n", budget[["test"]] * slower, over$file, over$test, over$cpu), sep = "")
+  nrow(over)
+}
+
+finish <- function(results, more_failed = 0L) {
+  for (result in results) if (length(result$problems)) cat("\n", paste0(result$problems, "\n"), sep = "")
+  sums <- vapply(c("passed", "failed"), function(what) sum(vapply(results, `[[`, 0L, what)), 0)
+  failed <- sums[["failed"]] + more_failed
+  cat(sprintf("\n%d passed, %d failed\n", sums[["passed"]], failed))
+  quit(status = failed > 0)
+}
+
+run_short <- function() {
+  began <- proc.time()[["elapsed"]]
+  start_shared(c("postgresql", "chromium"))
+  results <- run_jobs(short_jobs())
+  remember_times(results)
+  tested <- proc.time()[["elapsed"]] - began
+  sampled <- run_jobs(sample_jobs(budget[["sample"]] - 5, slowness()), budget[["sample"]])
+  all <- proc.time()[["elapsed"]] - began
+  slowest(results)
+  slow <- too_slow(results, slowness(max))
+  cat(sprintf("\n%-28s %6.1f s\n", c("kernel, check, articles, tests", "sample of the long tests", "make test"), c(tested, all - tested, all)), sep = "")
+  limit <- budget[["all"]] * slowness()
+  cat(sprintf("The budget is %.0f s: the yardstick took %.2f s, which is %.2f of the %.2f s that %.0f s are for.\n", limit, mean(speed$looks),
+    mean(speed$looks) / yardstick_seconds, yardstick_seconds, budget[["all"]]))
+  late <- all > limit
+  if (late) cat("Over the budget.\n")
+  finish(c(results, sampled), slow + late)
+}
+
+run_long <- function(stages) {
+  jobs <- long_jobs(stages)
+  own <- vapply(jobs, function(job) is.null(job$command), NA)
+  began <- proc.time()[["elapsed"]]
+  if (any(own)) start_shared(c("postgresql", "chromium"))
+  # What compiles has the machine for itself.
+  results <- c(if (any(own)) run_jobs(jobs[own]), unlist(lapply(jobs[!own], function(job) run_jobs(list(job))), recursive = FALSE))
+  remember_times(results)
+  record_times(results)
+  slowest(results)
+  cat("\nThe stages:\n", paste0(vapply(results, line_of, ""), "\n"), sep = "")
+  cat(sprintf("%-24s             %7.1f s\n", "all", proc.time()[["elapsed"]] - began))
+  finish(results)
+}
+
+# What each long test takes, for the sample: written again if one is new, or is far from what is recorded.
+record_times <- function(results) {
+  measured <- do.call(rbind, lapply(results, `[[`, "tests"))
+  if (is.null(measured)) return()
+  tests <- long_tests()
+  now <- measured$elapsed[match(tests$test, measured$test)]
+  changed <- !is.na(now) & (is.na(tests$seconds) | abs(log(pmax(now, 1) / pmax(tests$seconds, 1))) > log(2))
+  if (!any(changed)) return()
+  tests$seconds <- round(ifelse(changed, now, tests$seconds), 1)
+  utils::write.csv(tests, times_path, row.names = FALSE)
+  cat("Recorded what the long tests take in ", times_path, ".\n", sep = "")
+}
+
+main <- function(arguments) {
+  mode <- arguments[1L]
+  if (mode == "work") {
+    return(work())
+  }
+  unlink(results_folder, recursive = TRUE)
+  fixtures <- file.path(getwd(), results_folder, "fixtures")
+  dir.create(fixtures, recursive = TRUE)
+  Sys.setenv(EGGCRATE_FIXTURES = fixtures)
+  switch(mode, short = run_short(), long = run_long(arguments[-1L]), package = {
+    start_shared(c("postgresql", "chromium"))
+    finish(run_jobs(in_order(package_jobs())))
+  })
 }

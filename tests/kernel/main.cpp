@@ -1,3 +1,2 @@
 #define CATCH_CONFIG_MAIN
-#define CATCH_CONFIG_NO_POSIX_SIGNALS
-#include <testthat/vendor/catch.h>
+#include "framework.hpp"

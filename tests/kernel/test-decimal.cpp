@@ -1,4 +1,3 @@
-#include <testthat/vendor/catch.h>
 
 #include <random>
 

@@ -157,3 +157,31 @@ spread_table <- function(con, others, data, types, name = "orders") {
   }
   stop("the rows are not there")
 }
+
+expect_same_answers <- function(found, data, questions, info) {
+  for (i in seq_along(questions)) {
+    one <- questions[[i]]
+    said <- paste(info, i, paste(unlist(one), collapse = " ; "))
+    expect_identical(found[[i]]$said, said_of(one[[1L]], one[[2L]], eggcrate:::source_frame(data, "orders")), info = said)
+    expect_identical(found[[i]]$fetched, 0L, info = said)
+  }
+}
+
+# Missing keys and rows that are left out are no blank texts: only these are asked for a second time, and once.
+expect_asked_once <- function(con) {
+  counted <- function(x, with = identity, of = quote(sum(units))) {
+    DBI::dbWriteTable(con, "few", data.frame(customer = c("a", x, NA), units = c(1, 2, 4)), overwrite = TRUE)
+    source <- sales_table(con, "few")
+    for (i in 1:2) expect_identical(sum(eval(bquote(standings(with(source), of = .(of), by = customer, where = units > 1)))[[3L]]), 6)
+    sum(grepl("GROUP BY", source$asked))
+  }
+  expect_identical(counted("b"), 2L)
+  expect_identical(counted(" "), 3L)
+  # Also where something is joined to them, anew for each question.
+  weighed <- function(x) counted(x, function(source) lookup(source, data.frame(units = c(1, 2, 4), weight = 1), by = units), quote(sum(units * weight)))
+  expect_identical(weighed("b"), 2L)
+  expect_identical(weighed(" "), 3L)
+}
+
+# More of them where time is given.
+some_random <- function() random_questions(as.integer(Sys.getenv("EGGCRATE_FILES", "60")) %/% 8L)

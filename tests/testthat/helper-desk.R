@@ -30,13 +30,6 @@ start_desk <- function(args, env = parent.frame()) {
   list(process = process, said = said, address = address, root = sub("[?].*$", "", address), key = sub("^.*key=", "", address))
 }
 
-skip_without_browser <- function() {
-  testthat::skip_if_not_installed("chromote")
-  path <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
-  testthat::skip_if(!any(nzchar(path)), "no Chromium")
-  Sys.setenv(CHROMOTE_CHROME = path[nzchar(path)][[1L]])
-}
-
 axe_path <- function() file.path(checkout_folder(), "build", "axe", "node_modules", "axe-core", "axe.min.js")
 
 # What axe-core finds on a page, by how grave it is.
@@ -50,23 +43,23 @@ axe_findings <- function(page, graves = c("serious", "critical")) {
 # A page that has just been left for another has nothing to ask yet.
 on_its_way <- function(e) if (!grepl("navigated|context", conditionMessage(e))) stop(e)
 
-# The browser, which on a busy machine may take longer to begin than it is waited for.
-new_browser <- function(tries = 3L) {
-  tryCatch(chromote::Chrome$new(args = c("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage")),
-    error_stop_port_search = function(e) if (tries > 1L) new_browser(tries - 1L) else stop(e))
-}
+# One connection to the browser for all pages.
+browser <- local({
+  made <- NULL
+  function() {
+    if (is.null(made)) {
+      made <<- chromote::Chromote$new(browser = chromote::ChromeRemote$new("127.0.0.1", server("chromium")$port))
+      made$default_timeout <<- 60 # a busy machine is no failure
+    }
+    made
+  }
+})
 
 # A page in a real browser: `js()` gives the value of an expression, `until()` waits for one to be true.
 open_page <- function(address, width = 1280, height = 800, env = parent.frame(), plain = FALSE) {
-  chrome <- new_browser()
-  parent <- chromote::Chromote$new(browser = chrome)
-  parent$default_timeout <- 60 # a busy machine is no failure
-  # The socket must have ended before it is forgotten: R would wait for it, and for nobody else.
-  withr::defer({
-    chrome$close(wait = TRUE)
-    for (i in 1:20) later::run_now(0.02)
-  }, envir = env)
+  parent <- browser()
   b <- chromote::ChromoteSession$new(parent = parent, width = width, height = height)
+  withr::defer(if (b$is_active()) b$close(), envir = env)
   page <- new.env()
   page$wrong <- character()
   b$Runtime$enable()
@@ -140,3 +133,8 @@ open_page <- function(address, width = 1280, height = 800, env = parent.frame(),
 `%||%` <- function(x, y) if (is.null(x)) y else x
 
 checkout_folder <- function() normalizePath(Sys.getenv("EGGCRATE_CHECKOUT", testthat::test_path("..", "..")))
+
+numbers_in <- function(page, selector) {
+  text <- page$js(sprintf("Array.from(document.querySelectorAll('%s')).map(function(e){return e.innerText}).join('|')", selector))
+  as.numeric(gsub("[^0-9.-]", "", strsplit(text, "|", fixed = TRUE)[[1L]]))
+}

@@ -47,3 +47,16 @@ odd_file <- function(seed, path) {
   if (chance(0.05)) text <- gsub(end, paste0(end, end), text)
   writeBin(charToRaw(enc2utf8(text)), path)
 }
+
+monthly_files <- function(folder, write = function(x, path) write.csv(x, path, row.names = FALSE, na = "", quote = TRUE)) {
+  orders <- read.csv(orders_path(), check.names = FALSE, colClasses = "character", na.strings = character())
+  months <- substr(orders$order_date, 1, 7)
+  dir.create(folder)
+  for (month in unique(months)) {
+    rows <- orders[months == month, ]
+    # Columns in another order in some of them.
+    if (month > "2025") rows <- rows[rev(names(rows))]
+    write(rows, file.path(folder, sprintf("orders-%s.csv", month)))
+  }
+  folder
+}

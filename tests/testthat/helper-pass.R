@@ -30,3 +30,34 @@ passes_in <- function(code) {
   force(code)
   list(all = counted$all, whole = counted$whole)
 }
+
+# Questions of columns of any kind, most of which have an answer: numbers where there are some.
+odd_questions <- function(seed, path) {
+  set.seed(seed)
+  types <- vapply(suppressMessages(read_sales(path)), function(x) class(x)[1L], "")
+  one_of <- function(kinds) sample(rep(names(types), ifelse(types %in% kinds, 20, 1)), 1L)
+  a <- one_of("character")
+  b <- one_of(c("character", "Date"))
+  x <- one_of(c("numeric", "integer"))
+  list(
+    list("standings", list(of = sprintf("sum(%s)", x), by = a)),
+    list("standings", list(of = "count()", by = if (a == b) a else sprintf("c(%s, %s)", a, b), where = sprintf("%s != 'a'", b), also = sprintf("d = distinct(%s)", x))),
+    list("standings", list(of = sprintf("max(%s)", x), by = b, where = sprintf("!is_missing(%s)", a))),
+    list("standings", list(of = sprintf("median(%s)", x), by = a, also = sprintf("s = sum(%s, when = %s > 0)", x, x))),
+    list("movement", list(of = "count()", by = a, over = sprintf("year(%s)", b)))
+  )
+}
+
+# A file of several streams, of which each is a gzip file, with any level of packing.
+pack_lines <- function(bytes, path, parts = 1L, level = 6L) {
+  ends <- round(length(bytes) * seq_len(parts) / parts)
+  con <- file(path, "wb")
+  on.exit(close(con))
+  for (i in seq_len(parts)) {
+    piece <- withr::local_tempfile()
+    packed <- gzfile(piece, "wb", compression = level)
+    writeBin(bytes[seq.int(c(0, ends)[i] + 1, ends[i])], packed)
+    close(packed)
+    writeBin(readBin(piece, "raw", file.size(piece)), con)
+  }
+}

@@ -1,14 +1,20 @@
-# Database servers of our own: on loopback, in folders of their own, each started once when it is first asked for and ended by
-# its own process id when R ends.
+# Servers of our own: databases and a browser, on loopback, in folders of their own, each started once when it is first needed.
+# Those that a whole run of tests shares are started by the runner, which names them in the file EGGCRATE_SERVERS.
 
 servers <- new.env()
-reg.finalizer(servers, function(e) for (name in ls(e)) end_server(get(name, e)), onexit = TRUE)
 
-end_server <- function(server) {
-  tools::pskill(server$pid, tools::SIGTERM)
-  for (i in 1:50) if (isTRUE(tools::pskill(server$pid, 0L))) Sys.sleep(0.1) else break
-  if (isTRUE(tools::pskill(server$pid, 0L))) tools::pskill(server$pid, tools::SIGKILL)
-  unlink(server$folder, recursive = TRUE)
+server <- function(name) {
+  if (!exists(name, servers, inherits = FALSE)) {
+    path <- Sys.getenv("EGGCRATE_SERVERS")
+    shared <- if (nzchar(path)) readRDS(path)[[name]]
+    assign(name, shared %||% start_by_name(name), servers)
+  }
+  get(name, servers)
+}
+
+start_by_name <- function(name) {
+  switch(name, postgresql = start_postgresql(), chromium = start_chromium(), mariadb = start_mariadb(),
+    shard1 = start_shard(1L), shard2 = start_shard(2L))
 }
 
 # Not within R's own temporary folder, which nobody else may enter.
@@ -20,26 +26,22 @@ server_folder <- function(name) {
 
 as_root <- function() identical(as.integer(system2("id", "-u", stdout = TRUE)), 0L)
 
-#' Starts a program in the background and waits until it answers.
-#' @param ready Function: whether it does.
+#' Starts a program in the background and waits until it answers. A watcher, a process of its own, ends it and removes its folder
+#' as soon as this R is gone, however that ended.
+#' @param ready Function of the port: does it answer?
 #' @noRd
 start_server <- function(name, command, folder, port, ready) {
   log <- file.path(folder, "server.out")
-  pid <- as.integer(system2("sh", c("-c", shQuote(sprintf("%s >%s 2>&1 & echo $!", command, shQuote(log)))), stdout = TRUE))
+  pid <- as.integer(system2("sh", c("-c", shQuote(sprintf("setsid %s >%s 2>&1 & echo $!", command, shQuote(log)))), stdout = TRUE))
+  watch <- sprintf("while kill -0 %d; do sleep 0.5; done; kill %d; for i in 1 2 3 4 5 6 7 8 9 10; do kill -0 %d || break; sleep 0.5; done; kill -9 -%d; rm -rf %s",
+    Sys.getpid(), pid, pid, pid, shQuote(folder))
+  system2("setsid", c("sh", "-c", shQuote(watch)), stdout = FALSE, stderr = FALSE, wait = FALSE)
   server <- list(pid = pid, folder = folder, port = port, log = log)
-  assign(name, server, servers)
   for (i in 1:300) {
     if (isTRUE(suppressWarnings(tryCatch(ready(port), error = function(e) FALSE)))) return(server)
     Sys.sleep(0.1)
   }
   stop(name, " does not answer: ", paste(utils::tail(readLines(log), 5L), collapse = "\n"))
-}
-
-server <- function(name) {
-  if (!exists(name, servers, inherits = FALSE)) {
-    switch(name, postgresql = start_postgresql(), mariadb = start_mariadb(), shard1 = start_shard(1L), shard2 = start_shard(2L))
-  }
-  get(name, servers)
 }
 
 # Below those that the system gives to whoever connects, apart from those of another process of tests beside this one, and none
@@ -75,12 +77,44 @@ start_postgresql <- function() {
   writeLines(server_password, secret)
   data <- file.path(folder, "data")
   run_quietly(sprintf("%s%s/initdb -D %s -U shop --pwfile=%s -A scram-sha-256 -E UTF8 --locale=C.UTF-8", user, programs, data, secret))
-  start_server("postgresql", sprintf("%s%s/postgres -D %s -p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c fsync=off -c log_statement=all", user, programs, data, port),
-    folder, port, function(port) DBI::dbDisconnect(postgresql_connection(port)))
+  start_server("postgresql", sprintf("%s%s/postgres -D %s -p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c fsync=off -c log_statement=all -c log_line_prefix='%%d '", user, programs, data, port),
+    folder, port, function(port) DBI::dbDisconnect(postgresql_connection("postgres", port)))
 }
 
-postgresql_connection <- function(port = server("postgresql")$port) {
-  DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = port, user = "shop", password = server_password, dbname = "postgres")
+postgresql_connection <- function(database = postgresql_database(), port = server("postgresql")$port) {
+  DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = port, user = "shop", password = server_password, dbname = database)
+}
+
+# Each process of tests has a database of its own.
+postgresql_database <- local({
+  made <- NULL
+  function() {
+    if (is.null(made)) {
+      name <- sprintf("shop%d", Sys.getpid())
+      con <- postgresql_connection("postgres")
+      on.exit(DBI::dbDisconnect(con))
+      DBI::dbExecute(con, paste("CREATE DATABASE", name, "TEMPLATE template0"))
+      made <<- name
+    }
+    made
+  }
+})
+
+# Found by name: Debian's own script passes its messages through other programs.
+chromium_path <- function() {
+  path <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
+  path[nzchar(path)][1L]
+}
+
+start_chromium <- function() {
+  folder <- server_folder("chromium")
+  port <- free_port()
+  start_server("chromium", paste(chromium_path(), "--headless --no-sandbox --disable-gpu --disable-dev-shm-usage --disable-quic --no-first-run",
+    "--disable-background-networking --disable-component-update --disable-sync", sprintf("--user-data-dir=%s --remote-debugging-port=%d", folder, port)),
+    folder, port, function(port) {
+      close(socketConnection("127.0.0.1", port, timeout = 1L))
+      TRUE
+    })
 }
 
 start_mariadb <- function() {
@@ -137,7 +171,7 @@ shard_ports <- local({
 on_cluster <- function(code, given = list()) {
   ports <- c(server("shard1")$port, server("shard2")$port)
   folder <- withr::local_tempdir()
-  saveRDS(list(code = code, given = given, ports = ports, helpers = test_path()), file.path(folder, "asked.rds"))
+  saveRDS(list(code = code, given = given, ports = ports, helpers = file.path(checkout_folder(), "tests", "testthat")), file.path(folder, "asked.rds"))
   writeLines(c("library(testthat)", "library(eggcrate)", sprintf("asked <- readRDS(%s)", deparse(file.path(folder, "asked.rds"))),
     "options(cli.unicode = FALSE, cli.num_colors = 1L, width = 80L)", "env <- new.env(parent = asNamespace(\"eggcrate\"))",
     "for (file in list.files(asked$helpers, \"^helper-(database|pass)\", full.names = TRUE)) sys.source(file, env)",
@@ -146,12 +180,10 @@ on_cluster <- function(code, given = list()) {
     "env$con <- connections[[1L]]; env$others <- connections[-1L]; env$port <- asked$ports[1L]",
     sprintf("saveRDS(eval(asked$code, env), %s)", deparse(file.path(folder, "said.rds"))),
     "for (con in connections) DBI::dbDisconnect(con)"), file.path(folder, "ask.R"))
-  library <- file.path(checkout_of_tests(), ".lib-cluster")
+  library <- file.path(checkout_folder(), ".lib-cluster")
   libs <- paste(c(if (dir.exists(library)) library, .libPaths()), collapse = .Platform$path.sep)
   said <- withr::with_envvar(c(R_LIBS = libs, R_TESTS = ""), suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(file.path(folder, "ask.R"))),
     stdout = TRUE, stderr = TRUE, timeout = 600)))
   if (!file.exists(file.path(folder, "said.rds"))) stop(paste(utils::tail(said, 20L), collapse = "\n"))
   readRDS(file.path(folder, "said.rds"))
 }
-
-checkout_of_tests <- function() normalizePath(Sys.getenv("EGGCRATE_CHECKOUT", test_path("..", "..")))

@@ -49,9 +49,8 @@ test_that("one item, none, thousands, negative, equal and long ones are drawn wi
     standings(data.frame(k = "a", v = 1), of = sum(v), by = k, where = v > 3),
     standings(data.frame(k = c("a", "b"), v = 2:1), of = mean(v), by = k))
   for (x in cases) {
-    expect_silent(draw(chart_bars(x)))
-    expect_silent(draw(chart_tiers(assign_tiers(x, tiers_equal(2)))))
-    expect_silent(draw(chart_tier_table(assign_tiers(x, tiers_equal(2)))))
+    tiers <- assign_tiers(x, tiers_equal(2))
+    for (chart in list(chart_bars(x), chart_tiers(tiers), chart_tier_table(tiers))) expect_silent(draw(chart))
   }
 })
 

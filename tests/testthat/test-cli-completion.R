@@ -1,5 +1,5 @@
 completion_of <- function(shell) {
-  run <- run_process(c("completion", shell))
+  run <- run_here(c("completion", shell))
   expect_equal(run$status, 0)
   run$out
 }
@@ -28,14 +28,14 @@ test_that("every command, option and choice is offered", {
       }
     }
   }
-  expect_equal(run_process(c("completion", "tcsh"))$status, 2)
-  expect_match(run_process(c("completion", "--help"))$out, "eval", all = FALSE)
+  expect_equal(run_here(c("completion", "tcsh"))$status, 2)
+  expect_match(run_here(c("completion", "--help"))$out, "eval", all = FALSE)
 })
 
 test_that("columns are those of the file, and a file that cannot be read has none", {
   path <- write_text("region,Net sales,\"odd`one\"\na,1,2\n")
-  expect_identical(run_process(c("completion", "columns", path))$out, c("region", "`Net sales`"))
-  none <- run_process(c("completion", "columns", "nowhere.csv"))
+  expect_identical(run_here(c("completion", "columns", path))$out, c("region", "`Net sales`"))
+  none <- run_here(c("completion", "columns", "nowhere.csv"))
   expect_identical(list(none$status, length(none$out)), list(0L, 0L))
 })
 

@@ -2,18 +2,18 @@ test_that("a file is written whole, and an existing one only replaced when asked
   withr::local_dir(withr::local_tempdir())
   args <- c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--out",
     "regions.csv")
-  expect_equal(run_process(args)$status, 0)
+  expect_equal(run_here(args)$status, 0)
   x <- utils::read.csv("regions.csv")
   expect_identical(x$region, standings(orders_path(), of = net_sales, by = region)$region)
   writeLines("mine", "regions.csv")
-  again <- run_process(args)
+  again <- run_here(args)
   expect_equal(again$status, 1)
   expect_match(again$err[1], "exists already")
   expect_identical(readLines("regions.csv"), "mine")
-  expect_equal(run_process(c(args, "--overwrite"))$status, 0)
+  expect_equal(run_here(c(args, "--overwrite"))$status, 0)
   expect_equal(nrow(utils::read.csv("regions.csv")), 8)
   expect_identical(list.files(), "regions.csv")
-  expect_equal(run_process(c(args[1:6], "--out", "no/such/folder.csv"))$status, 1)
+  expect_equal(run_here(c(args[1:6], "--out", "no/such/folder.csv"))$status, 1)
 })
 
 test_that("text that looks like a formula is text in a file and raw on standard output", {
@@ -22,7 +22,7 @@ test_that("text that looks like a formula is text in a file and raw on standard 
   run_command(c("standings", path, "--of", "v", "--by", "k", "--out", out)) |>
     capture.output(type = "message")
   expect_identical(utils::read.csv(out)$k, c("'=1+1", "'-5", "'@x", "a,\"b\""))
-  raw <- run_process(c("standings", path, "--of", "v", "--by", "k", "--format", "csv"))
+  raw <- run_here(c("standings", path, "--of", "v", "--by", "k", "--format", "csv"))
   expect_identical(utils::read.csv(text = raw$out)$k, c("=1+1", "-5", "@x", "a,\"b\""))
 })
 
@@ -51,18 +51,18 @@ test_that("per cent signs and other marks in names come through as they are", {
 
 test_that("options that would change nothing are refused, or say so", {
   ask <- c("standings", orders_path(), "--of", "net_sales", "--by", "region")
-  tiles <- run_process(c(ask, "--shade", "profit"))
+  tiles <- run_here(c(ask, "--shade", "profit"))
   expect_equal(tiles$status, 2)
   expect_match(tiles$err, "--layout", all = FALSE)
   for (option in c("--bars", "--muted", "--percent", "--money")) {
-    run <- run_process(c(ask, option, "prfit"))
+    run <- run_here(c(ask, option, "prfit"))
     expect_equal(run$status, 0)
     expect_match(run$err, sprintf("no column `prfit` here, so that %s changes nothing", option), all = FALSE)
   }
-  expect_match(run_process(c(ask, "--label", "nett=Net"))$err, "no column `nett`", all = FALSE)
-  expect_length(run_process(c(ask, "--bars", "net_sales", "--label", "region=Region"))$err, 0)
-  expect_match(run_process(c(ask, "--bars", "prfit"))$out, "24.4 %", all = FALSE)
-  both <- run_process(c("grid", orders_path(), "--of", "net_sales", "--by", "region", "--across", "category",
+  expect_match(run_here(c(ask, "--label", "nett=Net"))$err, "no column `nett`", all = FALSE)
+  expect_length(run_here(c(ask, "--bars", "net_sales", "--label", "region=Region"))$err, 0)
+  expect_match(run_here(c(ask, "--bars", "prfit"))$out, "24.4 %", all = FALSE)
+  both <- run_here(c("grid", orders_path(), "--of", "net_sales", "--by", "region", "--across", "category",
     "--scheme", "tiers_equal(3)", "--shade", "value"))
   expect_equal(both$status, 2)
 })

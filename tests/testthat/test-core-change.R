@@ -279,7 +279,7 @@ test_that("from and to are labels of the period, relative periods or intervals, 
   expect_error(ask(over = day), class = "eggcrate_error_expression")
   path <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(x, path, row.names = FALSE)
-  out <- run_process(c("changes", path, "--of", "sum(v)", "--by", "k", "--over", "day", "--from",
+  out <- run_here(c("changes", path, "--of", "sum(v)", "--by", "k", "--over", "day", "--from",
     "2026-01-15/2026-02-01", "--to", "2026-02-10/2026-03-31", "--format", "csv"))
   expect_equal(sort(utils::read.csv(text = out$out)$to), c(12, 14))
 })

@@ -47,7 +47,7 @@ test_that("an order that cannot be is refused, and the shell has its own", {
   expect_equal(expect_error(in_order(x, desc(profit)), class = "eggcrate_error_expression")$hints, "Write `profit`.")
   expect_error(in_order(x, sum(profit)), class = "eggcrate_error_expression")
   expect_error(in_order(x), "`by` is missing", class = "eggcrate_error_expression")
-  got <- run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--also",
+  got <- run_here(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--also",
     "profit = sum(profit)", "--order-by", "-profit", "--format", "csv"))
   expect_equal(utils::read.csv(text = got$out)$region, in_order(x, -profit)$region)
 })

@@ -36,7 +36,6 @@ test_that("two steps beside each other say what differs", {
 })
 
 test_that("what is handed over asks the same again: as a study, as R, as commands", {
-  skip_without_run()
   folder <- withr::local_tempdir()
   file.copy(orders_path(), file.path(folder, "orders.csv"))
   withr::local_dir(folder)

@@ -9,7 +9,6 @@ test_that("names, currency, unit, decimals and marks hold in tables, and not in 
   expect_match(lines, "1.022,2 .*23,7 %", all = FALSE)
   expect_match(lines, "total \\(6\\) +4.312,9 .*353.167", all = FALSE) # units are no money
   expect_identical(eggcrate:::csv_text(x, escape = FALSE), csv)
-  skip_if_not_installed("ggplot2")
   chart <- chart_bars(x)
   expect_equal(ggplot2::ggplot_build(chart)$plot$labels$x, "Net sales (thousand \u20ac)")
   before <- display_settings()

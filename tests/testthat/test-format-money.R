@@ -44,7 +44,7 @@ test_that("unit and sign hold in sentences, steps, tables and pages", {
   before <- do.call(display_settings, settings)
   withr::defer(options(eggcrate.display = before))
   expect_match(as.character(html_table(x)), "net_sales (thousand EUR)", fixed = TRUE)
-  run <- run_process(c("changes", orders_path(), "--of", "net_sales", "--by", "region", "--over",
+  run <- run_here(c("changes", orders_path(), "--of", "net_sales", "--by", "region", "--over",
     "quarter(order_date)", "--table", "bridge", "--currency", "EUR", "--unit", "thousand"))
   expect_match(run$out[1], "amount \\(thousand EUR\\) +end \\(thousand EUR\\)")
   expect_match(run$out, "^up +7 +196.7 +509.0$", all = FALSE)
@@ -85,10 +85,10 @@ test_that("bars stand beside the columns that were asked for, and others stand b
   expect_match(html, "right barred\" style=\"background-image:linear-gradient(to right,#D8CFC0 27.5%,transparent 0)\">83,236",
     fixed = TRUE)
   expect_match(html, "<td class=\"right second\">339", fixed = TRUE)
-  run <- run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--also",
+  run <- run_here(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--also",
     "units = sum(units)", "--bars", "units=166472"))
   expect_match(run$out, "83,236  (#####|\u2501{5})", all = FALSE)
-  expect_equal(run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--bars", "units=no"))$status, 2)
+  expect_equal(run_here(c("standings", orders_path(), "--of", "net_sales", "--by", "region", "--bars", "units=no"))$status, 2)
   expect_error(display_settings(bars = 3), "bars = c\\(units")
   expect_error(display_settings(bars = c(units = -1)), class = "eggcrate_error_unknown_value")
   expect_error(display_settings(money = 1), class = "eggcrate_error_unknown_value")

@@ -98,7 +98,7 @@ test_that("a text that is a column's or an item's name is that one, whatever sta
   expect_equal(only(x, !!wanted)[[2]], c("top(1)", "a"))
   e <- expect_error(only(x, "Shop (Nort)"), class = "eggcrate_error_unknown_item")
   expect_equal(e$hints, "Did you mean \"Shop (North)\"?")
-  got <- run_process(c("standings", path, "--of", "Net sales + tax", "--by", "Shop (all)", "--only",
+  got <- run_here(c("standings", path, "--of", "Net sales + tax", "--by", "Shop (all)", "--only",
     "Shop (North)", "--format", "csv"))
   expect_match(got$out[2], "Shop (North)", fixed = TRUE)
 })

@@ -34,11 +34,11 @@ test_that("the example in the help of each command runs", {
   file.copy(orders_path(), folder)
   withr::local_dir(folder)
   for (command in names(eggcrate:::grammar_commands)) {
-    help <- run_process(c(command, "--help"))
+    help <- run_here(c(command, "--help"))
     expect_equal(help$status, 0)
     example <- sub("^ *eggcrate ", "", help$out[grep("^Example", help$out) + 1])
     args <- scan(text = example, what = "", quiet = TRUE)
-    expect_equal(run_process(args)$status, 0, info = example)
+    expect_equal(run_here(args)$status, 0, info = example)
     for (argument in eggcrate:::grammar_commands[[command]]$arguments) {
       expect_true(any(grepl(paste0("--", gsub("_", "-", argument), "(=|$| )"), help$out)),
         info = argument)

@@ -6,7 +6,6 @@ page_rows <- function(html) {
 }
 
 test_that("a grid as HTML has the figures of the printed one, each on its shade, and totals on none", {
-  skip_if_not_installed("htmltools")
   d <- data.frame(
     k = c("a & b", "a & b", "c", "c"), m = c("x", "y", "x", "y"), v = c(4, 3, 2, 1)
   )
@@ -23,7 +22,6 @@ test_that("a grid as HTML has the figures of the printed one, each on its shade,
 
 test_that("incomplete periods are marked, whichever side they are on, and rows beyond n are named",
   {
-  skip_if_not_installed("htmltools")
   o <- demo_orders()
   g <- heat_grid(o, of = sum(net_sales), by = region, across = quarter(order_date))
   html <- as.character(html_table(g, n = 3))
@@ -37,7 +35,6 @@ test_that("incomplete periods are marked, whichever side they are on, and rows b
 })
 
 test_that("movement as HTML has the tier of each item in each period, and the transitions", {
-  skip_if_not_installed("htmltools")
   d <- data.frame(
     day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-05", "2026-02-06", "2026-03-31")),
     k = c("a", "b", "b", "c", "b"), v = c(3, 2, 5, 1, 2)
@@ -55,12 +52,11 @@ test_that("movement as HTML has the tier of each item in each period, and the tr
 })
 
 test_that("nothing left is said, and a page is written by the command", {
-  skip_if_not_installed("htmltools")
   none <- heat_grid(demo_orders(), of = sum(net_sales), by = region, across = month(order_date),
     where = units > 1e9)
   expect_match(as.character(html_table(none)), "Nothing is left")
   out <- withr::local_tempfile(fileext = ".html")
-  run <- run_process(c("movement", orders_path(), "--of", "sum(net_sales)", "--by", "salesperson",
+  run <- run_here(c("movement", orders_path(), "--of", "sum(net_sales)", "--by", "salesperson",
     "--over", "quarter(order_date)", "--out", out))
   expect_equal(run$status, 0)
   page <- paste(readLines(out, encoding = "UTF-8"), collapse = "\n")

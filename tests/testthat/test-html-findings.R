@@ -1,6 +1,6 @@
 page_of <- function(args) {
   path <- withr::local_tempfile(fileext = ".html", .local_envir = parent.frame())
-  run <- run_process(c(args, "--out", path))
+  run <- run_here(c(args, "--out", path))
   expect_equal(run$status, 0, info = paste(args, collapse = " "))
   paste(readLines(path, encoding = "UTF-8"), collapse = "\n")
 }
@@ -31,7 +31,7 @@ test_that("any table of an answer has a page and JSON of its own, and no other",
   expect_no_match(bridge, "Ambermouth")
   receipt <- page_of(c(changes, "--table", "receipt"))
   expect_match(cells(receipt), "14,?490", all = FALSE)
-  json <- jsonlite::fromJSON(run_process(c(changes, "--table", "bridge", "--format", "json"))$out)
+  json <- jsonlite::fromJSON(run_here(c(changes, "--table", "bridge", "--format", "json"))$out)
   expect_identical(names(json), c("question", "bridge", "receipt"))
   expect_equal(json$bridge$end, bridge_table(x)$end)
   for (command in names(Filter(function(command) !is.null(command$tables), eggcrate:::grammar_commands))) {
@@ -70,9 +70,9 @@ test_that("a page has its language, one main part, one heading, and what scrolls
 
 test_that("a look through a file writes either of its tables", {
   untidy <- system.file("extdata", "orders-untidy.csv", package = "eggcrate")
-  csv <- read.csv(text = run_process(c("check", untidy, "--table", "findings", "--format", "csv"))$out)
+  csv <- read.csv(text = run_here(c("check", untidy, "--table", "findings", "--format", "csv"))$out)
   expect_identical(csv$finding, check_sales(untidy)$findings$finding)
   clean <- write_text("k,v\na,1\nb,2\n")
-  expect_identical(run_process(c("check", clean, "--table", "findings", "--format", "csv"))$out, "column,finding,n,example,row")
-  expect_equal(run_process(c("check", untidy, "--table", "receipt"))$status, 2)
+  expect_identical(run_here(c("check", clean, "--table", "findings", "--format", "csv"))$out, "column,finding,n,example,row")
+  expect_equal(run_here(c("check", untidy, "--table", "receipt"))$status, 2)
 })

@@ -1,5 +1,4 @@
 test_that("the HTML table says what the printed one says", {
-  skip_if_not_installed("htmltools")
   x <- standings(demo_orders(), of = sum(net_sales), by = customer)
   y <- highlight(assign_tiers(x, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")), top(2))
   html <- as.character(html_table(y, n = 5))
@@ -15,7 +14,6 @@ test_that("the HTML table says what the printed one says", {
 })
 
 test_that("names are escaped, and a page of its own is whole", {
-  skip_if_not_installed("htmltools")
   x <- standings(data.frame(k = c("<b>Rope & Co</b>", "b"), v = 2:1), of = sum(v), by = k)
   page <- paste(eggcrate:::html_lines(eggcrate:::html_of(x, n = 10)), collapse = "\n")
   expect_match(page, "&lt;b&gt;Rope &amp; Co&lt;/b&gt;", fixed = TRUE)
@@ -25,7 +23,6 @@ test_that("names are escaped, and a page of its own is whole", {
 })
 
 test_that("every kind of result has an HTML page with its letters declared", {
-  skip_if_not_installed("htmltools")
   o <- demo_orders()
   results <- list(
     quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)),

@@ -80,7 +80,7 @@ test_that("a file's undecided dates are read by the order that is said in the qu
   x <- standings(path, of = v, by = who, over = month(date(when, "dmy")))
   expect_identical(list(x$month, x$who, x$v), list(c("2026-04", "2026-04", "2026-05"),
     c("Holt", "Albrek", "Albrek"), c(2, 1, 4)))
-  run <- run_process(c("standings", path, "--of", "v", "--by", "who", "--over", "month(date(when, \"mdy\"))",
+  run <- run_here(c("standings", path, "--of", "v", "--by", "who", "--over", "month(date(when, \"mdy\"))",
     "--format", "csv"))
   expect_match(run$out, "2026-03", all = FALSE)
 })

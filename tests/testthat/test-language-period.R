@@ -262,7 +262,7 @@ test_that("a grid of years by months has all twelve, and marks those that are no
   business <- format(heat_grid(o, sum(net_sales), by = year(order_date, starts = 4),
     across = month_of_year(order_date)), width = 150)
   expect_equal(sum(grepl("103.7*", business, fixed = TRUE)), 1)
-  got <- run_process(c("grid", orders_path(), "--of", "net_sales", "--by", "year(order_date)", "--across",
+  got <- run_here(c("grid", orders_path(), "--of", "net_sales", "--by", "year(order_date)", "--across",
     "month_of_year(order_date)", "--along", "rows", "--format", "csv"))
   expect_equal(utils::read.csv(text = got$out)$month_of_year[1:2], c("01 Jan", "02 Feb"))
 })
@@ -322,6 +322,6 @@ test_that("the date of the rows is what as_of and completeness go by, in any que
   expect_identical(eggcrate:::answer_of(later)$facets$change$spans$names, c(from = "2026-01", to = "2026-02"))
   expect_error(standings(orders, of = sum(net_sales), by = region, date = region), "column of dates", class = "eggcrate_error_expression")
   expect_error(standings(orders, of = sum(net_sales), by = region, date = day), class = "eggcrate_error_unknown_column")
-  got <- run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--as-of", "2025-06-30", "--date", "order_date", "--format", "csv"))
+  got <- run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--as-of", "2025-06-30", "--date", "order_date", "--format", "csv"))
   expect_equal(read.csv(text = got$out)$net_sales, before$net_sales)
 })

@@ -134,7 +134,7 @@ test_that("a percentage may stand bare in text, but not in quotes or before %in%
 
 test_that("a shell is told its own words", {
   ask <- c("standings", orders_path(), "--by", "region")
-  err <- function(...) paste(run_process(c(ask, ...))$err, collapse = " ")
+  err <- function(...) paste(run_here(c(ask, ...))$err, collapse = " ")
   expect_match(err("--of", "n()"), "Write `--of 'count()'`", fixed = TRUE)
   expect_match(err("--of", "net_sales", "--where", "region=Northfirth"),
     "Write `--where 'region == \"Northfirth\"'`", fixed = TRUE)

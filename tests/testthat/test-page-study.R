@@ -14,9 +14,6 @@ test_that("a figure in a page has names of its own, and is cut below its title",
 })
 
 test_that("the page has what each part found, its figures, tables, receipts, and how it was asked", {
-  skip_if_not_installed("RcppTOML")
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("xml2")
   run <- demo_run()
   page <- xml2::read_html(file.path(run$folder, "index.html"))
   text <- function(path) trimws(xml2::xml_text(xml2::xml_find_all(page, path)))
@@ -45,9 +42,6 @@ test_that("the page has what each part found, its figures, tables, receipts, and
 })
 
 test_that("what is in names and texts is shown, and does not act", {
-  skip_if_not_installed("RcppTOML")
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("xml2")
   folder <- withr::local_tempdir()
   odd <- c("<script>alert(1)</script>", "\" onload=\"x", "a\u202eb", "=1+1", "]]>", "{{x}}")
   write.csv(data.frame(item = odd, amount = 6:1), file.path(folder, "odd.csv"), row.names = FALSE)
@@ -60,19 +54,4 @@ test_that("what is in names and texts is shown, and does not act", {
   expect_equal(length(xml2::xml_find_all(page, "//script|//*[@onload]")), 0)
   names <- trimws(xml2::xml_text(xml2::xml_find_all(page, "//main//td[contains(@class, 'name')]")))
   expect_true(all(odd[c(1, 2, 4, 5, 6)] %in% names))
-})
-
-test_that("the page, the pages for each and their index have nothing that axe finds serious", {
-  skip_without_run()
-  skip_without_browser()
-  skip_if(!file.exists(axe_path()), "axe-core is not there")
-  folder <- study_folder()
-  path <- write_study(c("eggcrate = 1", "for_each = \"region\"", "[source]", "file = \"orders.csv\"", simple_part("customers"),
-    simple_part("few")), folder)
-  run_study(path, file.path(folder, "out"), quiet = TRUE)
-  pages <- c(file.path(demo_run()$folder, "index.html"), file.path(folder, "out", "index.html"), list.files(file.path(folder, "out", "each"), "html$", full.names = TRUE)[1L])
-  for (one in pages) {
-    page <- open_page(paste0("file://", one), plain = TRUE)
-    expect_identical(axe_findings(page, c("serious", "critical", "moderate")), character(), info = one)
-  }
 })

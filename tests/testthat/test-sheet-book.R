@@ -5,8 +5,6 @@ head_row <- function(path, sheet, name) {
 }
 
 test_that("a workbook has the values of the result, as numbers, dates and text", {
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("readxl")
   path <- withr::local_tempfile(fileext = ".xlsx")
   x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, also = c(orders = distinct(order_no)), show = region),
     tiers_by_value(c(A = 30000, B = 10000), rest = "C"))
@@ -45,8 +43,6 @@ test_that("formats are those of the display: decimals, thousands, per cent, sign
 })
 
 test_that("text stays text, and names of sheets are legal and unlike", {
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("readxl")
   path <- withr::local_tempfile(fileext = ".xlsx")
   odd <- c("=1+1", "+SUM(A1)", "-x", "@cmd", "'a", "<b>&\"", "a\u0001b", strrep("long ", 8000), "\u00c9t\u00e9 \u20ac")
   x <- standings(data.frame(item = odd, amount = seq_along(odd)), of = sum(amount), by = item)
@@ -62,7 +58,6 @@ test_that("text stays text, and names of sheets are legal and unlike", {
 })
 
 test_that("the head is frozen and filtered, tiers have their colours, bars end where they should", {
-  skip_if_not_installed("openxlsx")
   path <- withr::local_tempfile(fileext = ".xlsx")
   x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = region), tiers_equal(2))
   answer_sheet(x, path)
@@ -78,8 +73,6 @@ test_that("the head is frozen and filtered, tiers have their colours, bars end w
 })
 
 test_that("grids and movement stand as they are read, and every kind of result can be a workbook", {
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("readxl")
   folder <- withr::local_tempdir()
   grid <- heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date))
   path <- file.path(folder, "grid.xlsx")
@@ -101,13 +94,12 @@ test_that("grids and movement stand as they are read, and every kind of result c
     answer_sheet(results[[i]], path)
     expect_gt(length(readxl::excel_sheets(path)), 0)
   }
-  got <- run_process(c("check", orders_path(), "--out", file.path(folder, "check.xlsx")))
+  got <- run_here(c("check", orders_path(), "--out", file.path(folder, "check.xlsx")))
   expect_equal(got$status, 0)
   expect_identical(readxl::excel_sheets(file.path(folder, "check.xlsx")), c("Columns", "Findings"))
 })
 
 test_that("the same result gives the same bytes, in any language of the session", {
-  skip_if_not_installed("openxlsx")
   x <- standings(demo_orders(), of = sum(net_sales), by = region)
   paths <- replicate(2, tempfile(fileext = ".xlsx"))
   on.exit(unlink(paths))
@@ -116,15 +108,12 @@ test_that("the same result gives the same bytes, in any language of the session"
   withr::with_collate("C", answer_sheet(x, paths[2]))
   expect_same_bytes(paths[1], paths[2])
   command <- file.path(withr::local_tempdir(), "a.xlsx")
-  got <- run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--out", command))
+  got <- run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--out", command))
   expect_equal(got$status, 0)
   expect_true("Items" %in% readxl::excel_sheets(command))
 })
 
 test_that("the workbook of a run has contents first, with what was found, and a sheet a table", {
-  skip_if_not_installed("RcppTOML")
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("readxl")
   run <- demo_run()
   path <- file.path(run$folder, "review.xlsx")
   sheets <- readxl::excel_sheets(path)

@@ -4,7 +4,7 @@ test_that("a pipe is read as standard input is", {
   withr::local_dir(withr::local_tempdir())
   system2("mkfifo", "pipe")
   asked <- c("--of", "sum(net_sales)", "--by", "region", "--format", "csv")
-  plain <- run_process(c("standings", orders_path(), asked))
+  plain <- run_here(c("standings", orders_path(), asked))
   piped <- run_process(c("standings", "pipe", asked),
     before = paste("cat", shQuote(orders_path()), "> pipe &"))
   expect_identical(piped$out, plain$out)

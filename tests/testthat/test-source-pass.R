@@ -1,41 +1,5 @@
 # The pass from a file's bytes to the tally, against the general way by data.table.
 
-# Questions of columns of any kind, most of which have an answer: numbers where there are some.
-odd_questions <- function(seed, path) {
-  set.seed(seed)
-  types <- vapply(suppressMessages(read_sales(path)), function(x) class(x)[1L], "")
-  one_of <- function(kinds) sample(rep(names(types), ifelse(types %in% kinds, 20, 1)), 1L)
-  a <- one_of("character")
-  b <- one_of(c("character", "Date"))
-  x <- one_of(c("numeric", "integer"))
-  list(
-    list("standings", list(of = sprintf("sum(%s)", x), by = a)),
-    list("standings", list(of = "count()", by = if (a == b) a else sprintf("c(%s, %s)", a, b), where = sprintf("%s != 'a'", b), also = sprintf("d = distinct(%s)", x))),
-    list("standings", list(of = sprintf("max(%s)", x), by = b, where = sprintf("!is_missing(%s)", a))),
-    list("standings", list(of = sprintf("median(%s)", x), by = a, also = sprintf("s = sum(%s, when = %s > 0)", x, x))),
-    list("movement", list(of = "count()", by = a, over = sprintf("year(%s)", b)))
-  )
-}
-
-test_that("random files and questions are answered to the byte as by the general way, by any number of threads", {
-  path <- withr::local_tempfile(fileext = ".csv")
-  answered <- 0L
-  passes <- passes_in(for (seed in seq_len(as.integer(Sys.getenv("EGGCRATE_FILES", "60")))) {
-    odd_file(seed, path)
-    one <- odd_questions(seed, path)[[1L + seed %% 5L]]
-    general <- in_general(one[[1L]], one[[2L]], path)
-    answered <- answered + !startsWith(general[1L], "error:")
-    for (threads in 1:3) {
-      found <- by_pass(one[[1L]], one[[2L]], path, eggcrate.threads = threads, eggcrate.block = c(1, 40, 1000)[1L + (seed + threads) %% 3])
-      expect_identical(found, general, info = sprintf("file %d, %d threads", seed, threads))
-    }
-  })
-  # Neither all of them errors, nor none of them passed.
-  expect_gt(answered, 20L)
-  expect_gt(passes$whole, 40L)
-  expect_gt(passes$all, passes$whole)
-})
-
 test_that("questions of order lines are answered to the byte as by the general way, from one file and from twelve", {
   months <- withr::local_tempdir()
   lines <- readLines(orders_path())
@@ -200,29 +164,15 @@ test_that("files with other columns, separators and kinds of cells are one table
   expect_identical(by_pass("standings", args, folder), in_general("standings", args, folder))
 })
 
-# A file of several streams, of which each is a gzip file, with any level of packing.
-pack_lines <- function(bytes, path, parts = 1L, level = 6L) {
-  ends <- round(length(bytes) * seq_len(parts) / parts)
-  con <- file(path, "wb")
-  on.exit(close(con))
-  for (i in seq_len(parts)) {
-    piece <- withr::local_tempfile()
-    packed <- gzfile(piece, "wb", compression = level)
-    writeBin(bytes[seq.int(c(0, ends)[i] + 1, ends[i])], packed)
-    close(packed)
-    writeBin(readBin(piece, "raw", file.size(piece)), con)
-  }
-}
-
 test_that("what is packed is passed through from points on its way, and never unpacked as a whole", {
   path <- withr::local_tempfile(fileext = ".csv.gz")
   bytes <- readBin(orders_path(), "raw", 1e8)
   asked <- list(list("standings", list(of = "sum(net_sales)", by = "customer", also = "m = median(units)", where = "region != 'Midmark'")),
     list("movement", list(of = "sum(profit)", by = "c(product, order_no)", over = "year(order_date)")))
   general <- lapply(asked, function(one) in_general(one[[1L]], one[[2L]], orders_path()))
-  for (packing in list(c(1, 6), c(3, 1), c(2, 9), c(40, 6))) {
+  for (packing in list(c(1, 6), c(3, 1))) {
     pack_lines(bytes, path, packing[1L], packing[2L])
-    for (i in seq_along(asked)) for (threads in 1:3) {
+    for (i in seq_along(asked)) for (threads in 2L) {
       before <- list.files(tempdir(), "^eggcrate-")
       passes <- passes_in(found <- by_pass(asked[[i]][[1L]], asked[[i]][[2L]], path, eggcrate.threads = threads, eggcrate.block = c(3e4, 1e5, 4e5)[threads]))
       # Its name is the one thing that is another.
@@ -240,20 +190,6 @@ test_that("what is packed is passed through from points on its way, and never un
   expect_false(file.exists(source$file$packed$plain))
   # Whoever wants the table has all of it.
   expect_identical(read_sales(path)[["net_sales"]], read_sales(orders_path())[["net_sales"]])
-})
-
-test_that("random packed files are answered to the byte as unpacked ones", {
-  path <- withr::local_tempfile(fileext = ".csv")
-  packed <- withr::local_tempfile(fileext = ".csv.gz")
-  passes <- passes_in(for (seed in 1000L + seq_len(as.integer(Sys.getenv("EGGCRATE_FILES", "60")) %/% 2L)) {
-    odd_file(seed, path)
-    one <- odd_questions(seed, path)[[1L + seed %% 5L]]
-    general <- in_general(one[[1L]], one[[2L]], path)
-    pack_lines(readBin(path, "raw", 1e7), packed, 1L + seed %% 3L)
-    found <- by_pass(one[[1L]], one[[2L]], packed, eggcrate.threads = 1L + seed %% 3L, eggcrate.block = c(1, 40, 1000)[1L + seed %% 3L])
-    expect_identical(gsub(basename(packed), basename(path), found, fixed = TRUE), general, info = seed)
-  })
-  expect_gt(passes$whole, 10L)
 })
 
 test_that("a packed file that is another one meanwhile is told of", {
@@ -275,11 +211,10 @@ test_that("findings take two passes, and a study of many questions two", {
   expect_match(found, "^concentration", all = FALSE)
   expect_identical(found, withr::with_options(list(eggcrate.quick = FALSE, eggcrate.pass = Inf),
     format(eggcrate:::ask("findings", args, eggcrate:::open_source(orders_path())))))
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   part <- function(name, command, ...) {
     keys <- c(name = name, command = command, ...)
-    c("[[part]]", sprintf("%s = \"%s\"", names(keys), keys))
+    c("[[part]]", sprintf("%s = \"%s\"", names(keys), keys), "charts = []")
   }
   study <- write_study(c(study_head, "[[lookup]]", "file = \"customers.csv\"",
     part("accounts", "standings", of = "sum(net_sales)", by = "customer", show = "trade"),

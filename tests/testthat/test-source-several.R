@@ -1,16 +1,3 @@
-monthly_files <- function(folder, write = function(x, path) write.csv(x, path, row.names = FALSE, na = "", quote = TRUE)) {
-  orders <- read.csv(orders_path(), check.names = FALSE, colClasses = "character", na.strings = character())
-  months <- substr(orders$order_date, 1, 7)
-  dir.create(folder)
-  for (month in unique(months)) {
-    rows <- orders[months == month, ]
-    # Columns in another order in some of them.
-    if (month > "2025") rows <- rows[rev(names(rows))]
-    write(rows, file.path(folder, sprintf("orders-%s.csv", month)))
-  }
-  folder
-}
-
 test_that("many files are one table: by a pattern, as a folder, as paths", {
   folder <- monthly_files(file.path(withr::local_tempdir(), "exports"))
   ask <- function(data) list(
@@ -25,9 +12,9 @@ test_that("many files are one table: by a pattern, as a folder, as paths", {
   per_file <- facts[facts$fact == "rows of a file", ]
   expect_identical(per_file$note, sort(list.files(folder)))
   expect_identical(sum(per_file$n), facts$n[facts$step == "read"])
-  got <- run_process(c("standings", file.path(folder, "*.csv"), "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))
+  got <- run_here(c("standings", file.path(folder, "*.csv"), "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))
   expect_equal(got$status, 0)
-  expect_identical(got$out, run_process(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))$out)
+  expect_identical(got$out, run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--format", "csv"))$out)
 })
 
 test_that("types are those of a column over all files, whatever each alone would be", {
@@ -61,9 +48,6 @@ test_that("a column that a file lacks is refused with the file; what one alone h
 })
 
 test_that("text, packed text, Parquet and sheets are mixed", {
-  skip_if_not_installed("nanoparquet")
-  skip_if_not_installed("openxlsx")
-  skip_if_not_installed("readxl")
   folder <- withr::local_tempdir()
   part <- function(i) data.frame(id = letters[i], day = as.Date("2026-01-01") + i, amount = i / 4)
   write.csv(part(1:3), file.path(folder, "1.csv"), row.names = FALSE)
@@ -78,8 +62,6 @@ test_that("text, packed text, Parquet and sheets are mixed", {
 })
 
 test_that("a study may have many files", {
-  skip_if_not_installed("RcppTOML")
-  skip_if_not_installed("openxlsx")
   folder <- study_folder()
   monthly_files(file.path(folder, "exports"))
   path <- write_study(c("eggcrate = 1", "[source]", "files = [\"exports/*.csv\"]", "date = \"order_date\"", simple_part("a", "charts = []")), folder)
@@ -92,33 +74,4 @@ test_that("a study may have many files", {
   expect_equal(nrow(check_study(new)$problems), 0)
   inputs <- jsonlite::read_json(file.path(folder, "out", "receipts.json"))$inputs
   expect_equal(length(inputs), 33)
-})
-
-test_that("files of every kind give the same figures to the same questions", {
-  skip_if_not_installed("nanoparquet")
-  orders <- odd_orders()
-  # As files have it: what is blank is not there.
-  orders$customer[orders$customer %in% c("", " ")] <- NA
-  folder <- withr::local_tempdir()
-  whole <- file.path(folder, "orders.csv")
-  data.table::fwrite(orders, whole)
-  months <- file.path(folder, "months")
-  dir.create(months)
-  for (i in 1:3) data.table::fwrite(orders[(i - 1L) * 200L + 1:200, if (i == 2L) rev(names(orders)) else names(orders)], file.path(months, sprintf("part-%d.csv", i)))
-  nanoparquet::write_parquet(orders, file.path(folder, "orders.parquet"))
-  # A number that files have as a key is its text.
-  questions <- Filter(function(one) !any(grepl("code", unlist(one))), asked_of_database)
-  expect_gt(length(questions), 20L)
-  figures <- function(source, one) tryCatch(eggcrate:::answer_csv(eggcrate:::ask(one[[1L]], one[[2L]], source)), eggcrate_error = conditionMessage)
-  ways <- list("one pass" = list(whole, list(eggcrate.pass = 0, eggcrate.held = 0)), "by columns" = list(whole, list(eggcrate.quick = FALSE, eggcrate.pass = Inf)),
-    "several files" = list(months, list()), "several in one pass" = list(months, list(eggcrate.pass = 0, eggcrate.held = 0)), Parquet = list(file.path(folder, "orders.parquet"), list()))
-  for (way in names(ways)) {
-    withr::with_options(ways[[way]][[2L]], {
-      source <- eggcrate:::open_source(ways[[way]][[1L]])
-      for (one in questions) {
-        expect_identical(figures(source, one), figures(eggcrate:::source_frame(orders, "orders"), one), info = paste(way, paste(unlist(one), collapse = " ; ")))
-      }
-      eggcrate:::source_close(source)
-    })
-  }
 })

@@ -1,6 +1,5 @@
 # What would be sent, in each dialect, without a server: the little that differs.
 
-skip_if_not_installed("dbplyr")
 
 simulated <- function(con, cells) {
   columns <- lapply(cells, function(x) character())

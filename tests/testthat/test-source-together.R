@@ -1,7 +1,5 @@
 # Statements that several questions share.
 
-skip_if_not_installed("RSQLite")
-skip_if_not_installed("dbplyr")
 
 # What databases are asked to count while `code` runs.
 counted_in <- function(code) {
@@ -39,7 +37,6 @@ test_that("columns to show come with the measures, by their least and greatest v
 })
 
 test_that("a study asks once for what its parts have in common, and sees one moment", {
-  for (package in c("RcppTOML", "htmltools", "ggplot2")) skip_if_not_installed(package)
   folder <- withr::local_tempdir()
   path <- file.path(folder, "shop.db")
   con <- DBI::dbConnect(RSQLite::SQLite(), path)
@@ -72,7 +69,6 @@ test_that("a study asks once for what its parts have in common, and sees one mom
 })
 
 test_that("what cannot be asked together is asked by itself, and after an error all else is answered", {
-  skip_if_not_installed("RPostgres")
   con <- postgresql_connection()
   withr::defer(DBI::dbDisconnect(con))
   for (sql in c("drop table if exists kept", "create table kept (item text, n numeric(9, 2), yes boolean)", "insert into kept values ('a', 1.25, true), ('b', 2.5, false), ('b', 1, false), ('c', 1, null)",

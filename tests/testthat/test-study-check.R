@@ -56,7 +56,6 @@ broken <- list(
 )
 
 test_that("each broken study names its line and a way out, and none runs anything", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   expect_gte(length(broken), 40)
   for (name in names(broken)) {
@@ -76,7 +75,6 @@ test_that("each broken study names its line and a way out, and none runs anythin
 })
 
 test_that("a name that is not quite one of the study's is pointed at, and brings no other complaint", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   path <- write_study(c(study_head, "[values]", "key_acount = 30000", "[measures]", "margin = \"sum(profit) / sum(net_sales)\"",
     sub("standings", "tiers", simple_part("a")), "scheme = \"tiers_by_value(c(A = key_account))\"", "also = \"margin\"",
@@ -88,7 +86,6 @@ test_that("a name that is not quite one of the study's is pointed at, and brings
 })
 
 test_that("what the study says for all is pointed at where it stands, and a wrong lookup hides nothing", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   path <- write_study(c("eggcrate = 1", "as_of = \"2026-01-31\"", "[source]", "file = \"orders.csv\"", "[[lookup]]", "file = \"customers.csv\"", "by = \"client\"",
     simple_part("a"), simple_part("b", "within = \"regon\"", "over = \"month(order_date)\"")), folder)
@@ -99,25 +96,23 @@ test_that("what the study says for all is pointed at where it stands, and a wron
 })
 
 test_that("everything that is wrong is told at once", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   path <- write_study(c(study_head, "currency = \"x\"", simple_part("a", "within = \"regon\"", "where = \"unts > 3\"", "only = \"topp(3)\""),
     "[[part]]", "name = \"b\"", "command = \"pareto\"", "of = \"sum(net)\"", "by = \"custmer\"", "reach = 80"), folder)
   problems <- check_study(path)$problems
   expect_identical(problems$line, c(5L, 11L, 12L, 13L, 17L, 18L, 19L))
-  got <- run_process(c("check", path))
+  got <- run_here(c("check", path))
   expect_equal(got$status, 2)
   expect_match(got$out[1], "review.toml: 7 things are wrong")
   for (line in problems$line) expect_match(got$out, sprintf("^Line %d: ", line), all = FALSE)
-  expect_match(run_process(c("check", path, "--format", "csv"))$out[1], "line,problem,hint")
-  run <- run_process(c("run", path, "--out", file.path(folder, "out")))
+  expect_match(run_here(c("check", path, "--format", "csv"))$out[1], "line,problem,hint")
+  run <- run_here(c("run", path, "--out", file.path(folder, "out")))
   expect_equal(run$status, 2)
   expect_match(run$err, "eggcrate check review.toml", all = FALSE)
   expect_false(file.exists(file.path(folder, "out")))
 })
 
 test_that("the example of every command is without fault, and is said in words", {
-  skip_if_not_installed("RcppTOML")
   x <- check_study(system.file("studies", "review.toml", package = "eggcrate"))
   expect_equal(nrow(x$problems), 0)
   expect_setequal(unique(x$parts$command), names(eggcrate:::grammar_commands))
@@ -130,10 +125,9 @@ test_that("the example of every command is without fault, and is said in words",
 })
 
 test_that("a study has no option of a file, and a file that is no study is said to be none", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   path <- write_study(c(study_head, simple_part()), folder)
-  wrong <- run_process(c("check", path, "--decimal", ","))
+  wrong <- run_here(c("check", path, "--decimal", ","))
   expect_equal(wrong$status, 2)
   expect_match(wrong$err, "--decimal", all = FALSE)
   writeBin(as.raw(c(1, 0, 2)), file.path(folder, "b.toml"))

@@ -4,11 +4,10 @@ each_study <- function(folder, each = "for_each = \"salesperson\"", ...) {
 }
 
 test_that("each has a page of its own rows, and its place among all", {
-  skip_without_run()
   folder <- study_folder()
   path <- each_study(folder)
   out <- file.path(folder, "out")
-  got <- run_process(c("run", path, "--out", out))
+  got <- run_here(c("run", path, "--out", out))
   expect_equal(got$status, 0)
   expect_match(got$err, "For each salesperson: 9 pages", all = FALSE)
   orders <- read.csv(file.path(folder, "orders.csv"), na.strings = "")
@@ -32,7 +31,6 @@ test_that("each has a page of its own rows, and its place among all", {
 })
 
 test_that("pages for a list, for the members of a tier, with workbooks, named safely", {
-  skip_without_run()
   folder <- study_folder()
   path <- each_study(folder, c("for_each = { column = \"region\", values = [\"Midmark\", \"Skerry Isles\"] }", "workbook = true"))
   run_study(path, file.path(folder, "a"), quiet = TRUE, only = "customers")
@@ -48,10 +46,9 @@ test_that("pages for a list, for the members of a tier, with workbooks, named sa
 })
 
 test_that("a part that cannot show the rows of one says so on each page", {
-  skip_without_run()
   folder <- study_folder()
   path <- write_study(c("eggcrate = 1", "for_each = \"region\"", study_head[-1], simple_part("a", "whole = true")), folder)
-  got <- run_process(c("run", path, "--out", file.path(folder, "out"), "--quiet"))
+  got <- run_here(c("run", path, "--out", file.path(folder, "out"), "--quiet"))
   expect_equal(got$status, 1)
   messages <- read.csv(file.path(folder, "out", "messages.csv"))
   expect_equal(nrow(messages), 8)

@@ -27,10 +27,9 @@ test_that("names are put in as what they stand for, and keep the name of a measu
 })
 
 test_that("circles and names of the language are told with their lines", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   path <- write_study(c(study_head, "[measures]", "a = \"b + 1\"", "b = \"c / 2\"", "c = \"a\"", "month = \"sum(units)\"",
-    "[values]", "rank = 3", "odd-name = 4", simple_part()), folder)
+    "[values]", "rank = 3", "odd-name = 4", quick_part()), folder)
   problems <- check_study(path)$problems
   expect_match(problems$problem[problems$line == 6], "circle: a -> b -> c -> a")
   expect_match(problems$problem[problems$line == 9], "`month` is a word of the language")
@@ -39,7 +38,6 @@ test_that("circles and names of the language are told with their lines", {
 })
 
 test_that("a threshold stands in one place, and can be another for one run", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   path <- write_study(c(study_head, "[values]", "limit = 160_000", "[schemes]", "abc = \"tiers_by_value(c(A = limit), rest = 'B')\"",
     "[selections]", "big = \"above(limit)\"", "[[part]]", "name = \"t\"", "command = \"tiers\"", "of = \"sum(net_sales)\"", "by = \"customer\"",

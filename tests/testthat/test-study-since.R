@@ -11,8 +11,6 @@ write_small <- function(folder, amounts) {
 }
 
 test_that("who entered and left, how the first moved, and what became of the total", {
-  skip_if_not_installed("RcppTOML")
-  skip_if_not_installed("openxlsx")
   folder <- withr::local_tempdir()
   path <- small_study(folder)
   out <- file.path(folder, "out")
@@ -40,8 +38,6 @@ test_that("who entered and left, how the first moved, and what became of the tot
 })
 
 test_that("what was asked otherwise is not compared, and rows that were not kept are said", {
-  skip_if_not_installed("RcppTOML")
-  skip_if_not_installed("openxlsx")
   folder <- withr::local_tempdir()
   path <- small_study(folder)
   writeLines(c(readLines(path)[1], "embed = \"shown\"", readLines(path)[-1]), path)

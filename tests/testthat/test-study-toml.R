@@ -5,7 +5,6 @@ entry <- function(node, ...) {
 }
 
 test_that("keys keep their order, their line, and their value as written", {
-  skip_if_not_installed("RcppTOML")
   t <- tree("eggcrate = 1", "zeta = 3_000_000_000 # many", "alpha = [1, 2.5]", "[b.c]", "'odd key' = \"x\\u00e9\\\\\"",
     "[[part]]", "name = 'a \"b\"'", "[[part]]", "also = [", "  \"x\", # one", "  \"y\",", "]", "text = \"\"\"", "one", "two\"\"\"",
     "t = { u = true, v = 2026-03-31 }")
@@ -23,7 +22,6 @@ test_that("keys keep their order, their line, and their value as written", {
 })
 
 test_that("what is no TOML names its line", {
-  skip_if_not_installed("RcppTOML")
   at <- function(...) {
     found <- tree(...)
     expect_s3_class(found, "eggcrate_toml_problem")
@@ -46,7 +44,6 @@ test_that("what is no TOML names its line", {
 })
 
 test_that("the scanner reads what the parser reads, whatever is in a text", {
-  skip_if_not_installed("RcppTOML")
   set.seed(3)
   letters <- c("a", "\"", "\\", "'", "#", "[", "]", "=", "{", ",", "\u20ac", "\n", "\t", " ", "\u0007")
   for (i in 1:60) {

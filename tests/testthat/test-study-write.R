@@ -1,10 +1,9 @@
 test_that("a question that was asked becomes a part, and what is there stays", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   withr::local_dir(folder)
   before <- c("# mine", study_head, "", "# the first", simple_part(), "", "# the end")
   path <- write_study(before, folder)
-  got <- run_process(c("tiers", "orders.csv", "--of", "sum(net_sales)", "--by", "customer", "--scheme", "tiers_equal(3)",
+  got <- run_here(c("tiers", "orders.csv", "--of", "sum(net_sales)", "--by", "customer", "--scheme", "tiers_equal(3)",
     "--where", "category != \"Rope\"", "--only", "top(5)", "--highlight", "best = top(1)", "--table", "tiers", "--keep", "review.toml"))
   expect_equal(got$status, 0)
   expect_match(got$err, "Added part \"tiers-customer\" to review.toml", all = FALSE)
@@ -13,23 +12,22 @@ test_that("a question that was asked becomes a part, and what is there stays", {
   expect_true(all(c("where = 'category != \"Rope\"'", "only = \"top(5)\"", "highlight = \"best = top(1)\"",
     "tables = [\"items\", \"tiers\"]") %in% after))
   expect_equal(nrow(check_study(path)$problems), 0)
-  again <- run_process(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--keep", "review.toml", "--part", "units"))
+  again <- run_here(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--keep", "review.toml", "--part", "units"))
   expect_match(readLines(path), "name = \"units\"", all = FALSE)
   # The same name again, a name that leads out, a file that is no study: before anything is asked.
   for (wrong in list(c("--part", "units"), c("--part", "../x"))) {
-    got <- run_process(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--keep", "review.toml", wrong))
+    got <- run_here(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--keep", "review.toml", wrong))
     expect_equal(got$status, 2)
     expect_identical(got$out, character())
   }
-  expect_equal(run_process(c("standings", "orders.csv", "--of", "units", "--by", "product", "--keep", "orders.csv"))$status, 2)
-  expect_equal(run_process(c("standings", "orders.csv", "--of", "units", "--by", "product", "--part", "x"))$status, 2)
+  expect_equal(run_here(c("standings", "orders.csv", "--of", "units", "--by", "product", "--keep", "orders.csv"))$status, 2)
+  expect_equal(run_here(c("standings", "orders.csv", "--of", "units", "--by", "product", "--part", "x"))$status, 2)
 })
 
 test_that("what is shown of a question is kept too, and a question of another file is not", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   withr::local_dir(folder)
-  ask <- function(...) run_process(c(..., "--of", "sum(net_sales)", "--by", "region", "--keep", "kept.toml"))
+  ask <- function(...) run_here(c(..., "--of", "sum(net_sales)", "--by", "region", "--keep", "kept.toml"))
   expect_equal(ask("grid", "orders.csv", "--across", "quarter(order_date)", "--totals", "no", "--figures", "no")$status, 0)
   expect_equal(ask("standings", "orders.csv", "--layout", "region-tiles.csv", "--also", "profit = sum(profit)", "--shade", "profit", "--centre", "0")$status, 0)
   expect_equal(ask("pareto", "orders.csv", "--table", "thresholds", "--make", "10%,50%")$status, 0)
@@ -49,23 +47,21 @@ test_that("what is shown of a question is kept too, and a question of another fi
 })
 
 test_that("a study that cannot take a part is left as it is", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   for (lines in list(c("part = [ { name = \"a\" } ]", study_head), c(study_head, "x ="), c("eggcrate = 9", study_head[-1]))) {
     path <- write_study(lines, folder)
-    got <- run_process(c("standings", file.path(folder, "orders.csv"), "--of", "units", "--by", "product", "--keep", path))
+    got <- run_here(c("standings", file.path(folder, "orders.csv"), "--of", "units", "--by", "product", "--keep", path))
     expect_equal(got$status, 2)
     expect_identical(readLines(path), lines)
   }
 })
 
 test_that("a new study has the file, how it is read, and the display", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   dir.create(file.path(folder, "studies"))
   text <- readLines(file.path(folder, "orders.csv"), 300)
   writeLines(gsub(",", ";", text), file.path(folder, "semi.csv"))
-  got <- run_process(c("standings", file.path(folder, "semi.csv"), "--separator", ";", "--of", "sum(net_sales)", "--by", "customer",
+  got <- run_here(c("standings", file.path(folder, "semi.csv"), "--separator", ";", "--of", "sum(net_sales)", "--by", "customer",
     "--currency", "\u20ac", "--label", "net_sales=Net sales", "--keep", file.path(folder, "studies", "new.toml")))
   expect_equal(got$status, 0)
   lines <- readLines(file.path(folder, "studies", "new.toml"), encoding = "UTF-8")
@@ -74,7 +70,6 @@ test_that("a new study has the file, how it is read, and the display", {
 })
 
 test_that("every result that one question asks for can be added, and asks the same again", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   orders <- file.path(folder, "orders.csv")
   path <- file.path(folder, "all.toml")
@@ -114,7 +109,6 @@ test_that("every result that one question asks for can be added, and asks the sa
 })
 
 test_that("what no single question asks for is refused", {
-  skip_if_not_installed("RcppTOML")
   path <- withr::local_tempfile(fileext = ".toml")
   x <- standings(orders_path(), of = sum(net_sales), by = customer)
   expect_error(add_part(drill(x, "Varlow Boatyard", by = product), path), "one question", class = "eggcrate_error_unknown_value")
@@ -130,10 +124,9 @@ test_that("what no single question asks for is refused", {
 })
 
 test_that("a study is begun with the questions that the columns suggest", {
-  skip_if_not_installed("RcppTOML")
   folder <- study_folder()
   withr::local_dir(folder)
-  got <- run_process(c("study", "orders.csv", "--out", "mine.toml"))
+  got <- run_here(c("study", "orders.csv", "--out", "mine.toml"))
   expect_equal(got$status, 0)
   lines <- readLines("mine.toml")
   expect_true(all(c("file = \"orders.csv\"", "date = \"order_date\"", "percent = [\"profit_share\"]") %in% lines))
@@ -142,11 +135,11 @@ test_that("a study is begun with the questions that the columns suggest", {
   expect_true(all(c("findings", "changes", "pareto", "tiers", "quadrants", "grid") %in% x$parts$command))
   # Each part has a line on why.
   expect_true(all(startsWith(lines[which(lines == "[[part]]") - 1], "# ")))
-  expect_equal(run_process(c("study", "orders.csv", "--out", "mine.toml"))$status, 1)
-  expect_equal(run_process("study")$status, 2)
+  expect_equal(run_here(c("study", "orders.csv", "--out", "mine.toml"))$status, 1)
+  expect_equal(run_here("study")$status, 2)
   writeLines(c("Who,How much", "a,1", "b,2", "a,3"), "odd.csv")
-  expect_equal(run_process(c("study", "odd.csv"))$status, 0)
+  expect_equal(run_here(c("study", "odd.csv"))$status, 0)
   expect_equal(nrow(check_study("odd.toml")$problems), 0)
   writeLines(c("a,b", "x,y"), "none.csv")
-  expect_match(run_process(c("study", "none.csv"))$err[1], "no column to add up")
+  expect_match(run_here(c("study", "none.csv"))$err[1], "no column to add up")
 })

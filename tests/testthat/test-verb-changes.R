@@ -143,7 +143,7 @@ test_that("further measures stand side by side, and ranks and classes stay those
   expect_identical(names(drill(x, "Ambermouth", by = town)), replace(names(x), 1L, "town"))
   expect_error(compare_periods(orders, net_sales, c(orders_to = region), quarter(order_date),
     also = c(orders = count())), "orders_to", class = "eggcrate_error_name")
-  run <- run_process(c("changes", orders_path(), "--of", "net_sales", "--by", "region", "--over", "quarter(order_date)",
+  run <- run_here(c("changes", orders_path(), "--of", "net_sales", "--by", "region", "--over", "quarter(order_date)",
     "--also", "orders = distinct(order_no)", "--format", "csv"))
   expect_identical(as.character(read.csv(text = run$out)$orders_change), as.character(x$orders_change))
 })

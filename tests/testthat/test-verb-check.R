@@ -25,17 +25,17 @@ test_that("a look through a file names what is odd", {
 test_that("a clean file has nothing odd, and the command prints it", {
   path <- write_text("k,v\na,1\nb,2\n")
   expect_equal(nrow(check_sales(path)$findings), 0)
-  run <- run_process(c("check", path))
+  run <- run_here(c("check", path))
   expect_equal(run$status, 0)
   expect_match(run$out[1], "lines.csv: 2 rows, 2 columns")
   expect_match(run$out, "Nothing odd", all = FALSE)
-  untidy <- run_process(c("check",
+  untidy <- run_here(c("check",
     system.file("extdata", "orders-untidy.csv", package = "eggcrate")))
   expect_match(untidy$out, "customer +cells trimmed +3 +5$", all = FALSE)
-  json <- run_process(c("check", orders_path(), "--format", "json"))
+  json <- run_here(c("check", orders_path(), "--format", "json"))
   expect_identical(jsonlite::fromJSON(json$out)$columns$column, names(demo_orders()))
-  expect_equal(run_process(c("check", "nowhere.csv"))$status, 1)
-  expect_equal(run_process(c("check", path, "--by", "k"))$status, 2)
+  expect_equal(run_here(c("check", "nowhere.csv"))$status, 1)
+  expect_equal(run_here(c("check", path, "--by", "k"))$status, 2)
 })
 
 test_that("a data frame is looked through too, and text in it that reads as something else is named", {
@@ -81,7 +81,7 @@ test_that("several files are looked through as one, and one that is there twice 
   expect_identical(x$columns$type, c("text", "number"))
   rows <- x$findings[x$findings$finding == "rows of a file", ]
   expect_identical(stats::setNames(rows$n, rows$column), c(copy.csv = 2, june.csv = 1, may.csv = 2))
-  run <- run_process(c("check", folder))
+  run <- run_here(c("check", folder))
   expect_identical(run$status, 0L)
   expect_match(run$out, "^may.csv +file that is there twice", all = FALSE)
 })

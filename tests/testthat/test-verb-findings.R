@@ -66,7 +66,7 @@ test_that("findings print as sentences, and need standings of one group with the
 })
 
 test_that("as_of goes by the date of the periods, also of what has none itself", {
-  whole <- run_process(c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer",
+  whole <- run_here(c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer",
     "--over", "quarter(order_date)", "--as-of", "2026-03-31"))
   expect_equal(whole$status, 0)
   early <- subset(plain_orders(), order_date <= as.Date("2026-03-31"))

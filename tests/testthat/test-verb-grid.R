@@ -103,7 +103,7 @@ test_that("groups of rows stand together, and cells are compared within them", {
   expect_error(ask(within = region, along = "diagonal"), "along")
   expect_error(heat_grid(demo_orders(), net_sales, month_of_year(order_date), across = category, within = region),
     "rows that are items", class = "eggcrate_error_unknown_value")
-  run <- run_process(c("grid", orders_path(), "--of", "net_sales", "--by", "customer", "--across",
+  run <- run_here(c("grid", orders_path(), "--of", "net_sales", "--by", "customer", "--across",
     "quarter(order_date)", "--within", "region", "--where", "in_period(order_date, last(4, quarter))",
     "--format", "csv"))
   expect_identical(read.csv(text = run$out, na.strings = "")$customer, x$customer)
@@ -135,7 +135,7 @@ test_that("rows are kept and marked by the value of the whole row, and the rest 
   expect_error(only(x, top(2), others = TRUE), "row of standings")
   expect_error(only(heat_grid(demo_orders(), per_day(sum(net_sales)), region, across = quarter(order_date)), top(2)),
     "rates per day")
-  run <- run_process(c("grid", orders_path(), "--of", "net_sales", "--by", "region", "--across",
+  run <- run_here(c("grid", orders_path(), "--of", "net_sales", "--by", "region", "--across",
     "quarter(order_date)", "--only", "top(2)", "--highlight", "worst = bottom(1)", "--totals", "no"))
   expect_no_match(run$out, "^total", all = TRUE)
   expect_match(run$out, "^Long Strand|^. Long Strand", all = FALSE)

@@ -57,7 +57,7 @@ test_that("items are kept by the last complete period, named ones always", {
   expect_match(format(kept), "only top(5) of 2026-Q1: 5 of 241 customers", fixed = TRUE, all = FALSE)
   expect_equal(sum(format(only(x, top(30))) %in% "10 customers not shown."), 0)
   expect_match(format(only(only(x, top(5)), rank > 9)), "no item is selected", all = FALSE)
-  run <- run_process(c("movement", orders_path(), "--of", "net_sales", "--by", "customer", "--over",
+  run <- run_here(c("movement", orders_path(), "--of", "net_sales", "--by", "customer", "--over",
     "quarter(order_date)", "--scheme", "tiers_equal(3)", "--only", "top(5)", "--format", "csv"))
   expect_setequal(read.csv(text = run$out)$customer, kept$customer)
   expect_error(highlight(x, top(2)), "must be standings")

@@ -130,9 +130,8 @@ test_that("within a part the item that crosses the line is out, and a tie at it"
   lines <- format(ask("70%"))
   expect_match(lines[1], "^2 of 5 items are within 70 % of v, 1 is within half$")
   expect_match(lines, "the item that crosses the line is out", all = FALSE)
-  skip_if_not_installed("ggplot2")
   expect_s3_class(ggplot2::ggplot_build(chart_pareto(ask("49%")))$plot, "ggplot") # none is within
-  run <- run_process(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "within"))
+  run <- run_here(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "within"))
   expect_match(run$out[1], "^27 of 64 products are within 80 % of net sales")
-  expect_equal(run_process(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "x"))$status, 2)
+  expect_equal(run_here(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "x"))$status, 2)
 })

@@ -98,7 +98,7 @@ test_that("worth is what closing the gap to the split, or to a ratio, would brin
   expect_false("worth" %in% names(quadrants(orders, of = net_sales, against = sum(units), by = customer)))
   expect_error(quadrants(orders, of = net_sales, against = sum(units), by = customer, worth_at = 0.3), "needs a ratio")
   expect_error(quadrants(orders, of = net_sales, against = !!margin, by = customer, worth_at = "lots"), "0.35")
-  run <- run_process(c("quadrants", orders_path(), "--of", "net_sales", "--against", "margin = sum(profit) / sum(net_sales)",
+  run <- run_here(c("quadrants", orders_path(), "--of", "net_sales", "--against", "margin = sum(profit) / sum(net_sales)",
     "--by", "customer", "--worth-at", "35%", "--format", "csv"))
   expect_equal(read.csv(text = run$out)$worth, at$worth)
 })

@@ -203,7 +203,7 @@ test_that("Parquet and workbooks answer as the CSV does", {
   want <- standings(orders[1:3000, ], of = net_sales, by = product)
   expect_equal(as.list(standings(sheet, of = net_sales, by = product)), as.list(want),
     ignore_attr = TRUE)
-  run <- run_process(c("standings", workbook, "--sheet", "orders", "--of", "net_sales", "--by",
+  run <- run_here(c("standings", workbook, "--sheet", "orders", "--of", "net_sales", "--by",
     "product", "--format", "csv"))
   expect_equal(utils::read.csv(text = run$out)$net_sales, want$net_sales)
   expect_error(read_sales(workbook, sheet = "order"), class = "eggcrate_error_unknown_value")

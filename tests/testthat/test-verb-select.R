@@ -155,7 +155,7 @@ test_that("marked items are printed, drawn and written wherever they stand", {
   expect_equal(sum(grepl("^[*+] +[0-9]", many)), 10)
   grouped <- standings(demo_orders(), sum(net_sales), customer, within = region)
   expect_equal(as.vector(table(chart_bars(highlight(grouped, a = top(1), b = bottom(1)))$data$mark)), c(24L, 8L, 8L))
-  got <- run_process(c("standings", orders_path(), "--of", "net_sales", "--by", "customer", "--highlight",
+  got <- run_here(c("standings", orders_path(), "--of", "net_sales", "--by", "customer", "--highlight",
     "best = top(2)", "--highlight", "worst=bottom(1)", "--format", "json"))
   json <- jsonlite::fromJSON(paste(got$out, collapse = "\n"))
   expect_equal(json$items$highlighted, as.character(m$highlighted))

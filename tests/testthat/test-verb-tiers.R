@@ -117,7 +117,7 @@ test_that("tiers go by any measure, one of the standings or not", {
     c("good", "fair", "poor"))
   expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = margn)), "no measure `margn`")
   expect_error(assign_tiers(plain, tiers_by_rank(c(A = 10), of = sum(profits))), "`profit`")
-  run <- run_process(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--scheme",
+  run <- run_here(c("tiers", orders_path(), "--of", "net_sales", "--by", "customer", "--scheme",
     "tiers_by_value(c(good = 35%, fair = 25%), rest = \"poor\", of = sum(profit) / sum(net_sales))", "--format", "csv"))
   expect_identical(read.csv(text = run$out)$tier, as.character(x$tier))
 })

@@ -1,0 +1,2 @@
+#define CATCH_CONFIG_NO_POSIX_SIGNALS
+#include <testthat/vendor/catch.h>
