@@ -10,8 +10,10 @@ results_folder <- Sys.getenv("EGGCRATE_RESULTS", "build/test-results")
 
 # Budgets in seconds, on a machine with two cores that runs the yardstick in `yardstick_seconds` while both are busy. On a slower
 # one they are longer: it is the code that has a budget, not the machine.
-budget <- c(all = 360, test = 10, sample = 60)
-yardstick_seconds <- 0.30
+time_limits <- c(all = 360, test = 10, sample = 60)
+yardstick_seconds <- 0.25
+# Beyond a budget by this factor a run fails: processors that share a core are slower by turns than the yardstick shows.
+room <- 1.5
 
 yardstick <- function() {
   set.seed(1)
@@ -52,15 +54,16 @@ remember_times <- function(results) {
 }
 
 short_jobs <- function() {
-  built <- list(new_job("kernel", command = "tools/kernel-test --reporter compact"), new_job("check", command = "tools/check"),
-    new_job("articles", command = "tools/vignettes .lib"))
+  # The example study is run once for all tests that look at what it makes.
+  study <- "Rscript -e 'library(eggcrate); sys.source(\"tests/testthat/helper-study.R\", e <- new.env()); e$demo_run()'"
+  built <- list(new_job("example study", command = study, id = "example"), new_job("kernel", command = "tools/kernel-test --reporter compact"), new_job("check", command = "tools/check"))
   c(built, in_order(package_jobs()))
 }
 
 package_jobs <- function() lapply(files_of("tests/testthat"), new_job, folder = "tests/testthat")
 
 # Stages without a file of tests.
-other_stages <- list(sanitizers = "tools/sanitize 120", newest = "tools/test-newest")
+other_stages <- list(articles = "tools/vignettes .lib", codetools = "tools/check --codetools", sanitizers = "tools/sanitize 120", newest = "tools/test-newest")
 
 long_jobs <- function(stages) {
   files <- files_of("tests/long")
@@ -233,8 +236,8 @@ slowest <- function(results, n = 15L) {
 # Tests that took more than their budget are failures.
 too_slow <- function(results, slower) {
   tests <- do.call(rbind, lapply(results, `[[`, "tests"))
-  over <- tests[tests$cpu > budget[["test"]] * slower, ]
-  if (nrow(over)) cat(sprintf("Over the budget of %g s: %s: %s (%.1f s)\n", budget[["test"]] * slower, over$file, over$test, over$cpu), sep = "")
+  over <- tests[tests$cpu > time_limits[["test"]] * slower * room, ]
+  if (nrow(over)) cat(sprintf("Over the budget of %.1f s: %s: %s (%.1f s)\n", time_limits[["test"]] * slower * room, over$file, over$test, over$cpu), sep = "")
   nrow(over)
 }
 
@@ -252,15 +255,15 @@ run_short <- function() {
   results <- run_jobs(short_jobs())
   remember_times(results)
   tested <- proc.time()[["elapsed"]] - began
-  sampled <- run_jobs(sample_jobs(budget[["sample"]] - 5, slowness()), budget[["sample"]])
+  sampled <- run_jobs(sample_jobs(time_limits[["sample"]] - 5, slowness()), time_limits[["sample"]])
   all <- proc.time()[["elapsed"]] - began
   slowest(results)
   slow <- too_slow(results, slowness(max))
-  cat(sprintf("\n%-28s %6.1f s\n", c("kernel, check, articles, tests", "sample of the long tests", "make test"), c(tested, all - tested, all)), sep = "")
-  limit <- budget[["all"]] * slowness()
-  cat(sprintf("The budget is %.0f s: the yardstick took %.2f s, which is %.2f of the %.2f s that %.0f s are for.\n", limit, mean(speed$looks),
-    mean(speed$looks) / yardstick_seconds, yardstick_seconds, budget[["all"]]))
-  late <- all > limit
+  cat("\n", sprintf("%-28s %6.1f s\n", c("kernel, check, tests", "sample of the long tests", "make test"), c(tested, all - tested, all)), sep = "")
+  limit <- time_limits[["all"]] * slowness()
+  cat(sprintf("That is %.2f of the budget of %.0f s (%.0f s on a machine with a yardstick of %.2f s; here it took %.2f s).\n", all / limit, limit,
+    time_limits[["all"]], yardstick_seconds, mean(speed$looks)))
+  late <- all > limit * room
   if (late) cat("Over the budget.\n")
   finish(c(results, sampled), slow + late)
 }

@@ -108,3 +108,30 @@ test_that("the desk ends when its window is closed", {
   expect_false(desk$process$is_alive())
   expect_identical(desk$process$get_exit_status(), 0L)
 })
+
+test_that("what is handed over comes as a download, and nothing scrolls sideways at any size", {
+  desk <- start_desk(orders_path())
+  page <- open_page(desk$address)
+  folder <- withr::local_tempdir()
+  page$b$Browser$setDownloadBehavior(behavior = "allow", downloadPath = folder)
+  download <- function(form, name) {
+    page$js("document.querySelector('.take').open = true")
+    page$click(sprintf("[data-form=%s]", form))
+    path <- file.path(folder, name)
+    until <- Sys.time() + 20
+    while (!file.exists(path) && Sys.time() < until) later::run_now(0.1)
+    path
+  }
+  expect_equal(utils::read.csv(download("csv", "answer.csv"))$net_sales, standings(demo_orders(), of = sum(net_sales), by = customer)$net_sales)
+  expect_match(readLines(download("sh", "desk.sh")), "^eggcrate standings ", all = FALSE)
+  study <- download("toml", "desk.toml")
+  expect_identical(nrow(check_study(study)$problems), 0L)
+  page$click("#table tr[data-item='1'] .tick")
+  page$choose("#sentence [data-field=kind]", "quadrants")
+  page$js("document.querySelector('.take').open = false")
+  for (size in list(c(1280, 800), c(1600, 1000), c(800, 900))) {
+    page$b$Emulation$setDeviceMetricsOverride(width = size[1L], height = size[2L], deviceScaleFactor = 1, mobile = FALSE)
+    expect_lte(page$js("document.documentElement.scrollWidth"), size[1L])
+  }
+  expect_identical(page$wrong, character())
+})

@@ -138,3 +138,41 @@ test_that("what is packed is passed through from points on its way, and never un
     }
   }
 })
+
+test_that("the earlier and the later period stay or leave together", {
+  x <- compare_periods(demo_orders(), net_sales, customer, over = quarter(order_date), also = c(orders = distinct(order_no)))
+  for (width in 40:140) {
+    lines <- format(x, width = width)
+    for (head in grep("^(customer|class) ", lines, value = TRUE)) {
+      named <- vapply(c("2025-Q4", "2026-Q1"), grepl, NA, head, fixed = TRUE)
+      expect_true(all(named) || !any(named), info = paste(width, head))
+    }
+  }
+})
+
+test_that("questions of order lines are answered to the byte as by the general way, from one file and from twelve", {
+  months <- withr::local_tempdir()
+  lines <- readLines(orders_path())
+  part <- sort(rep_len(1:12, length(lines) - 1L))
+  for (i in 1:12) writeLines(c(lines[1L], lines[-1L][part == i]), file.path(months, sprintf("part-%02d.csv", i)))
+  asked <- list(
+    list("standings", list(of = "sum(net_sales)", by = "customer", where = "region != 'Midmark'", also = "p = sum(profit) / sum(net_sales)")),
+    list("pareto", list(of = "distinct(order_no)", by = "c(product, region)")),
+    list("standings", list(of = "median(net_sales)", by = "order_date")),
+    list("movement", list(of = "sum(net_sales)", by = "salesperson", over = "quarter(order_date)")),
+    list("standings", list(of = "sum(net_sales) / distinct(order_no)", by = "region", where = "units > 1")),
+    list("standings", list(of = "sum(net_sales)", by = "customer", where = "in_period(order_date, last(3, month))")),
+    list("tiers", list(of = "sum(net_sales)", by = "product", within = "region", show = "category")),
+    list("standings", list(of = "mean(units)", by = "order_no")))
+  for (one in asked) {
+    general <- in_general(one[[1L]], one[[2L]], orders_path())
+    expect_false(startsWith(general[1L], "error:"))
+    passes <- passes_in({
+      for (threads in 1:3) expect_identical(by_pass(one[[1L]], one[[2L]], orders_path(), eggcrate.threads = threads, eggcrate.block = 5e4), general)
+    })
+    expect_gte(passes$whole, 3L)
+    several <- in_general(one[[1L]], one[[2L]], months)
+    passes <- passes_in(expect_identical(by_pass(one[[1L]], one[[2L]], months, eggcrate.block = 5e4), several))
+    expect_gte(passes$whole, 1L)
+  }
+})

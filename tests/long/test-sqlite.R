@@ -77,3 +77,23 @@ test_that("a longer lookup is found after the rows are counted, where no more is
     expect_identical(without_first(said_of("standings", one, s)), without_first(said_of("standings", one, frame)), info = paste(unlist(one), collapse = " ; "))
   }
 })
+
+test_that("what follows from an answer is that of a data frame, and asked in the database", {
+  orders <- odd_orders()
+  source <- sales_table(sqlite_with(orders), "orders")
+  follow <- list(
+    findings = function(x) as.data.frame(findings(x, over = month(sold), against = sum(units))),
+    drill = function(x) drill(x, top(2), by = c(region, month(sold))),
+    why = function(x) as.data.frame(why(assign_tiers(x, tiers_by_share(c(A = "80%"), rest = "B")), "z")),
+    compare = function(x) compare_periods(source_of(x), of = sum(sales), by = customer, over = month(sold)))
+  source_of <- function(x) eggcrate:::handle_source(answer_of(x)$handle)
+  ask <- function(data) standings(data, of = sum(sales), by = customer, where = units > 0)
+  there <- ask(source)
+  here <- ask(orders)
+  for (name in names(follow)) {
+    found <- NULL
+    fetched <- fetched_in(source, found <- follow[[name]](there))
+    expect_identical(as.data.frame(found), as.data.frame(follow[[name]](here)), info = name)
+    expect_identical(fetched, 0L, info = name)
+  }
+})

@@ -85,20 +85,18 @@ postgresql_connection <- function(database = postgresql_database(), port = serve
   DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = port, user = "shop", password = server_password, dbname = database)
 }
 
-# Each process of tests has a database of its own.
-postgresql_database <- local({
-  made <- NULL
-  function() {
-    if (is.null(made)) {
-      name <- sprintf("shop%d", Sys.getpid())
-      con <- postgresql_connection("postgres")
-      on.exit(DBI::dbDisconnect(con))
-      DBI::dbExecute(con, paste("CREATE DATABASE", name, "TEMPLATE template0"))
-      made <<- name
-    }
-    made
+# Each process of tests has a database of its own, for all of its files.
+postgresql_database <- function() {
+  name <- sprintf("shop%d", Sys.getpid())
+  if (!exists("database", servers, inherits = FALSE)) {
+    con <- postgresql_connection("postgres")
+    on.exit(DBI::dbDisconnect(con))
+    known <- DBI::dbGetQuery(con, "SELECT datname FROM pg_database")$datname
+    if (!name %in% known) DBI::dbExecute(con, paste("CREATE DATABASE", name, "TEMPLATE template0"))
+    assign("database", name, servers)
   }
-})
+  name
+}
 
 # Found by name: Debian's own script passes its messages through other programs.
 chromium_path <- function() {

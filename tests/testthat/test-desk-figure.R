@@ -122,20 +122,8 @@ test_that("a figure that cannot be drawn is said in its place", {
   expect_match(message$note, "cannot be drawn: .*nothing")
 })
 
-test_that("the first figure of each kind of answer can be chosen, and is drawn", {
+test_that("another figure of an answer can be chosen, if it has it", {
   desk <- new_demo_desk()
-  drawn <- character()
-  for (kind in names(eggcrate:::desk_kinds)) {
-    needs <- eggcrate:::kind_needs(kind, desk$columns, "sum(net_sales)")$args
-    for (chart in utils::head(eggcrate:::kind_charts(kind), 1L)) {
-      step <- eggcrate:::new_step(kind, c(list(of = "sum(net_sales)", by = "region"), needs), chart = chart)
-      expect_identical(step$chart, chart)
-      expect_named(eggcrate:::step_result(desk, step)$charts, chart)
-      expect_match(eggcrate:::figure_message(desk, step, "here", 800)$svg, "<svg", fixed = TRUE)
-      drawn <- c(drawn, chart)
-    }
-  }
-  expect_gt(length(unique(drawn)), 8L)
   desk <- asks(desk, "standings", of = "sum(net_sales)", by = "region")$desk
   tiers <- asks(desk, "tiers", of = "sum(net_sales)", by = "region", chart = "tier_table")$desk
   expect_identical(eggcrate:::step_line(tiers, 3L), "Tiers, drawn as tier table")

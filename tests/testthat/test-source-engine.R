@@ -22,9 +22,15 @@ test_that("a PostgreSQL server answers to the byte as a data frame does", {
   orders <- odd_orders()
   table_in(con, with_times(orders), declared_orders$postgresql)
   expect_same_answers(answers_of(sales_table(con, "orders"), some_of_database), orders, some_of_database, "PostgreSQL")
-  expect_asked_once(con)
   rows <- receipt(standings(sales_table(con, "orders"), of = count(), by = month(shipped)))
   expect_identical(unlist(rows[rows$fact == "times read as days", c("value", "note")], use.names = FALSE), c("shipped", "the day as it is stored"))
+})
+
+test_that("a PostgreSQL server is asked once, and joins lookups", {
+  con <- postgresql_connection()
+  withr::defer(DBI::dbDisconnect(con))
+  table_in(con, with_times(odd_orders()), declared_orders$postgresql)
+  expect_asked_once(con)
   # A lookup that is written into the statement, and one in the database.
   table_in(con, segments(), c(seats = "bigint", factor = "numeric(6,2)", since = "date"), "segments")
   expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), eggcrate:::source_frame(classes(), "classes"), "PostgreSQL", 3L)
