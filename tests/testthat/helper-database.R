@@ -185,3 +185,8 @@ expect_asked_once <- function(con) {
 
 # More of them where time is given.
 some_random <- function() random_questions(as.integer(Sys.getenv("EGGCRATE_FILES", "60")) %/% 8L)
+
+# What a backslash is differs between engines.
+slashed <- data.frame(item = c("a\\", "\\' or 1 = 1; -- ", "a\\' or 'b' = 'b", "x"), amount = c(1.5, 2.25, 4, 8))
+of_slashed <- c(lapply(c("item == 'a\\\\'", "item %in% c('a\\\\', 'x')", "item != '\\\\\\' or 1 = 1; -- '", "item == 'a\\\\\\' or \\'b\\' = \\'b'"),
+  function(where) list("standings", list(of = "sum(amount)", by = "item", where = where))), list(list("standings", list(of = "count()", by = "item", show = "amount"))))
