@@ -1,6 +1,6 @@
 # The desk in a real browser, as a person works at it.
 
-test_that("ask, change, slide, pick, drill, go back, compare: the page says what the verbs say", {
+test_that("ask, change, slide, pick: the page shows what the verbs return", {
   desk <- start_desk(c(orders_path(), "--layout", system.file("extdata", "region-tiles.csv", package = "eggcrate")))
   page <- open_page(desk$address)
   first <- standings(demo_orders(), of = sum(net_sales), by = customer)
@@ -30,7 +30,18 @@ test_that("ask, change, slide, pick, drill, go back, compare: the page says what
   box <- page$js("(function(){var a=document.querySelector('#figure .area[data-item=\"1\"]').getBoundingClientRect(),b=document.querySelector('#figure .area[data-item=\"3\"]').getBoundingClientRect();return [a.left-1,a.bottom-4,b.right+1,b.bottom-2]})()")
   page$mouse(box[[1L]], box[[2L]], to = c(box[[3L]], box[[4L]]))
   expect_identical(page$text("#picked h3"), "3 customers picked")
-  page$click("#picked .clear")
+  expect_identical(page$wrong, character())
+})
+
+test_that("drill, go back, compare, and read the page again: the history is kept", {
+  desk <- start_desk(orders_path())
+  page <- open_page(desk$address)
+  values <- "#table tr[data-item] td.value"
+  page$choose("#sentence [data-field=kind]", "pareto")
+  page$type("#sentence .condition .text", "region == \"Midmark\"")
+  midmark <- pareto(demo_orders(), of = sum(net_sales), by = customer, where = region == "Midmark")
+  page$js("(function(){var s=document.querySelector('.slide');s.value=50;s.dispatchEvent(new Event('input',{bubbles:true}));s.dispatchEvent(new Event('change',{bubbles:true}))})()")
+  page$rest()
   page$click("#table tr[data-item='1'] .tick")
   page$click("#picked [data-by=category]")
   below <- drill(midmark, "Berrowin Sailmakers", by = category)
