@@ -19,11 +19,7 @@ answer_on <- function(desk) eggcrate:::step_result(desk, eggcrate:::desk_step(de
 start_desk <- function(args, env = parent.frame()) {
   process <- processx::process$new(command_path(), c("desk", args, "--no-browser"), stdout = "|", stderr = "|",
     env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
-  # Waited for, so that its processor time counts for the test that started it.
-  withr::defer({
-    process$kill_tree()
-    process$wait(5000)
-  }, envir = env)
+  withr::defer(process$kill_tree(), envir = env)
   said <- character()
   until <- Sys.time() + 60
   while (!any(grepl("http://", said)) && process$is_alive() && Sys.time() < until) {
