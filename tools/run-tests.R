@@ -32,8 +32,9 @@ slowness <- function(of = mean) max(1, of(speed$looks) / yardstick_seconds)
 
 #' @param titles Which tests of the file; all if NULL.
 #' @param command A shell command in the place of a file of tests.
-new_job <- function(name, folder = NULL, titles = NULL, command = NULL, id = name) {
-  list(id = id, name = name, folder = folder, titles = titles, command = command)
+#' @param full Are all cases tried where `make test` tries few (`in_full()`)?
+new_job <- function(name, folder = NULL, titles = NULL, command = NULL, id = name, full = FALSE) {
+  list(id = id, name = name, folder = folder, titles = titles, command = command, full = full)
 }
 
 files_of <- function(folder) sub("^test-(.*)[.]R$", "\\1", list.files(folder, "^test-.*[.]R$"))
@@ -67,11 +68,11 @@ other_stages <- list(articles = "tools/vignettes .lib", codetools = "tools/check
 
 long_jobs <- function(stages) {
   files <- files_of("tests/long")
-  known <- c(files, names(other_stages))
+  known <- c("full", files, names(other_stages))
   if (!length(stages)) stages <- known
   unknown <- setdiff(stages, known)
   if (length(unknown)) stop("There is no stage ", unknown[1L], ". The stages are ", paste(known, collapse = ", "), ".", call. = FALSE)
-  c(in_order(lapply(intersect(stages, files), new_job, folder = "tests/long")),
+  c(in_order(c(if ("full" %in% stages) full_jobs(), lapply(intersect(stages, files), new_job, folder = "tests/long"))),
     lapply(intersect(stages, names(other_stages)), function(name) new_job(name, command = other_stages[[name]])))
 }
 
@@ -79,23 +80,40 @@ long_jobs <- function(stages) {
 
 times_path <- "tests/long/times.csv"
 
-titles_in <- function(path) {
-  unlist(lapply(as.list(parse(path, keep.source = FALSE)), function(e) if (is.call(e) && identical(e[[1L]], quote(test_that))) e[[2L]]))
+tests_in <- function(path) {
+  tests <- Filter(function(e) is.call(e) && identical(e[[1L]], quote(test_that)), as.list(parse(path, keep.source = FALSE)))
+  stats::setNames(tests, vapply(tests, `[[`, "", 2L))
+}
+
+tests_of <- function(name, folder) tests_in(file.path(folder, sprintf("test-%s.R", name)))
+
+# The tests of `make test` that have more cases than it tries.
+tests_in_full <- function() {
+  tests <- lapply(stats::setNames(nm = files_of("tests/testthat")), function(name) {
+    names(Filter(function(test) "in_full" %in% all.names(test), tests_of(name, "tests/testthat")))
+  })
+  Filter(length, tests)
+}
+
+full_jobs <- function() {
+  tests <- tests_in_full()
+  lapply(names(tests), function(name) new_job(name, "tests/testthat", tests[[name]], id = paste0("full-", name), full = TRUE))
 }
 
 long_tests <- function() {
-  tests <- do.call(rbind, lapply(files_of("tests/long"), function(name) {
-    titles <- titles_in(sprintf("tests/long/test-%s.R", name))
-    if (length(titles)) data.frame(file = name, test = titles)
+  of <- function(titles, stage, folder) do.call(rbind, lapply(names(titles), function(name) {
+    if (length(titles[[name]])) data.frame(stage = if (is.null(stage)) name else stage, file = name, test = titles[[name]], folder = folder)
   }))
+  tests <- rbind(of(tests_in_full(), "full", "tests/testthat"),
+    of(lapply(stats::setNames(nm = files_of("tests/long")), function(name) names(tests_of(name, "tests/long"))), NULL, "tests/long"))
   known <- utils::read.csv(times_path)
-  tests$seconds <- known$seconds[match(tests$test, known$test)]
+  tests$seconds <- known$seconds[match(paste(tests$stage, tests$test), paste(known$stage, known$test))]
   tests
 }
 
 # What a stage needs that `make test` does not install.
-has_needs <- function(file) {
-  switch(file, mariadb = nzchar(Sys.which("mariadb-install-db")) && nzchar(system.file(package = "RMariaDB")),
+has_needs <- function(stage) {
+  switch(stage, mariadb = nzchar(Sys.which("mariadb-install-db")) && nzchar(system.file(package = "RMariaDB")),
     cluster = nzchar(Sys.which("clickhouse-server")) && dir.exists(".lib-cluster/RClickhouse"),
     axe = file.exists("build/axe/node_modules/axe-core/axe.min.js"), TRUE)
 }
@@ -109,7 +127,7 @@ commit_seed <- function() {
 
 sample_jobs <- function(seconds, slower) {
   tests <- long_tests()
-  tests <- tests[vapply(tests$file, has_needs, NA), ]
+  tests <- tests[vapply(tests$stage, has_needs, NA), ]
   cost <- ifelse(is.na(tests$seconds), 30, tests$seconds) * slower
   seed <- commit_seed()
   set.seed(seed)
@@ -117,9 +135,11 @@ sample_jobs <- function(seconds, slower) {
   drawn <- integer()
   for (i in sample(nrow(tests))) if (cost[i] <= seconds && sum(cost[c(drawn, i)]) <= 1.5 * seconds) drawn <- c(drawn, i)
   cat(sprintf("== A sample of the long tests: %d of %d, seed %d ==\n", length(drawn), nrow(tests), seed))
-  cat(sprintf("  %s: %s\n", tests$file[drawn], tests$test[drawn]), sep = "")
+  cat(sprintf("  %s: %s\n", tests$stage[drawn], tests$test[drawn]), sep = "")
   drawn <- drawn[order(-cost[drawn])]
-  lapply(drawn, function(i) new_job(paste("sample", tests$file[i]), "tests/long", tests$test[i], id = sprintf("sample-%d", i)))
+  lapply(drawn, function(i) {
+    new_job(tests$file[i], tests$folder[i], tests$test[i], id = sprintf("sample-%d", i), full = tests$stage[i] == "full")
+  })
 }
 
 # In a process of tests ----------------------------------------------------
@@ -141,14 +161,16 @@ run_file <- function(job) {
   env <- new.env(parent = asNamespace("eggcrate"))
   env$test_that <- function(desc, code) {
     if (!is.null(job$titles) && !desc %in% job$titles) return(invisible())
+    # What is beneath may say which test it serves.
+    Sys.setenv(EGGCRATE_TEST = desc)
     before <- proc.time()
     on.exit(times[[desc]] <<- as.list(proc.time() - before))
     call <- match.call()
     call[[1L]] <- quote(testthat::test_that)
     eval(call, parent.frame())
   }
-  file <- sub("^sample ", "", job$name)
-  took <- system.time(tests <- test_dir(job$folder, filter = paste0("^", file, "$"), package = "eggcrate", load_package = "installed",
+  Sys.setenv(EGGCRATE_IN_FULL = tolower(job$full))
+  took <- system.time(tests <- test_dir(job$folder, filter = paste0("^", job$name, "$"), package = "eggcrate", load_package = "installed",
     reporter = "silent", stop_on_failure = FALSE, env = env))[["elapsed"]]
   table <- as.data.frame(tests)
   bad <- table$failed > 0 | table$error | table$warning > 0 | table$skipped | table$nb == 0
@@ -158,7 +180,7 @@ run_file <- function(job) {
   # Of this process alone: a desk that a test starts is a server, and ends when it may.
   cpu <- vapply(times, function(t) t$user.self + t$sys.self, 0)
   list(id = job$id, name = job$name, took = took, passed = sum(!bad), failed = sum(bad),
-    tests = data.frame(file = rep(file, length(cpu)), test = names(cpu), cpu = unname(cpu), elapsed = vapply(times, function(t) t$elapsed, 0, USE.NAMES = FALSE)),
+    tests = data.frame(file = rep(job$name, length(cpu)), test = names(cpu), cpu = unname(cpu), elapsed = vapply(times, function(t) t$elapsed, 0, USE.NAMES = FALSE)),
     problems = c(if (any(bad)) problem_lines(table[bad, ], tests[bad]), if (open) paste(job$name, "left a device open")))
 }
 
@@ -182,7 +204,7 @@ run_command_line <- function(job, claim) {
 }
 
 line_of <- function(result) {
-  sprintf("%-24s %4d passed %7.1f s%s", result$name, result$passed, result$took, if (result$failed > 0L) sprintf("  %d FAILED", result$failed) else "")
+  sprintf("%-30s %4d passed %7.1f s%s", sub("^full-", "in full: ", sub("^sample-.*", paste("sample:", result$name), result$id)), result$passed, result$took, if (result$failed > 0L) sprintf("  %d FAILED", result$failed) else "")
 }
 
 # The run ------------------------------------------------------------------
@@ -280,20 +302,20 @@ run_long <- function(stages) {
   record_times(results)
   slowest(results)
   cat("\nThe stages:\n", paste0(vapply(results, line_of, ""), "\n"), sep = "")
-  cat(sprintf("%-24s             %7.1f s\n", "all", proc.time()[["elapsed"]] - began))
+  cat(sprintf("%-30s             %7.1f s\n", "all", proc.time()[["elapsed"]] - began))
   finish(results)
 }
 
 # What each long test takes, for the sample: written again if one is new, or is far from what is recorded.
 record_times <- function(results) {
-  measured <- do.call(rbind, lapply(results, `[[`, "tests"))
+  measured <- do.call(rbind, lapply(results, function(result) if (!is.null(result$tests)) transform(result$tests, full = startsWith(result$id, "full-"))))
   if (is.null(measured)) return()
   tests <- long_tests()
-  now <- measured$elapsed[match(tests$test, measured$test)]
+  now <- measured$elapsed[match(paste(tests$stage == "full", tests$file, tests$test), paste(measured$full, measured$file, measured$test))]
   changed <- !is.na(now) & (is.na(tests$seconds) | abs(log(pmax(now, 1) / pmax(tests$seconds, 1))) > log(2))
   if (!any(changed)) return()
   tests$seconds <- round(ifelse(changed, now, tests$seconds), 1)
-  utils::write.csv(tests, times_path, row.names = FALSE)
+  utils::write.csv(tests[c("stage", "test", "seconds")], times_path, row.names = FALSE)
   cat("Recorded what the long tests take in ", times_path, ".\n", sep = "")
 }
 

@@ -60,3 +60,6 @@ monthly_files <- function(folder, write = function(x, path) write.csv(x, path, r
   }
   folder
 }
+
+# `make test` tries few of a promise's cases, `make test-all` all of them.
+in_full <- function(all, few) if (identical(Sys.getenv("EGGCRATE_IN_FULL"), "true")) all else few

@@ -51,7 +51,7 @@ test_that("one item, none, thousands, negative, equal and long ones are drawn wi
   for (x in cases) {
     expect_silent(ggplot2::ggplot_build(chart_bars(x)))
   }
-  for (x in cases[c(1, 3, 6, 7, 9)]) {
+  for (x in in_full(cases, cases[c(1, 3, 6, 7, 9)])) {
     tiers <- assign_tiers(x, tiers_equal(2))
     for (chart in list(chart_bars(x), chart_tiers(tiers), chart_tier_table(tiers))) expect_silent(draw(chart))
   }

@@ -125,7 +125,7 @@ test_that("random text is answered or refused with a clear message, never run", 
     "-", "+", "*", "/", "0x10", "1L", "mean(", "median(", "distinct(", "per_day(",
     "day", "quarter(", "month(day)", "in_period(", "latest(month)", "year_ago(", "last(",
     "\"2026-03\"")
-  for (i in 1:100) {
+  for (i in seq_len(in_full(1000, 100))) {
     text <- paste(sample(pieces, sample(1:9, 1), TRUE), collapse = sample(c("", " "), 1))
     word <- sample(c("of", "by", "where", "over", "also", "having", "show"), 1)
     words <- list(of = "amount", by = "item")

@@ -43,7 +43,7 @@ test_that("tables besides the items fit too, and say what has no room", {
 
 test_that("the earlier and the later period stay or leave together", {
   x <- compare_periods(demo_orders(), net_sales, customer, over = quarter(order_date), also = c(orders = distinct(order_no)))
-  for (width in seq(40, 140, 4)) {
+  for (width in seq(40, 140, in_full(1, 4))) {
     lines <- format(x, width = width)
     for (head in grep("^(customer|class) ", lines, value = TRUE)) {
       named <- vapply(c("2025-Q4", "2026-Q1"), grepl, NA, head, fixed = TRUE)

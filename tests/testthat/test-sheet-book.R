@@ -91,7 +91,7 @@ test_that("grids and movement stand as they are read, and every kind of result c
   for (i in seq_along(results)) {
     path <- file.path(folder, paste0(i, ".xlsx"))
     if (i == 7L) next
-    answer_sheet(results[[i]], path, chart = i < 3L)
+    answer_sheet(results[[i]], path, chart = in_full(TRUE, i < 3L))
     expect_gt(length(readxl::excel_sheets(path)), 0)
   }
   got <- run_here(c("check", orders_path(), "--out", file.path(folder, "check.xlsx")))

@@ -7,63 +7,9 @@ test_that("SQLite joins lookups, whatever the collation", {
   table <- segments()
   DBI::dbWriteTable(con, "segments", transform(table, since = as.character(since)), field.types = c(customer = "TEXT COLLATE NOCASE"))
   DBI::dbWriteTable(con, "classes", classes())
-  expect_joined(sales_table(con, "orders"), here(table, "segments"), here(classes(), "classes"), "from elsewhere", 6L)
-  expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database", 2L)
+  expect_joined(sales_table(con, "orders"), here(table, "segments"), here(classes(), "classes"), "from elsewhere", in_full(seq_along(asked_of_lookups), 6L))
+  expect_joined(sales_table(con, "orders"), sales_table(con, "segments"), sales_table(con, "classes"), "in the database", in_full(seq_along(asked_of_lookups), 2L))
   expect_linked(sales_table(con, "orders"), list(), list(asked_of_linked[[2L]], asked_of_flags[[2L]]), "linked, from elsewhere")
-  expect_match(plans_of_joins(con, "EXPLAIN QUERY PLAN"), "SEARCH [^\n]* USING AUTOMATIC COVERING INDEX")
-})
-
-test_that("rows from elsewhere are written into the statement, in each engine's own words", {
-  rows <- data.frame(k = c("a'b", NA), day = as.Date(c("2026-01-02", NA)), x = c(0.5, 2), n = c(1L, NA))
-  written <- function(engine) {
-    con <- dbplyr::simulate_dbi(engine)
-    gsub("\"", "`", as.character(dbplyr::sql_render(eggcrate:::written_rows(rows, list(con = con, engine = eggcrate:::engine_of(con))))), fixed = TRUE)
-  }
-  expect_identical(written("PqConnection"), "SELECT `k`, CAST(`day` AS DATE) AS `day`, CAST(`x` AS NUMERIC) AS `x`, CAST(`n` AS INTEGER) AS `n`
-FROM (VALUES
-  ('a''b', '2026-01-02', 0.5, 1),
-  (NULL, NULL, 2.0, NULL)
-) AS given (`k`, `day`, `x`, `n`)")
-  expect_identical(written("MariaDBConnection"), "WITH given (`k`, `day`, `x`, `n`) AS (VALUES
-  ('a''b', '2026-01-02', 0.5, 1),
-  (NULL, NULL, 2.0, NULL)
-)
-SELECT `k`, CAST(`day` AS DATE) AS `day`, `x`, `n`
-FROM given")
-  # Shown are the first of them, whichever way they are written.
-  rows <- data.frame(k = sprintf("c%d", 1:10))
-  expect_match(eggcrate:::few_values(written("PqConnection")), "  \\('c3'\\)\\,\n-- and 7 more rows\n\\) AS given")
-  expect_match(eggcrate:::few_values(written("MariaDBConnection")), "  \\('c3'\\)\\,\n-- and 7 more rows\n\\)\nSELECT")
-  listed <- eggcrate:::mapped_side(list(con = dbplyr::simulate_dbi("ClickhouseConnection"), engine = eggcrate:::clickhouse_engine),
-    list(by = list(rows$k), columns = list(eggcrate:::copied_column(1:10, eggcrate:::clickhouse_engine))), list(quote(customer)), "e_a1_1", c("e_f1_1", "e_f1_2"))
-  con <- dbplyr::simulate_dbi("ClickhouseConnection")
-  sql <- eggcrate:::in_sql(list(listed$cells[[1L]]$expr), con)[[1L]]
-  # How such a connection quotes names differs by version.
-  quoted <- function(sql) gsub("\"", "`", as.character(sql), fixed = TRUE)
-  expect_identical(quoted(sql), "nullIf(transform(`customer`, `e_f1_1`, `e_f1_2`, 11), 11)")
-  shown <- eggcrate:::few_values(as.character(eggcrate:::with_lists(list(lists = listed$lists, con = con), dbplyr::sql(paste("SELECT", sql)))))
-  expect_identical(quoted(shown), paste0("WITH\n[\n  'c1',\n  'c2',\n  'c3',\n-- and 7 more rows\n] AS `e_f1_1`,\n[\n  1,\n  2,\n  3,\n-- and 7 more rows\n] AS `e_f1_2`\nSELECT ", quoted(sql)))
-  rows <- data.frame(k = c("a'b", NA), day = as.Date(c("2026-01-02", NA)), x = c(0.5, 2), n = c(1L, NA))
-  expect_match(written("SQLiteConnection"), "SELECT `k`, `day`, CAST(`x` AS REAL) AS `x`, `n`", fixed = TRUE)
-})
-
-test_that("a longer lookup is found after the rows are counted, where no more is wanted of it than groups", {
-  source <- sales_table(sqlite_with(odd_orders(), customer = "TEXT COLLATE NOCASE"), "orders")
-  withr::local_options(eggcrate.copy = 0)
-  tables <- list(eggcrate:::source_frame(segments(), "segments"), eggcrate:::source_frame(classes(), "classes"))
-  s <- do.call(with_both, c(list(source), tables))
-  frame <- do.call(with_both, c(list(eggcrate:::source_frame(odd_orders(), "orders")), tables))
-  some <- by_lookups_only[c(2L, 5L)]
-  expect_said(lapply(some, function(one) {
-    said <- NULL
-    fetched <- fetched_in(source, said <- said_of(one[[1L]], one[[2L]], s))
-    list(said = said, fetched = fetched)
-  }), some, frame)
-  expect_linked(sales_table(source$con, "orders"), list(), asked_of_linked[1L], "linked, after the tally")
-  # More than groups is wanted: columns are fetched.
-  for (one in list(list(of = "sum(sales)", by = "month(since)"), list(of = "sum(sales)", by = "customer", where = "segment == 'big'"))) {
-    expect_identical(without_first(said_of("standings", one, s)), without_first(said_of("standings", one, frame)), info = paste(unlist(one), collapse = " ; "))
-  }
 })
 
 test_that("rows without a match are counted there, and a key that stands twice is found there", {
