@@ -72,6 +72,7 @@ prepare_change <- function(asked, call) {
     asked$plan <- change_plan(asked$plan, spans, args$lost_after, call)
   }
   asked$change$present <- asked$change$present %||% if (by_date(asked$change)) "rows" else "value"
+  if (asked$change$present == "value") asked$plan <- with_valued_sides(asked$plan)
   asked
 }
 

@@ -231,7 +231,7 @@ corner_words <- function(layout, ans) {
   cell <- match(as.character(layout$lines$group), group_labels(ans))
   k <- length(levels(table$quadrant))
   rows <- as.vector(outer(1:4, (cell - 1L) * k, `+`))
-  share <- (table$share %||% rep(NA_real_, length(table$items)))[rows]
+  share <- (table[["share"]] %||% rep(NA_real_, length(table$items)))[rows]
   several <- layout$panels > 1L
   count <- if (several) {
     format_count(table$items[rows])

@@ -255,9 +255,15 @@ draw_once <- function(x) {
 }
 
 on_device <- function(device, path, size, code) {
-  device(path, size)
-  on.exit(grDevices::dev.off())
-  force(code)
+  before <- grDevices::dev.cur()
+  keeping_seed({
+    device(path, size)
+    on.exit({
+      grDevices::dev.off()
+      if (before > 1L) grDevices::dev.set(before)
+    })
+    code
+  })
 }
 
 # A title, and how many are to be drawn.

@@ -153,7 +153,7 @@ tier_bars <- function(layout) {
 tier_words <- function(layout, ans) {
   table <- layout$table
   number <- tier_formatter(ans)
-  share <- table$share %||% rep(NA_real_, length(table$items))
+  share <- table[["share"]] %||% rep(NA_real_, length(table$items))
   from <- ifelse(is.na(table$cut_off), "",
     paste0(if (ans$plan$rules$best == "lowest") ", up to " else ", from ", number(table$cut_off)))
   paste0(table$tier, ": ", vapply(table$items, count_of, "", noun = item_noun(ans$plan)),
@@ -170,7 +170,7 @@ draw_tier_table <- function(ans, title) {
   k <- length(table$items)
   number <- measure_formatter(ans)
   cut <- if (tiers_ranked(ans)) number else tier_formatter(ans)
-  share <- table$share %||% (table$items / sum(table$items))
+  share <- table[["share"]] %||% (table$items / sum(table$items))
   d <- data.frame(y = -seq_len(k), tier = table$tier, share = share,
     length = ifelse(is.na(share), 0, pmax(share, 0)) / max(share, 1e-9, na.rm = TRUE))
   cells <- data.frame(
@@ -179,7 +179,7 @@ draw_tier_table <- function(ans, title) {
     text = c("tier", as.character(table$tier), ans$facets$tiers$scheme$of %||% "cut-off",
       cut_off_words(table, ans, cut), "items", format_count(table$items),
       measure_title(ans, measure_words(ans)), number(table[[plan_measure(ans$plan)$name]]),
-      if (is.null(table$share)) "share of items" else "share", percent_formatter()(share))
+      if (is.null(table[["share"]])) "share of items" else "share", percent_formatter()(share))
   )
   ggplot2::ggplot(d, ggplot2::aes(y = .data$y)) +
     ggplot2::geom_tile(ggplot2::aes(x = 0.85, fill = .data$tier), width = 0.3, height = 0.62,

@@ -97,7 +97,7 @@ tile_data <- function(table, ans, shade) {
 
 # Below the figure: the rank, and the share and the tier or what the shade is by.
 tile_words <- function(table, ans, shade) {
-  share <- table$share %||% NA
+  share <- table[["share"]] %||% NA
   words <- if (!is.null(shade)) {
     measure <- measure_named(ans, shade$name)
     sprintf(", %s %s", plain_words(shade$name), shade_formatter(ans, measure, table)(table[[shade$name]]))

@@ -169,6 +169,10 @@ stop_not_number <- function(column, odd, call = NULL) {
       sprintf("`%s` has amounts in more than one currency.", column),
       "Keep currencies in columns of their own."
     ),
+    percent = c(
+      sprintf("`%s` has percentages, which are not read as numbers.", column),
+      "Write 12.5% as 0.125, or as 12.5 in a column of its own."
+    ),
     c(sprintf("`%s` must be a number, and not all of it is.", column),
       "Correct the cell, or leave it empty.")
   )

@@ -30,7 +30,7 @@ change_periods <- function(period, coverage, asked, call = NULL) {
       resolve_period(expr, coverage, expr, call)
     }
   }
-  to <- if (is.null(asked$to)) span(latest_period(period, coverage)) else given("to")
+  to <- if (is.null(asked$to)) span(latest_period(period, coverage, call)) else given("to")
   from <- if (is.null(asked$from)) span_before(to, period) else given("from")
   names <- c(from = span_name(from, period), to = span_name(to, period))
   for (i in 2:1) check_span(list(from, to)[[i]], names[i], coverage, call)
@@ -161,6 +161,13 @@ column_change_plan <- function(plan, call = NULL) {
   # What an item lacks it did not have.
   stamped <- Map(stamp_measure, sides, c("from", "to"), rows)
   plan_measures(plan, change_measures(stamped, column_change_name(sides)), counts)
+}
+
+# Items with a value other than 0 on one side at least. The others stay in the totals.
+with_valued_sides <- function(plan) {
+  zero <- list(op = "number", value = 0, kind = 0L, text = "0")
+  sides <- lapply(plan$measures[2:3], function(side) list(op = "!=", args = list(side$tree, zero)))
+  with_plan(plan, having = list(op = "|", args = unname(sides), text = "no value in from and to", fact = "items in neither"))
 }
 
 # What two columns have in common: "sales" of `sales_2024` and `sales_2025`.
@@ -362,7 +369,6 @@ change_classes_of <- function(ans, q, there, last) {
   number[!there$to & gone & there$from] <- match("lost", change_classes)
   number[!there$from & there$to & back] <- match("returned", change_classes)
   number[!there$from & there$to & !there$before] <- match("new", change_classes)
-  if (facet$present == "value") number[!there$from & !there$to] <- NA
   number
 }
 

@@ -130,16 +130,11 @@ value_shades <- function(value, group, asked, best) {
   finite <- function(x) replace(x, !is.finite(x), NA)
   low <- finite(suppressWarnings(ends(min, NA_real_)))
   high <- finite(suppressWarnings(ends(max, NA_real_)))
-  if (best == "lowest") {
-    swap <- low
-    low <- high
-    high <- swap
-  }
-  floor <- rep_len(asked$floor %||% low, length(value))
-  ceiling <- rep_len(asked$ceiling %||% high, length(value))
+  side <- if (best == "lowest") -1 else 1
+  floor <- rep_len(asked$floor %||% if (side > 0) low else high, length(value))
+  ceiling <- rep_len(asked$ceiling %||% if (side > 0) high else low, length(value))
   if (!is.null(asked$centre)) {
     reach <- pmax(abs(floor - asked$centre), abs(ceiling - asked$centre))
-    side <- if (best == "lowest") -1 else 1
     return(ifelse(reach == 0, 0, pmin(pmax(side * (value - asked$centre) / reach, -1), 1)))
   }
   target <- rep_len(asked$target %||% NA_real_, length(value))
@@ -148,9 +143,11 @@ value_shades <- function(value, group, asked, best) {
     ifelse(from == to, ifelse(x == from, 0.5, as.numeric(x > from)),
       (x - from) / (to - from))
   }
-  below <- (value - middle) * sign(ceiling - floor) <= 0
+  below <- (value - middle) * side <= 0
   shade <- ifelse(below, 0.5 * part(value, floor, middle), 0.5 + 0.5 * part(value, middle, ceiling))
-  shade <- ifelse(floor == ceiling, 0.5, shade)
+  # No value is beyond the one end that was given: all are clamped to it.
+  beyond <- is.null(asked$floor) != is.null(asked$ceiling) & side * (ceiling - floor) <= 0
+  shade <- ifelse(beyond, as.numeric(is.null(asked$floor)), ifelse(floor == ceiling, 0.5, shade))
   pmin(pmax(shade, 0), 1)
 }
 

@@ -73,7 +73,7 @@ movement_rows <- function(ans) {
   tier[is.na(moved$row)] <- length(labels)
   item <- rep(seq_len(n), k)
   period <- rep(seq_len(k), each = n)
-  order <- order(moved$group[item], period, is.na(rank), rank, item)
+  order <- order(moved$group[item], period, is.na(rank), rank, as.vector(moved$row), item)
   list(period = period[order], item = item[order], row = as.vector(moved$row)[order],
     rank = as.vector(rank)[order], change = as.vector(before - rank)[order],
     tier = structure(as.vector(tier)[order], levels = labels, class = "factor"))
@@ -139,12 +139,13 @@ transition_counts <- function(ans, pair) {
 #' Who rose and who fell most between two periods, in ranks; those that were there in both.
 #' @noRd
 movement_climbs <- function(ans, pair, n) {
-  rank <- lapply(pair, function(period) ans$ranked$rank[ans$facets$movement$row[, period]])
+  row <- lapply(pair, function(period) ans$facets$movement$row[, period])
+  rank <- lapply(row, function(row) ans$ranked$rank[row])
   change <- rank[[1L]] - rank[[2L]]
   up <- which(change > 0)
   down <- which(change < 0)
-  up <- utils::head(up[order(-change[up], rank[[2L]][up])], n)
-  down <- utils::head(down[order(change[down], rank[[1L]][down])], n)
+  up <- utils::head(up[order(-change[up], rank[[2L]][up], row[[2L]][up])], n)
+  down <- utils::head(down[order(change[down], rank[[1L]][down], row[[1L]][down])], n)
   side <- function(items) list(item = items, from = rank[[1L]][items], to = rank[[2L]][items])
   list(climbers = side(up), fallers = side(down))
 }
@@ -246,9 +247,9 @@ keep_movement <- function(x, expr, at_cut = "keep", call = NULL) {
   rows <- lapply(rows, `[`, order(rows$row, na.last = NA))
   columns <- movement_columns(ans, rows)
   expr <- read_selection(expr, names(columns), ans, call)
-  found <- select_rows(expr, columns, ans, at_cut, call)
   moved <- ans$facets$movement
   period <- selection_period(moved)
+  found <- select_rows(expr, columns, ans, at_cut, call, counted = stats::na.omit(moved$row[, period]))
   at <- if (means_names(expr, names(columns))) moved$row else moved$row[, period, drop = FALSE]
   chosen <- rowSums(matrix(at %in% found$rows, nrow(at))) > 0
   shown <- intersect(shown_items(ans), which(chosen))

@@ -140,7 +140,7 @@ quadrant_counts <- function(ans) {
     group_columns(ans, cell),
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
-    list(share = counts$share), counts$values[-1L],
+    if (has_shares(ans)) counts["share"], counts$values[-1L],
     if (!is.null(worth)) list(worth = sums_of(worth, slot, length(cell))),
     list(split_of = ans$facets$quadrants$lines$of[cell],
       split_against = ans$facets$quadrants$lines$against[cell])

@@ -47,6 +47,8 @@ rank_tally <- function(tally, plan, whole = NULL) {
     measured <- lapply(measured, quantity_at, met)
     bases <- bases_at(bases, met)
     cell <- cell[met]
+    # What no question asked to drop is not counted either.
+    if (!is.null(plan$having$fact)) cells$table$items <- tabulate(cell, length(cells$table$items))
   }
   q <- measured[[1L]]
 

@@ -38,7 +38,7 @@ item_rows_of_receipt <- function(plan, ranked) {
     receipt_rows("standings", "items", length(ranked$cell)),
     receipt_rows("standings", "items left out", account$dropped,
       note = "all their rows lack the measure"),
-    receipt_rows("standings", "items dropped by having", account$below_having, plan$having$text),
+    receipt_rows("standings", plan$having$fact %||% "items dropped by having", account$below_having, plan$having$text),
     receipt_rows("standings", "items without a value", account$unranked,
       note = "without a rank, such as a division by zero"),
     total_row(plan_measure(plan), ranked),

@@ -9,9 +9,10 @@
 #' @param columns The columns of the result, for conditions on them.
 #' @param set What belongs to the standings as a whole.
 #' @param at_cut What becomes of a tie across a cut: "keep", "drop", "split".
+#' @param counted Rows of the whole among which ties across a cut are counted; all if NULL.
 #' @return `rows`: which rows of `columns`; `text`; `cut`: items that tie across a cut.
 #' @noRd
-select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
+select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL, counted = NULL) {
   expr <- read_selection(expr, names(columns), ans, call)
   if (is.null(expr)) {
     stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.",
@@ -23,7 +24,7 @@ select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL) {
   }
   check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
   with_mending(expr, NULL, columns_schema(columns),
-    function(expr) found_rows(expr, columns, ans, at_cut, call))
+    function(expr) found_rows(expr, columns, ans, at_cut, call, counted))
 }
 
 # A text that is an item's name is that item, whatever stands in it.
@@ -46,10 +47,11 @@ read_selection <- function(x, columns, ans, call = NULL) {
   expr
 }
 
-found_rows <- function(expr, columns, ans, at_cut, call) {
+found_rows <- function(expr, columns, ans, at_cut, call, counted = NULL) {
   asked <- new.env(parent = emptyenv())
   asked$cut <- 0L
   asked$at_cut <- at_cut
+  asked$counted <- counted %||% seq_along(ans$ranked$cell)
   chosen <- select_part(expr, columns, ans, asked, call)
   n <- if (length(columns)) length(columns[[1L]]) else length(chosen)
   if (!is.logical(chosen) || length(chosen) != n) {
@@ -173,9 +175,15 @@ select_tier <- function(expr, ans, call) {
 select_items <- function(expr, ans, call) {
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
   labels <- item_names(ans)
-  absent <- setdiff(wanted, labels)
+  # An item without a key is called "(missing)", or by an empty name; only so if another is really called "(missing)".
+  keys <- ans$ranked$tally$keys[names(ans$plan$by)]
+  unnamed <- Reduce(`|`, lapply(keys, is.na))
+  labels[unnamed & labels %in% labels[!unnamed]] <- NA
+  nameless <- unnamed & Reduce(`&`, lapply(keys, is.na))
+  empty <- (is.na(wanted) | !nzchar(wanted)) & any(nameless)
+  absent <- setdiff(wanted[!empty], labels)
   if (length(absent)) stop_unknown_item(absent[1L], ans, call)
-  (labels %in% wanted)[ans$ranked$order]
+  (!is.na(labels) & labels %in% wanted[!empty] | any(empty) & nameless)[ans$ranked$order]
 }
 
 stop_unknown_item <- function(item, ans, call = NULL) {
@@ -245,7 +253,7 @@ places <- function(ranked) {
 at_the_cut <- function(single, ans, asked) {
   some <- whole_blocks(single, ans$ranked, all = FALSE)
   all <- whole_blocks(single, ans$ranked, all = TRUE)
-  asked$cut <- asked$cut + sum(some, na.rm = TRUE) - sum(all, na.rm = TRUE)
+  asked$cut <- asked$cut + sum((some & !all)[asked$counted], na.rm = TRUE)
   switch(asked$at_cut, keep = some, drop = all, split = single)
 }
 

@@ -79,6 +79,9 @@ own_tables <- function(ans) {
   unlist(lapply(unname(facets_of(ans)), facet_tables, ans = ans), recursive = FALSE)
 }
 
+# NULL where the answer has no such values.
+table_or_null <- function(table, ans) tryCatch(table(ans), eggcrate_error = function(e) NULL)
+
 #' Any table of an answer, by its name.
 #' @param name One of those of the grammar.
 #' @param layout For tiles: where each region lies.
@@ -92,8 +95,7 @@ answer_table <- function(x, name = "items", layout = NULL, make = NULL, call = N
   ans <- answer_of(x)
   tables <- c(list(totals = answer_totals, receipt = function(ans) ans$receipt,
     thresholds = function(ans) thresholds_of(ans, make %||% usual_parts, call = call),
-    tiles = function(ans) tile_rows(drop_others_of(ans), read_layout(layout, ans, call),
-      call = call)),
+    tiles = function(ans) tile_table_rows(drop_others_of(ans), layout, call = call)),
     own_tables(ans))
   check_choice(name, names(tables), "table", call)
   tables[[name]](ans)

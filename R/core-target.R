@@ -295,7 +295,8 @@ target_status <- function(q, target, above, exceed_at, best) {
   number <- 2L - (far > 0)
   below <- which(!above)
   number[below] <- 2L - (gap[below] > 0)
-  number[which(gap < 0)] <- 3L
+  # A target without a value is missed.
+  number[q$missing | gap %in% -1] <- 3L
   number[target$missing] <- 4L
   number
 }

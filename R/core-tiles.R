@@ -31,6 +31,14 @@ tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
   out
 }
 
+# The table for other programs, where a missing region is missing.
+tile_table_rows <- function(ans, layout, top = 3, call = NULL) {
+  layout <- read_layout(layout, ans, call)
+  table <- tile_rows(ans, layout, top, call = call)
+  table[[1L]][layout$missing[order(layout$row, layout$column)]] <- NA
+  table
+}
+
 item_values <- function(ans) {
   at <- places(ans$ranked)
   share <- if (has_shares(ans)) share_rows(ans$ranked$share, ans$ranked$cell)$share
@@ -99,7 +107,7 @@ read_layout <- function(layout, ans, call = NULL) {
       sprintf("The layout has %s twice, or another tile in its place.", quoted(label[twice[1L]])),
       fields = list(item = label[twice[1L]]), call = call)
   }
-  list(label = label, row = places$row, column = places$column)
+  list(label = label, row = places$row, column = places$column, missing = is.na(given[[1L]]))
 }
 
 # Shades ---------------------------------------------------------------------

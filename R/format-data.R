@@ -84,8 +84,10 @@ json_lines <- function(x, tables_asked = character()) {
   answer <- list(question = json_question(ans), items = json_table(unclass(as_plain(x))),
     totals = json_table(answer_totals(ans)), receipt = json_table(ans$receipt))
   tables <- own_tables(ans)
-  tables <- lapply(tables[intersect(names(tables), tables_asked)],
-    function(table) tryCatch(json_table(table(ans)), eggcrate_error = function(e) NULL))
+  tables <- lapply(tables[intersect(names(tables), tables_asked)], function(table) {
+    table <- table_or_null(table, ans)
+    if (!is.null(table)) json_table(table)
+  })
   own <- c(list(scheme = if (has_facet(ans, "tiers")) shown_scheme(ans$facets$tiers$scheme),
     periods = as.list(ans$facets$change$spans$names)), tables)
   json_text(append(answer, Filter(length, own), after = 2L))
@@ -110,7 +112,7 @@ json_question <- function(ans) {
   list(of = asked_measure(ans)$text, by = I(names(plan$by)),
       within = I(as.character(names(plan$within))),
       over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
-      also = I(lapply(further_measures(ans), `[[`, "text")), having = plan$having$text,
+      also = I(lapply(further_measures(ans), `[[`, "text")), having = if (is.null(plan$having$fact)) plan$having$text,
       only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
       best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
       share_base = plan$rules$share_base)
@@ -125,15 +127,16 @@ further_measures <- function(ans) {
 # all of theirs, and the marks are taken off.
 number_mark <- "number-of-eggcrate:"
 
+marked_numbers <- function(x) {
+  if (!is.numeric(x) || inherits(x, "Date")) {
+    return(x)
+  }
+  text <- number_text(x)
+  ifelse(is.na(text), NA, paste0(number_mark, text))
+}
+
 json_table <- function(columns) {
-  marked <- lapply(columns, function(column) {
-    if (!is.numeric(column) || inherits(column, "Date")) {
-      return(column)
-    }
-    text <- number_text(column)
-    ifelse(is.na(text), NA, paste0(number_mark, text))
-  })
-  as.data.frame(marked, check.names = FALSE, stringsAsFactors = FALSE, col.names = names(columns))
+  as.data.frame(lapply(columns, marked_numbers), check.names = FALSE, stringsAsFactors = FALSE, col.names = names(columns))
 }
 
 release_numbers <- function(text) gsub(sprintf("\"%s([-+.0-9e]+)\"", number_mark), "\\1", text)
@@ -149,7 +152,7 @@ receipt_lines <- function(receipt) {
 findings_json <- function(table) {
   lapply(seq_along(table$kind), function(i) {
     list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]),
-      value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
+      value = jsonlite::unbox(marked_numbers(table$value[i])), items = table$items[[i]])
   })
 }
 

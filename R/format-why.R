@@ -144,7 +144,7 @@ facet_why.eggcrate_facet_change <- function(facet, ans, row) {
       sprintf("%s in %s, from %s", number(value(3L)), spans$names[2L], count_of(rows[2L], "row"))),
     why_fact("class", ans$facets$change$number[row],
       if (is.na(class)) {
-        if (facet$present == "value") "none: there in neither" else "none: one of the values is missing"
+        "none: one of the values is missing"
       } else if (!by_date(facet)) {
         class
       } else {

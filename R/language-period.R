@@ -168,9 +168,20 @@ complete_period <- function(number, period, coverage) {
   starts & ends
 }
 
-latest_period <- function(period, coverage) {
+#' @return The number of the latest complete period.
+#' @section Errors: `eggcrate_error_period` if the data cover none completely.
+#' @noRd
+latest_period <- function(period, coverage, call = NULL) {
   now <- period_number(coverage$last, period)
-  if (complete_period(now, period, coverage)) now else now - 1
+  complete <- Filter(function(number) complete_period(number, period, coverage), c(now, now - 1))
+  if (!length(complete)) {
+    early <- coverage$last < coverage$first
+    stop_data("period", sprintf("The data cover no complete %s.", period$unit),
+      i = if (early) sprintf("They begin on %s, after `as_of`, %s.", day_text(coverage$first), day_text(coverage$last)),
+      i = if (!early) sprintf("They cover %s to %s. `current(%s)` takes the last one, complete or not.", day_text(coverage$first), day_text(coverage$last), period$unit),
+      fields = list(period = period$unit), call = call)
+  }
+  complete[1L]
 }
 
 # Days of a period that the data covers.
@@ -216,7 +227,7 @@ resolve_period <- function(expr, coverage, part, call = NULL) {
       expr_text(part), "Write `latest(month)` or `last(12, month)`.", call)
   }
   end <- switch(name, current = period_number(coverage$last, period),
-    previous = latest_period(period, coverage) - 1, latest_period(period, coverage))
+    previous = latest_period(period, coverage, call) - 1, latest_period(period, coverage, call))
   c(period_first(end - count + 1, period), period_last(end, period))
 }
 
@@ -247,12 +258,14 @@ is_interval <- function(x) {
   is.character(x) && grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}/[0-9]{4}-[0-9]{2}-[0-9]{2}$", x)
 }
 
+interval_days <- function(text) as.numeric(parse_iso_date(strsplit(text, "/", fixed = TRUE)[[1L]]))
+
 #' First and last day of what an argument names: a period of the unit that is asked for, or an
 #' interval. Anything else might be meant in two ways.
 #' @noRd
 asked_range <- function(text, period, arg, call = NULL) {
   days <- if (is_interval(text)) {
-    as.numeric(parse_iso_date(strsplit(text, "/", fixed = TRUE)[[1L]]))
+    interval_days(text)
   } else {
     number <- parse_period(text, period)
     c(period_first(number, period), period_last(number, period))
@@ -269,6 +282,10 @@ asked_range <- function(text, period, arg, call = NULL) {
 }
 
 named_range <- function(text, part, call = NULL) {
+  days <- if (is_interval(text)) interval_days(text)
+  if (length(days) && !anyNA(days) && days[1L] <= days[2L]) {
+    return(days)
+  }
   for (unit in names(period_units)) {
     number <- parse_period(text, new_period(unit))
     if (!is.na(number)) {
@@ -276,7 +293,7 @@ named_range <- function(text, part, call = NULL) {
     }
   }
   stop_expression(sprintf("\"%s\" is not a period.", text), expr_text(part),
-    "Periods read 2026, 2026-Q1, 2026-03, 2026-W05 or 2026-03-31.", call)
+    "Periods read 2026, 2026-Q1, 2026-03, 2026-W05, 2026-03-31 or 2026-03-01/2026-03-31.", call)
 }
 
 # The same days of the year before; the last of February stays the last.

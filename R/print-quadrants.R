@@ -75,9 +75,9 @@ quadrant_block <- function(setup, ans) {
     value = cell(measure_title(ans, shown_name(names[1L])), setup$numbers(both[[1L]])),
     bar = cell("", bar_text(both[[1L]], seq_along(items) < length(items)), "left")
   )
-  if (!is.null(table$share)) {
+  if (has_shares(ans)) {
     cells$share <- cell("share",
-      percent_formatter()(c(table$share, share_of(ans$ranked$share, ans$ranked$share$total))))
+      percent_formatter()(c(table[["share"]], share_of(ans$ranked$share, ans$ranked$share$total))))
   }
   cells$against <- cell(column_title(ans, names[2L]), against_formatter(ans)(both[[2L]]))
   if (has_worth(ans)) {

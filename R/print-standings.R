@@ -323,11 +323,12 @@ tier_cells <- function(setup) {
     tier = cell("tier", as.character(table$tier), "left"),
     cut = cell(if (tiers_ranked(ans)) "cut-off" else shown_name(ans$facets$tiers$scheme$of), cut),
     items = cell("items", format_count(table$items)),
+    of_items = cell("of items", percent_formatter()(table$share_of_items)),
     value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)), setup$numbers(value))
   )
-  if (!is.null(table$share)) {
+  if (!is.null(table[["share"]])) {
     cells$bar <- cell("", bar_text(value, rep(TRUE, length(value))), "left")
-    cells$share <- cell("share", percent_formatter()(table$share))
+    cells$share <- cell("share", percent_formatter()(table[["share"]]))
   }
   cells
 }

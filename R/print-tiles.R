@@ -19,8 +19,8 @@ one_line_each <- function(table, ans, width) {
   cells <- list(rank = cell("rank", ifelse(known, rank_text(table$rank), "")),
     name = cell(shown_name(key), table[[key]], "left"),
     value = figures(measure, measure_formatter(ans)))
-  if (!is.null(table$share)) {
-    cells$share <- cell("share", ifelse(known, percent_formatter()(table$share), "no sales"))
+  if (!is.null(table[["share"]])) {
+    cells$share <- cell("share", ifelse(known, percent_formatter()(table[["share"]]), "no sales"))
   }
   if (!is.null(table$tier)) cells$tier <- cell("tier", ifelse(is.na(table$tier), "", as.character(table$tier)), "left")
   for (name in measure_names(ans$plan)[-1L]) {
@@ -41,7 +41,7 @@ region_setup <- function(x, table, ans, width, top) {
   setup <- standings_setup(x, top, width)
   setup$cells <- standings_cells(setup)
   names <- sprintf("%s, no. %s of %s%s", table[[1L]], format_count(table$rank), format_count(sum(!is.na(table$rank))),
-    if (is.null(table$share)) "" else paste(",", percent_formatter()(table$share)))
+    if (is.null(table[["share"]])) "" else paste(",", percent_formatter()(table[["share"]])))
   at <- match(item_labels(ans$ranked$totals[names(ans$plan$within)], names(ans$plan$within)), table[[1L]])
   setup$groups <- names[at]
   setup

@@ -48,7 +48,9 @@ sheet_tables <- function(x) {
     return("items")
   }
   ans <- answer_of(x)
-  c("items", if (length(ans$ranked$cell)) names(own_tables(ans)), if (has_shares(ans) && !has_facet(ans, "change")) "totals")
+  # Not those that it has no values for, such as the bridge of a mean.
+  own <- if (length(ans$ranked$cell)) Filter(function(table) !is.null(table_or_null(table, ans)), own_tables(ans))
+  c("items", names(own), if (has_shares(ans) && !has_facet(ans, "change")) "totals")
 }
 
 #' @param tables Names of its tables.
@@ -70,7 +72,7 @@ answer_book <- function(x, tables, chart = TRUE, layout = NULL, make = NULL, cal
     sheets <- c(sheets, list(list(title = "Receipt", columns = lapply(receipt, cut_cell), formats = list(NULL, NULL, "#,##0", NULL, NULL),
       fills = list(), bars = list(), name = "Receipt")))
   }
-  list(title = sheets[[1L]]$title, sheets = sheets)
+  list(title = sheets[[1L]]$title, sheets = sheets, drawn = picture)
 }
 
 drawable <- function(x) {

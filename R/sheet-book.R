@@ -1,11 +1,18 @@
 # Workbooks: a sheet a table, with real numbers and dates in the formats of what is shown.
 
 #' @param book `title`, `creator`; `front`, lines and tables of the first sheet; `sheets`, each from
-#'   `table_sheet()` with a `name`.
+#'   `table_sheet()` with a `name`; `drawn`, a picture that goes when it is written.
 #' @param path Where to; it must not exist.
 #' @return "", as all that writes.
 #' @noRd
 write_workbook <- function(book, path) {
+  on.exit(unlink(book$drawn))
+  keeping_seed(write_sheets(book, path))
+  fix_archive_dates(path)
+  ""
+}
+
+write_sheets <- function(book, path) {
   wb <- openxlsx::createWorkbook(creator = "eggcrate", title = cut_cell(book$title))
   openxlsx::modifyBaseFont(wb, fontSize = 11, fontColour = palette_eggcrate[["ink"]], fontName = "Calibri")
   names <- sheet_names(vapply(book$sheets, `[[`, "", "name"), if (!is.null(book$front)) front_name)
@@ -14,8 +21,6 @@ write_workbook <- function(book, path) {
   # No clock: the same answers give the same bytes.
   wb$core <- gsub("(<dcterms:(created|modified)[^>]*>)[^<]*", "\\11980-01-01T00:00:00Z", wb$core)
   in_letter_order(openxlsx::saveWorkbook(wb, path, overwrite = FALSE))
-  fix_archive_dates(path)
-  ""
 }
 
 front_name <- "Contents"

@@ -66,6 +66,10 @@ read_texts <- function(x, decimal = NULL, order = NULL) {
   if (mean(grepl("[A-DF-Za-df-z]", given)) > 0.5) {
     return(none)
   }
+  percent <- grepl("%$", given)
+  if (any(percent) && !anyNA(read_amounts(sub("[ \u00a0]*%$", "", given), decimal)$values)) {
+    return(list(values = NULL, odd = given[percent][1L], why = "percent"))
+  }
   amounts <- read_amounts(given, decimal)
   if (!anyNA(amounts$values)) {
     return(spread(amounts$values, x, token, amounts$converted, "amounts"))

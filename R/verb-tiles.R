@@ -7,6 +7,5 @@ tile_table <- function(x, layout, top = 3, ...) {
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   ans <- answer_of(drop_others(x))
-  tibble::as_tibble(tile_rows(ans, read_layout(table_given(layout, call), ans, call), top,
-    call = call))
+  tibble::as_tibble(tile_table_rows(ans, table_given(layout, call), top, call))
 }

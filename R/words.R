@@ -78,6 +78,17 @@ cut_echo <- function(x, most = 240L) {
 count_text <- function(n) formatC(n, format = "d", big.mark = ",")
 
 # All digits of a double, no more.
+# Runs code that draws random numbers; those of the caller go on as if it had not.
+keeping_seed <- function(code) {
+  before <- get0(".Random.seed", globalenv(), inherits = FALSE)
+  on.exit(if (is.null(before)) {
+    suppressWarnings(rm(".Random.seed", envir = globalenv()))
+  } else {
+    assign(".Random.seed", before, globalenv())
+  })
+  code
+}
+
 number_text <- function(x) number_texts_(as.numeric(x))
 
 with_names <- function(x, names) {

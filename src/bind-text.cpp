@@ -30,7 +30,8 @@ SEXP number_texts_(SEXP x) {
   Rcpp::unwindProtect([n, value, texts] {
     char text[32];
     for (R_xlen_t i = 0; i < n; ++i) {
-      const double v = value[i];
+      // No negative zero is written.
+      const double v = value[i] + 0.0;
       if (std::isnan(v)) {
         SET_STRING_ELT(texts, i, NA_STRING);
         continue;

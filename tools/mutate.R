@@ -184,7 +184,7 @@ reach_of_file <- function(file, library) {
   seen <- unlist(lapply(list.files(folder, full.names = TRUE), readLines, warn = FALSE))
   seen <- unique(do.call(rbind, strsplit(seen, "\t", fixed = TRUE)))
   tests <- result$tests
-  bad <- vapply(tests$test, function(title) any(startsWith(result$problems, paste0("* ", title, ":"))), NA)
+  bad <- vapply(tests$test, function(title) any(startsWith(as.character(result$problems), paste0("* ", title, ":"))), NA)
   message(sprintf("%-24s %3d tests, %d of no use here", file, nrow(tests), sum(bad)))
   tests <- tests[!bad, ]
   shared <- seen[seen[, 1L] == "", 2L]
@@ -206,7 +206,10 @@ reach <- function() {
   writeLines(recorder, file.path(copy, "R", "A-recorder.R"))
   library <- file.path(work, "recorder-library")
   if (!install(copy, library)) stop("The package with the recorder cannot be installed.")
-  tests <- do.call(rbind, parallel::mclapply(test_files(), reach_of_file, library = library, mc.cores = 2L, mc.preschedule = FALSE))
+  found <- parallel::mclapply(test_files(), reach_of_file, library = library, mc.cores = 2L, mc.preschedule = FALSE)
+  lost <- !vapply(found, is.data.frame, NA)
+  if (any(lost)) stop("Not recorded: ", paste(test_files()[lost], collapse = ", "))
+  tests <- do.call(rbind, found)
   saveRDS(list(key = key, tests = tests), path)
   tests
 }
@@ -280,7 +283,7 @@ try_r <- function(site, id, tests) {
   noticed_by_tests(site, library, tests)
 }
 
-quietly <- function(command, seconds = 300) suppressWarnings(system(paste(command, ">/dev/null 2>&1"), timeout = seconds)) == 0L
+quietly <- function(command, seconds = 300) suppressWarnings(system(sprintf("( %s ) >/dev/null 2>&1", command), timeout = seconds)) == 0L
 
 # The kernel's own tests first: each file of them that needs the header. NULL if it does not compile.
 noticed_by_kernel <- function(site, copy) {
@@ -295,7 +298,7 @@ noticed_by_kernel <- function(site, copy) {
   for (file in needs) {
     object <- file.path(out, sub("cpp$", "o", basename(file)))
     program <- file.path(out, "program")
-    if (!quietly(sprintf("make -C %s/tests/kernel -o %s/framework.hpp.gch CATCH=%s OUT=%s %s && g++ -pthread -o %s %s %s/main.o", copy, out, catch, out, object, program, object, out))) return(NULL)
+    if (!quietly(sprintf("make -s -C %s/tests/kernel -o %s/framework.hpp.gch CATCH=%s OUT=%s %s && g++ -pthread -o %s %s %s/main.o", copy, out, catch, out, object, program, object, out))) return(NULL)
     if (!quietly(program, 60)) return(paste("kernel", basename(file)))
   }
   NA_character_

@@ -328,6 +328,7 @@ test_that("findings from the shell are those of R", {
     f$finding)
   answer <- jsonlite::fromJSON(run_here(c(ask, "--format", "json"))$out)
   expect_equal(answer$findings$kind, f$kind)
+  expect_identical(answer$findings$value, f$value)
   expect_equal(answer$receipt$fact, receipt(f)$fact)
   # Without periods, too.
   expect_match(

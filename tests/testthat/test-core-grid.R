@@ -28,6 +28,12 @@ test_that("shades by value run straight from floor over target to ceiling, and n
   expect_equal(by_value(ask(target = 20)), c(0, 0.25, 0.5, 0.5 + 10 / 80, 0.75, 1))
   expect_equal(by_value(ask(best = "lowest", floor = 40, ceiling = 10)),
     c(1, 1, 2 / 3, 1 / 3, 0, 0))
+  # No value is beyond the end that was given.
+  expect_equal(ask(floor = 70)$shade, rep(0, 6))
+  expect_equal(ask(floor = 60)$shade, rep(0, 6))
+  expect_equal(ask(ceiling = -5)$shade, rep(1, 6))
+  expect_equal(ask(best = "lowest", floor = -5)$shade, rep(0, 6))
+  expect_equal(ask(best = "lowest", ceiling = 70)$shade, rep(1, 6))
   # Signed, and equal on both sides of the centre.
   expect_equal(by_value(ask(centre = 20)), c(-0.5, -0.25, 0, 0.25, 0.5, 1))
   expect_equal(by_value(ask(centre = 20, floor = 10, ceiling = 30)), c(-1, -1, 0, 1, 1, 1))

@@ -106,3 +106,13 @@ test_that("with one complete period there is nothing to compare", {
     of = sum(v), by = k, over = month(day))
   expect_error(eggcrate:::movement_pair(answer_of(x)), class = "eggcrate_error_period")
 })
+
+test_that("a tie stands by name in each period, and is counted in the period that the selection means", {
+  d <- data.frame(k = c("a", "b", "b"), day = as.Date(c("2024-01-01", "2024-01-01", "2024-06-28")), v = c(5, 5, 9))
+  x <- movement(d, of = sum(v), by = k, over = quarter(day))
+  expect_identical(x$k, c("a", "b", "b", "a"))
+  one <- only(x, top(1))
+  expect_false("tied items at the cut" %in% receipt(one)$fact)
+  two <- only(movement(rbind(d, transform(d[3, ], k = "a")), of = sum(v), by = k, over = quarter(day)), top(1))
+  expect_equal(receipt(two)$n[receipt(two)$fact == "tied items at the cut"], 2)
+})

@@ -124,3 +124,15 @@ test_that("a bound by value is one number", {
     expect_error(only(x, !!which), class = "eggcrate_error_call")
   }
 })
+
+test_that("an item without a key and one that is called so can both be meant", {
+  d <- data.frame(k = c(NA, "(missing)", "a"), v = 1:3)
+  x <- standings(d, of = sum(v), by = k)
+  expect_equal(only(x, items("(missing)"))$v, 2)
+  expect_equal(only(x, items(""))$v, 1)
+  expect_match(format(why(x, "")), "sum\\(v\\): 1", all = FALSE)
+  # Alone, it is called by what stands in the table.
+  alone <- standings(d[-2, ], of = sum(v), by = k)
+  expect_equal(only(alone, items("(missing)"))$v, 1)
+  expect_error(only(standings(d[3, ], of = sum(v), by = k), items("")), class = "eggcrate_error_unknown_item")
+})

@@ -300,3 +300,12 @@ test_that("quarters nest in years that begin with one", {
   year <- function(starts) eggcrate:::nests_in("quarter", eggcrate:::new_period("year", starts))
   expect_equal(vapply(1:12, year, NA), 1:12 %in% c(1, 4, 7, 10))
 })
+
+test_that("a target without a value is missed, whatever the measure", {
+  d <- data.frame(k = c("a", "b", "b"), day = as.Date(c("2024-01-10", "2024-01-10", "2024-02-10")), v = c(5, 4, 6))
+  for (of in c("max(v)", "mean(v)", "sum(v) / count()")) {
+    x <- against_target(d, of = !!str2lang(of), by = k, over = month(day), target = previous(), as_of = "2024-02-29")
+    expect_identical(as.character(x$status[x$k == "a"]), "missed", info = of)
+    expect_match(format(x)[1], "reached the target|were reached")
+  }
+})

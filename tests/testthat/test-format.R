@@ -25,3 +25,10 @@ test_that("numbers are written with all of their digits and no more", {
   texts <- ifelse(finite & suppressWarnings(as.numeric(short)) != x, sprintf("%.17g", x), short)
   expect_identical(eggcrate:::number_text(x), replace(texts, is.na(x), NA))
 })
+
+test_that("no negative zero is written", {
+  d <- data.frame(r = "a", k = c("p", "q"), v = c(1, 3))
+  x <- heat_grid(d, of = sum(v), by = r, across = k, shade = "value", centre = 3, best = "lowest")
+  expect_false(any(grepl("-0(,|$)", c(strsplit(eggcrate:::answer_csv(x), "\n")[[1]], eggcrate:::json_lines(x)))))
+  expect_identical(eggcrate:::number_text(c(-0, 0, -0.5)), c("0", "0", "-0.5"))
+})

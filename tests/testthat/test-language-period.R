@@ -63,6 +63,26 @@ test_that("relative periods are counted from the last complete one", {
   expect_identical(range("latest(month)", "2026-05-28"), c("2026-04-01", "2026-04-30"))
 })
 
+test_that("where the data cover no complete period there is no latest one", {
+  d <- data.frame(who = "a", day = as.Date(c("2024-03-15", "2024-12-31", "2025-01-31")), v = c(1, 2, 4))
+  ask <- function(...) standings(d, of = sum(v), by = who, ...)
+  expect_error(ask(where = in_period(day, latest(year))), "cover no complete year.*2024-03-15 to 2025-01-31", class = "eggcrate_error_period")
+  expect_error(ask(where = in_period(day, latest(month)), as_of = "2023-01-05"), "begin on 2024-03-15, after `as_of`", class = "eggcrate_error_period")
+  expect_equal(ask(where = in_period(day, latest(quarter)))$v, 2)
+  expect_equal(ask(where = in_period(day, current(year)))$v, 4)
+  path <- write_text("c,d,x\na,2024-03-15,1\na,2024-12-31,2\na,2025-01-31,4\n")
+  expect_equal(run_here(c("standings", path, "--of", "sum(x)", "--by", "c", "--where", "in_period(d, latest(year))"))$status, 1)
+})
+
+test_that("an interval is a period", {
+  d <- data.frame(who = "a", day = as.Date("2024-04-01") + c(-1, 0, 45, 90, 91), v = c(1, 2, 4, 8, 16))
+  ask <- function(text) standings(d, of = sum(v), by = who, where = in_period(day, !!text))
+  expect_equal(ask("2024-04-01/2024-06-30")$v, 14)
+  for (wrong in c("2024-06-30/2024-04-01", "2024-04-31/2024-06-30")) {
+    expect_error(ask(wrong), "is not a period", class = "eggcrate_error_expression")
+  }
+})
+
 test_that("conditions know periods", {
   orders <- plain_orders()
   day <- orders$order_date

@@ -247,3 +247,11 @@ test_that("our own pass is for questions; a table that is asked for is as data.t
   expect_true(getOption("eggcrate.met"))
   expect_identical(x$net_sales, standings(orders, of = sum(net_sales), by = customer)$net_sales)
 })
+
+test_that("a column of percentages is refused as a measure, with its first cell", {
+  path <- write_text("rate,who\n12.5%,a\n13%,b\n")
+  expect_error(standings(path, of = sum(rate), by = who), "has percentages.*Row 2 has \"12.5%\"", class = "eggcrate_error_value")
+  expect_error(standings(write_text("rate,who\n1,a\n12.5%,b\n"), of = sum(rate), by = who), "Row 3 has \"12.5%\"", class = "eggcrate_error_value")
+  expect_equal(run_here(c("standings", path, "--of", "sum(rate)", "--by", "who"))$status, 1)
+  expect_equal(standings(path, of = count(), by = rate)$rate, c("12.5%", "13%"))
+})

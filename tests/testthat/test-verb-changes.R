@@ -152,10 +152,14 @@ test_that("two columns are two periods without a date", {
   d <- data.frame(who = c("Albrek", "Albrek", "Holt", "Jorrin", "Kest", "Lorn", "Moor"),
     sales_2025 = c(10, 5, 20, NA, 3, 0, NA), sales_2026 = c(12, 3, 26, 7, NA, 0, NA))
   x <- compare_periods(d, by = who, from = sum(sales_2025), to = sum(sales_2026))
-  expect_identical(x$who, c("Kest", "Albrek", "Lorn", "Holt", "Jorrin"))
-  expect_equal(x$change, c(-3, 0, 0, 6, 7))
-  expect_identical(as.character(x$class), c("lost", "level", "(none)", "up", "new"))
-  expect_equal(x$rank_to, c(NA, 2, NA, 1, 3))
+  # Lorn, with nothing in either, is neither listed nor counted.
+  expect_identical(x$who, c("Kest", "Albrek", "Holt", "Jorrin"))
+  expect_equal(x$change, c(-3, 0, 6, 7))
+  expect_identical(as.character(x$class), c("lost", "level", "up", "new"))
+  expect_equal(x$rank_to, c(NA, 2, 1, 3))
+  expect_equal(class_table(x)$share_of_items, c(1, 0, 1, 1, 0, 1) / 4)
+  expect_equal(receipt(x)$n[receipt(x)$fact == "items in neither"], 1)
+  expect_match(format(x), "1 who not listed: no value in from and to", all = FALSE)
   expect_false("last_order" %in% names(x))
   expect_match(format(x)[1], "^Sales rose by 26.3 % from sales_2025 to sales_2026: 1 who lost, 1 new")
   used <- receipt(x)
@@ -184,6 +188,6 @@ test_that("an item may be there by its value instead of its rows", {
   }
   with_names <- function(x, names) stats::setNames(x, names)
   expect_identical(unname(class_of()), c("down", "up", "level"))
-  expect_identical(unname(class_of(present = "value")), c("lost", "returned", "(none)"))
+  expect_identical(unname(class_of(present = "value")), c("lost", "returned", NA))
   expect_error(class_of(present = "sales"), "rows", class = "eggcrate_error_unknown_value")
 })

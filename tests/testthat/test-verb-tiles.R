@@ -20,3 +20,10 @@ test_that("the printed form names the first items of each region", {
   expect_match(lines[at + 2], "2  Norrick Pilot Station")
   expect_match(lines[length(lines)], "20,340 of 20,361 rows used")
 })
+
+test_that("a missing region is missing in the table", {
+  x <- standings(data.frame(region = c(NA, "North"), v = 1:2), of = sum(v), by = region)
+  layout <- data.frame(region = c("North", NA), row = 1, column = 1:2)
+  expect_identical(tile_table(x, layout)$region, c("North", NA))
+  expect_identical(eggcrate:::answer_table(x, "tiles", layout = layout)$region, c("North", NA))
+})
