@@ -70,7 +70,7 @@ desk_row_counts <- c("10", "25", "100", "1000")
 step_args <- function(step) {
   texts <- Map(function(value, name) {
     argument <- argument_of(step_command(step), name)
-    if (argument$type == "target" && names_file(one_line(value))) {
+    if (argument$type == "target" && is_text_target(one_line(value))) {
       stop_eggcrate("call", "unknown_value", "The desk reads no further files.",
         i = "A target is a column, previous(), year_ago() or a number here; give columns from a second file by a lookup.")
     }
@@ -84,6 +84,9 @@ step_args <- function(step) {
   args$where <- all_conditions(conditions_on(step)) %|0|% NULL
   Filter(Negate(is.null), args)
 }
+
+# A path, written plainly or in quotes: what is not an expression might be a file.
+is_text_target <- function(text) is.character(target_expression(text) %||% "")
 
 # Of several, one to a line.
 field_lines <- function(text) {

@@ -132,12 +132,12 @@ desk_server <- function(app) {
 #' @param turn Which page it is, and its newest act.
 #' @noRd
 take_turn <- function(app, turn, session, sent) {
-  if (!is.list(sent) || !is.numeric(sent$n)) {
+  if (!is.list(sent) || !is_one_number(sent$n)) {
     return()
   }
   turn$n <- sent$n
   turn$width <- sent$width
-  if (identical(sent$what, "hello")) turn$tab <- substr(as.character(sent$tab)[1L], 1L, 64L)
+  if (identical(sent$what, "hello")) turn$tab <- tab_name(sent$tab)
   if (is.null(turn$tab)) {
     return()
   }
@@ -161,6 +161,11 @@ take_turn <- function(app, turn, session, sent) {
     later::later(function() if (identical(turn$drawing, sent$n) && !session$isClosed()) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
   }
 }
+
+# What a page calls itself; NULL if that is no name.
+tab_name <- function(x) if (is.character(x) && length(x) == 1L && !is.na(x) && nzchar(x)) substr(x, 1L, 64L)
+
+is_one_number <- function(x) is.numeric(x) && length(x) == 1L && is.finite(x)
 
 desk_of <- function(app, turn) app$tabs[[turn$tab]]
 

@@ -100,13 +100,13 @@ read_rules <- function(rules, call = NULL) {
   rules
 }
 
-# What is used as a key only stays, in a file, the text that was written.
+# What is used as a key only stays, in a file, the text that was written; what is shown beside it has its type.
 used_columns <- function(exprs, also = list()) {
-  key_words <- c("by", "within", "show")
+  key_words <- c("by", "within")
   plain <- function(exprs) name_text(unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr)))))
   keys <- plain(lapply(exprs[intersect(key_words, names(exprs))], plain_keys))
   values <- plain(c(exprs[setdiff(names(exprs), key_words)], also,
-    lapply(exprs[intersect(c("by", "within"), names(exprs))], dated_keys)))
+    lapply(exprs[intersect(key_words, names(exprs))], dated_keys)))
   list(all = union(keys, values), values = values, keys = setdiff(keys, values))
 }
 

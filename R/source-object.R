@@ -84,7 +84,9 @@ new_schema <- function(s, types, odd = list(), as_text = character(), reading = 
 
 # Columns by which the rows are grouped already.
 source_groups <- function(s) {
-  if (inherits(s$data, "grouped_df")) {
+  if (!is.null(s$tbl)) {
+    s$groups
+  } else if (inherits(s$data, "grouped_df")) {
     setdiff(names(attr(s$data, "groups", exact = TRUE)), ".rows")
   }
 }

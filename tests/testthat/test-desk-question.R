@@ -59,7 +59,7 @@ test_that("whatever a page sends, a step is all text, or is none", {
 test_that("no field reads a file", {
   desk <- new_demo_desk()
   targets <- system.file("extdata", "targets.csv", package = "eggcrate")
-  for (path in c(targets, "/etc/passwd", "secret.csv", "~/x.parquet")) {
+  for (path in c(targets, "/etc/passwd", "secret.csv", "~/x.parquet", sprintf("'%s'", targets), " \"/etc/passwd\"", "r\"(/etc/passwd)\"")) {
     at <- asks(desk, "targets", of = "sum(net_sales)", by = "region", over = "month(order_date)", target = path)
     expect_match(paste(at$wrong, collapse = " "), "reads no further files", fixed = TRUE)
   }

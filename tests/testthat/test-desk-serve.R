@@ -155,3 +155,19 @@ test_that("the kernel says how far it is, and what ends it there comes through i
   quiet <- withr::with_options(list(eggcrate.progress = function(text, part) told <<- c(told, part)), firmness(x, order = order_no, times = 2000, seed = 1))
   expect_identical(quiet, firmness(x, order = order_no, times = 2000, seed = 1))
 })
+
+test_that("what no page sends ends nothing, and is not answered", {
+  app <- list2env(list(desk = new_demo_desk(), tabs = list(), files = list(), stopped = FALSE))
+  said <- list()
+  session <- list(sendCustomMessage = function(type, message) said[[length(said) + 1L]] <<- message, isClosed = function() FALSE)
+  turn <- list2env(list(n = 0L, tab = NULL))
+  for (sent in list(list(n = 1, what = "hello", tab = NULL), list(n = 1, what = "hello", tab = NA), list(n = 1, what = "hello", tab = ""),
+    list(n = 1, what = "hello", tab = list("a")), list(n = 1, what = "hello", tab = 7), list(n = NA_real_, what = "hello", tab = "a"),
+    list(n = numeric(), what = "hello", tab = "a"), list(n = 1:2, what = "hello", tab = "a"), "hello", NULL, list(n = 1, what = "ask"))) {
+    expect_no_error(eggcrate:::take_turn(app, turn, session, sent))
+  }
+  expect_length(said, 0L)
+  eggcrate:::take_turn(app, turn, session, list(n = 1, what = "hello", tab = "a"))
+  expect_length(said, 1L)
+  expect_named(app$tabs, "a")
+})
