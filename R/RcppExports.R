@@ -113,8 +113,8 @@ write_new_ <- function(lines, path) {
     .Call(`_eggcrate_write_new_`, lines, path)
 }
 
-copy_into_ <- function(from, to) {
-    .Call(`_eggcrate_copy_into_`, from, to)
+copy_into_ <- function(from, to, most) {
+    .Call(`_eggcrate_copy_into_`, from, to, most)
 }
 
 take_after_ <- function(path, old) {

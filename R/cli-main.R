@@ -373,7 +373,7 @@ run_demo <- function(args) {
   to <- file.path(folder, basename(files))
   for (path in c(to, file.path(folder, database))) check_target(path, overwrite = FALSE)
   for (i in seq_along(files)) {
-    write_whole(to[i], function(path) copy_into_(files[i], path))
+    write_whole(to[i], function(path) copy_into_(files[i], path, -1))
   }
   if (!is.null(database)) write_whole(file.path(folder, database), write_demo_database)
   say(sprintf("Wrote %s to %s.", enumerate(c(basename(files), database)), folder))

@@ -217,7 +217,7 @@ stop_kernel <- function(status, columns, call = NULL) {
       i = "Correct it, or leave it empty to have it counted as missing.",
       fields = list(row = status$row, column = columns[abs(status$column)]), call = call
     ),
-    too_large = stop_data("too_large", "A product of columns has more than 37 digits.",
+    too_large = stop_data("too_large", "A value that is calculated of a row is too large.",
       i = "Multiply fewer columns, or divide one of them by a power of ten.", call = call
     ),
     stop_data("memory", "There is not enough memory to count the rows.", call = call)

@@ -88,7 +88,7 @@ rule_rows <- function(plan, ranked) {
     },
     if (!is.null(rules$as_of)) receipt_rows("rule", "as_of", value = day_text(rules$as_of)),
     if (!is.null(rules$date)) receipt_rows("rule", "date", value = bare_name(rules$date)),
-    receipt_rows("rule", "arithmetic", value = arithmetic_words(ranked$account$arithmetic))
+    receipt_rows("rule", "arithmetic", value = arithmetic_words(ranked$account$arithmetic), note = cents_note(ranked))
   )
 }
 
@@ -116,6 +116,12 @@ tie_rules <- c(
 )
 
 tie_note <- function(plan) sprintf("rows of a tie stand by %s", enumerate(names(plan$by)))
+
+# Doubles from 2^43 on lie too far apart to tell a cent.
+cents_note <- function(ranked) {
+  large <- max(abs(quantity_real(ranked$quantity)), 0, na.rm = TRUE) >= 2^43
+  if (large && is.na(ranked$account$arithmetic$places)) "cents of amounts above 8.7 x 10^12 are not certain" else NA_character_
+}
 
 arithmetic_words <- function(part) {
   if (!is.null(part$real)) {

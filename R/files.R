@@ -24,7 +24,7 @@ write_whole <- function(path, write, overwrite = FALSE) {
     place_file_(beside, place, TRUE)
   } else {
     # It belongs to somebody else, who would lose it by another taking its place.
-    copy_into_(beside, place)
+    copy_into_(beside, place, -1)
   }
   if (failed == "exists") stop_file_exists(path)
   check_written(failed, path)
@@ -61,7 +61,7 @@ write_into <- function(path, write) {
   scratch <- file.path(tempdir(), own_name("eggcrate-", tools::file_ext(path)))
   on.exit(unlink(scratch))
   check_written(write(scratch), path)
-  check_written(copy_into_(scratch, path), path)
+  check_written(copy_into_(scratch, path, -1), path)
 }
 
 # A picture device does not say that the disk is full: it warns, or leaves out the end.

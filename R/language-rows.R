@@ -388,7 +388,8 @@ as_date_node <- function(node, text) {
 
 parse_iso_date <- function(x) {
   day <- rep(as.Date(NA), length(x))
-  fits <- grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", x)
+  # There is no year 0.
+  fits <- grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", x) & !startsWith(as.character(x), "0000")
   day[fits] <- as.Date(x[fits], format = "%Y-%m-%d")
   day
 }

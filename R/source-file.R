@@ -235,7 +235,8 @@ quick_kind <- function(x) {
 # A time of day is left to us: the date as written counts, whatever its zone. So are whole
 # numbers beyond 2^31 that the reader did not expect.
 certain_type <- function(x) {
-  is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, c("POSIXt", "integer64"))
+  is.character(x) || is.logical(x) || is.numeric(x) && !inherits(x, c("POSIXt", "integer64")) &&
+    !(inherits(x, "Date") && any(x < earliest_day, na.rm = TRUE))
 }
 
 fread_columns <- function(file, at, as_text, nrows, call = NULL) {

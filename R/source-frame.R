@@ -45,24 +45,53 @@ source_columns.eggcrate_source_frame <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
-# What is no plain vector is made one once, whatever is asked of it.
+# What is no plain vector is made one once, whatever is asked of it; a column without any value is one of blank cells, as
+# in a file.
 frame_column <- function(s, name) {
   x <- .subset2(s$data, name)
-  if (!inherits(x, plain_forms)) {
-    return(x)
+  if (is_blank_column(s, name)) {
+    rep(NA_character_, length(x))
+  } else if (inherits(x, c(plain_forms, "Date"))) {
+    once(s, paste0("column ", name), checked_years(plain_column(x), name))
+  } else {
+    x
   }
-  once(s, paste0("column ", name), plain_column(x))
+}
+
+# Days of the years 1 to 9999, of four digits.
+earliest_day <- -719162
+latest_day <- 2932896
+
+checked_years <- function(x, name) {
+  if (inherits(x, "Date") && length(x)) {
+    wrong <- which(x < earliest_day | x >= latest_day + 1)[1L]
+    if (!is.na(wrong)) {
+      stop_data("value", sprintf("`%s` has a date that is not of the years 1 to 9999, in row %s.", name, count_text(wrong)),
+        i = "Correct it, or make it missing.", fields = list(column = name, row = wrong))
+    }
+  }
+  x
+}
+
+is_blank_column <- function(s, name) {
+  x <- .subset2(s$data, name)
+  if (!is.atomic(x) || length(dim(x)) || (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
+    return(FALSE)
+  }
+  once(s, paste0("blank ", name), all(is.na(x)))
 }
 
 # Whether a column is its labels or its codes is known by its values, which only those are
 # asked for that are used.
 frame_type <- function(s, name, used) {
   x <- .subset2(s$data, name)
-  column_type(if (inherits(x, plain_forms)) {
-    if (used) frame_column(s, name) else plain_column(x[0L])
+  if (used && is_blank_column(s, name)) {
+    "blank"
+  } else if (inherits(x, plain_forms)) {
+    column_type(if (used) frame_column(s, name) else plain_column(x[0L]))
   } else {
-    x
-  })
+    column_type(x)
+  }
 }
 
 # Columns that cannot be used, with what they are.

@@ -69,9 +69,18 @@ open_copy <- function(from, name, options, call = NULL) {
   path <- scratch_name()
   kept <- FALSE
   on.exit(if (!kept) unlink(path))
-  failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path)
+  limit <- asked_limit() %||% 1e10
+  what <- if (from == "stdin") "Standard input" else sprintf("'%s'", name)
+  failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path, limit)
+  if (failed == "NUL") {
+    stop_data("format", sprintf("%s has a NUL byte, and is no table.", what), fields = list(path = from), call = call)
+  }
+  if (failed == "too large") {
+    stop_data("too_large", sprintf("%s has more than %s MB.", what, count_text(ceiling(limit / 1e6))), i = limit_hint(),
+      fields = list(path = from, limit = limit), call = call)
+  }
   if (nzchar(failed)) {
-    stop_data("file", sprintf("%s cannot be read: %s.", capital(name), failed), call = call)
+    stop_data("file", sprintf("%s cannot be read: %s.", what, failed), call = call)
   }
   file <- switch(file_kind(path),
     parquet = c(open_table(path, options, open_parquet, call), list(scratch = path)),

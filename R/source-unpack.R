@@ -58,10 +58,17 @@ check_unpacked <- function(ending, path, limit, call = NULL) {
 #' @param memory How many bytes may be held: Inf for what goes into a temporary file.
 #' @noRd
 unpacked_limit <- function(path, memory = Inf) {
-  asked <- getOption("eggcrate.limit", Sys.getenv("EGGCRATE_LIMIT"))
-  number <- suppressWarnings(as.numeric(asked))
-  if (length(number) == 1L && !is.na(number)) return(number)
-  min(max(5e8, 200 * file.size(path)), memory)
+  asked_limit() %||% min(max(5e8, 200 * file.size(path)), memory)
+}
+
+# In bytes, as it was set; NULL where it was not.
+asked_limit <- function() {
+  number <- suppressWarnings(as.numeric(getOption("eggcrate.limit", Sys.getenv("EGGCRATE_LIMIT"))))
+  if (length(number) == 1L && !is.na(number)) number
+}
+
+limit_hint <- function() {
+  paste("If that is right, raise the limit, in bytes: EGGCRATE_LIMIT=4e9 for the command,", "`options(eggcrate.limit = 4e9)` in R.")
 }
 
 # What the machine has left, in bytes; Inf where it does not say.
@@ -75,8 +82,7 @@ stop_unpacks_large <- function(path, limit, call = NULL) {
   stop_data("too_large",
     sprintf("'%s' would unpack to more than %s MB, from %s.", basename(path),
       count_text(ceiling(limit / 1e6)), size_text(file.size(path))),
-    i = paste("If that is right, raise the limit, in bytes: EGGCRATE_LIMIT=4e9 for the command,",
-      "`options(eggcrate.limit = 4e9)` in R."),
+    i = limit_hint(),
     fields = list(path = path, limit = limit), call = call)
 }
 

@@ -329,13 +329,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // copy_into_
-SEXP copy_into_(SEXP from, SEXP to);
-RcppExport SEXP _eggcrate_copy_into_(SEXP fromSEXP, SEXP toSEXP) {
+SEXP copy_into_(SEXP from, SEXP to, SEXP most);
+RcppExport SEXP _eggcrate_copy_into_(SEXP fromSEXP, SEXP toSEXP, SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type from(fromSEXP);
     Rcpp::traits::input_parameter< SEXP >::type to(toSEXP);
-    rcpp_result_gen = Rcpp::wrap(copy_into_(from, to));
+    Rcpp::traits::input_parameter< SEXP >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(copy_into_(from, to, most));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -633,7 +634,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_path_kind_", (DL_FUNC) &_eggcrate_path_kind_, 1},
     {"_eggcrate_write_out_", (DL_FUNC) &_eggcrate_write_out_, 1},
     {"_eggcrate_write_new_", (DL_FUNC) &_eggcrate_write_new_, 2},
-    {"_eggcrate_copy_into_", (DL_FUNC) &_eggcrate_copy_into_, 2},
+    {"_eggcrate_copy_into_", (DL_FUNC) &_eggcrate_copy_into_, 3},
     {"_eggcrate_take_after_", (DL_FUNC) &_eggcrate_take_after_, 2},
     {"_eggcrate_place_file_", (DL_FUNC) &_eggcrate_place_file_, 3},
     {"_eggcrate_swap_folders_", (DL_FUNC) &_eggcrate_swap_folders_, 2},

@@ -2,6 +2,7 @@
 // write failed, who owns a file, and whether a name is taken at the moment it is wanted.
 #include "bind-writer.h"
 
+#include <cstring>
 #include <cstdio>
 #include <string>
 
@@ -51,9 +52,13 @@ SEXP write_new_(SEXP lines, SEXP path) {
   return write_all(lines, to);
 }
 
-// The bytes of a file into another: a pipe, a device, a file of somebody else, a new one.
+// The bytes of a file into another: a pipe, a device, a file of somebody else, a new one. Where no more than
+// `most` are wanted (0 or more), what is neither text nor a packed table ends it too. The answer is what went wrong, or "".
 // [[Rcpp::export(rng = false)]]
-SEXP copy_into_(SEXP from, SEXP to) {
+SEXP copy_into_(SEXP from, SEXP to, SEXP most) {
+  const double limit = bind::one_real(most, "most");
+  double copied = 0;
+  bool table = false;
   const int in = open(bind::one_text(from, "from").c_str(), O_RDONLY | bind::kAsIs);
   if (in < 0) return said(errno);
   Writer out(bind::one_text(to, "to"), O_CREAT | O_TRUNC);
@@ -61,6 +66,16 @@ SEXP copy_into_(SEXP from, SEXP to) {
   for (;;) {
     const auto n = read(in, block.data(), static_cast<unsigned>(block.size()));
     if (n <= 0 || out.error()) break;
+    if (limit >= 0) {
+      if (copied == 0) table = n >= 4 && (!std::memcmp(block.data(), "PAR1", 4) || !std::memcmp(block.data(), "PK\3\4", 4) || !std::memcmp(block.data(), "\x1f\x8b", 2));
+      copied += static_cast<double>(n);
+      const bool nul = !table && std::memchr(block.data(), 0, static_cast<std::size_t>(n));
+      if (nul || copied > limit) {
+        close(in);
+        out.done();
+        return Rcpp::unwindProtect([nul] { return Rf_mkString(nul ? "NUL" : "too large"); });
+      }
+    }
     out.add(block.data(), static_cast<std::size_t>(n));
   }
   close(in);

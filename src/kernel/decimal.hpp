@@ -46,7 +46,8 @@ inline double ulp(double x) noexcept {
   return std::nextafter(a, std::numeric_limits<double>::infinity()) - a;
 }
 
-// Is x within 4 ulp of m / 10^k for an integer m below 2^51? Sets m if so.
+// Is x within 4 ulp of m / 10^k for an integer m below 2^51? Sets m if so. Where that is half a cent and more, many
+// decimals are as near: then only whole numbers are decimals, without places.
 inline bool as_decimal(double x, int k, std::int64_t& m) noexcept {
   const double p = power_of_ten(k);
   const double y = x * p;
@@ -54,7 +55,8 @@ inline bool as_decimal(double x, int k, std::int64_t& m) noexcept {
   const double r = (y + kRounder) - kRounder;
   if (!(std::fabs(r) < kLimit)) return false;
   m = static_cast<std::int64_t>(r);
-  return std::fabs(x - r / p) <= 4 * ulp(x);
+  const double near = 4 * ulp(x);
+  return near < 0.005 ? std::fabs(x - r / p) <= near : k == 0 && x == r;
 }
 
 // The smallest k in [from, 6] that makes x a decimal, or kNotDecimal.

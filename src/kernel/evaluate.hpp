@@ -362,13 +362,14 @@ class Evaluator {
     join_missing(r, a, b, n);
     r.wide = false;
     if (p_.places[at] == kNotDecimal) {
-      real_arithmetic(at, n);
-      return Status();
+      return real_arithmetic(at, n) ? Status() : Status{Code::too_large, 0, -1};
     }
     return exact_arithmetic(at, n) ? Status() : Status{Code::too_large, 0, -1};
   }
 
-  void real_arithmetic(std::size_t at, std::size_t n) {
+  // What is divided by zero is missing; anything else that is beyond the doubles is too large.
+  bool real_arithmetic(std::size_t at, std::size_t n) {
+    bool fits = true;
     const Instr& in = p_.code[at];
     Register& r = registers_[at];
     const Register& a = registers_[in.a];
@@ -384,12 +385,14 @@ class Evaluator {
         case Op::multiply: out = x * y; break;
         default: out = x / y; break;
       }
-      if (!r.is_missing_at(i) && !std::isfinite(out)) {  // x / 0 is missing, never infinite
+      if (!r.is_missing_at(i) && !std::isfinite(out)) {
+        fits &= in.op == Op::divide && y == 0;
         if (!r.any_missing) r.clear_missing(n);
         r.missing[i] = 1;
       }
       r.d[i] = r.is_missing_at(i) ? 0 : out;
     }
+    return fits;
   }
 
   bool exact_arithmetic(std::size_t at, std::size_t n) {

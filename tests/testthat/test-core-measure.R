@@ -245,3 +245,19 @@ test_that("of a base that is nothing there is no part", {
   expect_equal(x$share, c(NA, NA, 1))
   expect_equal(x$cum_share, c(NA, NA, 1))
 })
+
+test_that("cents are not told where doubles have none, and a value of a row that is too large is refused", {
+  d <- data.frame(k = c("a", "b"), v = c(20000000000000.01, 20000000000000))
+  x <- standings(d, of = sum(v), by = k)
+  expect_identical(x$rank, 1:2)
+  expect_identical(x$v, d$v)
+  told <- receipt(x)[receipt(x)$fact == "arithmetic", ]
+  expect_match(told$value, "^sums of doubles")
+  expect_match(told$note, "not certain")
+  whole <- standings(data.frame(k = c("a", "b"), v = c(2e13, 2e13 + 1)), of = sum(v), by = k)
+  expect_match(receipt(whole)$value[receipt(whole)$fact == "arithmetic"], "^exact, whole")
+  for (of in c("sum(v * v)", "sum(v * v - v)", "mean(v * v)")) {
+    expect_error(standings(data.frame(k = c("a", "b"), v = c(1e200, 2)), of = !!str2lang(of), by = k), "too large", class = "eggcrate_error_too_large")
+  }
+  expect_equal(standings(data.frame(k = c("a", "b"), v = c(0, 2)), of = sum(1 / v), by = k)$k, "b")
+})

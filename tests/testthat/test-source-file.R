@@ -255,3 +255,44 @@ test_that("a column of percentages is refused as a measure, with its first cell"
   expect_equal(run_here(c("standings", path, "--of", "sum(rate)", "--by", "who"))$status, 1)
   expect_equal(standings(path, of = count(), by = rate)$rate, c("12.5%", "13%"))
 })
+
+test_that("years are those of four digits, in files and frames", {
+  ask <- function(data) standings(data, of = sum(v), by = who, over = year(day))
+  for (day in c("0000-01-01", "12026-01-01")) {
+    path <- write_text(sprintf("who,v,day\na,1,2026-01-01\nb,2,%s\n", day))
+    expect_error(ask(path), class = "eggcrate_error")
+    withr::with_options(list(eggcrate.quick = FALSE, eggcrate.pass = Inf), expect_error(ask(path), class = "eggcrate_error"))
+  }
+  for (day in c(-719163, 2932897, Inf)) {
+    d <- data.frame(who = c("a", "b"), v = 1, day = structure(c(20000, day), class = "Date"))
+    expect_error(ask(d), "`day` has a date that is not of the years 1 to 9999, in row 2", class = "eggcrate_error_value")
+  }
+  d$day[2] <- as.Date("0001-01-01")
+  expect_equal(ask(d)$v, c(1, 1))
+})
+
+test_that("what a file shows beside the items has the type that it is read with", {
+  path <- write_text("who;day;sales;credit;code\nada;18.10.2025;1.900,00;2.000,00;007\nbob;01.02.2026;200,50;100,00;01\ncy;03.03.2024;1.000,00;9,00;5\n")
+  for (source in list(path, read_sales(path))) {
+    x <- standings(source, of = sum(sales), by = who, show = c(credit, day, code))
+    expect_identical(x$credit, c(2000, 9, 100))
+    expect_identical(x$day, as.Date(c("2025-10-18", "2024-03-03", "2026-02-01")))
+    expect_identical(x$code, c("007", "5", "01"))
+    expect_identical(only(x, sales > credit)$who, c("cy", "bob"))
+  }
+  extra <- write_text("who,limit\nada,10\nbob,9\n")
+  y <- standings(lookup(path, extra, by = who), of = sum(sales), by = who, show = limit)
+  expect_identical(y$limit, c(10, NA, 9))
+})
+
+test_that("a column without any value is what the question needs, from every source", {
+  ask <- function(d) {
+    list(standings(d, of = sum(l), by = k), standings(d, of = sum(v), by = k, where = l == "x"), standings(d, of = sum(v), by = k, where = l > 3),
+      standings(d, of = sum(v), by = l), standings(d, of = sum(v), by = k, over = month(l)), standings(d, of = distinct(l), by = k))
+  }
+  file <- ask(write_text("k,v,l\na,1,\nb,2,\n"))
+  for (missing in list(NA, NA_integer_, NA_real_, NA_character_, as.Date(NA), factor(NA))) {
+    frame <- ask(data.frame(k = c("a", "b"), v = 1:2, l = missing))
+    for (i in seq_along(file)) expect_identical(eggcrate:::answer_csv(frame[[i]]), eggcrate:::answer_csv(file[[i]]), info = paste(class(missing), i))
+  }
+})
