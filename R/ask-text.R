@@ -19,7 +19,7 @@ number_option <- function(x, arg) {
   if (is.null(x)) {
     return(NULL)
   }
-  number <- suppressWarnings(as.numeric(x))
+  number <- written_numbers(x)
   if (is.na(number)) {
     stop_eggcrate("call", "option", sprintf("%s must be a number, not %s.", arg, describe(x)))
   }

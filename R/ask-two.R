@@ -193,7 +193,9 @@ earlier_target <- function(expr, call = NULL) {
 }
 
 number_target <- function(x, call = NULL) {
-  if (is_call_to(x, "-") && length(x) == 2L && is.numeric(x[[2L]])) x <- -x[[2L]]
+  minus <- is_call_to(x, "-") && length(x) == 2L
+  number <- percent_as_number(if (minus) x[[2L]] else x)
+  if (is.numeric(number)) x <- if (minus) -number else number
   if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`target` must be a column, a table, `previous()`, `year_ago()` or a number, not %s.",

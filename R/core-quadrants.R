@@ -166,11 +166,7 @@ read_ratio <- function(x, arg, call = NULL) {
 
 # "median", "overall", 5000, or a number as text from the command line.
 check_split <- function(split, arg, call = NULL) {
-  number <- if (is.character(split) && length(split) == 1L) {
-    suppressWarnings(as.numeric(split))
-  } else {
-    split
-  }
+  number <- if (is.character(split) && length(split) == 1L) written_numbers(split) else split
   if (is.null(split) || is.numeric(number) && length(number) == 1L && is.finite(number)) {
     return(number)
   }

@@ -74,12 +74,6 @@ scheme_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL
   scheme
 }
 
-# "30%" is 0.3.
-written_numbers <- function(text) {
-  percent <- grepl("%[[:space:]]*$", text)
-  suppressWarnings(as.numeric(sub("[[:space:]]*%[[:space:]]*$", "", text))) / ifelse(percent, 100, 1)
-}
-
 scheme_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL, colours = NULL,
   call = NULL) {
   check_choice(boundary, c("reach", "within"), "boundary", call)

@@ -153,7 +153,7 @@ select_reaching <- function(expr, ans, asked, call) {
 }
 
 select_value <- function(expr, ans, compare, call) {
-  limit <- selection_values(expr, 1L, call)[[1L]]
+  limit <- percent_as_number(selection_values(expr, 1L, call)[[1L]])
   if (!is.numeric(limit) || length(limit) != 1L || is.na(limit)) stop_expression("A number is due here.", expr_text(expr), call = call)
   sign <- quantity_against(ans$ranked$quantity, number_quantity(limit, 1L))
   compare(sign, 0)

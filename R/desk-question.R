@@ -86,7 +86,7 @@ step_args <- function(step) {
 }
 
 # A path, written plainly or in quotes: what is not an expression might be a file.
-is_text_target <- function(text) is.character(target_expression(text) %||% "")
+is_text_target <- function(text) is.character(percent_as_number(target_expression(text) %||% ""))
 
 # Of several, one to a line.
 field_lines <- function(text) {

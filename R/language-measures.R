@@ -78,6 +78,7 @@ default_measure_name <- function(expr) {
 
 measure_node <- function(expr, schema, call = NULL) {
   text <- expr_text(expr)
+  expr <- percent_as_number(expr)
   if (is.numeric(expr) && length(expr) == 1L && is.finite(expr)) {
     return(list(op = "number", value = as.numeric(expr), kind = 0L, text = text))
   }

@@ -108,6 +108,20 @@ called <- function(expr, place, known, call = NULL) {
   name
 }
 
+# Percentages --------------------------------------------------------------
+
+# The number that "15%" means; anything else as it is.
+percent_as_number <- function(x) {
+  percent <- is.character(x) && length(x) == 1L && grepl("^ *-?([0-9]+[.]?[0-9]*|[.][0-9]+) *% *$", x)
+  if (percent) written_numbers(x) else x
+}
+
+# Numbers as text, also as percentages; missing where one is none.
+written_numbers <- function(text) {
+  percent <- grepl("%[[:space:]]*$", text)
+  suppressWarnings(as.numeric(sub("[[:space:]]*%[[:space:]]*$", "", text))) / ifelse(percent, 100, 1)
+}
+
 # Parts of a whole ---------------------------------------------------------
 
 # `0.8` or "80%" as a decimal: list(value, digits, places, text).

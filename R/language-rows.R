@@ -139,8 +139,12 @@ check_arity <- function(args, n, name, text) {
   }
 }
 
-# A column without any value is whatever is asked of it: missing.
+# A column without any value is whatever is asked of it: missing. A percentage is a number where one is due.
 as_type <- function(node, type) {
+  if (type == "number" && node$op == "text") {
+    number <- percent_as_number(node$value)
+    return(if (is.numeric(number)) new_node("number", "number", text = node$value, value = number) else node)
+  }
   if (node$type != "blank") {
     return(node)
   }
@@ -347,7 +351,7 @@ row_arithmetic <- c("negate", "+", "-", "*", "/")
 # A date may be written as text beside a date; anything else must be alike.
 match_types <- function(args, text) {
   known <- setdiff(vapply(args, plausible_type, ""), "blank")
-  args <- lapply(args, as_type, type = if (length(known)) known[1L] else "number")
+  args <- lapply(args, as_type, type = if ("number" %in% known || !length(known)) "number" else known[1L])
   types <- vapply(args, function(a) a$type, "")
   if ("date" %in% types) args <- lapply(args, as_date_node, text = text)
   period <- Find(function(a) a$op == "period", args)$period
