@@ -24,7 +24,10 @@ grid_words <- function(args, call) {
 }
 
 shading_of <- function(args) {
-  args[c("shade", "along", "floor", "target", "ceiling", "centre", "scheme", "totals")]
+  asked <- args[c("shade", "along", "floor", "target", "ceiling", "centre", "scheme", "totals")]
+  ends <- c("floor", "target", "ceiling", "centre")
+  asked[ends] <- lapply(asked[ends], percent_as_number)
+  asked
 }
 
 # `month(d)` or `c(sent = month(d))`.

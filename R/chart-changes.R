@@ -63,9 +63,9 @@ draw_changes <- function(layout, ans, title) {
   items <- layout$items
   number <- if (layout$grouped) short_numbers(ans) else measure_formatter(ans)
   percent <- signed(percent_formatter())(items$percent)
-  words <- trimws(paste0(vapply(items$change, function(v) signed(number)(v), ""), "  ", percent))
+  words <- trimws(paste0(vapply(items$change, difference_formatter(ans, number), ""), "  ", percent))
   items$text <- if (layout$grouped) {
-    vapply(items$change, function(v) signed(number)(v), "")
+    vapply(items$change, difference_formatter(ans, number), "")
   } else {
     words
   }
@@ -100,7 +100,7 @@ changes_words <- function(layout, ans, title) {
     if (others > 0 && layout$grouped) "The greatest losses and gains of each group.",
     if (others > 0 && !layout$grouped) {
       sprintf("%s not shown, together %s.", count_of(others, item_noun(ans$plan)),
-        signed(said_formatter(ans))(rest$values$change))
+        difference_formatter(ans, said_formatter(ans))(rest$values$change))
     },
     not_shown(layout$hidden, "group")
   )
@@ -113,7 +113,7 @@ changes_alt <- function(layout, ans) {
   items <- layout$items
   ends <- items[unique(c(1L, nrow(items))), ]
   sprintf("Bar chart of the %s. %s. The ends are %s.", change_text(ans), change_finding(ans),
-    enumerate(sprintf("%s with %s", ends$label, signed(said_formatter(ans))(ends$change))))
+    enumerate(sprintf("%s with %s", ends$label, difference_formatter(ans, said_formatter(ans))(ends$change))))
 }
 
 # The bridge ---------------------------------------------------------------
@@ -207,5 +207,5 @@ bridge_alt <- function(layout, ans) {
   one <- layout$table[layout$table$group == layout$table$group[1L], ]
   sprintf("Bridge from %s to %s. %s: %s.", ans$facets$change$spans$names[1L],
     ans$facets$change$spans$names[2L], change_finding(ans),
-    enumerate(sprintf("%s %s", one$step, signed(said_formatter(ans))(one$amount))))
+    enumerate(sprintf("%s %s", one$step, difference_formatter(ans, said_formatter(ans))(one$amount))))
 }

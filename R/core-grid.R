@@ -180,7 +180,7 @@ check_shading <- function(asked, best, call = NULL) {
   }
   lines <- asked[c("floor", "target", "ceiling", "centre")]
   for (name in names(Filter(Negate(is.null), lines))) {
-    x <- asked[[name]] <- percent_as_number(lines[[name]])
+    x <- lines[[name]]
     if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
     if (!is.null(asked$scheme)) {

@@ -301,8 +301,9 @@ target_status <- function(q, target, above, exceed_at, best) {
   number
 }
 
-#' Sums of rows with a target, per slot: `items`, those `with` a target, the measure, the
-#' target, the gap, and the attainment; missing for measures that do not add up.
+#' Rows with a target together, per slot: `items`, those `with` a target, the measure, the
+#' target, the gap, and the attainment. A measure that does not add up is recomputed, and has a target where all
+#' have the same.
 #' @noRd
 target_sums <- function(ans, slot, n) {
   found <- ans$facets$targets
@@ -310,13 +311,12 @@ target_sums <- function(ans, slot, n) {
   items <- tabulate(slot, n)
   q <- ans$ranked$quantity
   counted <- tabulate(slot[with], n)
-  none <- rep(NA_real_, n)
-  if (plan_measure(ans$plan)$kind != "additive") {
-    return(list(items = items, with = counted, value = none, target = none, gap = none,
-      attainment = none))
-  }
   # Where nobody has a target the measure is that of all.
-  value <- sum_rows(q, !is.na(slot) & !q$missing & (with | counted[slot] == 0L), slot, n)
+  counts <- !is.na(slot) & (with | counted[slot] == 0L)
+  if (plan_measure(ans$plan)$kind != "additive") {
+    return(c(list(items = items, with = counted), recomputed_targets(ans, replace(slot, !counts, NA), with, n)))
+  }
+  value <- sum_rows(q, counts & !q$missing, slot, n)
   target <- sum_rows(found$target, with, slot, n)
   target$missing <- counted == 0L & items > 0L
   above <- quantity_against(target, number_quantity(0, 1L)) > 0
@@ -324,6 +324,20 @@ target_sums <- function(ans, slot, n) {
   list(items = items, with = counted, value = quantity_real(value), target = quantity_real(target),
     gap = quantity_real(subtract_quantities(value, target, -1)),
     attainment = keep_where(above, quantity_real(divide_quantities(value, target))))
+}
+
+recomputed_targets <- function(ans, slot, with, n) {
+  # Rows that do not count have a slot of their own.
+  known <- match(seq_len(n), slot)
+  cell <- c(ifelse(is.na(known), 1L, ans$ranked$cell[known]), 1L)
+  value <- slot_counts(ans, replace(slot, is.na(slot), n + 1L), cell)$values[[plan_measure(ans$plan)$name]][seq_len(n)]
+  value[is.na(known)] <- NA
+  targets <- quantity_real(ans$facets$targets$target)
+  same <- vapply(seq_len(n), function(i) {
+    of <- unique(targets[with & slot %in% i])
+    if (length(of) == 1L) of else NA_real_
+  }, 0)
+  list(value = value, target = same, gap = value - same, attainment = keep_where(!is.na(same) & same > 0, value / same))
 }
 
 sum_rows <- function(q, with, slot, n) {

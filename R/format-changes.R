@@ -20,7 +20,9 @@ change_finding <- function(ans) {
   if (is.na(totals$change)) {
     return(sprintf("%s %s", capital(change_text(ans)), names))
   }
-  by <- if (is.na(totals$percent)) {
+  by <- if (is_percentage(ans)) {
+    points_formatter()(abs(totals$change))
+  } else if (is.na(totals$percent)) {
     said_formatter(ans)(abs(totals$change))
   } else {
     percent_formatter()(abs(totals$percent))

@@ -5,10 +5,11 @@
 #' @noRd
 money_columns <- function(ans) {
   display("money") %||% unlist(lapply(unname(plan_measure(ans$plan)$aggregates), function(aggregate) {
-    column <- aggregate$op %in% money_aggregates && identical(aggregate$value$op, "column")
-    if (column && !identical(part_places(ans, aggregate), 0L)) aggregate$value$name
+    if (is_of_column(aggregate) && !identical(part_places(ans, aggregate), 0L)) aggregate$value$name
   }))
 }
+
+is_of_column <- function(aggregate) aggregate$op %in% money_aggregates && identical(aggregate$value$op, "column")
 money_aggregates <- c("sum", "mean", "min", "max", "median")
 
 # Decimals of a component; of two periods those of the earlier side.
@@ -53,6 +54,37 @@ money_power <- function(node, columns) {
     negate = , per_day = sides[1L], 0)
 }
 
+#' Does a measure read as a percentage? One that is named so; and a part of money, such as a margin: money by money, both
+#' in cents where no column is said to be money, and of all together no more than the whole.
+#' @noRd
+reads_as_percent <- function(ans, measure = asked_measure(ans)) {
+  measure$name %in% display("percent") || is_part_of_money(ans, measure)
+}
+
+is_part_of_money <- function(ans, measure) {
+  tree <- measure$tree
+  if (!identical(tree$op, "/")) {
+    return(FALSE)
+  }
+  columns <- display("money") %||% unlist(lapply(unname(measure$aggregates), function(aggregate) {
+    if (is_of_column(aggregate) && identical(part_places(ans, aggregate), 2L)) aggregate$value$name
+  }))
+  overall <- quantity_real(ans$ranked$overall[[measure$name]] %||% ans$ranked$overall[[1L]])
+  all(vapply(tree$args, money_power, 0, columns = columns) == 1) && all(abs(overall) <= 1, na.rm = TRUE)
+}
+
+#' How a difference of two figures reads: with its sign, and of percentages in points.
+#' @param number How the figures read.
+#' @noRd
+difference_formatter <- function(ans, number = measure_formatter(ans), measure = asked_measure(ans)) {
+  signed(if (reads_as_percent(ans, measure)) points_formatter() else number)
+}
+
+points_formatter <- function() {
+  number <- number_formatter(1L)
+  function(x) ifelse(is.na(x), "", paste(number(x * 100), "points"))
+}
+
 # Sums and extremes of whole numbers, and counts, print whole.
 is_whole <- function(ans, measure = asked_measure(ans)) measure$whole %||% whole_tree(ans, measure$tree)
 
@@ -83,7 +115,7 @@ figure_formatter <- function(ans, measure, values = numeric(), missing = "") {
   if (is.null(measure)) {
     return(plain_formatter(values))
   }
-  if (measure$name %in% display("percent")) {
+  if (reads_as_percent(ans, measure)) {
     return(percent_formatter(missing = missing))
   }
   whole <- is_whole(ans, measure)

@@ -46,7 +46,7 @@ measure_formatter <- function(ans, missing = "") {
   figure_formatter(ans, measure, if (small) told_values(ans) else 1, missing)
 }
 
-is_percentage <- function(ans) asked_measure(ans)$name %in% display("percent")
+is_percentage <- function(ans) reads_as_percent(ans)
 
 # The measure in a sentence or on an axis.
 measure_words <- function(ans) plain_words(asked_measure(ans)$name)

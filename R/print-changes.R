@@ -77,7 +77,7 @@ change_cells <- function(setup, x) {
   cells <- list(
     name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(ans, "change"),
-      ifelse(is.na(rows$change), "", signed(setup$numbers)(rows$change))),
+      ifelse(is.na(rows$change), "", difference_formatter(ans, setup$numbers)(rows$change))),
     percent = cell("percent", signed(percent_formatter())(rows$percent)),
     class = cell("class", trimws(paste(ifelse(nzchar(class), class_signs()[class], ""), class)),
       "left"),
@@ -109,7 +109,7 @@ further_change_cells <- function(rows, ans) {
     format <- figure_formatter(ans, measure, greatest(unlist(rows[names[-1L]])))
     number <- function(x) ifelse(is.na(x), "", format(x))
     title <- column_title(ans, measure$name)
-    with_names(list(cell(paste("change of", title), signed(number)(rows[[names["change"]]])),
+    with_names(list(cell(paste("change of", title), difference_formatter(ans, number, measure)(rows[[names["change"]]])),
       cell(paste(title, spans[[1L]]), number(rows[[names["from"]]]), derived = TRUE),
       cell(paste(title, spans[[2L]]), number(rows[[names["to"]]]), derived = TRUE)), names)
   }), recursive = FALSE)
@@ -129,6 +129,6 @@ class_block <- function(setup) {
     items = cell(plural(item_noun(ans$plan)), format_count(c(table$items, totals$items))),
     from = cell(ans$facets$change$spans$names[[1L]], number(c(table$from, totals$from))),
     to = cell(ans$facets$change$spans$names[[2L]], number(c(table$to, totals$to))),
-    value = cell("change", signed(number)(c(table$change, totals$change)))
+    value = cell("change", difference_formatter(ans, number)(c(table$change, totals$change)))
   ))
 }

@@ -13,7 +13,7 @@ answer_setup.eggcrate_targets <- function(x, n, width) {
   setup$cells <- target_cells(setup, x)
   setup$title <- target_finding(ans)
   setup$lines <- c(target_ends_words(ans), standings_lines(ans),
-    sprintf("target: %s", ans$facets$targets$words))
+    sprintf("target: %s", if (is.null(ans$facets$targets$given)) ans$facets$targets$words else setup$numbers(ans$facets$targets$given)))
   setup$blocks <- list(status_block(setup), tier_block(setup))
   setup$notes <- target_notes(ans)
   setup
@@ -52,7 +52,7 @@ target_cells <- function(setup, x) {
     name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(ans, shown_name(name)), number(rows[[name]])),
     target = cell("target", number(rows$target)),
-    gap = cell("gap", ifelse(is.na(rows$gap), "", signed(setup$numbers)(rows$gap))),
+    gap = cell("gap", ifelse(is.na(rows$gap), "", difference_formatter(ans, setup$numbers)(rows$gap))),
     # The sign stands by the figure, where it is seen even without the word.
     attainment = cell("attained",
       trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
@@ -107,7 +107,7 @@ status_block <- function(setup) {
     value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
       number(table[[plan_measure(ans$plan)$name]])),
     target = cell("target", number(table$target)),
-    gap = cell("gap", signed(number)(table$gap)),
+    gap = cell("gap", difference_formatter(ans, number)(table$gap)),
     attainment = cell("attained", percent_formatter()(table$attainment))
   ))
 }

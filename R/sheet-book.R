@@ -89,7 +89,8 @@ number_format_of <- function(values, format) {
   mark <- marks()[2L]
   decimals <- regmatches(text, regexpr(sprintf("[%s][0-9]+", mark), text))
   places <- if (length(decimals)) nchar(decimals) - 1L else 0L
-  if (grepl("%", text, fixed = TRUE)) {
+  # A workbook can count in hundredths only with that sign.
+  if (grepl("%| points$", text)) {
     return(paste0(sprintf_places("0", places), "%"))
   }
   number <- suppressWarnings(as.numeric(gsub(mark, ".", gsub(sprintf("[^-0-9%s]", mark), "", text), fixed = TRUE)))

@@ -78,7 +78,8 @@ is_blank_column <- function(s, name) {
   if (!is.atomic(x) || length(dim(x)) || (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
     return(FALSE)
   }
-  once(s, paste0("blank ", name), all(is.na(x)))
+  # No number, NaN, is no missing value.
+  once(s, paste0("blank ", name), all(is.na(x)) && !(is.double(x) && any(is.nan(x))))
 }
 
 # Whether a column is its labels or its codes is known by its values, which only those are

@@ -214,11 +214,21 @@ test_that("a joined table of the demo agrees with SQLite", {
   expect_equal(sum(status_table(x)$items), nrow(x))
 })
 
-test_that("rates have targets, and no sums of them; order of rows does not matter", {
+test_that("rates have targets, together recomputed from the rows; order of rows does not matter", {
   o <- demo_orders()
   x <- against_target(o, of = c(margin = sum(profit) / sum(net_sales)), by = region, target = 0.3)
   expect_equal(x$gap, x$margin - 0.3)
-  expect_true(all(is.na(status_table(x)$target)))
+  table <- status_table(x)
+  o <- o[!is.na(o$profit) & !is.na(o$net_sales), ]
+  expect_identical(table$target[table$items > 0], rep(0.3, sum(table$items > 0)))
+  for (status in table$status[table$items > 0]) {
+    of <- o[o$region %in% x$region[x$status == status], ]
+    expect_equal(table$margin[table$status == status], sum(of$profit) / sum(of$net_sales), info = status)
+  }
+  all <- eggcrate:::answer_table(x, "totals")
+  expect_equal(all$margin, sum(o$profit) / sum(o$net_sales))
+  expect_equal(all$attainment, all$margin / 0.3)
+  expect_match(format(x)[1], sprintf(": %.1f %% of it in all", 100 * all$attainment))
   y <- against_target(o[sample(nrow(o)), ], of = c(margin = sum(profit) / sum(net_sales)),
     by = region, target = 0.3)
   expect_identical(columns_of(x, names(x)), columns_of(y, names(x)))

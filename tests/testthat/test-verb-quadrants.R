@@ -62,7 +62,7 @@ test_that("the printed table names who stands out, and shows all four quadrants"
   })
   lines <- format(x, n = 1)
   expect_match(lines[1],
-    "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.005")
+    "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.5 %")
   expect_match(lines, "^\\* +4  Varlow Boatyard", all = FALSE)
   grouped <- format(quadrants(demo_orders(), of = sum(net_sales), against = !!margin,
     by = salesperson, within = region))
@@ -90,8 +90,8 @@ test_that("worth is what closing the gap to the split, or to a ratio, would brin
   groups <- quadrants(orders, of = net_sales, against = !!margin, by = customer, within = region)
   alone <- quadrants(orders, of = net_sales, against = !!margin, by = customer, where = region == "Midmark")
   expect_equal(groups$worth[groups$region == "Midmark"], alone$worth)
-  expect_match(format(x), "Worth: how much more profit an item would bring at margin 0.313; 107,826.31", all = FALSE)
-  expect_match(format(why(x, "Varlow Boatyard")), "37,227.66 more profit at margin 0.313", all = FALSE)
+  expect_match(format(x), "Worth: how much more profit an item would bring at margin 31.3 %; 107,826.31", all = FALSE)
+  expect_match(format(why(x, "Varlow Boatyard")), "37,227.66 more profit at margin 31.3 %", all = FALSE)
   found <- findings(standings(orders, of = net_sales, by = customer), against = !!margin)
   expect_match(found$finding[found$kind == "worth"], "^12 customers of high net_sales, low margin would bring 107,826.31 more profit")
   expect_identical(found$items[[which(found$kind == "worth")]][1], "Varlow Boatyard")
