@@ -15,7 +15,10 @@ answer_chart <- function(x, name = NULL, ..., call = NULL) {
   name <- name %||% natural_chart(answer_of(x))
   all <- charts()
   check_choice(name, names(all), "chart", call)
-  all[[name]](x, ...)
+  # Only charts of lines take how many there are.
+  further <- list(...)
+  if (!"n" %in% names(formals(all[[name]]))) further$n <- NULL
+  do.call(all[[name]], c(list(x), further))
 }
 
 #' The chart that a facet is best shown by; NULL where it has none to give.

@@ -6,7 +6,8 @@
 #' Groups have a panel each.
 #'
 #' @param x Standings.
-#' @param n How many items to show of each group; by default 20, and fewer with groups.
+#' @param n How many items to show of each group; by default 20, fewer with groups, and of those that [only()] has kept up
+#'   to 60, in a higher picture.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `value`, `share`,
@@ -28,7 +29,8 @@ chart_bars <- function(x, n = NULL, title = NULL, ...) {
   if (!nrow(x)) {
     return(as_chart(empty_chart(ans, title)))
   }
-  as_chart(draw_bars(bars_layout(x, ans, n), ans, title))
+  layout <- bars_layout(x, ans, n)
+  in_higher(as_chart(draw_bars(layout, ans, title)), layout$items$group)
 }
 
 # Layout -------------------------------------------------------------------
@@ -39,7 +41,7 @@ bars_layout <- function(x, ans, n = NULL) {
   cell <- ans$ranked$cell[whole_rows(ans)]
   groups <- unique(cell)
   panels <- utils::head(groups, most_panels)
-  n <- n %||% if (length(groups) == 1L) 20L else min(20L, max(3L, 45L %/% length(panels)))
+  n <- lines_drawn(n, ans, length(panels), if (length(groups) == 1L) usual_lines else min(usual_lines, max(3L, 45L %/% length(panels))))
   place <- seq_along(cell) - match(cell, cell) + 1L
   shown <- which(first_to_show(x, cell, n) & cell %in% panels)
   value <- .subset2(x, plan_measure(ans$plan)$name)
@@ -58,7 +60,7 @@ bars_layout <- function(x, ans, n = NULL) {
       mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown],
       low = (.subset2(x, "value_low") %||% value)[shown],
       high = (.subset2(x, "value_high") %||% value)[shown]), x, shown),
-    n = n, grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
+    n = n, selected = length(cell), grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
     number = measure_formatter(ans)
   )
 }
@@ -164,7 +166,7 @@ bars_words <- function(layout, ans, title) {
   others <- sum(layout$rest$items)
   notes <- c(
     if (has_facet(ans, "firmness")) firm_words(ans),
-    if (others > 0 && layout$grouped) {
+    if (layout$grouped && if (length(ans$facets$selection$text)) nrow(layout$items) < layout$selected else others > 0) {
       sprintf("%s %s of each group.", if (has_facet(ans, "marks")) "Marked ones and the first," else "The first",
         format_count(layout$n))
     },
@@ -194,8 +196,8 @@ bars_finding <- function(layout, ans) {
     return(tier_finding(ans))
   }
   if (length(ans$facets$selection$text)) {
-    return(sprintf("%s: %s", paste(ans$facets$selection$text, collapse = ", "),
-      selected_words(ans)))
+    return(sprintf("%s: %s%s", paste(ans$facets$selection$text, collapse = ", "), selected_words(ans),
+      if (nrow(layout$items) < layout$selected) sprintf("; %s are drawn", format_count(nrow(layout$items))) else ""))
   }
   best <- layout$items[1L, ]
   if (layout$grouped) {

@@ -28,7 +28,8 @@ chart_changes <- function(x, n = NULL, title = NULL, ...) {
   if (!any(!is.na(.subset2(x, "change")))) {
     return(as_chart(empty_chart(ans, title)))
   }
-  as_chart(draw_changes(changes_layout(x, ans, n), ans, title))
+  layout <- changes_layout(x, ans, n)
+  in_higher(as_chart(draw_changes(layout, ans, title)), layout$items$group)
 }
 
 # The same in every figure; signs in the legend tell them apart without colour.
@@ -46,7 +47,7 @@ class_names <- function(table) {
 changes_layout <- function(x, ans, n) {
   cell <- ans$ranked$cell[whole_rows(ans)]
   panels <- utils::head(unique(cell), most_panels)
-  n <- n %||% if (length(panels) == 1L) 20 else max(4, 2 * (24 %/% length(panels)))
+  n <- lines_drawn(n, ans, length(panels), if (length(panels) == 1L) usual_lines else max(4, 2 * (24 %/% length(panels))))
   shown <- shown_ends(x, ans, n)
   shown <- shown[cell[shown] %in% panels & !is.na(.subset2(x, "change")[shown])]
   labels <- group_labels(ans)

@@ -25,7 +25,8 @@ chart_targets <- function(x, n = NULL, title = NULL, ...) {
   if (!nrow(x)) {
     return(as_chart(empty_chart(ans, title)))
   }
-  as_chart(draw_targets(targets_layout(x, ans, n), ans, title))
+  layout <- targets_layout(x, ans, n)
+  in_higher(as_chart(draw_targets(layout, ans, title)), layout$items$group)
 }
 
 status_colours <- function() {
@@ -41,7 +42,7 @@ targets_layout <- function(x, ans, n) {
   } else {
     utils::head(groups, most_panels)
   }
-  n <- n %||% if (length(panels) == 1L) 20 else max(3, 48 %/% length(panels))
+  n <- lines_drawn(n, ans, length(panels), if (length(panels) == 1L) usual_lines else max(3, 48 %/% length(panels)))
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
   shown <- which(place <= n & cell %in% panels & !is.na(.subset2(x, plan_measure(ans$plan)$name)))
   rows <- whole_rows(ans)[shown]

@@ -54,6 +54,31 @@ as_chart <- function(chart) {
   chart
 }
 
+# Lines of items, one below the other, that a picture of the usual height has room for, and that any picture has.
+usual_lines <- 20L
+most_lines <- 60L
+
+#' How many items a chart of lines draws in each of its panels: as many as asked, else all that were selected as long as there
+#' is room for them.
+#' @noRd
+lines_drawn <- function(n, ans, panels, usual) {
+  n %||% if (length(ans$facets$selection$text)) max(usual, most_lines %/% ggplot2::wrap_dims(panels)[1L]) else usual
+}
+
+#' A chart of more lines than usual, which is drawn in a higher picture unless its height is said.
+#' @param group Which panel each line is in, and how many lines all panels have.
+#' @noRd
+in_higher <- function(chart, group) {
+  lines <- max(0L, table(group)) * ggplot2::wrap_dims(max(1L, length(unique(group))))[1L]
+  attr(chart, "higher") <- max(1, (lines + 6) / (usual_lines + 6))
+  chart
+}
+
+higher_size <- function(plot, size) {
+  if (isTRUE(size$free)) size$height <- round(size$height * (attr(plot, "higher") %||% 1))
+  size
+}
+
 #' A chart that is otherwise in a narrow picture.
 #' @param below A part of the usual width.
 #' @param then What is added to it there.
@@ -216,6 +241,7 @@ caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
 #' @param size From `chart_size()`; the same shape on paper.
 #' @noRd
 write_chart <- function(plot, path, size = chart_size(), call = NULL) {
+  size <- higher_size(plot, size)
   device <- chart_device(path, call)
   drawn <- if (tolower(tools::file_ext(path)) == "pdf") plot else laid_out(plot, size)
   on_device(device, path, size, draw_once(drawn))
@@ -224,6 +250,7 @@ write_chart <- function(plot, path, size = chart_size(), call = NULL) {
 
 # Laid out once, a figure is the same in every file of it.
 write_charts <- function(plot, paths, size = chart_size(), call = NULL) {
+  size <- higher_size(plot, size)
   drawn <- NULL
   for (path in paths[order(tools::file_ext(paths) != "png")]) {
     if (is.null(drawn) && tools::file_ext(path) != "png") drawn <- laid_out(plot, size)
@@ -289,8 +316,8 @@ chart_endings <- c("png", "svg", "pdf")
 #' How large a picture is: pixels, and how many of them to the inch, which says how large letters
 #' are in it.
 #' @noRd
-chart_size <- function(width = NULL, height = NULL, dpi = NULL) {
-  list(width = width %||% 1280, height = height %||% 800, dpi = dpi %||% 110)
+chart_size <- function(width = NULL, height = NULL, dpi = NULL, free = is.null(height)) {
+  list(width = width %||% 1280, height = height %||% 800, dpi = dpi %||% 110, free = free)
 }
 
 chart_device <- function(path, call = NULL) {

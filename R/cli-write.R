@@ -26,7 +26,7 @@ check_targets <- function(options) {
     size = asked_size(options), overwrite = options$overwrite)
 }
 
-picture_options <- c("title", "subtitle", "width", "height", "font", "dpi")
+picture_options <- c("title", "subtitle", "items", "width", "height", "font", "dpi")
 
 # A setting of a picture that is not drawn would change nothing.
 asked_size <- function(options) {
@@ -136,8 +136,9 @@ asked_chart <- function(x, options, table, layout) {
   tiles <- if (!is.null(layout)) {
     list(layout = layout, shade = options$shade, centre = number_option(options$centre, "--centre"))
   }
-  further <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title))
-  chart <- do.call(answer_chart, c(list(x, name), Filter(Negate(is.null), further)))
+  further <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title,
+    n = picture_number(options$items, "items", 1, 200) %||% if (options$all) most_lines))
+  chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), further)))
   if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)
 }
 

@@ -5,6 +5,7 @@
 #'   `width`, `height` as parts of the picture; `of_groups`, whether each is a group, and its row the group's first.
 #' @noRd
 step_figure <- function(x, chart, size = chart_size()) {
+  size <- higher_size(chart, size)
   keyed <- keyed_chart(x, chart)
   path <- tempfile("eggcrate-", fileext = ".svg")
   on.exit(unlink(path))

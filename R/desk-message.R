@@ -38,7 +38,7 @@ desk_size <- function(width, chart = "") {
   width <- if (is.numeric(width) && length(width) == 1L && is.finite(width)) max(320, min(1400, width)) else 760
   # Rows of cells need the height of their names.
   height <- if (chart %in% c("movement", "heat", "tiles")) 0.95 * width else 0.62 * width
-  chart_size(round(width), round(max(380, min(760, height))), 98)
+  chart_size(round(width), round(max(380, min(760, height))), 98, free = TRUE)
 }
 
 figure_message <- function(desk, step, id, width) {

@@ -292,8 +292,10 @@ shell_arguments <- list(
     commands = charting),
   title = list(value = "TEXT", help = "a title for the picture [what it shows]", commands = charting),
   subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]", commands = charting),
+  items = list(value = "NUMBER", help = "how many items it draws one below the other [20; of those selected, or with --all, up to 60]",
+    commands = c("standings", "pareto", "tiers", "changes", "targets")),
   width = list(value = "PIXELS", help = "how wide the picture is [1280]", commands = charting),
-  height = list(value = "PIXELS", help = "how high it is [800]", commands = charting),
+  height = list(value = "PIXELS", help = "how high it is [800, and more for more than 20 items]", commands = charting),
   font = list(value = "NAME", help = "the face that letters in the picture are set in [Inter, where it is installed]",
     commands = charting),
   dpi = list(value = "N", help = "pixels to the inch; letters grow with it [110]", commands = charting),
@@ -354,7 +356,7 @@ help_groups <- list(
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
   "Reading the rows" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet", "show_sql"),
-  "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "width", "height", "font", "dpi", "overwrite",
+  "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "items", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "port", "no_browser", "help")
 )
 

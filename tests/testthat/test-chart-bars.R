@@ -87,3 +87,27 @@ test_that("where each group has a first of its own, the title says what they mak
   expect_match(title(standings(o, sum(net_sales), customer, within = region, best = "lowest")), "^The lowest of each region|is lowest")
   expect_match(title(standings(o, mean(net_sales), customer, within = region)), "leads in [0-9] of 8 regions")
 })
+
+test_that("what is selected is drawn, up to 60 bars in a higher picture; beyond that the title says so", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer)
+  drawn <- function(x, ...) chart_bars(x, ...)$data
+  expect_equal(nrow(drawn(x)), 20)
+  expect_equal(nrow(drawn(only(x, top(40)))), 40)
+  expect_equal(nrow(drawn(only(x, top(100)))), 60)
+  expect_equal(nrow(drawn(only(x, top(100)), n = 25)), 25)
+  expect_match(chart_bars(only(x, top(100)))$labels$title, "^top\\(100\\): 100 of 241 customers.*; 60 are drawn$")
+  expect_no_match(chart_bars(only(x, top(40)))$labels$title, "drawn")
+  grouped <- only(standings(demo_orders(), of = sum(net_sales), by = customer, within = region), top(12))
+  expect_equal(nrow(drawn(grouped)), nrow(as.data.frame(grouped)))
+  height <- function(...) {
+    path <- withr::local_tempfile(fileext = ".svg")
+    expect_equal(run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--chart", path, ...))$status, 0)
+    box <- strsplit(sub(".*viewBox='([^']*)'.*", "\\1", grep("viewBox", readLines(path, warn = FALSE), value = TRUE)[1]), " ")[[1]]
+    as.numeric(box[4])
+  }
+  usual <- height()
+  expect_gt(height("--only", "top(40)"), 1.5 * usual)
+  expect_gt(height("--all"), 2 * usual)
+  expect_equal(height("--items", "12"), usual)
+  expect_equal(height("--all", "--height", "700"), usual * 700 / 800, tolerance = 0.01)
+})

@@ -183,7 +183,7 @@ test_that("a percentage is a number wherever one is due", {
   same(grid(floor = "20%", target = "30%", ceiling = "40%"), grid(floor = 0.2, target = 0.3, ceiling = 0.4))
   quadrant <- function(...) quadrants(o, net_sales, c(margin = sum(profit) / sum(net_sales)), customer, ...)
   same(quadrant(split_against = "10%"), quadrant(split_against = 0.1))
-  target <- function(target) against_target(o, of = sum(profit) / sum(net_sales), by = region, target = target)
+  target <- function(at) against_target(o, of = sum(profit) / sum(net_sales), by = region, target = !!at)
   same(target("90%"), target(0.9))
   got <- run_here(shell_args(sprintf("grid '%s' --of 'sum(profit)/sum(net_sales)' --by region --across 'year(order_date)' --shade value --floor 20%% --format csv", orders_path())))
   expect_identical(paste(got$out, collapse = "\n"), sub("\n$", "", eggcrate:::answer_csv(grid(floor = 0.2))))
