@@ -53,7 +53,7 @@ changes_layout <- function(x, ans, n) {
   labels <- group_labels(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(at = -shown,
-    label = cut_names(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]), 28L),
+    label = names_after_marks(cut_names(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]), 28L), mark_numbers(ans)[whole_rows(ans)[shown]]),
     change = column("change"), percent = column("percent"),
     class = column("class"), group = factor(labels[cell[shown]], unique(labels[panels])))
   list(items = with_columns(items, x, shown), rest = rest_of(ans, whole_rows(ans)[shown]), grouped = length(panels) > 1L,
@@ -103,7 +103,7 @@ changes_words <- function(layout, ans, title) {
       sprintf("%s not shown, together %s.", count_of(others, item_noun(ans$plan)),
         difference_formatter(ans, said_formatter(ans))(rest$values$change))
     },
-    not_shown(layout$hidden, "group")
+    not_shown(layout$hidden, "group"), mark_sign_words(ans)
   )
   chart_labs(x = change_title(ans), y = NULL, fill = NULL,
     title = wrapped_title(title %||% change_finding(ans)), subtitle = wrapped_notes(notes),

@@ -59,7 +59,12 @@ quadrants_layout <- function(x, ans, size, labels) {
   items$x <- across$to(items$of)
   items$y <- up$to(items$against)
   items$out <- items$row %in% standing_out(ans)
-  items$named <- items$out | named_points(items, ans, labels, length(panels))
+  items$mark <- mark_numbers(ans)[items$row]
+  items$label <- cut_names(items$label, 26L)
+  marks <- ans$facets$marks$name
+  # Signs would look like points: of several marks the name says which.
+  if (length(marks) > 1L) items$label <- ifelse(items$mark > 0L, paste0(items$label, ", ", c("", marks)[items$mark + 1L]), items$label)
+  items$named <- items$out | items$mark > 0L | named_points(items, ans, labels, length(panels))
   list(
     items = with_columns(items, x, shown),
     lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of,
@@ -126,7 +131,7 @@ draw_quadrants <- function(layout, ans, title) {
       colour = palette_eggcrate[["stone"]], linetype = "dashed") +
     ggplot2::geom_hline(ggplot2::aes(yintercept = .data$y), data = layout$lines,
       colour = palette_eggcrate[["stone"]], linetype = "dashed") +
-    quadrant_points(items, layout) +
+    quadrant_points(items, layout) + point_rings(items) +
     line_words(layout, ans) + corner_words(layout, ans) + point_names(items, layout) +
     ggplot2::scale_shape_manual(values = with_names(quadrant_shapes, labels), drop = FALSE) +
     ggplot2::scale_fill_manual(values = with_names(unname(palette_eggcrate[quadrant_fills]),
@@ -250,11 +255,17 @@ corner_words <- function(layout, ans) {
     colour = palette_eggcrate[["ink"]])
 }
 
+# Around the points of marked items.
+point_rings <- function(items) {
+  marked <- items[items$mark > 0L, ]
+  if (nrow(marked)) ggplot2::geom_point(data = marked, shape = 1L, size = 5.5, stroke = 1, colour = palette_eggcrate[["ink"]])
+}
+
 # Names that keep clear of each other and of the points, where ggrepel is installed;
 # else only those that fit.
 point_names <- function(items, layout) {
   size <- if (layout$panels > 1L) 2.9 else 3.5
-  text <- ifelse(items$named, cut_names(items$label, 26L), "")
+  text <- ifelse(items$named, items$label, "")
   if (!requireNamespace("ggrepel", quietly = TRUE)) {
     return(ggplot2::geom_text(ggplot2::aes(label = .data$label), data = items[items$named, ],
       vjust = -0.9, size = size, check_overlap = TRUE, colour = palette_eggcrate[["ink"]]))
@@ -283,7 +294,8 @@ quadrants_words <- function(layout, ans, title) {
     if (outside) sprintf("%s outside", count_of(outside, item_noun(ans$plan))),
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
     if (length(ans$facets$selection$text)) paste("only",
-      paste(ans$facets$selection$text, collapse = ", "))
+      paste(ans$facets$selection$text, collapse = ", ")),
+    if (has_facet(ans, "marks")) paste("ringed:", paste(ans$facets$marks$name, collapse = ", "))
   )
   chart_labs(
     x = measure_title(ans, measure_words(ans)), y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,

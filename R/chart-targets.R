@@ -44,14 +44,14 @@ targets_layout <- function(x, ans, n) {
   }
   n <- lines_drawn(n, ans, length(panels), if (length(panels) == 1L) usual_lines else max(3, 48 %/% length(panels)))
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
-  shown <- which(place <= n & cell %in% panels & !is.na(.subset2(x, plan_measure(ans$plan)$name)))
+  shown <- which((place <= n | always_shown(x, cell, n)) & cell %in% panels & !is.na(.subset2(x, plan_measure(ans$plan)$name)))
   rows <- whole_rows(ans)[shown]
   labels <- group_labels(ans)
   labels[ans$facets$targets$open] <- paste(labels[ans$facets$targets$open], "(not complete)")
   ends <- target_ends(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(
-    label = cut_names(item_names(ans, ans$ranked$order[rows]), 28L),
+    label = names_after_marks(cut_names(item_names(ans, ans$ranked$order[rows]), 28L), mark_numbers(ans)[rows]),
     value = column(plan_measure(ans$plan)$name), target = column("target"),
     attainment = column("attainment"),
     pace = column("pace"), open = ans$facets$targets$open[cell[shown]],
@@ -126,7 +126,7 @@ target_texts <- function(items, grouped) {
 
 targets_words <- function(layout, ans, title) {
   notes <- c(
-    sprintf("Target: %s.", ans$facets$targets$words), if (!layout$grouped) target_ends_words(ans),
+    sprintf("Target: %s.", target_source(ans)), if (!layout$grouped) target_ends_words(ans),
     if (!layout$grouped) target_notes(ans),
     if (length(ans$facets$selection$text)) sprintf("Only %s.",
       paste(ans$facets$selection$text, collapse = ", ")),
@@ -140,7 +140,7 @@ targets_words <- function(layout, ans, title) {
     if (layout$others > 0 && !layout$grouped) {
       sprintf("%s not shown.", count_of(layout$others, item_noun(ans$plan)))
     },
-    not_shown(layout$hidden, "group")
+    not_shown(layout$hidden, "group"), mark_sign_words(ans)
   )
   chart_labs(x = measure_title(ans, measure_words(ans)), y = NULL, fill = NULL, colour = NULL,
     title = wrapped_title(title %||% target_finding(ans)), subtitle = wrapped_notes(notes),

@@ -67,7 +67,7 @@ tiers_layout <- function(ans) {
   tier <- ans$facets$tiers$number[at]
   known <- !is.na(tier)
   items <- data.frame(at = seq_along(value), label = item_names(ans, ans$ranked$order[at]),
-    value = value,
+    value = value, mark = mark_numbers(ans)[at],
     tier = factor(ans$facets$tiers$scheme$labels[tier], ans$facets$tiers$scheme$labels))[known, ]
   table <- tier_counts(ans)
   held <- match(levels(items$tier), as.character(items$tier)) # first item of each tier
@@ -86,6 +86,7 @@ draw_tiers <- function(layout, ans, title) {
   named <- layout$n <= 24L
   ggplot2::ggplot(layout$items, ggplot2::aes(.data$at, .data$value)) +
     tier_bars(layout) +
+    tier_marks(layout) +
     ggplot2::geom_hline(yintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
     ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$from, y = 0,
       yend = .data$y + top * 0.03), data = starts[-1L, ],
@@ -108,7 +109,7 @@ draw_tiers <- function(layout, ans, title) {
         plain_words(ans$facets$tiers$scheme$of)
       },
       title = title %||% tier_finding(ans),
-      subtitle = paste0(shown_scheme(ans$facets$tiers$scheme), "; lines are where a tier begins"),
+      subtitle = wrapped_notes(paste(c(shown_scheme(ans$facets$tiers$scheme), "lines are where a tier begins", mark_sign_words(ans)), collapse = "; ")),
       caption = caption_text(ans), alt = tiers_alt(layout, ans)) +
     theme_eggcrate() +
     ggplot2::theme(
@@ -147,6 +148,15 @@ tier_bars <- function(layout) {
   }
   ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$value, fill = .data$tier),
     data = do.call(rbind, lapply(split(layout$items, layout$items$tier), thin)))
+}
+
+# Signs above the bars of marked items.
+tier_marks <- function(layout) {
+  items <- layout$items[layout$items$mark > 0L, ]
+  if (nrow(items)) {
+    ggplot2::geom_text(ggplot2::aes(y = pmax(.data$value, 0), label = mark_signs()[.data$mark]), data = items, vjust = -0.5,
+      size = if (layout$n > 60L) 2.2 else 3.2, colour = palette_eggcrate[["clay"]])
+  }
 }
 
 # "B: 80 customers, 15.1 %, from 5,679.36".

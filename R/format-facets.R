@@ -132,6 +132,19 @@ marks_finding <- function(ans) {
 # At the head of a title.
 capital_first <- function(names) c(capital(names[1L]), names[-1L])
 
+# Names after the signs of their marks, for figures whose colours say something else.
+names_after_marks <- function(names, mark) {
+  marked <- !is.na(mark) & mark > 0L
+  names[marked] <- paste(mark_signs()[mark[marked]], names[marked])
+  names
+}
+
+# "● top(3)": what the signs mean.
+mark_sign_words <- function(ans) {
+  facet <- ans$facets$marks
+  if (!is.null(facet)) sprintf("%s.", paste(mark_signs()[seq_along(facet$name)], facet$name, collapse = ", "))
+}
+
 # Numbers of marks along rows, 0 for those that have none.
 marks_of <- function(x) {
   column <- intersect(mark_columns, names(x))

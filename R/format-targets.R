@@ -55,6 +55,12 @@ open_words <- function(ans, group) {
   sprintf("after %s of %s days", format_count(days[1L]), format_count(days[2L]))
 }
 
+# Where targets come from: a number as figures read.
+target_source <- function(ans) {
+  given <- ans$facets$targets$given
+  if (is.null(given)) ans$facets$targets$words else measure_formatter(ans)(given)
+}
+
 # The best and the worst, by attainment, of one group.
 target_ends_words <- function(ans) {
   ends <- target_ends(ans)

@@ -13,7 +13,7 @@ answer_setup.eggcrate_targets <- function(x, n, width) {
   setup$cells <- target_cells(setup, x)
   setup$title <- target_finding(ans)
   setup$lines <- c(target_ends_words(ans), standings_lines(ans),
-    sprintf("target: %s", if (is.null(ans$facets$targets$given)) ans$facets$targets$words else setup$numbers(ans$facets$targets$given)))
+    sprintf("target: %s", target_source(ans)))
   setup$blocks <- list(status_block(setup), tier_block(setup))
   setup$notes <- target_notes(ans)
   setup

@@ -73,7 +73,8 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
   list(title = parts$title, lines = plain_text_of(parts$lines),
     columns = with_names(Map(function(values, name) cut_cell(signed_words(values, name)), plain, names(plain)), titles),
     formats = Map(function(values, column) if (!is.null(column$format)) number_format_of(values, column$format), plain, columns),
-    fills = Map(function(values, name) cell_colours(values, name, ans), plain, names(plain)),
+    fills = Map(function(values, name) cell_colours(values, name, ans) %||% if (table == "items") name_colours(x, name, ans), plain, names(plain)),
+    muted = names(plain) %in% display("muted"),
     bars = sheet_bars(plain, ans, table), notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
     picture = picture)
 }
@@ -121,6 +122,11 @@ cell_colours <- function(values, name, ans) {
   found <- unname(palette[as.character(values)])
   found[found %in% "#FFFFFF"] <- NA
   found
+}
+
+# Names of marked items have the colours of their marks.
+name_colours <- function(x, name, ans) {
+  if (is.list(ans) && has_facet(ans, "marks") && name %in% names(ans$plan$by)) c(NA, mark_palette)[marks_of(x) + 1L]
 }
 
 # Bars in cells, up to the greatest value or where they were said to end.
@@ -248,6 +254,7 @@ column_cells <- function(sheet, j, rows) {
   few <- length(rows) <= 5000L
   format <- if (inherits(values, "Date")) "yyyy-mm-dd" else if (is.integer(values) && few) "#,##0" else sheet$formats[[j]]
   style <- c(list(numFmt = format), if (long) list(wrapText = TRUE, valign = "top"), if (words && few) list(halign = "left", indent = 1L))
+  if (isTRUE(sheet$muted[j])) style$fontColour <- "#8A939A"
   style <- Filter(Negate(is.null), style)
   fills <- if (j <= length(sheet$fills)) sheet$fills[[j]]
   if (is.null(fills)) {

@@ -149,3 +149,28 @@ test_that("the face of figures is found by name, or set", {
   expect_equal(run$status, 0)
   expect_match(paste(readLines(path), collapse = ""), "DejaVu Serif")
 })
+
+test_that("marked items are drawn in the charts whose colours say something else", {
+  o <- demo_orders()
+  marked <- function(x) highlight(x, best = top(2), worst = bottom(1))
+  answers <- list(changes = compare_periods(o, net_sales, customer, over = year(order_date)),
+    targets = against_target(o, net_sales, customer, target = 20000),
+    quadrants = quadrants(o, net_sales, c(margin = sum(profit) / sum(net_sales)), customer),
+    tiers = assign_tiers(standings(o, net_sales, customer), tiers_equal(3)))
+  for (name in names(answers)) {
+    x <- marked(answers[[name]])
+    chart <- eggcrate:::answer_chart(x, name)
+    names <- x$customer[which(x$highlighted %in% c("best", "worst"))]
+    expect_length(names, 3L)
+    data <- chart$data
+    if (name %in% c("changes", "targets")) {
+      signs <- sub("^([^[:alnum:]]) .*$", "\\1", data$label[grepl("^[^[:alnum:]] ", data$label)])
+      expect_setequal(sub("^. ", "", data$label[grepl("^[^[:alnum:]] ", data$label)]), names)
+      expect_length(unique(signs), 2L)
+    } else {
+      expect_setequal(sub(", (best|worst)$", "", data$label[data$mark > 0L]), names)
+    }
+    expect_match(paste(chart$labels$subtitle, collapse = " "), "best, .*worst", info = name)
+    expect_no_match(paste(eggcrate:::answer_chart(answers[[name]], name)$labels$subtitle, collapse = " "), "worst,|ringed|best,")
+  }
+})

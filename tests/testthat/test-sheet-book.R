@@ -129,3 +129,18 @@ test_that("the workbook of a run has contents first, with what was found, and a 
   want <- read.csv(file.path(run$folder, "tables", "accounts-items.csv"))
   expect_equal(as.numeric(got[[3]][seq_len(nrow(want))]), want$net_sales, tolerance = 1e-14)
 })
+
+test_that("marked names are filled, and what stands back is grey", {
+  x <- highlight(standings(demo_orders(), net_sales, customer), best = top(2), worst = bottom(1))
+  old <- display_settings(muted = "cum_share")
+  withr::defer(options(eggcrate.display = old))
+  path <- withr::local_tempfile(fileext = ".xlsx")
+  answer_sheet(x, path, chart = FALSE)
+  styles <- openxlsx::loadWorkbook(path)$styleObjects
+  column <- match("customer", names(read_back(path, 1, head_row(path, 1, "customer"))))
+  filled <- Filter(function(s) column %in% s$cols && length(s$style$fill) > 0L && length(s$style$fill$fillFg), styles)
+  rows <- unlist(lapply(filled, function(s) s$rows[s$cols == column]))
+  expect_length(unique(rows), 3L)
+  grey <- Filter(function(s) identical(unname(unlist(s$style$fontColour)), "FF8A939A"), styles)
+  expect_gte(length(unlist(lapply(grey, `[[`, "rows"))), nrow(x))
+})
