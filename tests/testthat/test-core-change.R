@@ -294,3 +294,22 @@ test_that("ranks of two periods are whole numbers but for averages of ties", {
   expect_type(ranks("min")$rank_to, "integer")
   expect_equal(sort(ranks("average")$rank_to), c(1.5, 1.5, 3))
 })
+
+test_that("a period that the data begin with is not late, and intervals of unlike length are told with their days", {
+  d <- data.frame(k = c("a", "a", "a"), day = as.Date(c("2026-01-01", "2026-01-30", "2026-02-27")), v = c(1, 2, 4))
+  x <- compare_periods(d, v, k, over = month(day), as_of = "2026-02-28")
+  expect_false(any(grepl("the data begin within it", format(x))))
+  expect_true(any(grepl("the data begin within it", format(compare_periods(d[-1, ], v, k, over = month(day), as_of = "2026-02-28")))))
+  told <- function(...) receipt(compare_periods(d, v, k, over = month(day), ..., as_of = "2026-02-28"))
+  days <- function(told) grepl("days", told$note[told$step == "periods"])
+  expect_true(all(days(told(from = "2026-01-20/2026-01-31", to = "2026-02"))))
+  expect_false(any(days(told(from = "2026-01", to = "2026-02"))))
+})
+
+test_that("of a ratio an item is there in a period that has both of its columns", {
+  d <- data.frame(k = "a", day = as.Date(c("2026-01-31", "2026-02-28")), profit = c(1, 2), sales = c(NA, 4))
+  x <- compare_periods(d, c(margin = sum(profit) / sum(sales)), k, over = month(day), from = "2026-01", to = "2026-02")
+  expect_identical(as.character(x$class), "new")
+  both <- compare_periods(transform(d, sales = c(2, 4)), c(margin = sum(profit) / sum(sales)), k, over = month(day), from = "2026-01", to = "2026-02")
+  expect_identical(as.character(both$class), "level")
+})

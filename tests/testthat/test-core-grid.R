@@ -136,3 +136,8 @@ test_that("periods on both sides are those of their own, and may be renamed", {
   plain <- heat_grid(o, of = per_day(sum(net_sales)), by = region, across = quarter(order_date))
   expect_equal(columns_of(rate, c("region", "shade")), columns_of(plain, c("region", "shade")))
 })
+
+test_that("cells of tiers without colours are the darker the better", {
+  expect_equal(eggcrate:::tier_shades(1:3, list(labels = c("A", "B", "C"))), c(1, 0.5, 0))
+  expect_equal(eggcrate:::tier_shades(c(1L, NA), list(labels = "A")), c(1, NA))
+})

@@ -142,3 +142,11 @@ test_that("a shell is told its own words", {
   expect_match(err("--of", "net_sales", "--ties", "x"), "`--ties` must be", fixed = TRUE)
   expect_false(grepl("!!", err("--of", "T + 1")))
 })
+
+test_that("only numbers of months stand beside a month without a year", {
+  d <- data.frame(k = "a", v = 1:3, day = as.Date(c("2026-01-05", "2026-02-05", "2026-11-05")))
+  expect_equal(standings(d, of = sum(v), by = k, where = month_of_year(day) %in% c(1, 11))$v, 4)
+  hint <- function(code) tryCatch(standings(d, of = sum(v), by = k, where = !!code), eggcrate_error = conditionMessage)
+  expect_match(hint(quote(month(day) %in% c(1, 11))), "month_of_year(day) %in% c(1, 11)", fixed = TRUE)
+  expect_no_match(hint(quote(month(day) %in% c(1, 20))), "month_of_year", fixed = TRUE)
+})
