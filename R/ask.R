@@ -95,7 +95,7 @@ verb_args <- function(command, frame) {
     } else if (argument$type == "target") {
       target_given(name, frame)
     } else {
-      get(name, frame)
+      plain_argument(name, frame)
     }
   }, names(arguments), arguments)
 }

@@ -68,6 +68,9 @@ check_depth <- function(expr, arg, call = NULL) {
 
 syntax_complaint <- function(e) {
   line <- strsplit(conditionMessage(e), "\n", fixed = TRUE)[[1L]][1L]
+  if (grepl("contextstack", line)) {
+    return("it has more than 50 brackets, one inside the other")
+  }
   line <- sub("^<text>:[0-9]+:0: unexpected end of input$", "it ends too early", line)
   gsub("<text>:[0-9]+:([0-9]+): ", "at letter \\1, ", line)
 }

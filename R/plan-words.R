@@ -11,6 +11,12 @@ capture <- function(name, frame) {
   if (rlang::quo_is_missing(quo)) NULL else rlang::quo_squash(quo)
 }
 
+# The value of an argument that is no expression; `!!x` and `{{ x }}` are values of the caller's there too.
+plain_argument <- function(name, frame) {
+  injects <- any(c("!", "{") %in% all.names(eval(call("substitute", as.name(name)), frame)))
+  if (injects) rlang::eval_tidy(eval(as.call(list(rlang::enquo, as.name(name))), frame)) else get(name, frame)
+}
+
 # The expressions of further arguments, by name.
 capture_dots <- function(...) lapply(rlang::enquos(...), rlang::quo_squash)
 

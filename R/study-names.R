@@ -99,6 +99,9 @@ set_values <- function(names, set) {
 
 # Putting in ---------------------------------------------------------------
 
+# Names that use each other twice and twice again would grow without an end.
+longest_text <- 10000L
+
 #' Every definition with the names in it put in; those that come back to themselves are noted.
 #' @noRd
 resolve_names <- function(names, note) {
@@ -119,6 +122,10 @@ resolve_names <- function(names, note) {
         if (isTRUE(part$broken)) one$broken <- TRUE
       }
       if (!isTRUE(one$broken)) one$text <- put_in(one$text, c(done, list()), kinds)
+      if (nchar(one$text) > longest_text) {
+        note(one$line, sprintf("`%s` is too long: more than %s letters once the names in it are put in.", name, count_text(longest_text)), NULL)
+        one$broken <- TRUE
+      }
     }
     done[[name]] <<- one
     one

@@ -70,7 +70,8 @@ toml_problem <- function(line, text) {
 
 new_scan <- function(text) {
   ch <- strsplit(gsub("\r\n", "\n", text, fixed = TRUE), "")[[1L]]
-  list2env(list(ch = ch, at = 1L, ends = integer(), lines = 1L + cumsum(c("", ch)[seq_along(ch)] == "\n")),
+  # Letters that mean something within a text; what is between two of them is taken at once.
+  list2env(list(ch = ch, at = 1L, depth = 0L, stops = which(ch %in% c("\"", "'", "\\", "\n")), ends = integer(), lines = 1L + cumsum(c("", ch)[seq_along(ch)] == "\n")),
     parent = emptyenv())
 }
 
@@ -216,8 +217,11 @@ scan_key <- function(s) {
 
 scan_value <- function(s, key) {
   line <- scan_line(s)
+  s$depth <- s$depth + 1L
+  if (s$depth > most_levels) scan_stop(s, sprintf("the value of `%s` is too deep: more than %d lists, one inside the other", key, most_levels))
   node <- switch(scan_ch(s), "\"" = , "'" = scan_text(s), "[" = scan_list(s, key), "{" = scan_inline(s),
     scan_bare(s, key))
+  s$depth <- s$depth - 1L
   node$line <- line
   node
 }
@@ -230,7 +234,7 @@ scan_list <- function(s, key) {
     skip_space(s)
     if (scan_ch(s) == "]") break
     if (scan_ch(s) == "") scan_stop(s, sprintf("the list of `%s` is never closed with `]`", key), line)
-    items <- c(items, list(scan_value(s, key)))
+    items[[length(items) + 1L]] <- scan_value(s, key)
     skip_space(s)
     if (scan_ch(s) == ",") scan_move(s) else if (scan_ch(s) != "]") {
       scan_stop(s, sprintf("the list of `%s` needs a comma or `]`", key))
@@ -278,16 +282,28 @@ scan_text <- function(s) {
   close <- if (long) strrep(mark, 3L) else mark
   scan_move(s, nchar(close))
   if (long && scan_ch(s) == "\n") scan_move(s)
-  out <- character()
+  out <- list()
   while (!scan_ahead(s, close)) {
     if (scan_ch(s) == "" || !long && scan_ch(s) == "\n") scan_stop(s, "a text is opened with a quote that is never closed", line)
-    out <- c(out, if (mark == "\"" && scan_ch(s) == "\\") scan_escape(s) else scan_letter(s))
+    out[[length(out) + 1L]] <- if (mark == "\"" && scan_ch(s) == "\\") scan_escape(s) else scan_run(s)
   }
   # Two quotes may stand before the three that close.
-  while (long && scan_ahead(s, paste0(mark, close))) out <- c(out, scan_letter(s))
+  while (long && scan_ahead(s, paste0(mark, close))) out[[length(out) + 1L]] <- scan_letter(s)
   scan_move(s, nchar(close))
-  text <- enc2utf8(paste(out, collapse = ""))
+  text <- enc2utf8(paste(unlist(out), collapse = ""))
   list(kind = "text", value = text, text = text)
+}
+
+# Up to the next letter that means something, which is taken alone.
+scan_run <- function(s) {
+  before <- findInterval(s$at, s$stops)
+  if (before > 0L && s$stops[before] == s$at) {
+    return(scan_letter(s))
+  }
+  end <- if (before < length(s$stops)) s$stops[before + 1L] else length(s$ch) + 1L
+  letters <- s$ch[s$at:(end - 1L)]
+  s$at <- end
+  paste(letters, collapse = "")
 }
 
 scan_letter <- function(s) {

@@ -35,7 +35,7 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
     list(name = looked$name, rows = looked$rows,
       columns = do.call(rbind, unname(Map(column_summary, looked$values, looked$different,
         names(looked$values), looked$types))),
-      findings = do.call(rbind, c(findings, list(no_finding)))),
+      findings = tibble::as_tibble(do.call(rbind, c(findings, list(no_finding))))),
     class = "eggcrate_check"
   )
 }
@@ -170,7 +170,7 @@ odd_finding <- function(odd, name) {
   words <- c("undecided" = "commas may part thousands or decimals",
     "currencies" = "amounts in more than one currency",
     "day or month" = "day and month cannot be told apart",
-    "shapes" = "dates written in more than one way", "impossible" = "a date that does not exist",
+    "percent" = "percentages, which are not read as numbers", "shapes" = "dates written in more than one way", "impossible" = "a date that does not exist",
     "word" = "not a number, though most of the column is")
   finding(name, words[[odd$why %||% "word"]], NA, odd$value, odd$row)
 }

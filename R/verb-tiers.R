@@ -38,6 +38,7 @@
 #' tiers_by_share(c(A = "80%", B = "95%"), rest = "C")
 #' tiers_by_percentile(c(A = "5%", B = "15%", C = "60%", D = "20%"))
 tiers_by_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, ...) {
+  bounds <- plain_argument("bounds", environment())
   check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_value(bounds, rest, tier_measure(capture("of", environment())), colours = colours,
     call = sys.call()[1L])
@@ -47,6 +48,7 @@ tiers_by_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NU
 #' @export
 tiers_by_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL,
                            colours = NULL, ...) {
+  bounds <- plain_argument("bounds", environment())
   check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_share(bounds, rest, boundary, tier_measure(capture("of", environment())), colours,
     sys.call()[1L])
@@ -55,6 +57,7 @@ tiers_by_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of 
 #' @rdname tiers_by_value
 #' @export
 tiers_by_percentile <- function(sizes = NULL, of = NULL, colours = NULL, ...) {
+  sizes <- plain_argument("sizes", environment())
   check_tier_names(sizes, ..., call = sys.call()[1L])
   scheme_percentile(sizes, tier_measure(capture("of", environment())), colours, sys.call()[1L])
 }
@@ -62,6 +65,7 @@ tiers_by_percentile <- function(sizes = NULL, of = NULL, colours = NULL, ...) {
 #' @rdname tiers_by_value
 #' @export
 tiers_by_rank <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL, ...) {
+  bounds <- plain_argument("bounds", environment())
   check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_rank(bounds, rest, tier_measure(capture("of", environment())), colours, sys.call()[1L])
 }
@@ -69,6 +73,7 @@ tiers_by_rank <- function(bounds = NULL, rest = "rest", of = NULL, colours = NUL
 #' @rdname tiers_by_value
 #' @export
 tiers_equal <- function(tiers = NULL, labels = NULL, of = NULL, colours = NULL, ...) {
+  tiers <- plain_argument("tiers", environment())
   check_tier_names(tiers, ..., call = sys.call()[1L])
   scheme_equal(tiers, labels, tier_measure(capture("of", environment())), colours, sys.call()[1L])
 }

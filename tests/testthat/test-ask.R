@@ -269,3 +269,21 @@ test_that("tiers of targets are printed and tabulated", {
   expect_match(lines, "Ambermouth.* A( |$)", all = FALSE)
   expect_equal(tier_table(x)$items, c(2L, 6L))
 })
+
+test_that("a value of the caller is put in by `!!` and by braces in every argument and scheme", {
+  g <- 0.5
+  n <- 3
+  for (scheme in list(quote(tiers_by_share(c(A = !!g))), quote(tiers_by_rank(c(A = !!n))), quote(tiers_by_value(c(A = !!n))),
+    quote(tiers_by_percentile(c(A = !!g, B = 0.5))), quote(tiers_equal(!!n)))) {
+    plain <- eval(do.call(substitute, list(scheme, list(g = g, n = n))) |> deparse() |> gsub(pattern = "!!", replacement = "") |> str2lang())
+    expect_identical(eval(scheme), plain, info = deparse(scheme))
+  }
+  embraced <- function(part) tiers_by_share(c(A = {{ part }}))
+  expect_identical(embraced(0.5), tiers_by_share(c(A = 0.5)))
+  o <- demo_orders()
+  expect_identical(heat_grid(o, net_sales, region, across = year(order_date), shade = "value", floor = !!n)$shade,
+    heat_grid(o, net_sales, region, across = year(order_date), shade = "value", floor = n)$shade)
+  expect_identical(pareto(o, net_sales, region, reach = !!g)$region, pareto(o, net_sales, region, reach = 0.5)$region)
+  best <- "lowest"
+  expect_identical(standings(o, net_sales, region, best = !!best)$region, standings(o, net_sales, region, best = "lowest")$region)
+})

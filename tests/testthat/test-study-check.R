@@ -134,3 +134,24 @@ test_that("a study has no option of a file, and a file that is no study is said 
   expect_error(check_study(file.path(folder, "b.toml")), class = "eggcrate_error_format")
   expect_error(check_study(file.path(folder, "none.toml")), class = "eggcrate_error_file")
 })
+
+test_that("what would take for ever is refused at once, with its line and code 2", {
+  folder <- study_folder()
+  doubled <- c("[measures]", "m0 = \"sum(net_sales)\"", sprintf("m%d = \"m%d + m%d\"", 1:60, 0:59, 0:59))
+  studies <- list("`m[0-9]+` is too long: more than 10,000 letters" = c(study_head, doubled, quick_part("a")),
+    "is too deep: more than 100 lists" = c(study_head, paste0("x = ", strrep("[", 5000), strrep("]", 5000)), quick_part("a")),
+    "more than 50 brackets, one inside the other" = c(study_head, quick_part("a", sprintf("where = \"%sunits > 1%s\"", strrep("(", 3000), strrep(")", 3000)))),
+    "is too deep: more than 100 levels" = c(study_head, quick_part("a", sprintf("where = \"%s\"", paste(rep("units == 1", 2000), collapse = " | ")))))
+  for (i in seq_along(studies)) {
+    path <- write_study(studies[[i]], folder)
+    took <- system.time(got <- run_here(c("check", path)))[["elapsed"]]
+    expect_equal(got$status, 2, info = names(studies)[i])
+    expect_match(gsub(" +", " ", paste(got$out, collapse = " ")), names(studies)[i])
+    expect_lt(took, 15)
+  }
+  # A long text is no fault, and takes no longer than it is long.
+  long <- sprintf("title = '%s'", strrep("a word ", 20000))
+  path <- write_study(c(study_head, quick_part("a", long)), folder)
+  expect_lt(system.time(got <- run_here(c("check", path)))[["elapsed"]], 15)
+  expect_equal(got$status, 0)
+})
