@@ -66,7 +66,8 @@ look_at_file <- function(path, options, call = NULL) {
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
   typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
-  odd <- Filter(Negate(is.null), lapply(typed, `[[`, "odd"))
+  # Percentages have a finding of their own.
+  odd <- Filter(function(one) !is.null(one) && !identical(one$why, "percent"), lapply(typed, `[[`, "odd"))
   reading <- c(
     twice_findings(file$header),
     if (length(files) > 1L) same_file_findings(paths, files),
@@ -123,7 +124,7 @@ looks_finding <- function(x, name) {
   known <- different(x)
   read <- read_texts(trimws(known))
   if (is.null(read$values)) {
-    return(if (!is.null(read$why)) odd_finding(list(why = read$why, value = read$odd,
+    return(if ((read$why %||% "percent") != "percent") odd_finding(list(why = read$why, value = read$odd,
       row = match(read$odd, x)), name))
   }
   words <- if (read$kind == "amounts") {
@@ -170,7 +171,7 @@ odd_finding <- function(odd, name) {
   words <- c("undecided" = "commas may part thousands or decimals",
     "currencies" = "amounts in more than one currency",
     "day or month" = "day and month cannot be told apart",
-    "percent" = "percentages, which are not read as numbers", "shapes" = "dates written in more than one way", "impossible" = "a date that does not exist",
+    "shapes" = "dates written in more than one way", "impossible" = "a date that does not exist",
     "word" = "not a number, though most of the column is")
   finding(name, words[[odd$why %||% "word"]], NA, odd$value, odd$row)
 }
