@@ -295,7 +295,7 @@ quadrants_words <- function(layout, ans, title) {
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
     if (length(ans$facets$selection$text)) paste("only",
       paste(ans$facets$selection$text, collapse = ", ")),
-    if (has_facet(ans, "marks")) paste("ringed:", paste(ans$facets$marks$name, collapse = ", "))
+    if (any(layout$items$mark > 0L)) paste("ringed:", paste(ans$facets$marks$name[sort(setdiff(layout$items$mark, 0L))], collapse = ", "))
   )
   chart_labs(
     x = measure_title(ans, measure_words(ans)), y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,

@@ -278,12 +278,22 @@ ask_and_show <- function(command, options, targets, table) {
   x <- ask(command, asked_args(command, options), source)
   if (isTRUE(options$show_sql)) say(format(show_sql(x)))
   if (command %in% charting) say_unknown_names(options, x)
+  if (command != "why") say_copies(x)
   switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),
     show_answer(x, options, targets, table))
 }
 
+reading_names <- c("encoding", "separator", "decimal", "dates", "sheet", "twice")
+
+# Files whose rows count twice.
+say_copies <- function(x) {
+  told <- receipt(x)
+  copies <- told$note[told$fact == file_twice]
+  if (length(copies)) say(sprintf("eggcrate: %s.", copies))
+}
+
 reading_options <- function(options) {
-  reading <- options[c("encoding", "separator", "decimal", "dates", "sheet")]
+  reading <- options[reading_names]
   if (identical(reading$separator, "\\t")) reading$separator <- "\t"
   reading
 }
@@ -315,8 +325,7 @@ show_findings <- function(x, targets) {
 
 # Looking through a file ---------------------------------------------------
 
-check_options_table <- c("table", "format", "out", "overwrite", "encoding", "separator", "decimal", "dates",
-  "sheet", "help")
+check_options_table <- c("table", "format", "out", "overwrite", "encoding", "separator", "decimal", "dates", "sheet", "help")
 
 check_tables <- c("columns", "findings")
 

@@ -18,11 +18,11 @@ run_options <- function() {
 
 study_options <- function() {
   c(list(out = list(value = "FILE", help = "the study to write [the file's name, with .toml]")),
-    shell_arguments[c("encoding", "separator", "decimal", "dates", "sheet", "help")])
+    shell_arguments[c(reading_names, "help")])
 }
 
 study_help_groups <- list("What to run" = c("only", "set", "as_of", "source"),
-  "Reading the file" = c("encoding", "separator", "decimal", "dates", "sheet"),
+  "Reading the file" = reading_names,
   "Writing" = c("out", "overwrite", "since", "pdf", "verify", "quiet", "help"))
 
 one_file <- function(options, command, what) {
@@ -73,7 +73,7 @@ show_verified <- function(found, folder) {
 }
 
 check_study_file <- function(options) {
-  given <- Filter(function(name) !is.null(options[[name]]), c("encoding", "separator", "decimal", "dates", "sheet", "table"))
+  given <- Filter(function(name) !is.null(options[[name]]), c(reading_names, "table"))
   if (length(given)) {
     stop_eggcrate("call", "option", sprintf("`%s` is about a file of order lines, and this is a study.", option_name(given[1L])),
       i = "A study says in [source] how its file is read.")

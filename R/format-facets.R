@@ -80,9 +80,12 @@ facet_legend.eggcrate_facet_marks <- function(facet, ans) {
   vapply(seq_along(facet$name), function(i) {
     rows <- facet$rows[[i]]
     again <- sum(rows %in% taken)
+    hidden <- sum(!rows %in% whole_rows(ans))
+    if (!length(rows) && length(ans$facets$selection$text)) return(paste0(mark_title(facet, i), ": none of those kept."))
     taken <<- union(taken, rows)
     paste0(mark_title(facet, i), ": ", selected_words(ans, rows), ".",
-      if (again > 0) sprintf(" %s of them %s an earlier mark.", format_count(again), if (again == 1) "has" else "have"))
+      if (again > 0) sprintf(" %s of them %s an earlier mark.", format_count(again), if (again == 1) "has" else "have"),
+      if (hidden > 0) sprintf(" %s of them %s not shown.", format_count(hidden), if (hidden == 1) "is" else "are"))
   }, "")
 }
 
@@ -142,7 +145,11 @@ names_after_marks <- function(names, mark) {
 # "● top(3)": what the signs mean.
 mark_sign_words <- function(ans) {
   facet <- ans$facets$marks
-  if (!is.null(facet)) sprintf("%s.", paste(mark_signs()[seq_along(facet$name)], facet$name, collapse = ", "))
+  if (is.null(facet)) {
+    return(NULL)
+  }
+  gone <- vapply(facet$rows, function(rows) !any(rows %in% whole_rows(ans)), NA)
+  sprintf("%s.", paste0(mark_signs()[seq_along(facet$name)], " ", facet$name, ifelse(gone, " (not shown)", ""), collapse = ", "))
 }
 
 # Numbers of marks along rows, 0 for those that have none.

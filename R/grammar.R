@@ -339,6 +339,7 @@ shell_arguments <- list(
     help = "decimal mark of amounts, . or , where the file does not decide it"),
   dates = list(value = "ORDER",
     help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
+  twice = list(value = "RULE", help = "count or refuse: what becomes of a file that holds the rows of another [count; refuse in studies]"),
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
   show_sql = list(help = "say what the database is asked, where the rows are in one", commands = charting),
   port = list(value = "NUMBER", help = "where the desk listens [a port that is free]", commands = "desk"),
@@ -355,7 +356,7 @@ help_groups <- list(
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
-  "Reading the rows" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet", "show_sql"),
+  "Reading the rows" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet", "twice", "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "items", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "port", "no_browser", "help")
 )

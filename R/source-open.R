@@ -29,6 +29,7 @@ check_reading <- function(options, call = NULL) {
   }
   if (!is.null(options$decimal)) check_choice(options$decimal, c(".", ","), "decimal", call)
   if (!is.null(options$dates)) check_choice(options$dates, date_orders, "dates", call)
+  if (!is.null(options$twice)) check_choice(options$twice, c("count", "refuse"), "twice", call)
   options
 }
 

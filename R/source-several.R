@@ -35,7 +35,52 @@ source_several <- function(paths, reading = list(), call = NULL) {
   }
   origins <- lapply(paths, new_origin, reading = reading)
   files <- Map(function(path, origin) unchanged(origin, open_file(path, reading, call), call), paths, origins)
-  new_file_source(joined_file(unname(files)), list(parts = unname(origins), reading = reading))
+  copies <- same_files(paths, unname(files))$words
+  if (length(copies) && identical(reading$twice, "refuse")) {
+    unlink(unlist(lapply(files, `[[`, "scratch")))
+    stop_data("twice", sprintf("A file holds the rows of another: %s.", copies[1L]),
+      i = "Its rows would count twice. Leave it away; or say that it is right: `twice = \"count\"`.", call = call)
+  }
+  file <- joined_file(unname(files))
+  file$copies <- copies
+  new_file_source(file, list(parts = unname(origins), reading = reading))
+}
+
+#' Files that hold the rows of an earlier one: of the same bytes, or with the same first and last thousand lines.
+#' @return Of each its place, `at`, the place of the `first` one, and `words`, a sentence without its stop.
+#' @noRd
+same_files <- function(paths, files) {
+  names <- vapply(files, `[[`, "", "name")
+  paths <- path.expand(paths)
+  size <- file.size(paths)
+  alike <- size %in% size[duplicated(size)]
+  bytes <- replace(as.character(seq_along(paths)), alike, tools::md5sum(paths[alike]))
+  # Few begin alike: only of those is more looked at.
+  starts <- vapply(seq_along(files), function(i) line_ends(files[[i]], 20L) %||% as.character(i), "")
+  begin_alike <- starts %in% starts[duplicated(starts)]
+  ends <- replace(starts, begin_alike, vapply(files[begin_alike], function(file) line_ends(file, 1000L), ""))
+  first <- ifelse(duplicated(bytes), match(bytes, bytes), match(ends, ends))
+  at <- which(first < seq_along(files) & vapply(files, function(file) file$rows > 0, NA))
+  list(at = at, first = first[at],
+    words = sprintf("%s has the %s %s", names[at], ifelse(duplicated(bytes)[at], "bytes of", "first and last thousand lines of"), names[first[at]]))
+}
+
+# The first and last lines of rows of a text that is not packed, as one hash; NULL of other files.
+line_ends <- function(file, lines) {
+  if (!is.null(file$table) || !is.null(file$packed)) {
+    return(NULL)
+  }
+  con <- file(file$path, "rb")
+  on.exit(close(con))
+  size <- file.size(file$path)
+  # Of 400 letters each.
+  most <- min(size, 400 * lines)
+  part <- function(from) {
+    seek(con, from)
+    text <- gsub("\r", "", readChar(con, most, useBytes = TRUE), fixed = TRUE, useBytes = TRUE)
+    strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1L]][-1L]
+  }
+  rlang::hash(list(utils::head(part(0), lines), utils::tail(part(size - most), lines)))
 }
 
 # What is to be known of all files together.
@@ -115,6 +160,8 @@ file_rows <- "rows of a file"
 
 # A line of the receipt for each file.
 several_facts <- function(file) {
-  Map(function(name, rows) receipt_rows("reading", file_rows, rows, file$name, name), file$names,
-    vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE)
+  c(Map(function(name, rows) receipt_rows("reading", file_rows, rows, file$name, name), file$names,
+    vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE),
+    lapply(file$copies, function(copy) receipt_rows("reading", file_twice, NA, file$name, paste0(copy, ": its rows count twice"))))
 }
+file_twice <- "file that is there twice"

@@ -61,6 +61,7 @@ with_study_source <- function(study, source, go, call = NULL) {
     return(go(study, NULL))
   }
   reading <- study$source[setdiff(names(source_keys), c("file", "files", "date"))]
+  reading$twice <- reading$twice %||% "refuse"
   # What is opened is not what is kept.
   study$source[c("file", "files")] <- lapply(study$source[c("file", "files")], without_passwords)
   s <- tryCatch(open_source(file, reading = reading, call = call), eggcrate_error = function(e) {

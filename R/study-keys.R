@@ -20,7 +20,8 @@ source_keys <- list(
   files = list(kind = "texts", help = "several files as one: paths, patterns, folders"),
   date = list(kind = "text", help = "the date of the rows"),
   encoding = list(kind = "text"), separator = list(kind = "text"), decimal = list(kind = "text"),
-  dates = list(kind = "text"), sheet = list(kind = "text"))
+  dates = list(kind = "text"), sheet = list(kind = "text"),
+  twice = list(kind = "choice", choices = c("count", "refuse"), help = "what becomes of a file that holds the rows of another [refuse]"))
 
 lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 

@@ -94,14 +94,16 @@ look_at_frame <- function(data, name) {
   looked_at(name, nrow(data), 0L, values[known], types[known], reading)
 }
 
-# Files that are there twice: of the same bytes, or of the same name and number of rows.
+# Files that are there twice, and those of the same name and number of rows.
 same_file_findings <- function(paths, files) {
+  copies <- same_files(paths, files)
   names <- vapply(files, `[[`, "", "name")
   rows <- vapply(files, function(file) as.numeric(file$rows), 0)
-  bytes <- unname(tools::md5sum(path.expand(paths)))
-  lapply(which(duplicated(bytes) | duplicated(paste(rows, names))), function(i) {
-    first <- match(TRUE, bytes == bytes[i] | names == names[i] & rows == rows[i])
-    finding(names[i], "file that is there twice", rows[i], paths[first])
+  named <- paste(rows, names)
+  at <- sort(union(copies$at, which(duplicated(named))))
+  lapply(at, function(i) {
+    first <- if (i %in% copies$at) copies$first[match(i, copies$at)] else match(named[i], named)
+    finding(names[i], file_twice, rows[i], paths[first])
   })
 }
 

@@ -75,3 +75,34 @@ test_that("a study may have many files", {
   inputs <- jsonlite::read_json(file.path(folder, "out", "receipts.json"))$inputs
   expect_equal(length(inputs), 33)
 })
+
+test_that("a file that holds the rows of another is told of, or refused", {
+  folder <- withr::local_tempdir()
+  lines <- c("who,v", sprintf("k%d,%d", seq_len(2500) %% 7, seq_len(2500)))
+  writeLines(lines, file.path(folder, "a.csv"))
+  writeLines(lines, file.path(folder, "b.csv"))
+  # The same, with one line of the middle changed, and with other line ends.
+  writeLines(replace(lines, 1200, "k1,0"), file.path(folder, "c.csv"), sep = "\r\n")
+  writeLines(rev(lines[-1])[1:2500] |> append("who,v", 0), file.path(folder, "d.csv"))
+  x <- standings(folder, of = sum(v), by = who)
+  told <- receipt(x)[receipt(x)$fact == "file that is there twice", ]
+  expect_identical(told$note, c("b.csv has the bytes of a.csv: its rows count twice", "c.csv has the first and last thousand lines of a.csv: its rows count twice"))
+  got <- run_here(c("standings", folder, "--of", "sum(v)", "--by", "who"))
+  expect_equal(got$status, 0)
+  expect_match(got$err, "^eggcrate: b.csv has the bytes of a.csv: its rows count twice.$", all = FALSE)
+  refused <- run_here(c("standings", folder, "--of", "sum(v)", "--by", "who", "--twice", "refuse"))
+  expect_equal(refused$status, 1)
+  expect_match(refused$err, "A file holds the rows of another: b.csv has the bytes of a.csv", all = FALSE)
+  found <- check_sales(folder)$findings
+  expect_identical(found$column[found$finding == "file that is there twice"], c("b.csv", "c.csv"))
+  # A study refuses unless it says otherwise.
+  study <- function(...) {
+    path <- file.path(folder, "s.toml")
+    writeLines(c("eggcrate = 1", "[source]", "files = [\"a.csv\", \"b.csv\"]", ..., "[[part]]", "name = \"p\"", "command = \"standings\"", "of = \"sum(v)\"", "by = \"who\""), path)
+    run_here(c("check", path))
+  }
+  expect_equal(study()$status, 2)
+  expect_equal(study("twice = \"count\"")$status, 0)
+  # Files without a row in common are not told of.
+  expect_false("file that is there twice" %in% receipt(standings(file.path(folder, c("a.csv", "d.csv")), of = sum(v), by = who))$fact)
+})

@@ -161,3 +161,14 @@ test_that("marked items are printed, drawn and written wherever they stand", {
   expect_equal(json$items$highlighted, as.character(m$highlighted))
   expect_equal(unlist(json$question$highlight %||% json$highlight), c("best = top(2)", "worst = bottom(1)"))
 })
+
+test_that("a mark whose items are not among those kept says so", {
+  x <- standings(demo_orders(), sum(net_sales), customer)
+  told <- function(y) gsub(" +", " ", paste(format(y, width = 200), collapse = " "))
+  before <- told(only(highlight(x, best = top(2), worst = bottom(1)), top(10)))
+  expect_match(before, "worst, bottom\\(1\\): 1 of 241 customers[^.]*[.][0-9] % of net sales[.] 1 of them is not shown[.]")
+  expect_no_match(before, "best, top\\(2\\):[^:]*not shown")
+  expect_match(told(highlight(only(x, top(10)), best = top(2), worst = bottom(1))), "worst, bottom\\(1\\): none of those kept[.]")
+  changes <- highlight(only(compare_periods(demo_orders(), net_sales, customer, over = year(order_date)), top(5)), best = top(2), worst = bottom(1))
+  expect_match(gsub("\\s+", " ", chart_changes(changes)$labels$subtitle), "worst \\(not shown\\)")
+})
