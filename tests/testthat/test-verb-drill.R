@@ -96,7 +96,7 @@ test_that("why names the quadrant, the class or the status, and what it rests on
   q <- quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)),
     by = customer)
   expect_match(step(q, "Varlow Boatyard", "quadrant"),
-    "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.005 is low \\(split at 0.313\\)$")
+    "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.5 % is low \\(split at 31.3 %\\)$")
   x <- compare_periods(o, of = sum(net_sales), by = customer, over = month(order_date))
   expect_equal(step(x, "Lornet Sailmakers", "to"), "0.00 in 2026-05, from 0 rows")
   expect_match(step(x, "Lornet Sailmakers", "class"),

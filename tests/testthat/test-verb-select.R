@@ -65,9 +65,9 @@ test_that("those of a selection have a line together, between them and all other
   theirs <- orders[orders$customer %in% x$customer[1:10], c("net_sales", "profit")]
   both <- colSums(theirs[stats::complete.cases(theirs), ])
   sums <- sum(theirs$net_sales, na.rm = TRUE)
-  expect_match(lines, sprintf("^ +top 10 \\(10\\) +%s +%.1f %% +%.3f$",
+  expect_match(lines, sprintf("^ +top 10 \\(10\\) +%s +%.1f %% +%.1f %%$",
     format(round(sums, 2), big.mark = ",", nsmall = 2), 100 * sums / sum(x$net_sales),
-    both[["profit"]] / both[["net_sales"]]), all = FALSE)
+    100 * both[["profit"]] / both[["net_sales"]]), all = FALSE)
   at <- vapply(c("top 10", "all others", "total"), function(word) grep(word, lines[-(1:2)])[1], 0L)
   expect_false(is.unsorted(at))
   name <- function(...) grep("^ .*\\([0-9]+\\)", format(...), value = TRUE)[1]
