@@ -287,7 +287,7 @@ reading_names <- c("encoding", "separator", "decimal", "dates", "sheet", "twice"
 
 # Files whose rows count twice.
 say_copies <- function(x) {
-  told <- receipt(x)
+  told <- answer_of(x)$receipt
   copies <- told$note[told$fact == file_twice]
   if (length(copies)) say(sprintf("eggcrate: %s.", copies))
 }

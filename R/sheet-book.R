@@ -289,7 +289,7 @@ column_widths <- function(sheet) {
   widths <- vapply(seq_along(sheet$columns), function(j) {
     values <- utils::head(sheet$columns[[j]], 2000L)
     text <- if (is.double(values) && !inherits(values, "Date")) {
-      format(round(max(abs(values), 0, na.rm = TRUE)), big.mark = ",", scientific = FALSE, nsmall = 2L)
+      format(round(max(abs(values), 0, na.rm = TRUE)), big.mark = ",", decimal.mark = ".", scientific = FALSE, nsmall = 2L)
     } else {
       as.character(values)
     }

@@ -349,13 +349,14 @@ node_places <- function(node, places) {
 
 # So many rows are fetched where a question cannot be answered in the database.
 most_fetched <- 1e6
+fetch_limit <- function() asked_number("fetch") %||% most_fetched
 
 check_fetch <- function(s, why, call = NULL) {
-  limit <- getOption("eggcrate.fetch", most_fetched)
+  limit <- fetch_limit()
   if (s$n > limit) {
     stop_data("database", sprintf("This cannot be answered in the database: %s.", why),
       x = sprintf("%s has %s; no more than %s are fetched.", capital(s$name), counted(s$n, "row"), count_text(limit)),
-      i = "Filter the table first, or raise the limit: `options(eggcrate.fetch = 1e7)`.", call = call)
+      i = "Filter the table first, or raise the limit: EGGCRATE_FETCH=1e7 for the command, `options(eggcrate.fetch = 1e7)` in R.", call = call)
   }
 }
 

@@ -14,7 +14,7 @@ source_entries.eggcrate_source_lookup <- function(s, request, call = NULL) {
 #' @noRd
 entries_of_engine <- function(s, request, call = NULL) {
   request <- replace(request, "apart", FALSE)
-  limit <- getOption("eggcrate.fetch", most_fetched)
+  limit <- fetch_limit()
   tally <- entries_counted(s, request, limit, call)
   if (!is.character(tally) && anyNA(tally$keys[[key_of_orders]])) tally <- with_lone_rows(tally, s, request, limit, call)
   if (is.character(tally)) {

@@ -45,8 +45,8 @@ source_columns.eggcrate_source_frame <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
-# What is no plain vector is made one once, whatever is asked of it; a column without any value is one of blank cells, as
-# in a file.
+# What is no plain vector is made one once, whatever is asked of it; a column without any value that is no number or date is one
+# of blank cells, as in a file.
 frame_column <- function(s, name) {
   x <- .subset2(s$data, name)
   if (is_blank_column(s, name)) {
@@ -75,11 +75,10 @@ checked_years <- function(x, name) {
 
 is_blank_column <- function(s, name) {
   x <- .subset2(s$data, name)
-  if (!is.atomic(x) || length(dim(x)) || (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
+  if (!(is.logical(x) || is.character(x) || is.factor(x)) || length(dim(x)) || (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
     return(FALSE)
   }
-  # No number, NaN, is no missing value.
-  once(s, paste0("blank ", name), all(is.na(x)) && !(is.double(x) && any(is.nan(x))))
+  once(s, paste0("blank ", name), all(is.na(x)))
 }
 
 # Whether a column is its labels or its codes is known by its values, which only those are

@@ -70,7 +70,7 @@ open_copy <- function(from, name, options, call = NULL) {
   path <- scratch_name()
   kept <- FALSE
   on.exit(if (!kept) unlink(path))
-  limit <- asked_limit() %||% 1e10
+  limit <- asked_number("limit") %||% 1e10
   what <- if (from == "stdin") "Standard input" else sprintf("'%s'", name)
   failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path, limit)
   if (failed == "NUL") {

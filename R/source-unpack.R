@@ -58,12 +58,13 @@ check_unpacked <- function(ending, path, limit, call = NULL) {
 #' @param memory How many bytes may be held: Inf for what goes into a temporary file.
 #' @noRd
 unpacked_limit <- function(path, memory = Inf) {
-  asked_limit() %||% min(max(5e8, 200 * file.size(path)), memory)
+  asked_number("limit") %||% min(max(5e8, 200 * file.size(path)), memory)
 }
 
-# In bytes, as it was set; NULL where it was not.
-asked_limit <- function() {
-  number <- suppressWarnings(as.numeric(getOption("eggcrate.limit", Sys.getenv("EGGCRATE_LIMIT"))))
+# A limit as it was set: the option of R, else the variable that a command has; NULL where neither is.
+asked_number <- function(name) {
+  asked <- getOption(paste0("eggcrate.", name), Sys.getenv(paste0("EGGCRATE_", toupper(name))))
+  number <- suppressWarnings(as.numeric(asked))
   if (length(number) == 1L && !is.na(number)) number
 }
 

@@ -75,7 +75,7 @@ cut_echo <- function(x, most = 240L) {
 }
 
 # How messages and receipts write a count: the same whatever is set for what is shown.
-count_text <- function(n) formatC(n, format = "d", big.mark = ",")
+count_text <- function(n) formatC(n, format = "d", big.mark = ",", decimal.mark = ".")
 
 # All digits of a double, no more.
 # Runs code that draws random numbers; those of the caller go on as if it had not.

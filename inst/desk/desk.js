@@ -163,11 +163,18 @@
     });
   }
 
+  // A reply is of a value that was sent; a threshold that has been moved since stays where it is.
+  function keepMoved() {
+    if (!waiting || waiting.what !== "slide") return;
+    all("[data-threshold='" + waiting.id + "']").forEach(function (field) { field.value = waiting.value; });
+  }
+
   function shown(message) {
     if (message.progress) { byId("working").hidden = false; byId("working").querySelector("span").textContent = message.progress + " " + (message.part === null ? "" : Math.round(100 * message.part) + " % "); return; }
     if (message.n && message.n < answered) return;
     var html = message.html || {};
     Object.keys(html).forEach(function (id) { replaced(id, html[id]); });
+    keepMoved();
     if (html.table !== undefined) ticks();
     if (message.wronged) wrongs(message.wrong);
     if (message.picked !== undefined) showPicked(message.picked);

@@ -460,3 +460,17 @@ test_that("the parts of a table of thresholds may be said", {
   expect_equal(ask("--make", "5%")$status, 2)
   expect_equal(ask("--table", "thresholds", "--make", "5")$status, 2)
 })
+
+test_that("the command runs through links, and says in one line that there is no temporary folder", {
+  link <- file.path(withr::local_tempdir(), "link")
+  file.symlink(command_path(), link)
+  expect_equal(run_process("--version", command = link)$status, 0)
+  checkout <- file.path(Sys.getenv("EGGCRATE_CHECKOUT"), "bin", "eggcrate")
+  second <- file.path(dirname(link), "second")
+  file.symlink(checkout, file.path(dirname(link), "first"))
+  file.symlink("first", second)
+  expect_match(run_process("--version", command = second)$out, "^eggcrate [0-9]")
+  got <- run_process("--version", env = c(TMPDIR = "/nowhere/at/all"))
+  expect_equal(got$status, 1)
+  expect_identical(got$err, "eggcrate: The temporary folder '/nowhere/at/all' cannot be written to.")
+})

@@ -61,3 +61,19 @@ test_that("drill, go back, compare, and read the page again: the history is kept
   expect_match(page$text("#finding"), "make 50 %", fixed = TRUE)
   expect_identical(page$wrong, character())
 })
+
+test_that("a threshold that is moved while an answer is on its way stays where it was moved to", {
+  desk <- start_desk(orders_path())
+  page <- open_page(desk$address)
+  page$choose("#sentence [data-field=kind]", "pareto")
+  page$js("document.querySelector('.slide').focus()")
+  # Answers to the first keys come while the next are pressed.
+  for (i in 1:6) {
+    page$key("ArrowLeft")
+    later::run_now(0.15)
+  }
+  page$rest()
+  expect_identical(page$js("document.querySelector('.slide').value"), "74")
+  expect_match(page$text("#finding"), "make 74 %", fixed = TRUE)
+  expect_identical(page$wrong, character())
+})

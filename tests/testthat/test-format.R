@@ -32,3 +32,14 @@ test_that("no negative zero is written", {
   expect_false(any(grepl("-0(,|$)", c(strsplit(eggcrate:::answer_csv(x), "\n")[[1]], eggcrate:::json_lines(x)))))
   expect_identical(eggcrate:::number_text(c(-0, 0, -0.5)), c("0", "0", "-0.5"))
 })
+
+test_that("the decimal mark of the session changes nothing and warns of nothing", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = region, also = c(margin = sum(profit) / sum(net_sales)))
+  shown <- function() {
+    c(format(x), format(assign_tiers(x, tiers_by_value(c(A = 500000.5, B = 300000)))), format(assign_tiers(x, tiers_by_share(c(A = "80.5%"), rest = "B"))),
+      format(heat_grid(demo_orders(), net_sales, region, across = year(order_date))), eggcrate:::answer_csv(x), eggcrate:::json_lines(x))
+  }
+  before <- shown()
+  withr::local_options(OutDec = ",", warn = 2)
+  expect_identical(shown(), before)
+})

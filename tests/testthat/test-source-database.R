@@ -58,7 +58,7 @@ test_that("what cannot be added there is fetched, or refused where that is too m
   withr::local_options(eggcrate.fetch = 599)
   other <- sales_table(sqlite_with(orders), "orders")
   e <- expect_error(standings(other, of = median(third), by = customer), class = "eggcrate_error_database")
-  expect_match(conditionMessage(e), "in the database: `third` has numbers that are not decimal.*Orders has 600 rows; no more than 599 are fetched.*eggcrate.fetch")
+  expect_match(conditionMessage(e), "in the database: `third` has numbers that are not decimal.*Orders has 600 rows; no more than 599 are fetched.*EGGCRATE_FETCH.*eggcrate.fetch")
   expect_equal(nrow(standings(other, of = sum(sales), by = region)), 4L)
 })
 

