@@ -297,13 +297,12 @@ pareto_alt <- function(layout, ans) {
     enumerate(sprintf("%s with %s", best$label, percent_formatter()(best$share))))
 }
 
-empty_chart <- function(ans, title,
-  words = "Nothing is left: no row passes the filter with a value.") {
+empty_chart <- function(ans, title, words = nothing_left_words(ans)) {
   ggplot2::ggplot() +
-    ggplot2::annotate("text", x = 0, y = 0, label = words,
+    ggplot2::annotate("text", x = 0, y = 0, label = paste(strwrap(words, 80), collapse = "\n"),
       colour = palette_eggcrate[["ink"]], size = 5) +
     chart_labs(title = title %||% question_text(ans$plan), caption = caption_text(ans),
       x = NULL, y = NULL, alt = sprintf("An empty chart. %s", words)) +
     theme_eggcrate() +
-    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank())
+    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
 }

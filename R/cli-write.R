@@ -87,7 +87,7 @@ asked_parts <- function(options, table) {
 
 show_answer <- function(x, options, targets, table) {
   parts <- asked_parts(options, table)
-  if (!nrow(x)) say(sprintf("eggcrate: nothing is left: %s.", nothing_words(x)))
+  if (!nrow(x)) say(paste0("eggcrate: ", nothing_words(answer_of(x))))
   layout <- if (!is.null(options$layout)) table_given(options$layout)
   if (table == "tiles" && is.null(layout)) asked_layout(options)
   if (targets$format == "xlsx") attach_usual_packages()
@@ -112,13 +112,7 @@ show_answer <- function(x, options, targets, table) {
   if (!is.null(targets$chart)) say_written(targets$chart)
 }
 
-nothing_words <- function(x) {
-  if (has_facet(answer_of(x), "selection")) {
-    "no item is selected"
-  } else {
-    "no row passes the filter with a value"
-  }
-}
+nothing_words <- function(ans) if (has_facet(ans, "selection")) "Nothing is left: no item is selected." else nothing_left_words(ans)
 
 figures_asked <- function(options) {
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")

@@ -55,8 +55,10 @@ facet_totals.eggcrate_facet_targets <- function(facet, ans) {
 #' @export
 #' @noRd
 facet_totals.eggcrate_facet_grid <- function(facet, ans) {
-  list(side = rep(c("row", "column"), lengths(facet$labels)),
-    name = unlist(facet$labels, use.names = FALSE), total = unlist(facet$totals, use.names = FALSE))
+  # The same row may stand in several groups.
+  group <- if (length(facet$within)) list(group = c(facet$groups[facet$group], rep(NA, length(facet$labels$columns))))
+  c(list(side = rep(c("row", "column"), lengths(facet$labels))), group,
+    list(name = unlist(facet$labels, use.names = FALSE), total = unlist(facet$totals, use.names = FALSE)))
 }
 
 #' @export

@@ -62,6 +62,33 @@ empty_selection_words <- function(ans) {
   }
 }
 
+#' What is said where no row is used: the condition, which days its periods are, and which days the data have.
+#' @noRd
+nothing_left_words <- function(ans) {
+  asked <- plan_text(ans$plan)
+  periods <- unlist(lapply(ans$plan$gates, function(gate) if (gate$asked) named_periods(gate$node)))
+  covered <- plan_covered(ans$plan)
+  paste(c(sprintf("Nothing is left: no row %s a value.", if (is.null(asked)) "has" else sprintf("passes %s with", tick(cut_echo(asked)))),
+    if (length(periods)) sprintf("%s.", enumerate(periods)),
+    if (length(covered)) sprintf("The data have %s.", enumerate(covered))), collapse = " ")
+}
+
+# "`in_period(order_date, latest(month))` is 2026-05-01 to 2026-05-31".
+named_periods <- function(node) {
+  if (!is.list(node) || is.null(node$op)) {
+    return(NULL)
+  }
+  if (startsWith(node$text %||% "", "in_period(")) {
+    days <- day_constants(node)
+    return(if (length(days) == 2L) sprintf("%s is %s to %s", tick(node$text), day_text(days[1L]), day_text(days[2L])))
+  }
+  unlist(lapply(node$args, named_periods))
+}
+
+day_constants <- function(node) {
+  if (node$op == "number" && identical(node$type, "date")) node$value else unlist(lapply(node$args, day_constants))
+}
+
 # Marks --------------------------------------------------------------------
 
 # The facet whose items are marked: those that were asked for, else those that are reached.

@@ -3,7 +3,7 @@
 html_parts.eggcrate_grid <- function(x, n, figures, items = FALSE) {
   ans <- answer_of(x)
   notes <- c(sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans))
-  body <- html_nothing()
+  body <- html_nothing(ans)
   if (length(ans$ranked$cell) && length(shown_rows(ans))) {
     # Wide enough for all: a page can be moved to the side.
     layout <- grid_layout(ans, n %||% rows_by_default(ans$facets$grid$shown, 20), figures, 1e6)
@@ -57,7 +57,7 @@ html_ramp <- function(ans) {
 html_parts.eggcrate_movement <- function(x, n, figures, items = FALSE) {
   ans <- answer_of(x)
   notes <- c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans))
-  body <- html_nothing()
+  body <- html_nothing(ans)
   if (length(shown_items(ans))) {
     rows <- items_in_view(ans, n %||% rows_by_default(ans$facets$movement$shown, 20))
     notes <- c(if (anyNA(ans$facets$movement$row[rows, ])) "A blank cell: absent.",

@@ -156,7 +156,7 @@ html_rows <- function(setup, own = "") {
   tags <- htmltools::tags
   rows <- setup$rows
   if (!length(rows$cell)) {
-    return(html_nothing())
+    return(html_nothing(setup$ans))
   }
   cells <- setup$cells
   bars <- bar_lengths(setup)
@@ -181,9 +181,7 @@ with_groups <- function(lines, rows, setup, width) {
   lines
 }
 
-html_nothing <- function() {
-  htmltools::tags$p("Nothing is left: no row passes the filter with a value.")
-}
+html_nothing <- function(ans) htmltools::tags$p(nothing_left_words(ans))
 
 #' The cells of each row, one after the other.
 #' @param bars Lengths of bars from 0 to 1, by name of the cells that have them.

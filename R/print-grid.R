@@ -13,8 +13,8 @@ grid_lines <- function(ans, n, figures, width) {
         width = width)))
   }
   if (!length(ans$ranked$cell) || !length(shown_rows(ans))) {
-    return(c(head, if (length(ans$ranked$cell)) "Nothing is left: no row is selected." else
-      "Nothing is left: no row passes the filter with a value.", "", foot(NULL)))
+    return(c(head, if (length(ans$ranked$cell)) "Nothing is left: no row is selected." else fold(nothing_left_words(ans), width), "",
+      foot(NULL)))
   }
   layout <- grid_layout(ans, n, figures, width)
   c(head, paint_grid(layout, ans), "", foot(c(grid_notes(ans, layout), signs_note(ans))))

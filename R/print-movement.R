@@ -8,8 +8,8 @@ movement_lines <- function(ans, n, width) {
     unlist(lapply(c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans)), fold,
       width = width)))
   if (!length(shown_items(ans))) {
-    return(c(head, if (nrow(ans$facets$movement$row)) "Nothing is left: no item is selected." else
-      "Nothing is left: no row passes the filter with a value.", "", foot))
+    return(c(head, if (nrow(ans$facets$movement$row)) "Nothing is left: no item is selected." else fold(nothing_left_words(ans), width),
+      "", foot))
   }
   pair <- pair_or_none(ans)
   c(head, tier_lines(ans, n, width), "", fold(present_words(ans), width),

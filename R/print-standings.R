@@ -275,7 +275,7 @@ header_lines <- function(setup) {
 
 standings_body <- function(setup) {
   if (!length(setup$rows$cell)) {
-    return("Nothing is left: no row passes the filter with a value.")
+    return(fold(nothing_left_words(setup$ans), setup$width))
   }
   cells <- setup$fitted
   # What is worked out from the measure stands back behind it.

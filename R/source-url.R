@@ -60,6 +60,7 @@ source_url <- function(url, call = NULL) {
 #' @noRd
 read_url <- function(url, call = NULL) {
   kind <- sub(":.*$", "", url)
+  if (kind == "postgres") kind <- "postgresql"
   if (!kind %in% names(url_engines)) {
     stop_data("database", sprintf("'%s:' is no kind of database that can be opened by its address.", kind),
       i = sprintf("Known are %s; of others give a table, as from `dplyr::tbl()`.", enumerate(sprintf("'%s:'", names(url_engines)))), call = call)

@@ -348,7 +348,7 @@ test_that("a file without rows gives empty tables, whatever is asked over period
     c("standings", path, "--of", "per_day(sum(net_sales))", "--by", "customer", over))) {
     run <- run_here(c(args, "--format", "csv"))
     expect_equal(run$status, 0, info = paste(args, collapse = " "))
-    expect_match(run$err[1], "nothing is left")
+    expect_match(run$err[1], "Nothing is left")
     expect_equal(nrow(utils::read.csv(text = run$out)), 0)
     expect_equal(run_here(args)$status, 0)
   }

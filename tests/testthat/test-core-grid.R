@@ -141,3 +141,11 @@ test_that("cells of tiers without colours are the darker the better", {
   expect_equal(eggcrate:::tier_shades(1:3, list(labels = c("A", "B", "C"))), c(1, 0.5, 0))
   expect_equal(eggcrate:::tier_shades(c(1L, NA), list(labels = "A")), c(1, NA))
 })
+
+test_that("totals of rows within groups name the group", {
+  d <- data.frame(g = c("n", "n", "s"), r = c("a", "b", "a"), c = c("p", "q", "p"), v = c(1, 3, 5))
+  totals <- eggcrate:::answer_table(heat_grid(d, of = sum(v), by = r, across = c, within = g), "totals")
+  expect_identical(totals$group, c("n", "n", "s", NA, NA))
+  expect_equal(totals$total[totals$side == "row"], c(3, 1, 5))
+  expect_false("group" %in% names(eggcrate:::answer_table(heat_grid(d, of = sum(v), by = r, across = c), "totals")))
+})

@@ -296,3 +296,12 @@ test_that("a column without any value is what the question needs, from every sou
     for (i in seq_along(file)) expect_identical(eggcrate:::answer_csv(frame[[i]]), eggcrate:::answer_csv(file[[i]]), info = paste(class(missing), i))
   }
 })
+
+test_that("a column of true and false is a condition, from a file as from a frame", {
+  path <- write_text("k,v,sold\na,1,TRUE\nb,2,FALSE\nc,4,\n")
+  for (source in list(path, read_sales(path), data.frame(k = c("a", "b", "c"), v = c(1, 2, 4), sold = c(TRUE, FALSE, NA)))) {
+    expect_equal(standings(source, of = sum(v), by = k, where = sold)$v, 1)
+    expect_equal(standings(source, of = sum(v), by = k, where = !sold)$v, 2)
+    expect_equal(standings(source, of = count(when = sold), by = k)$k[1], "a")
+  }
+})
