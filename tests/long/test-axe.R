@@ -11,6 +11,9 @@ test_that("a screen reader is told what each thing is: axe finds nothing serious
   page$go(desk$address)
   page$js("document.querySelectorAll('details').forEach(function(d){d.open=true}); 1")
   expect_identical(axe_findings(page), character())
+  page$choose("#sentence [data-field=kind]", "concentration")
+  page$click("#table tr[data-item] .tick")
+  expect_identical(axe_findings(page), character())
 })
 
 expect_none_of_axe <- function(path) {

@@ -155,3 +155,19 @@ test_that("what would take for ever is refused at once, with its line and code 2
   expect_lt(system.time(got <- run_here(c("check", path)))[["elapsed"]], 15)
   expect_equal(got$status, 0)
 })
+
+test_that("what must be a number is a number, or a name of one", {
+  folder <- study_folder()
+  grid <- function(floor) {
+    path <- write_study(c("eggcrate = 1", "[source]", "file = \"orders.csv\"", "[values]", "least = 5000", "[[part]]", "name = \"a\"", "command = \"grid\"", "of = \"sum(net_sales)\"",
+      "by = \"region\"", "across = \"year(order_date)\"", "shade = \"value\"", sprintf("floor = %s", floor)), folder)
+    run_here(c("check", path))
+  }
+  expect_equal(grid("5000")$status, 0)
+  expect_equal(grid("\"least\"")$status, 0)
+  for (wrong in c("true", "[5000]", "2026-01-01")) {
+    got <- grid(wrong)
+    expect_equal(got$status, 2, info = wrong)
+    expect_match(got$out, "must be a number, or a name of \\[values\\]", all = FALSE)
+  }
+})
