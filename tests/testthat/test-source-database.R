@@ -244,3 +244,11 @@ test_that("a database is opened by its address, to read only, also by the comman
   writeLines("no database", file.path(folder, "text.db"))
   expect_error(standings(paste0("sqlite:", folder, "/text.db#orders"), of = count(), by = x), "Nothing can be read in text.db", class = "eggcrate_error_database")
 })
+
+test_that("groups of a lazy table are groups, as those of a data frame", {
+  orders <- odd_orders()
+  grouped <- dplyr::group_by(dplyr::tbl(sqlite_with(orders), "orders"), region)
+  ask <- function(data, ...) eggcrate:::answer_csv(standings(data, of = sum(sales), by = customer, ...))
+  expect_identical(ask(grouped), ask(orders, within = region))
+  expect_identical(ask(dplyr::ungroup(grouped)), ask(orders))
+})
