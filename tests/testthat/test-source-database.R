@@ -94,6 +94,7 @@ test_that("what orders add to items is put together there, as long as it is not 
 })
 
 # A class of its own is an engine that nobody knows.
+loadNamespace("RSQLite")
 methods::setClass("UnheardConnection", contains = "SQLiteConnection", where = environment())
 
 test_that("of an engine that is not known, columns are fetched, up to a limit", {
