@@ -15,10 +15,10 @@ answer_chart <- function(x, name = NULL, ..., call = NULL) {
   name <- name %||% natural_chart(answer_of(x))
   all <- charts()
   check_choice(name, names(all), "chart", call)
-  # Only charts of lines take how many there are.
-  further <- list(...)
-  if (!"n" %in% names(formals(all[[name]]))) further$n <- NULL
-  do.call(all[[name]], c(list(x), further))
+  # Only some charts have a number of items.
+  settings <- list(...)
+  if (!"n" %in% names(formals(all[[name]]))) settings$n <- NULL
+  do.call(all[[name]], c(list(x), settings))
 }
 
 #' The chart that a facet is best shown by; NULL where it has none to give.

@@ -6,8 +6,8 @@
 #' Groups have a panel each.
 #'
 #' @param x Standings.
-#' @param n How many items to show of each group; by default 20, fewer with groups, and of those that [only()] has kept up
-#'   to 60, in a higher picture.
+#' @param n Number of items to draw for each group. The default is 20 (fewer with several groups). If [only()] has selected
+#'   items, up to 60 of them are drawn, and the chart is taller.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `value`, `share`,
@@ -51,9 +51,11 @@ bars_layout <- function(x, ans, n = NULL) {
     names(ans$plan$by))
   mark <- if (has_facet(ans, "tiers")) as.character(.subset2(x, "tier")) else marks_of(x)
   rest <- rest_of(ans, whole_rows(ans)[shown])
+  # With several marks the name has the sign too: a bar may be too short to show its colour.
+  several <- if (is.factor(.subset2(x, "highlighted"))) marks_of(x)[shown]
   list(
     items = with_columns(data.frame(at = -place[shown],
-      label = paste0(label_signs(x, shown), rank_text(.subset2(x, "rank")[shown]), " ", cut_names(names, 28L)),
+      label = names_after_marks(paste(rank_text(.subset2(x, "rank")[shown]), cut_names(names, 28L)), several),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown],
       group = factor(labels[cell[shown]], unique(labels[panels])),
@@ -63,15 +65,6 @@ bars_layout <- function(x, ans, n = NULL) {
     n = n, selected = length(cell), grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
     number = measure_formatter(ans)
   )
-}
-
-# The sign of one of several marks stands by the name too, for a bar may be too short to show
-# its colour.
-label_signs <- function(x, shown) {
-  if (!is.factor(.subset2(x, "highlighted"))) {
-    return("")
-  }
-  c("", paste0(mark_signs(), " "))[marks_of(x)[shown] + 1L]
 }
 
 # `n` rows of each group: those that are marked, each mark in turn, and then the first ones.

@@ -158,7 +158,7 @@ draw_bridge <- function(layout, ans, title) {
   table$kind <- factor(ifelse(ends, "total", ifelse(table$amount < 0, "less", "more")),
     c("total", "more", "less"))
   table$text <- ifelse(ends, vapply(table$amount, number, ""),
-    vapply(table$amount, function(v) signed(number)(v), ""))
+    vapply(table$amount, difference_formatter(ans, number), ""))
   title_of <- with_names(c(names[[1L]], change_classes, names[[2L]]),
     c("from", change_classes, "to"))
   under <- vapply(layout$steps, function(step) {

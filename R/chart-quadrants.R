@@ -62,7 +62,7 @@ quadrants_layout <- function(x, ans, size, labels) {
   items$mark <- mark_numbers(ans)[items$row]
   items$label <- cut_names(items$label, 26L)
   marks <- ans$facets$marks$name
-  # Signs would look like points: of several marks the name says which.
+  # Signs would look like points, so with several marks the label names the mark.
   if (length(marks) > 1L) items$label <- ifelse(items$mark > 0L, paste0(items$label, ", ", c("", marks)[items$mark + 1L]), items$label)
   items$named <- items$out | items$mark > 0L | named_points(items, ans, labels, length(panels))
   list(
@@ -255,7 +255,7 @@ corner_words <- function(layout, ans) {
     colour = palette_eggcrate[["ink"]])
 }
 
-# Around the points of marked items.
+# Circles around the points of marked items.
 point_rings <- function(items) {
   marked <- items[items$mark > 0L, ]
   if (nrow(marked)) ggplot2::geom_point(data = marked, shape = 1L, size = 5.5, stroke = 1, colour = palette_eggcrate[["ink"]])
@@ -295,7 +295,7 @@ quadrants_words <- function(layout, ans, title) {
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
     if (length(ans$facets$selection$text)) paste("only",
       paste(ans$facets$selection$text, collapse = ", ")),
-    if (any(layout$items$mark > 0L)) paste("ringed:", paste(ans$facets$marks$name[sort(setdiff(layout$items$mark, 0L))], collapse = ", "))
+    if (any(layout$items$mark > 0L)) paste("circled:", paste(ans$facets$marks$name[sort(setdiff(layout$items$mark, 0L))], collapse = ", "))
   )
   chart_labs(
     x = measure_title(ans, measure_words(ans)), y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,

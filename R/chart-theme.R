@@ -54,19 +54,18 @@ as_chart <- function(chart) {
   chart
 }
 
-# Lines of items, one below the other, that a picture of the usual height has room for, and that any picture has.
+# Number of items, one below the other, in a chart of the usual height, and the largest default number.
 usual_lines <- 20L
 most_lines <- 60L
 
-#' How many items a chart of lines draws in each of its panels: as many as asked, else all that were selected as long as there
-#' is room for them.
+#' Number of items to draw in each panel: `n` if given, else the selected items up to `most_lines`, else `usual`.
 #' @noRd
 lines_drawn <- function(n, ans, panels, usual) {
   n %||% if (length(ans$facets$selection$text)) max(usual, most_lines %/% ggplot2::wrap_dims(panels)[1L]) else usual
 }
 
-#' A chart of more lines than usual, which is drawn in a higher picture unless its height is said.
-#' @param group Which panel each line is in, and how many lines all panels have.
+#' Makes the chart taller if it has more items than usual; a height that the user gives is kept.
+#' @param group Panel of each item.
 #' @noRd
 in_higher <- function(chart, group) {
   lines <- max(0L, table(group)) * ggplot2::wrap_dims(max(1L, length(unique(group))))[1L]

@@ -2,7 +2,7 @@
 
 desk_options <- function() {
   options <- shell_arguments[c("layout", "port", "no_browser", "lookup", "label", "currency", "money", "unit", "decimals", "percent", "language",
-    "encoding", "separator", "decimal", "dates", "sheet", "help")]
+    reading_names, "help")]
   options$layout$help <- "a file with rows and columns of regions, for answers as tiles"
   options
 }

@@ -29,8 +29,8 @@ help_lines <- function(topic, width = terminal_width()) {
   switch(topic, language = language_page(width), messages = messages_page(width),
     check = command_page("check FILE [OPTIONS]", other_commands$check,
       check_options(), width),
-    run = command_page("run STUDY --out FOLDER [OPTIONS]", other_commands$run, run_options(), width, study_help_groups),
-    study = c(command_page("study FILE [OPTIONS]", other_commands$study, study_options(), width, study_help_groups), study_keys_page(width)),
+    run = command_page("run STUDY --out FOLDER [OPTIONS]", other_commands$run, run_options(), width, study_help_groups()),
+    study = c(command_page("study FILE [OPTIONS]", other_commands$study, study_options(), width, study_help_groups()), study_keys_page(width)),
     desk = command_page("desk FILE [OPTIONS]", other_commands$desk, desk_options(), width, desk_help_groups()),
     demo = demo_page(), completion = completion_page(), command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
       grammar_commands[[topic]], command_options(topic), width))

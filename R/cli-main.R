@@ -283,9 +283,7 @@ ask_and_show <- function(command, options, targets, table) {
     show_answer(x, options, targets, table))
 }
 
-reading_names <- c("encoding", "separator", "decimal", "dates", "sheet", "twice")
-
-# Files whose rows count twice.
+# Reports duplicate files on standard error.
 say_copies <- function(x) {
   told <- answer_of(x)$receipt
   copies <- told$note[told$fact == file_twice]
@@ -325,12 +323,13 @@ show_findings <- function(x, targets) {
 
 # Looking through a file ---------------------------------------------------
 
-check_options_table <- c("table", "format", "out", "overwrite", "encoding", "separator", "decimal", "dates", "sheet", "help")
+# The report names duplicate files; it does not refuse them.
+check_option_names <- function() c("table", "format", "out", "overwrite", setdiff(reading_names, "twice"), "help")
 
 check_tables <- c("columns", "findings")
 
 check_options <- function() {
-  options <- shell_arguments[check_options_table]
+  options <- shell_arguments[check_option_names()]
   options$table$help <- "which table to write as csv: columns or findings [columns]"
   options
 }

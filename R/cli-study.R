@@ -21,7 +21,7 @@ study_options <- function() {
     shell_arguments[c(reading_names, "help")])
 }
 
-study_help_groups <- list("What to run" = c("only", "set", "as_of", "source"),
+study_help_groups <- function() list("What to run" = c("only", "set", "as_of", "source"),
   "Reading the file" = reading_names,
   "Writing" = c("out", "overwrite", "since", "pdf", "verify", "quiet", "help"))
 

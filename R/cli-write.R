@@ -130,9 +130,9 @@ asked_chart <- function(x, options, table, layout) {
   tiles <- if (!is.null(layout)) {
     list(layout = layout, shade = options$shade, centre = number_option(options$centre, "--centre"))
   }
-  further <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title,
+  settings <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title,
     n = picture_number(options$items, "items", 1, 200) %||% if (options$all) most_lines))
-  chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), further)))
+  chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), settings)))
   if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)
 }
 

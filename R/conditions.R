@@ -170,8 +170,8 @@ stop_not_number <- function(column, odd, call = NULL) {
       "Keep currencies in columns of their own."
     ),
     percent = c(
-      sprintf("`%s` has percentages, which are not read as numbers.", column),
-      "Write 12.5% as 0.125, or as 12.5 in a column of its own."
+      sprintf("`%s` contains percentages, which are not read as numbers.", column),
+      "Write 12.5% as 0.125, or as 12.5 in a separate column."
     ),
     c(sprintf("`%s` must be a number, and not all of it is.", column),
       "Correct the cell, or leave it empty.")
@@ -217,7 +217,7 @@ stop_kernel <- function(status, columns, call = NULL) {
       i = "Correct it, or leave it empty to have it counted as missing.",
       fields = list(row = status$row, column = columns[abs(status$column)]), call = call
     ),
-    too_large = stop_data("too_large", "A value that is calculated of a row is too large.",
+    too_large = stop_data("too_large", "A value calculated for a row is too large.",
       i = "Multiply fewer columns, or divide one of them by a power of ten.", call = call
     ),
     stop_data("memory", "There is not enough memory to count the rows.", call = call)

@@ -25,11 +25,7 @@ read_period <- function(x, arg, call = NULL) {
 }
 
 read_tolerance <- function(x, call = NULL) {
-  number <- if (is.character(x) && length(x) == 1L) {
-    suppressWarnings(as.numeric(sub("%$", "", x)))
-  } else {
-    x
-  }
+  number <- if (is.character(x) && length(x) == 1L) written_numbers(x) else x
   if (identical(number, 0) || identical(number, 0L)) NULL else read_part(x, "tolerance", call)
 }
 

@@ -163,11 +163,11 @@ column_change_plan <- function(plan, call = NULL) {
   plan_measures(plan, change_measures(stamped, column_change_name(sides)), counts)
 }
 
-# Items with a value other than 0 on one side at least. The others stay in the totals.
+# Drops items without a value in both periods from the list. Their rows stay in the totals.
 with_valued_sides <- function(plan) {
   zero <- list(op = "number", value = 0, kind = 0L, text = "0")
   sides <- lapply(plan$measures[2:3], function(side) list(op = "!=", args = list(side$tree, zero)))
-  with_plan(plan, having = list(op = "|", args = unname(sides), text = "no value in from and to", fact = "items in neither"))
+  with_plan(plan, having = list(op = "|", args = unname(sides), text = "no value in `from` or `to`", fact = "items in neither period"))
 }
 
 # What two columns have in common: "sales" of `sales_2024` and `sales_2025`.

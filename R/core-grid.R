@@ -145,7 +145,7 @@ value_shades <- function(value, group, asked, best) {
   }
   below <- (value - middle) * side <= 0
   shade <- ifelse(below, 0.5 * part(value, floor, middle), 0.5 + 0.5 * part(value, middle, ceiling))
-  # No value is beyond the one end that was given: all are clamped to it.
+  # If all values are on one side of the only end that was given, all are clamped to it.
   beyond <- is.null(asked$floor) != is.null(asked$ceiling) & side * (ceiling - floor) <= 0
   shade <- ifelse(beyond, as.numeric(is.null(asked$floor)), ifelse(floor == ceiling, 0.5, shade))
   pmin(pmax(shade, 0), 1)

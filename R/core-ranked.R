@@ -47,8 +47,8 @@ rank_tally <- function(tally, plan, whole = NULL) {
     measured <- lapply(measured, quantity_at, met)
     bases <- bases_at(bases, met)
     cell <- cell[met]
-    # What no question asked to drop is not counted either.
-    if (!is.null(plan$having$fact)) cells$table$items <- tabulate(cell, length(cells$table$items))
+    # Items that an own condition drops are not counted; items that `having` drops are.
+    if (!having_asked(plan)) cells$table$items <- tabulate(cell, length(cells$table$items))
   }
   q <- measured[[1L]]
 

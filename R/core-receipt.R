@@ -117,10 +117,10 @@ tie_rules <- c(
 
 tie_note <- function(plan) sprintf("rows of a tie stand by %s", enumerate(names(plan$by)))
 
-# Doubles from 2^43 on lie too far apart to tell a cent.
+# From 2^43 on the gap between doubles is too wide for cents.
 cents_note <- function(ranked) {
   large <- max(abs(quantity_real(ranked$quantity)), 0, na.rm = TRUE) >= 2^43
-  if (large && is.na(ranked$account$arithmetic$places)) "cents of amounts above 8.7 x 10^12 are not certain" else NA_character_
+  if (large && is.na(ranked$account$arithmetic$places)) "amounts above 8.7 x 10^12 are not exact to the cent" else NA_character_
 }
 
 arithmetic_words <- function(part) {

@@ -9,7 +9,7 @@
 #' @param columns The columns of the result, for conditions on them.
 #' @param set What belongs to the standings as a whole.
 #' @param at_cut What becomes of a tie across a cut: "keep", "drop", "split".
-#' @param counted Rows of the whole among which ties across a cut are counted; all if NULL.
+#' @param counted Rows among which ties at the cut-off are counted; all if NULL.
 #' @return `rows`: which rows of `columns`; `text`; `cut`: items that tie across a cut.
 #' @noRd
 select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL, counted = NULL) {
@@ -175,15 +175,16 @@ select_tier <- function(expr, ans, call) {
 select_items <- function(expr, ans, call) {
   wanted <- as.character(unlist(selection_values(expr, NULL, call)))
   labels <- item_names(ans)
-  # An item without a key is called "(missing)", or by an empty name; only so if another is really called "(missing)".
-  keys <- ans$ranked$tally$keys[names(ans$plan$by)]
-  unnamed <- Reduce(`|`, lapply(keys, is.na))
-  labels[unnamed & labels %in% labels[!unnamed]] <- NA
-  nameless <- unnamed & Reduce(`&`, lapply(keys, is.na))
-  empty <- (is.na(wanted) | !nzchar(wanted)) & any(nameless)
+  missing <- lapply(ans$ranked$tally$keys[names(ans$plan$by)], is.na)
+  # A real name wins over the label of a missing key.
+  any_missing <- Reduce(`|`, missing)
+  labels[any_missing & labels %in% labels[!any_missing]] <- NA
+  # An empty name selects the item without a key.
+  all_missing <- Reduce(`&`, missing)
+  empty <- (is.na(wanted) | !nzchar(wanted)) & any(all_missing)
   absent <- setdiff(wanted[!empty], labels)
   if (length(absent)) stop_unknown_item(absent[1L], ans, call)
-  (!is.na(labels) & labels %in% wanted[!empty] | any(empty) & nameless)[ans$ranked$order]
+  (!is.na(labels) & labels %in% wanted[!empty] | any(empty) & all_missing)[ans$ranked$order]
 }
 
 stop_unknown_item <- function(item, ans, call = NULL) {

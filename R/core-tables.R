@@ -55,7 +55,7 @@ facet_totals.eggcrate_facet_targets <- function(facet, ans) {
 #' @export
 #' @noRd
 facet_totals.eggcrate_facet_grid <- function(facet, ans) {
-  # The same row may stand in several groups.
+  # A row name can occur in several groups.
   group <- if (length(facet$within)) list(group = c(facet$groups[facet$group], rep(NA, length(facet$labels$columns))))
   c(list(side = rep(c("row", "column"), lengths(facet$labels))), group,
     list(name = unlist(facet$labels, use.names = FALSE), total = unlist(facet$totals, use.names = FALSE)))
@@ -81,7 +81,7 @@ own_tables <- function(ans) {
   unlist(lapply(unname(facets_of(ans)), facet_tables, ans = ans), recursive = FALSE)
 }
 
-# NULL where the answer has no such values.
+# NULL if the answer cannot give this table, such as the bridge of a mean.
 table_or_null <- function(table, ans) tryCatch(table(ans), eggcrate_error = function(e) NULL)
 
 #' Any table of an answer, by its name.

@@ -301,9 +301,9 @@ target_status <- function(q, target, above, exceed_at, best) {
   number
 }
 
-#' Rows with a target together, per slot: `items`, those `with` a target, the measure, the
-#' target, the gap, and the attainment. A measure that does not add up is recomputed, and has a target where all
-#' have the same.
+#' Totals of the rows with a target, per slot: `items`, those `with` a target, the measure, the
+#' target, the gap, and the attainment. A measure that is not additive is recomputed from the rows.
+#' Its target is shown only if all rows have the same target.
 #' @noRd
 target_sums <- function(ans, slot, n) {
   found <- ans$facets$targets
@@ -327,7 +327,7 @@ target_sums <- function(ans, slot, n) {
 }
 
 recomputed_targets <- function(ans, slot, with, n) {
-  # Rows that do not count have a slot of their own.
+  # Excluded rows get an additional slot, which is dropped again.
   known <- match(seq_len(n), slot)
   cell <- c(ifelse(is.na(known), 1L, ans$ranked$cell[known]), 1L)
   value <- slot_counts(ans, replace(slot, is.na(slot), n + 1L), cell)$values[[plan_measure(ans$plan)$name]][seq_len(n)]

@@ -31,7 +31,7 @@ tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
   out
 }
 
-# The table for other programs, where a missing region is missing.
+# The table for other programs: a missing region is a missing value, not "(missing)".
 tile_table_rows <- function(ans, layout, top = 3, call = NULL) {
   layout <- read_layout(layout, ans, call)
   table <- tile_rows(ans, layout, top, call = call)

@@ -85,7 +85,7 @@ step_args <- function(step) {
   Filter(Negate(is.null), args)
 }
 
-# A path, written plainly or in quotes: what is not an expression might be a file.
+# Is the text not an expression? Then it could be the path of a file, with or without quotes.
 is_text_target <- function(text) is.character(percent_as_number(target_expression(text) %||% ""))
 
 # Of several, one to a line.

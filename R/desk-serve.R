@@ -162,7 +162,7 @@ take_turn <- function(app, turn, session, sent) {
   }
 }
 
-# What a page calls itself; NULL if that is no name.
+# The name of a page; NULL if the page sent something else.
 tab_name <- function(x) if (is.character(x) && length(x) == 1L && !is.na(x) && nzchar(x)) substr(x, 1L, 64L)
 
 is_one_number <- function(x) is.numeric(x) && length(x) == 1L && is.finite(x)

@@ -62,31 +62,23 @@ empty_selection_words <- function(ans) {
   }
 }
 
-#' What is said where no row is used: the condition, which days its periods are, and which days the data have.
+#' Explains an empty result: the condition, the days of its periods, and the days that the data cover.
 #' @noRd
 nothing_left_words <- function(ans) {
   asked <- plan_text(ans$plan)
   periods <- unlist(lapply(ans$plan$gates, function(gate) if (gate$asked) named_periods(gate$node)))
   covered <- plan_covered(ans$plan)
-  paste(c(sprintf("Nothing is left: no row %s a value.", if (is.null(asked)) "has" else sprintf("passes %s with", tick(cut_echo(asked)))),
+  paste(c(if (is.null(asked)) "Nothing is left: no row has a value." else sprintf("Nothing is left: no row with a value matches %s.", tick(cut_echo(asked))),
     if (length(periods)) sprintf("%s.", enumerate(periods)),
-    if (length(covered)) sprintf("The data have %s.", enumerate(covered))), collapse = " ")
+    if (length(covered)) sprintf("The data cover %s.", enumerate(covered))), collapse = " ")
 }
 
-# "`in_period(order_date, latest(month))` is 2026-05-01 to 2026-05-31".
+# "`in_period(order_date, latest(month))` means 2026-05-01 to 2026-05-31".
 named_periods <- function(node) {
-  if (!is.list(node) || is.null(node$op)) {
-    return(NULL)
-  }
-  if (startsWith(node$text %||% "", "in_period(")) {
-    days <- day_constants(node)
-    return(if (length(days) == 2L) sprintf("%s is %s to %s", tick(node$text), day_text(days[1L]), day_text(days[2L])))
+  if (!is.null(node$range)) {
+    return(sprintf("%s means %s to %s", tick(node$text), day_text(node$range[1L]), day_text(node$range[2L])))
   }
   unlist(lapply(node$args, named_periods))
-}
-
-day_constants <- function(node) {
-  if (node$op == "number" && identical(node$type, "date")) node$value else unlist(lapply(node$args, day_constants))
 }
 
 # Marks --------------------------------------------------------------------
@@ -108,7 +100,7 @@ facet_legend.eggcrate_facet_marks <- function(facet, ans) {
     rows <- facet$rows[[i]]
     again <- sum(rows %in% taken)
     hidden <- sum(!rows %in% whole_rows(ans))
-    if (!length(rows) && length(ans$facets$selection$text)) return(paste0(mark_title(facet, i), ": none of those kept."))
+    if (!length(rows) && length(ans$facets$selection$text)) return(paste0(mark_title(facet, i), ": none of the selected items."))
     taken <<- union(taken, rows)
     paste0(mark_title(facet, i), ": ", selected_words(ans, rows), ".",
       if (again > 0) sprintf(" %s of them %s an earlier mark.", format_count(again), if (again == 1) "has" else "have"),
@@ -162,14 +154,14 @@ marks_finding <- function(ans) {
 # At the head of a title.
 capital_first <- function(names) c(capital(names[1L]), names[-1L])
 
-# Names after the signs of their marks, for figures whose colours say something else.
+# Puts the signs of marks before names, in charts whose colours have another meaning.
 names_after_marks <- function(names, mark) {
-  marked <- !is.na(mark) & mark > 0L
+  marked <- which(mark > 0L)
   names[marked] <- paste(mark_signs()[mark[marked]], names[marked])
   names
 }
 
-# "● top(3)": what the signs mean.
+# "● top(3).": the legend of these signs.
 mark_sign_words <- function(ans) {
   facet <- ans$facets$marks
   if (is.null(facet)) {

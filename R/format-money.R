@@ -4,12 +4,16 @@
 #' have decimals.
 #' @noRd
 money_columns <- function(ans) {
-  display("money") %||% unlist(lapply(unname(plan_measure(ans$plan)$aggregates), function(aggregate) {
-    if (is_of_column(aggregate) && !identical(part_places(ans, aggregate), 0L)) aggregate$value$name
-  }))
+  display("money") %||% columns_with_places(ans, plan_measure(ans$plan), function(places) !identical(places, 0L))
 }
 
-is_of_column <- function(aggregate) aggregate$op %in% money_aggregates && identical(aggregate$value$op, "column")
+# Columns that a measure adds up or compares, if their number of decimals fits.
+columns_with_places <- function(ans, measure, fits) {
+  unlist(lapply(unname(measure$aggregates), function(aggregate) {
+    of_column <- aggregate$op %in% money_aggregates && identical(aggregate$value$op, "column")
+    if (of_column && fits(part_places(ans, aggregate))) aggregate$value$name
+  }))
+}
 money_aggregates <- c("sum", "mean", "min", "max", "median")
 
 # Decimals of a component; of two periods those of the earlier side.
@@ -54,27 +58,34 @@ money_power <- function(node, columns) {
     negate = , per_day = sides[1L], 0)
 }
 
-#' Does a measure read as a percentage? One that is named so; and a part of money, such as a margin: money by money, both
-#' in cents where no column is said to be money, and of all together no more than the whole.
+#' Is a measure shown as a percentage? Either it is named in the display settings, or it divides money by money, such as a
+#' margin. Without named money columns, money has two decimals, and the overall ratio must lie between -1 and 1: net sales
+#' divided by cost is not a percentage.
 #' @noRd
 reads_as_percent <- function(ans, measure = asked_measure(ans)) {
   measure$name %in% display("percent") || is_part_of_money(ans, measure)
 }
 
 is_part_of_money <- function(ans, measure) {
-  tree <- measure$tree
-  if (!identical(tree$op, "/")) {
+  if (!identical(measure$tree$op, "/")) {
     return(FALSE)
   }
-  columns <- display("money") %||% unlist(lapply(unname(measure$aggregates), function(aggregate) {
-    if (is_of_column(aggregate) && identical(part_places(ans, aggregate), 2L)) aggregate$value$name
-  }))
-  overall <- quantity_real(ans$ranked$overall[[measure$name]] %||% ans$ranked$overall[[1L]])
-  all(vapply(tree$args, money_power, 0, columns = columns) == 1) && all(abs(overall) <= 1, na.rm = TRUE)
+  columns <- display("money") %||% columns_with_places(ans, measure, function(places) identical(places, 2L))
+  all(vapply(measure$tree$args, money_power, 0, columns = columns) == 1) && all(abs(overall_values(ans, measure)) <= 1, na.rm = TRUE)
 }
 
-#' How a difference of two figures reads: with its sign, and of percentages in points.
-#' @param number How the figures read.
+# The values of a measure for all items together; of two periods the values of both.
+overall_values <- function(ans, measure) {
+  names <- measure$name
+  if (has_facet(ans, "change")) {
+    main <- identical(names, ans$facets$change$measure$name)
+    names <- change_names(if (!main) names)[c("from", "to")]
+  }
+  unlist(lapply(Filter(Negate(is.null), ans$ranked$overall[names]), quantity_real))
+}
+
+#' Formats a difference of two values, with its sign; differences of percentages are in points.
+#' @param number Formatter of the values.
 #' @noRd
 difference_formatter <- function(ans, number = measure_formatter(ans), measure = asked_measure(ans)) {
   signed(if (reads_as_percent(ans, measure)) points_formatter() else number)

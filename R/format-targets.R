@@ -55,7 +55,7 @@ open_words <- function(ans, group) {
   sprintf("after %s of %s days", format_count(days[1L]), format_count(days[2L]))
 }
 
-# Where targets come from: a number as figures read.
+# The source of the targets; a constant target in the format of the measure.
 target_source <- function(ans) {
   given <- ans$facets$targets$given
   if (is.null(given)) ans$facets$targets$words else measure_formatter(ans)(given)

@@ -183,8 +183,8 @@ reading_notes <- function(ans) {
       sprintf("%s dropped: having %s.", count_of(n("items dropped by having"), noun),
         ans$plan$having$text)
     },
-    if (n("items in neither") > 0) {
-      sprintf("%s not listed: %s.", count_of(n("items in neither"), noun), ans$plan$having$text)
+    if (n("items in neither period") > 0) {
+      sprintf("%s not listed: %s.", count_of(n("items in neither period"), noun), ans$plan$having$text)
     },
     distinct_notes(ans), money_note(ans),
     if (n("items left out") > 0) {

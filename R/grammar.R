@@ -271,6 +271,9 @@ other_commands <- list(
 # Commands whose answers are tables of items, and can be drawn.
 charting <- names(Filter(function(command) !is.null(command$tables), grammar_commands))
 
+# How files are read: options of the command, and keys of [source] in a study.
+reading_names <- c("encoding", "separator", "decimal", "dates", "sheet", "twice")
+
 # What only the command has: how to read the file and where the answer goes.
 shell_arguments <- list(
   ranks = list(help = "draw the ranks of a few items as lines instead of tiers",
@@ -292,10 +295,10 @@ shell_arguments <- list(
     commands = charting),
   title = list(value = "TEXT", help = "a title for the picture [what it shows]", commands = charting),
   subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]", commands = charting),
-  items = list(value = "NUMBER", help = "how many items it draws one below the other [20; of those selected, or with --all, up to 60]",
+  items = list(value = "NUMBER", help = "number of items in the chart [20; with --only or --all up to 60]",
     commands = c("standings", "pareto", "tiers", "changes", "targets")),
   width = list(value = "PIXELS", help = "how wide the picture is [1280]", commands = charting),
-  height = list(value = "PIXELS", help = "how high it is [800, and more for more than 20 items]", commands = charting),
+  height = list(value = "PIXELS", help = "height of the chart [800; taller for more than 20 items]", commands = charting),
   font = list(value = "NAME", help = "the face that letters in the picture are set in [Inter, where it is installed]",
     commands = charting),
   dpi = list(value = "N", help = "pixels to the inch; letters grow with it [110]", commands = charting),
@@ -339,7 +342,7 @@ shell_arguments <- list(
     help = "decimal mark of amounts, . or , where the file does not decide it"),
   dates = list(value = "ORDER",
     help = "dmy, mdy or ymd: order of dates such as 03/04/2026, where the file does not decide it"),
-  twice = list(value = "RULE", help = "count or refuse: what becomes of a file that holds the rows of another [count; refuse in studies]"),
+  twice = list(value = "RULE", help = "what to do with duplicate files: count or refuse [count; refuse in studies]"),
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
   show_sql = list(help = "say what the database is asked, where the rows are in one", commands = charting),
   port = list(value = "NUMBER", help = "where the desk listens [a port that is free]", commands = "desk"),
@@ -356,7 +359,7 @@ help_groups <- list(
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
-  "Reading the rows" = c("lookup", "encoding", "separator", "decimal", "dates", "sheet", "twice", "show_sql"),
+  "Reading the rows" = c("lookup", reading_names, "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "items", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "port", "no_browser", "help")
 )

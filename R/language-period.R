@@ -176,9 +176,9 @@ latest_period <- function(period, coverage, call = NULL) {
   complete <- Filter(function(number) complete_period(number, period, coverage), c(now, now - 1))
   if (!length(complete)) {
     early <- coverage$last < coverage$first
-    stop_data("period", sprintf("The data cover no complete %s.", period$unit),
-      i = if (early) sprintf("They begin on %s, after `as_of`, %s.", day_text(coverage$first), day_text(coverage$last)),
-      i = if (!early) sprintf("They cover %s to %s. `current(%s)` takes the last one, complete or not.", day_text(coverage$first), day_text(coverage$last), period$unit),
+    stop_data("period", sprintf("The data do not cover a complete %s.", period$unit),
+      i = if (early) sprintf("They begin on %s, after `as_of` (%s).", day_text(coverage$first), day_text(coverage$last)),
+      i = if (!early) sprintf("They cover %s to %s. Use `current(%s)` for the latest one, even if incomplete.", day_text(coverage$first), day_text(coverage$last), period$unit),
       fields = list(period = period$unit), call = call)
   }
   complete[1L]

@@ -69,7 +69,7 @@ check_depth <- function(expr, arg, call = NULL) {
 syntax_complaint <- function(e) {
   line <- strsplit(conditionMessage(e), "\n", fixed = TRUE)[[1L]][1L]
   if (grepl("contextstack", line)) {
-    return("it has more than 50 brackets, one inside the other")
+    return("it has more than 50 nested brackets")
   }
   line <- sub("^<text>:[0-9]+:0: unexpected end of input$", "it ends too early", line)
   gsub("<text>:[0-9]+:([0-9]+): ", "at letter \\1, ", line)
@@ -113,13 +113,13 @@ called <- function(expr, place, known, call = NULL) {
 
 # Percentages --------------------------------------------------------------
 
-# The number that "15%" means; anything else as it is.
+# "15%" as 0.15; any other value unchanged.
 percent_as_number <- function(x) {
   percent <- is.character(x) && length(x) == 1L && grepl("^ *-?([0-9]+[.]?[0-9]*|[.][0-9]+) *% *$", x)
   if (percent) written_numbers(x) else x
 }
 
-# Numbers as text, also as percentages; missing where one is none.
+# Converts text to numbers: "12" or "30%". Other text gives NA.
 written_numbers <- function(text) {
   percent <- grepl("%[[:space:]]*$", text)
   suppressWarnings(as.numeric(sub("[[:space:]]*%[[:space:]]*$", "", text))) / ifelse(percent, 100, 1)

@@ -139,7 +139,7 @@ check_arity <- function(args, n, name, text) {
   }
 }
 
-# A column without any value is whatever is asked of it: missing. A percentage is a number where one is due.
+# A column without values takes the type that is needed. A percentage becomes a number if a number is needed.
 as_type <- function(node, type) {
   if (type == "number" && node$op == "text") {
     number <- percent_as_number(node$value)
@@ -327,7 +327,7 @@ in_period_node <- function(expr, schema, text, call = NULL) {
   bound <- function(day) {
     new_node("number", "date", text = day_text(day), value = day)
   }
-  between_node(list(date, bound(range[1L]), bound(range[2L])), text)
+  c(between_node(list(date, bound(range[1L]), bound(range[2L])), text), list(range = range))
 }
 
 # Beside a period, text is the name of one.

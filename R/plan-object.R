@@ -50,6 +50,9 @@ plan_aggregates <- function(plan) {
   found[!duplicated(names(found))]
 }
 
+# Did the user give `having`? A condition that a command adds has a `fact`, its name in the receipt.
+having_asked <- function(plan) is.null(plan$having$fact)
+
 # The conditions that were asked for, as one text; NULL where there are none.
 plan_text <- function(plan) {
   texts <- vapply(Filter(function(gate) gate$asked, plan$gates), `[[`, "", "text")

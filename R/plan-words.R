@@ -11,7 +11,7 @@ capture <- function(name, frame) {
   if (rlang::quo_is_missing(quo)) NULL else rlang::quo_squash(quo)
 }
 
-# The value of an argument that is no expression; `!!x` and `{{ x }}` are values of the caller's there too.
+# The value of an argument that is not an expression. It may use `!!x` and `{{ x }}` too.
 plain_argument <- function(name, frame) {
   injects <- any(c("!", "{") %in% all.names(eval(call("substitute", as.name(name)), frame)))
   if (injects) rlang::eval_tidy(eval(as.call(list(rlang::enquo, as.name(name))), frame)) else get(name, frame)
@@ -106,7 +106,7 @@ read_rules <- function(rules, call = NULL) {
   rules
 }
 
-# What is used as a key only stays, in a file, the text that was written; what is shown beside it has its type.
+# In a file, a column that is used only as a key keeps its text as written. A column in `show` has its own type.
 used_columns <- function(exprs, also = list()) {
   key_words <- c("by", "within")
   plain <- function(exprs) name_text(unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr)))))

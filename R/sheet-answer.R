@@ -48,7 +48,7 @@ sheet_tables <- function(x) {
     return("items")
   }
   ans <- answer_of(x)
-  # Not those that it has no values for, such as the bridge of a mean.
+  # Without tables that the answer cannot give, such as the bridge of a mean.
   own <- if (length(ans$ranked$cell)) Filter(function(table) !is.null(table_or_null(table, ans)), own_tables(ans))
   c("items", names(own), if (has_shares(ans) && !has_facet(ans, "change")) "totals")
 }

@@ -1,7 +1,7 @@
 # Workbooks: a sheet a table, with real numbers and dates in the formats of what is shown.
 
 #' @param book `title`, `creator`; `front`, lines and tables of the first sheet; `sheets`, each from
-#'   `table_sheet()` with a `name`; `drawn`, a picture that goes when it is written.
+#'   `table_sheet()` with a `name`; `drawn`, a temporary chart file, which is deleted after writing.
 #' @param path Where to; it must not exist.
 #' @return "", as all that writes.
 #' @noRd
@@ -90,7 +90,7 @@ number_format_of <- function(values, format) {
   mark <- marks()[2L]
   decimals <- regmatches(text, regexpr(sprintf("[%s][0-9]+", mark), text))
   places <- if (length(decimals)) nchar(decimals) - 1L else 0L
-  # A workbook can count in hundredths only with that sign.
+  # A workbook format multiplies by 100 only with a percent sign, so points use it too.
   if (grepl("%| points$", text)) {
     return(paste0(sprintf_places("0", places), "%"))
   }
@@ -124,7 +124,7 @@ cell_colours <- function(values, name, ans) {
   found
 }
 
-# Names of marked items have the colours of their marks.
+# Fills the names of marked items with the colours of their marks.
 name_colours <- function(x, name, ans) {
   if (is.list(ans) && has_facet(ans, "marks") && name %in% names(ans$plan$by)) c(NA, mark_palette)[marks_of(x) + 1L]
 }

@@ -45,8 +45,7 @@ source_columns.eggcrate_source_frame <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
-# What is no plain vector is made one once, whatever is asked of it; a column without any value that is no number or date is one
-# of blank cells, as in a file.
+# Converts a column to a plain vector, once. A logical, text or factor column without values becomes empty text, as in a file.
 frame_column <- function(s, name) {
   x <- .subset2(s$data, name)
   if (is_blank_column(s, name)) {
@@ -58,7 +57,7 @@ frame_column <- function(s, name) {
   }
 }
 
-# Days of the years 1 to 9999, of four digits.
+# 0001-01-01 and 9999-12-31 as days since 1970.
 earliest_day <- -719162
 latest_day <- 2932896
 
@@ -66,7 +65,7 @@ checked_years <- function(x, name) {
   if (inherits(x, "Date") && length(x)) {
     wrong <- which(x < earliest_day | x >= latest_day + 1)[1L]
     if (!is.na(wrong)) {
-      stop_data("value", sprintf("`%s` has a date that is not of the years 1 to 9999, in row %s.", name, count_text(wrong)),
+      stop_data("value", sprintf("`%s` has a date outside the years 1 to 9999 in row %s.", name, count_text(wrong)),
         i = "Correct it, or make it missing.", fields = list(column = name, row = wrong))
     }
   }

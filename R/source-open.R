@@ -74,10 +74,10 @@ open_copy <- function(from, name, options, call = NULL) {
   what <- if (from == "stdin") "Standard input" else sprintf("'%s'", name)
   failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path, limit)
   if (failed == "NUL") {
-    stop_data("format", sprintf("%s has a NUL byte, and is no table.", what), fields = list(path = from), call = call)
+    stop_data("format", sprintf("%s contains a NUL byte and is not a table.", what), fields = list(path = from), call = call)
   }
   if (failed == "too large") {
-    stop_data("too_large", sprintf("%s has more than %s MB.", what, count_text(ceiling(limit / 1e6))), i = limit_hint(),
+    stop_data("too_large", sprintf("%s is larger than %s MB.", what, count_text(ceiling(limit / 1e6))), i = limit_hint(),
       fields = list(path = from, limit = limit), call = call)
   }
   if (nzchar(failed)) {

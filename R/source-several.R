@@ -38,16 +38,16 @@ source_several <- function(paths, reading = list(), call = NULL) {
   copies <- same_files(paths, unname(files))$words
   if (length(copies) && identical(reading$twice, "refuse")) {
     unlink(unlist(lapply(files, `[[`, "scratch")))
-    stop_data("twice", sprintf("A file holds the rows of another: %s.", copies[1L]),
-      i = "Its rows would count twice. Leave it away; or say that it is right: `twice = \"count\"`.", call = call)
+    stop_data("twice", sprintf("Two files contain the same rows: %s.", copies[1L]),
+      i = "Remove one of them. In a study, `twice = \"count\"` accepts both.", call = call)
   }
   file <- joined_file(unname(files))
   file$copies <- copies
   new_file_source(file, list(parts = unname(origins), reading = reading))
 }
 
-#' Files that hold the rows of an earlier one: of the same bytes, or with the same first and last thousand lines.
-#' @return Of each its place, `at`, the place of the `first` one, and `words`, a sentence without its stop.
+#' Finds duplicate files: those with the same bytes as an earlier file, or with the same first and last thousand lines.
+#' @return `at`, the positions of the duplicates; `first`, the positions of the earlier files; `words`, a sentence for each.
 #' @noRd
 same_files <- function(paths, files) {
   names <- vapply(files, `[[`, "", "name")
@@ -55,17 +55,17 @@ same_files <- function(paths, files) {
   size <- file.size(paths)
   alike <- size %in% size[duplicated(size)]
   bytes <- replace(as.character(seq_along(paths)), alike, tools::md5sum(paths[alike]))
-  # Few begin alike: only of those is more looked at.
+  # Compare 20 lines first, because most files differ there.
   starts <- vapply(seq_along(files), function(i) line_ends(files[[i]], 20L) %||% as.character(i), "")
   begin_alike <- starts %in% starts[duplicated(starts)]
   ends <- replace(starts, begin_alike, vapply(files[begin_alike], function(file) line_ends(file, 1000L), ""))
   first <- ifelse(duplicated(bytes), match(bytes, bytes), match(ends, ends))
   at <- which(first < seq_along(files) & vapply(files, function(file) file$rows > 0, NA))
   list(at = at, first = first[at],
-    words = sprintf("%s has the %s %s", names[at], ifelse(duplicated(bytes)[at], "bytes of", "first and last thousand lines of"), names[first[at]]))
+    words = sprintf("%s has the same %s %s", names[at], ifelse(duplicated(bytes)[at], "bytes as", "first and last thousand lines as"), names[first[at]]))
 }
 
-# The first and last lines of rows of a text that is not packed, as one hash; NULL of other files.
+# A hash of the first and last lines of a text file, without its header; NULL for other files and compressed ones.
 line_ends <- function(file, lines) {
   if (!is.null(file$table) || !is.null(file$packed)) {
     return(NULL)
@@ -73,7 +73,7 @@ line_ends <- function(file, lines) {
   con <- file(file$path, "rb")
   on.exit(close(con))
   size <- file.size(file$path)
-  # Of 400 letters each.
+  # At most 400 characters for each line.
   most <- min(size, 400 * lines)
   part <- function(from) {
     seek(con, from)
@@ -162,6 +162,6 @@ file_rows <- "rows of a file"
 several_facts <- function(file) {
   c(Map(function(name, rows) receipt_rows("reading", file_rows, rows, file$name, name), file$names,
     vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE),
-    lapply(file$copies, function(copy) receipt_rows("reading", file_twice, NA, file$name, paste0(copy, ": its rows count twice"))))
+    lapply(file$copies, function(copy) receipt_rows("reading", file_twice, NA, file$name, paste0(copy, ": its rows are counted twice"))))
 }
-file_twice <- "file that is there twice"
+file_twice <- "duplicate file"

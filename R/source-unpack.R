@@ -61,7 +61,7 @@ unpacked_limit <- function(path, memory = Inf) {
   asked_number("limit") %||% min(max(5e8, 200 * file.size(path)), memory)
 }
 
-# A limit as it was set: the option of R, else the variable that a command has; NULL where neither is.
+# A limit from the R option, else from the environment variable; NULL if neither is set.
 asked_number <- function(name) {
   asked <- getOption(paste0("eggcrate.", name), Sys.getenv(paste0("EGGCRATE_", toupper(name))))
   number <- suppressWarnings(as.numeric(asked))

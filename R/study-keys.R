@@ -21,7 +21,7 @@ source_keys <- list(
   date = list(kind = "text", help = "the date of the rows"),
   encoding = list(kind = "text"), separator = list(kind = "text"), decimal = list(kind = "text"),
   dates = list(kind = "text"), sheet = list(kind = "text"),
-  twice = list(kind = "choice", choices = c("count", "refuse"), help = "what becomes of a file that holds the rows of another [refuse]"))
+  twice = list(kind = "choice", choices = c("count", "refuse"), help = "what to do with duplicate files [refuse]"))
 
 lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 

@@ -99,7 +99,7 @@ set_values <- function(names, set) {
 
 # Putting in ---------------------------------------------------------------
 
-# Names that use each other twice and twice again would grow without an end.
+# Names that use each other twice double the text at each level.
 longest_text <- 10000L
 
 #' Every definition with the names in it put in; those that come back to themselves are noted.
@@ -123,7 +123,7 @@ resolve_names <- function(names, note) {
       }
       if (!isTRUE(one$broken)) one$text <- put_in(one$text, c(done, list()), kinds)
       if (nchar(one$text) > longest_text) {
-        note(one$line, sprintf("`%s` is too long: more than %s letters once the names in it are put in.", name, count_text(longest_text)), NULL)
+        note(one$line, sprintf("`%s` is longer than %s characters after its names are replaced.", name, count_text(longest_text)), NULL)
         one$broken <- TRUE
       }
     }

@@ -199,14 +199,14 @@ presented <- function(result) {
   list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables)
 }
 
-# Rows that are shown are drawn too, as far as there is room.
+# The chart has as many items as the table has open rows, up to `most_lines`.
 drawn_rows <- function(rows) if (!is.null(rows) && rows > usual_lines) min(rows, most_lines)
 
 part_chart <- function(x, name, shown, layout) {
   tiles <- if (name == "tiles") list(layout = layout, shade = shown$shade, centre = shown$centre)
-  further <- c(tiles, list(size = if (name == "quadrants") shown$size, figures = if (name == "heat") shown$figures,
+  settings <- c(tiles, list(size = if (name == "quadrants") shown$size, figures = if (name == "heat") shown$figures,
     title = shown$title, n = drawn_rows(shown$rows)))
-  chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), further)))
+  chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), settings)))
   if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
 }
 

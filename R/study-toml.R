@@ -70,7 +70,7 @@ toml_problem <- function(line, text) {
 
 new_scan <- function(text) {
   ch <- strsplit(gsub("\r\n", "\n", text, fixed = TRUE), "")[[1L]]
-  # Letters that mean something within a text; what is between two of them is taken at once.
+  # `stops`: positions of the special characters within a text. The characters between two of them are read in one step.
   list2env(list(ch = ch, at = 1L, depth = 0L, stops = which(ch %in% c("\"", "'", "\\", "\n")), ends = integer(), lines = 1L + cumsum(c("", ch)[seq_along(ch)] == "\n")),
     parent = emptyenv())
 }
@@ -218,7 +218,7 @@ scan_key <- function(s) {
 scan_value <- function(s, key) {
   line <- scan_line(s)
   s$depth <- s$depth + 1L
-  if (s$depth > most_levels) scan_stop(s, sprintf("the value of `%s` is too deep: more than %d lists, one inside the other", key, most_levels))
+  if (s$depth > most_levels) scan_stop(s, sprintf("the value of `%s` has more than %d nested levels", key, most_levels))
   node <- switch(scan_ch(s), "\"" = , "'" = scan_text(s), "[" = scan_list(s, key), "{" = scan_inline(s),
     scan_bare(s, key))
   s$depth <- s$depth - 1L
@@ -294,7 +294,7 @@ scan_text <- function(s) {
   list(kind = "text", value = text, text = text)
 }
 
-# Up to the next letter that means something, which is taken alone.
+# Reads up to the next special character; a special character is read alone.
 scan_run <- function(s) {
   before <- findInterval(s$at, s$stops)
   if (before > 0L && s$stops[before] == s$at) {

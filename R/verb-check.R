@@ -66,7 +66,7 @@ look_at_file <- function(path, options, call = NULL) {
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
   typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
-  # Percentages have a finding of their own.
+  # Percentages are reported separately.
   odd <- Filter(function(one) !is.null(one) && !identical(one$why, "percent"), lapply(typed, `[[`, "odd"))
   reading <- c(
     twice_findings(file$header),
@@ -94,7 +94,7 @@ look_at_frame <- function(data, name) {
   looked_at(name, nrow(data), 0L, values[known], types[known], reading)
 }
 
-# Files that are there twice, and those of the same name and number of rows.
+# Duplicate files, and files with the same name and number of rows.
 same_file_findings <- function(paths, files) {
   copies <- same_files(paths, files)
   names <- vapply(files, `[[`, "", "name")

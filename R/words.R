@@ -78,7 +78,7 @@ cut_echo <- function(x, most = 240L) {
 count_text <- function(n) formatC(n, format = "d", big.mark = ",", decimal.mark = ".")
 
 # All digits of a double, no more.
-# Runs code that draws random numbers; those of the caller go on as if it had not.
+# Runs code and restores the caller's random number state.
 keeping_seed <- function(code) {
   before <- get0(".Random.seed", globalenv(), inherits = FALSE)
   on.exit(if (is.null(before)) {

@@ -52,8 +52,8 @@ SEXP write_new_(SEXP lines, SEXP path) {
   return write_all(lines, to);
 }
 
-// The bytes of a file into another: a pipe, a device, a file of somebody else, a new one. Where no more than
-// `most` are wanted (0 or more), what is neither text nor a packed table ends it too. The answer is what went wrong, or "".
+// Copies the bytes of a file into another: a pipe, a device, an existing file, a new one. With a limit of `most` bytes (-1: none)
+// a NUL byte ends it too, unless the first bytes are those of a packed table. Returns an error message, or "".
 // [[Rcpp::export(rng = false)]]
 SEXP copy_into_(SEXP from, SEXP to, SEXP most) {
   const double limit = bind::one_real(most, "most");

@@ -30,7 +30,7 @@ SEXP number_texts_(SEXP x) {
   Rcpp::unwindProtect([n, value, texts] {
     char text[32];
     for (R_xlen_t i = 0; i < n; ++i) {
-      // No negative zero is written.
+      // Adding 0 turns -0 into 0.
       const double v = value[i] + 0.0;
       if (std::isnan(v)) {
         SET_STRING_ELT(texts, i, NA_STRING);

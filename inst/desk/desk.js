@@ -163,7 +163,7 @@
     });
   }
 
-  // A reply is of a value that was sent; a threshold that has been moved since stays where it is.
+  // The reply has an older value. Keep the threshold that the user has moved since.
   function keepMoved() {
     if (!waiting || waiting.what !== "slide") return;
     all("[data-threshold='" + waiting.id + "']").forEach(function (field) { field.value = waiting.value; });

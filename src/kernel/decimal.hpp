@@ -46,8 +46,8 @@ inline double ulp(double x) noexcept {
   return std::nextafter(a, std::numeric_limits<double>::infinity()) - a;
 }
 
-// Is x within 4 ulp of m / 10^k for an integer m below 2^51? Sets m if so. Where that is half a cent and more, many
-// decimals are as near: then only whole numbers are decimals, without places.
+// Is x within 4 ulp of m / 10^k for an integer m below 2^51? Sets m if so. If 4 ulp reach
+// half a cent, many decimals are equally near. Then only exact whole numbers count as decimals.
 inline bool as_decimal(double x, int k, std::int64_t& m) noexcept {
   const double p = power_of_ten(k);
   const double y = x * p;

@@ -367,7 +367,7 @@ class Evaluator {
     return exact_arithmetic(at, n) ? Status() : Status{Code::too_large, 0, -1};
   }
 
-  // What is divided by zero is missing; anything else that is beyond the doubles is too large.
+  // A division by zero is missing. Any other result that is not finite is an error: false.
   bool real_arithmetic(std::size_t at, std::size_t n) {
     bool fits = true;
     const Instr& in = p_.code[at];

@@ -171,6 +171,6 @@ test_that("marked items are drawn in the charts whose colours say something else
       expect_setequal(sub(", (best|worst)$", "", data$label[data$mark > 0L]), names)
     }
     expect_match(paste(chart$labels$subtitle, collapse = " "), "best, .*worst", info = name)
-    expect_no_match(paste(eggcrate:::answer_chart(answers[[name]], name)$labels$subtitle, collapse = " "), "worst,|ringed|best,")
+    expect_no_match(paste(eggcrate:::answer_chart(answers[[name]], name)$labels$subtitle, collapse = " "), "worst,|circled|best,")
   }
 })

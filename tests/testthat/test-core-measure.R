@@ -253,7 +253,7 @@ test_that("cents are not told where doubles have none, and a value of a row that
   expect_identical(x$v, d$v)
   told <- receipt(x)[receipt(x)$fact == "arithmetic", ]
   expect_match(told$value, "^sums of doubles")
-  expect_match(told$note, "not certain")
+  expect_match(told$note, "not exact to the cent")
   whole <- standings(data.frame(k = c("a", "b"), v = c(2e13, 2e13 + 1)), of = sum(v), by = k)
   expect_match(receipt(whole)$value[receipt(whole)$fact == "arithmetic"], "^exact, whole")
   for (of in c("sum(v * v)", "sum(v * v - v)", "mean(v * v)")) {

@@ -66,7 +66,7 @@ test_that("relative periods are counted from the last complete one", {
 test_that("where the data cover no complete period there is no latest one", {
   d <- data.frame(who = "a", day = as.Date(c("2024-03-15", "2024-12-31", "2025-01-31")), v = c(1, 2, 4))
   ask <- function(...) standings(d, of = sum(v), by = who, ...)
-  expect_error(ask(where = in_period(day, latest(year))), "cover no complete year.*2024-03-15 to 2025-01-31", class = "eggcrate_error_period")
+  expect_error(ask(where = in_period(day, latest(year))), "do not cover a complete year.*2024-03-15 to 2025-01-31", class = "eggcrate_error_period")
   expect_error(ask(where = in_period(day, latest(month)), as_of = "2023-01-05"), "begin on 2024-03-15, after `as_of`", class = "eggcrate_error_period")
   expect_equal(ask(where = in_period(day, latest(quarter)))$v, 2)
   expect_equal(ask(where = in_period(day, current(year)))$v, 4)

@@ -250,7 +250,7 @@ test_that("our own pass is for questions; a table that is asked for is as data.t
 
 test_that("a column of percentages is refused as a measure, with its first cell", {
   path <- write_text("rate,who\n12.5%,a\n13%,b\n")
-  expect_error(standings(path, of = sum(rate), by = who), "has percentages.*Row 2 has \"12.5%\"", class = "eggcrate_error_value")
+  expect_error(standings(path, of = sum(rate), by = who), "contains percentages.*Row 2 has \"12.5%\"", class = "eggcrate_error_value")
   expect_error(standings(write_text("rate,who\n1,a\n12.5%,b\n"), of = sum(rate), by = who), "Row 3 has \"12.5%\"", class = "eggcrate_error_value")
   expect_equal(run_here(c("standings", path, "--of", "sum(rate)", "--by", "who"))$status, 1)
   expect_equal(standings(path, of = count(), by = rate)$rate, c("12.5%", "13%"))
@@ -265,7 +265,7 @@ test_that("years are those of four digits, in files and frames", {
   }
   for (day in c(-719163, 2932897, Inf)) {
     d <- data.frame(who = c("a", "b"), v = 1, day = structure(c(20000, day), class = "Date"))
-    expect_error(ask(d), "`day` has a date that is not of the years 1 to 9999, in row 2", class = "eggcrate_error_value")
+    expect_error(ask(d), "`day` has a date outside the years 1 to 9999 in row 2", class = "eggcrate_error_value")
   }
   d$day[2] <- as.Date("0001-01-01")
   expect_equal(ask(d)$v, c(1, 1))

@@ -71,10 +71,10 @@ test_that("tabs around quotes and in lines of their own are taken as the reader 
 
 test_that("what never ends is copied up to a limit, and no further than a NUL byte", {
   skip_if_not(file.exists("/dev/zero"))
-  expect_error(read_sales("/dev/zero"), "'zero' has a NUL byte", class = "eggcrate_error_format")
+  expect_error(read_sales("/dev/zero"), "'zero' contains a NUL byte", class = "eggcrate_error_format")
   got <- run_process(c("standings", "-", "--of", "count()", "--by", "a"), before = "yes a,b | EGGCRATE_LIMIT=1e6", input = "/dev/zero")
   expect_equal(got$status, 1)
-  expect_match(got$err, "Standard input has more than 1 MB", all = FALSE)
+  expect_match(got$err, "Standard input is larger than 1 MB", all = FALSE)
   # Tables that are packed have such bytes.
   packed <- run_process(c("standings", "-", "--of", "sum(net_sales)", "--by", "region", "--format", "csv"), before = paste("gzip -c", shQuote(orders_path()), "|"))
   expect_equal(packed$status, 0)

@@ -85,16 +85,16 @@ test_that("a file that holds the rows of another is told of, or refused", {
   writeLines(replace(lines, 1200, "k1,0"), file.path(folder, "c.csv"), sep = "\r\n")
   writeLines(rev(lines[-1])[1:2500] |> append("who,v", 0), file.path(folder, "d.csv"))
   x <- standings(folder, of = sum(v), by = who)
-  told <- receipt(x)[receipt(x)$fact == "file that is there twice", ]
-  expect_identical(told$note, c("b.csv has the bytes of a.csv: its rows count twice", "c.csv has the first and last thousand lines of a.csv: its rows count twice"))
+  told <- receipt(x)[receipt(x)$fact == "duplicate file", ]
+  expect_identical(told$note, c("b.csv has the same bytes as a.csv: its rows are counted twice", "c.csv has the same first and last thousand lines as a.csv: its rows are counted twice"))
   got <- run_here(c("standings", folder, "--of", "sum(v)", "--by", "who"))
   expect_equal(got$status, 0)
-  expect_match(got$err, "^eggcrate: b.csv has the bytes of a.csv: its rows count twice.$", all = FALSE)
+  expect_match(got$err, "^eggcrate: b.csv has the same bytes as a.csv: its rows are counted twice.$", all = FALSE)
   refused <- run_here(c("standings", folder, "--of", "sum(v)", "--by", "who", "--twice", "refuse"))
   expect_equal(refused$status, 1)
-  expect_match(refused$err, "A file holds the rows of another: b.csv has the bytes of a.csv", all = FALSE)
+  expect_match(refused$err, "Two files contain the same rows: b.csv has the same bytes as a.csv", all = FALSE)
   found <- check_sales(folder)$findings
-  expect_identical(found$column[found$finding == "file that is there twice"], c("b.csv", "c.csv"))
+  expect_identical(found$column[found$finding == "duplicate file"], c("b.csv", "c.csv"))
   # A study refuses unless it says otherwise.
   study <- function(...) {
     path <- file.path(folder, "s.toml")
@@ -104,5 +104,5 @@ test_that("a file that holds the rows of another is told of, or refused", {
   expect_equal(study()$status, 2)
   expect_equal(study("twice = \"count\"")$status, 0)
   # Files without a row in common are not told of.
-  expect_false("file that is there twice" %in% receipt(standings(file.path(folder, c("a.csv", "d.csv")), of = sum(v), by = who))$fact)
+  expect_false("duplicate file" %in% receipt(standings(file.path(folder, c("a.csv", "d.csv")), of = sum(v), by = who))$fact)
 })

@@ -138,9 +138,9 @@ test_that("a study has no option of a file, and a file that is no study is said 
 test_that("what would take for ever is refused at once, with its line and code 2", {
   folder <- study_folder()
   doubled <- c("[measures]", "m0 = \"sum(net_sales)\"", sprintf("m%d = \"m%d + m%d\"", 1:60, 0:59, 0:59))
-  studies <- list("`m[0-9]+` is too long: more than 10,000 letters" = c(study_head, doubled, quick_part("a")),
-    "is too deep: more than 100 lists" = c(study_head, paste0("x = ", strrep("[", 5000), strrep("]", 5000)), quick_part("a")),
-    "more than 50 brackets, one inside the other" = c(study_head, quick_part("a", sprintf("where = \"%sunits > 1%s\"", strrep("(", 3000), strrep(")", 3000)))),
+  studies <- list("`m[0-9]+` is longer than 10,000 characters" = c(study_head, doubled, quick_part("a")),
+    "has more than 100 nested levels" = c(study_head, paste0("x = ", strrep("[", 5000), strrep("]", 5000)), quick_part("a")),
+    "more than 50 nested brackets" = c(study_head, quick_part("a", sprintf("where = \"%sunits > 1%s\"", strrep("(", 3000), strrep(")", 3000)))),
     "is too deep: more than 100 levels" = c(study_head, quick_part("a", sprintf("where = \"%s\"", paste(rep("units == 1", 2000), collapse = " | ")))))
   for (i in seq_along(studies)) {
     path <- write_study(studies[[i]], folder)

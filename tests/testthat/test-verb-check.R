@@ -70,7 +70,7 @@ test_that("several files are looked through as one, and one that is there twice 
   writeLines(c("k,v", "a,9", "b,8"), file.path(folder, "old", "may.csv"))
   twice <- function(paths) {
     found <- check_sales(file.path(folder, paths))$findings
-    found <- found[found$finding == "file that is there twice", ]
+    found <- found[found$finding == "duplicate file", ]
     sprintf("%s %d, as %s", found$column, found$n, basename(found$example))
   }
   expect_identical(twice(c("may.csv", "june.csv")), character())
@@ -83,5 +83,5 @@ test_that("several files are looked through as one, and one that is there twice 
   expect_identical(stats::setNames(rows$n, rows$column), c(copy.csv = 2, june.csv = 1, may.csv = 2))
   run <- run_here(c("check", folder))
   expect_identical(run$status, 0L)
-  expect_match(run$out, "^may.csv +file that is there twice", all = FALSE)
+  expect_match(run$out, "^may.csv +duplicate file", all = FALSE)
 })

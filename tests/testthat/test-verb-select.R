@@ -168,7 +168,7 @@ test_that("a mark whose items are not among those kept says so", {
   before <- told(only(highlight(x, best = top(2), worst = bottom(1)), top(10)))
   expect_match(before, "worst, bottom\\(1\\): 1 of 241 customers[^.]*[.][0-9] % of net sales[.] 1 of them is not shown[.]")
   expect_no_match(before, "best, top\\(2\\):[^:]*not shown")
-  expect_match(told(highlight(only(x, top(10)), best = top(2), worst = bottom(1))), "worst, bottom\\(1\\): none of those kept[.]")
+  expect_match(told(highlight(only(x, top(10)), best = top(2), worst = bottom(1))), "worst, bottom\\(1\\): none of the selected items[.]")
   changes <- highlight(only(compare_periods(demo_orders(), net_sales, customer, over = year(order_date)), top(5)), best = top(2), worst = bottom(1))
   expect_match(gsub("\\s+", " ", chart_changes(changes)$labels$subtitle), "worst \\(not shown\\)")
 })

@@ -235,15 +235,15 @@ test_that("a number that is shown beside '(several)' is written out, in all its 
 test_that("where nothing is left the condition, its periods and the dates of the data are named", {
   o <- demo_orders()
   x <- standings(o, of = sum(net_sales), by = customer, where = region == "Atlantis" & in_period(order_date, latest(month)))
-  words <- "no row passes `region == \"Atlantis\" & in_period(order_date, latest(month))` with a value. `in_period(order_date, latest(month))` is 2026-05-01 to 2026-05-31. The data have order_date 2023-10-02 to 2026-06-17."
+  words <- "no row with a value matches `region == \"Atlantis\" & in_period(order_date, latest(month))`. `in_period(order_date, latest(month))` means 2026-05-01 to 2026-05-31. The data cover order_date 2023-10-02 to 2026-06-17."
   flat <- function(lines) gsub("\\s+", " ", paste(lines, collapse = " "))
   expect_match(flat(format(x)), words, fixed = TRUE)
   expect_match(flat(gsub("&quot;", "\"", gsub("&amp;", "&", as.character(html_table(x))))), words, fixed = TRUE)
   expect_match(flat(chart_bars(x)$labels$alt), words, fixed = TRUE)
   got <- run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--where", "region == \"Atlantis\"", "--format", "csv"))
-  expect_identical(got$err[1], "eggcrate: Nothing is left: no row passes `region == \"Atlantis\"` with a value.")
+  expect_identical(got$err[1], "eggcrate: Nothing is left: no row with a value matches `region == \"Atlantis\"`.")
   expect_match(format(standings(o[0, ], of = sum(net_sales), by = customer)), "Nothing is left: no row has a value.", fixed = TRUE, all = FALSE)
   for (empty in list(heat_grid(o, net_sales, region, across = year(order_date), where = units > 1e9), movement(o, net_sales, region, over = quarter(order_date), where = units > 1e9))) {
-    expect_match(flat(format(empty)), "no row passes `units > 1e+09` with a value", fixed = TRUE)
+    expect_match(flat(format(empty)), "no row with a value matches `units > 1e+09`", fixed = TRUE)
   }
 })
