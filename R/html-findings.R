@@ -20,15 +20,15 @@ html_parts.eggcrate_why <- function(x, n, figures, items = FALSE) {
 }
 
 html_parts.eggcrate_check <- function(x, n, figures, items = FALSE) {
-  found <- x$findings
+  found <- shown_findings(x$findings, 20L)
   list(title = check_title(x), lines = character(),
     body = list(html_plain(frame_cells(x$columns, check_counts), "columns"),
-      if (NROW(found)) {
-        list(htmltools::tags$p(htmltools::tags$b(odd_title)), html_plain(frame_cells(found, check_counts), odd_title))
+      if (NROW(found$table)) {
+        list(htmltools::tags$p(htmltools::tags$b(odd_title)), html_plain(frame_cells(found$table, check_counts), odd_title))
       } else {
         htmltools::tags$p(nothing_odd)
       }),
-    notes = character())
+    notes = found$notes)
 }
 
 html_parts.eggcrate_study_check <- function(x, n, figures, items = FALSE) {

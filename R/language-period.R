@@ -184,6 +184,24 @@ latest_period <- function(period, coverage, call = NULL) {
   complete[1L]
 }
 
+#' Refuses a latest day more than a year after the day before it: it is probably wrong, and `latest(month)` would count from it.
+#' @noRd
+check_latest <- function(schema, rules, name, call = NULL) {
+  if (!is.null(rules$as_of)) {
+    return(invisible())
+  }
+  name <- rules$date %||% name
+  days <- c(schema$before(name, call), schema$range(name, call)[2L])
+  if (length(days) == 2L && !anyNA(days) && diff(days) > most_days_between) {
+    written <- day_text(days)
+    stop_data("period", sprintf("The latest date of `%s`, %s, is more than a year after the date before it, %s.", bare_name(name), written[2L], written[1L]),
+      i = sprintf("Correct it, or set the day that counts as today: `as_of = \"%s\"`.", written[1L]),
+      fields = list(column = name, date = structure(days[2L], class = "Date")), call = call)
+  }
+}
+
+most_days_between <- 366
+
 # Days of a period that the data covers.
 covered_days <- function(number, period, coverage) {
   pmin(period_last(number, period), coverage$last) -

@@ -323,6 +323,7 @@ in_period_node <- function(expr, schema, text, call = NULL) {
   }
   date <- as_type(compile_row(expr[[2L]], schema, "conditions", call), "date")
   check_type(date, "date", "in_period", text)
+  if (!is.character(expr[[3L]])) check_latest(schema, schema$rules, date$name, call)
   range <- resolve_period(expr[[3L]], schema$coverage(date$name, call), expr, call)
   bound <- function(day) {
     new_node("number", "date", text = day_text(day), value = day)

@@ -9,6 +9,7 @@ compile_plan <- function(read, schema, call = NULL) {
   dates <- new.env(parent = emptyenv()) # asked for so far
   read$rules["date"] <- list(compile_date(read$rules$date, schema, call))
   schema$coverage <- coverage_of(schema, read$rules, dates)
+  schema$rules <- read$rules
   exprs <- read$exprs
   within <- compile_keys(exprs$within, schema, "within", call = call)
   over <- compile_over(exprs$over, schema, names(within), call)

@@ -79,6 +79,7 @@ new_schema <- function(s, types, odd = list(), as_text = character(), reading = 
   levels = list()) {
   list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = if (is.function(reading)) reading else function() reading,
     row = function(row) source_row(s, row), range = function(column, call = NULL) source_range(s, column, call),
+    before = function(column, call = NULL) day_before_last(s, column, call),
     ahead = function(plan, dates, call = NULL) source_ahead(s, plan_requests(plan), dates, call))
 }
 
@@ -132,8 +133,43 @@ source_range.eggcrate_source <- function(s, column, call = NULL) {
       NA
     }
     assign(key, whole_range(days, column), s$known)
+    earlier <- if (is.numeric(bare)) bare[which(bare < days[2L])]
+    assign(before_key(column), if (length(earlier)) max(earlier) else NA_real_, s$known)
   }
   if (anyNA(s$known[[key]])) NULL else s$known[[key]]
+}
+
+before_key <- function(column) paste0("day before the last of ", column)
+
+#' The latest day before the last one of a date; NA if there is none. Sources that read rows find it with the range.
+#' @noRd
+day_before_last <- function(s, column, call = NULL) {
+  if (is.null(source_range(s, column, call))) return(NA_real_)
+  key <- before_key(column)
+  if (is.null(s$known[[key]])) assign(key, before_of_ends(year_ends(source_tally(s, range_request(column), call))), s$known)
+  last_of_year(s$known[[key]], column)
+}
+
+# The first and the last day of each year, as measures of all rows.
+range_request <- function(column) {
+  date <- date_column(column)
+  ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = date, when = NULL))
+  new_request(list(), list(year = new_node("period", "period", list(date), "year", period = new_period("year"))), ends)
+}
+
+#' @return A matrix of days: a row a year that has dates, in order; its first day and its last.
+#' @noRd
+year_ends <- function(tally) {
+  dated <- which(!is.na(tally$keys$year))
+  dated <- dated[order(tally$keys$year[dated])]
+  ends <- lapply(tally$parts, function(part) doubles_of(part$total, part$places, part$lowest)[dated])
+  matrix(unlist(ends), ncol = 2L)
+}
+
+# The latest day before the last one. Within the last year its first day does: the two are less than a year apart.
+before_of_ends <- function(ends) {
+  n <- nrow(ends)
+  if (n && ends[n, 1L] < ends[n, 2L]) ends[n, 1L] else if (n > 1L) ends[n - 1L, 2L] else NA_real_
 }
 
 # Whole days; NA where there are none. Years that are numbers are whole ones.
@@ -141,11 +177,13 @@ whole_range <- function(days, column) {
   if (!all(is.finite(days))) {
     return(NA)
   }
-  if (form_of(column) %in% "years") {
-    year <- new_period("year")
-    days[2L] <- period_last(period_number(days[2L], year), year)
-  }
-  floor(days)
+  floor(c(days[1L], last_of_year(days[2L], column)))
+}
+
+# The day itself, or the last day of its year in a column of years.
+last_of_year <- function(day, column) {
+  year <- new_period("year")
+  if (form_of(column) %in% "years") period_last(period_number(day, year), year) else day
 }
 
 #' @export

@@ -63,21 +63,15 @@ source_range.eggcrate_source_passed <- function(s, column, call = NULL) {
   if (is.null(s$known[[range_key(column)]])) {
     passed <- take_ahead(s, request)
     if (is.null(passed)) passed <- pass_tallies(s, list(request), call, again = TRUE)[[1L]]
-    if (!is.null(passed)) assign(range_key(column), whole_range(range_of_tally(passed), column), s$known)
+    if (!is.null(passed)) {
+      ends <- year_ends(passed)
+      assign(range_key(column), whole_range(if (nrow(ends)) range(ends) else NA, column), s$known)
+      assign(before_key(column), before_of_ends(ends), s$known)
+    }
   }
   NextMethod()
 }
 
-# The first and the last day as measures of all rows.
-range_request <- function(column) {
-  ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = date_column(column), when = NULL))
-  new_request(list(), list(all = new_node("number", "number", value = 1)), ends)
-}
-
-range_of_tally <- function(tally) {
-  days <- vapply(tally$parts, function(part) doubles_of(part$total, part$places, part$lowest), 0)
-  if (length(tally$rows) && tally$parts[[1L]]$all_missing < sum(tally$rows)) unname(days) else NA
-}
 
 # Whether to pass --------------------------------------------------------------
 

@@ -51,11 +51,13 @@ read_texts <- function(x, decimal = NULL, order = NULL) {
   if (!length(given)) {
     return(none)
   }
-  dates <- iso_dates(given)
-  if (!anyNA(dates$values)) {
+  # Most columns without dates show it in their first texts.
+  first <- utils::head(given, 100L)
+  dates <- if (!anyNA(iso_dates(first)$values)) iso_dates(given)
+  if (!is.null(dates) && !anyNA(dates$values)) {
     return(spread(dates$values, x, token, dates$converted, "dates"))
   }
-  dates <- written_dates(given, order)
+  dates <- if (all(grepl(date_shape, first))) written_dates(given, order)
   if (!is.null(dates$values)) {
     return(spread(dates$values, x, token, rep(TRUE, length(given)), "dates"))
   }
@@ -63,7 +65,7 @@ read_texts <- function(x, decimal = NULL, order = NULL) {
     return(list(values = NULL, odd = given[dates$at], why = dates$why))
   }
   # Where most have letters, most are no amounts.
-  if (mean(grepl("[A-DF-Za-df-z]", given)) > 0.5) {
+  if (mean(grepl("[A-DF-Za-df-z]", given, perl = TRUE)) > 0.5) {
     return(none)
   }
   percent <- grepl("%$", given)

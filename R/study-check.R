@@ -284,7 +284,9 @@ trial_source <- function(source, uses) {
     switch(type, number = c(3, 2, 2, 1), text = c("a", "b", "c", "d"), flag = c(TRUE, FALSE, TRUE, NA),
       date = {
         days <- schema$range(name)
-        structure(seq(days[1L] %||% 0, days[2L] %||% 0, length.out = 4L) %/% 1, class = "Date")
+        ends <- c(days[1L] %||% 0, days[2L] %||% 0)
+        # The last two days are near each other, as in most data.
+        structure(c(ends[1L], mean(ends) %/% 1, max(ends[1L], ends[2L] - 1), ends[2L]), class = "Date")
       },
       rep(NA_character_, 4L))
   }, names(schema$types), schema$types)

@@ -1,11 +1,21 @@
 #' Look through a file or a table of sales
 #'
-#' Reads a file as [read_sales()] does, or takes a data frame, and says what is in it: for each
-#' column its type, blank and different values, and range; and what is odd: cells that were
-#' converted or that keep a column from being numbers or dates, text that reads as dates, numbers
-#' or percentages, names that differ only in case or blanks, whole lines that stand more than
-#' once, dates in the future, column names that stand twice; of several files those that are there twice, by their bytes or
-#' by name and number of rows.
+#' Reads a file as [read_sales()] does, or takes a data frame, and lists what it has: for each column the type, the numbers of
+#' empty and of different values, and the range; and what is odd.
+#'
+#' @details
+#' Findings are:
+#' * cells that were converted, and cells that keep a column from being numbers or dates;
+#' * text that reads as dates, numbers or percentages;
+#' * names that differ in case or spaces only;
+#' * duplicate lines and duplicate column names; of several files the duplicate files, by their bytes or by name and number of rows;
+#' * dates in the future; dates more than a year before or after all others (a single date, or several in less than 1 % of the rows);
+#' * numbers far above the others: at least ten times the median, with a modified z-score of their logarithms above 3.5
+#'   (Iglewicz and Hoaglin 1993, How to Detect and Handle Outliers). With many rows the threshold rises to the score that one such
+#'   column in 20 reaches by chance.
+#'
+#' `print()` shows the first 5 findings of a kind for each column, and counts the others. `x$findings` has all, and so have
+#' `--format csv --table findings` and `--format json`.
 #'
 #' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; a data frame; or a table of a database or its address,
 #'   whose rows are fetched.
@@ -30,23 +40,61 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
     look_at_file(data, list(encoding = encoding, separator = separator, decimal = decimal,
       dates = dates, sheet = sheet), call)
   }
-  findings <- c(looked$reading, column_findings(looked))
+  findings <- c(looked$reading, unlist(unname(Map(column_findings, looked$columns, names(looked$columns))), recursive = FALSE),
+    list(repeated_lines(looked$repeated)))
   structure(
     list(name = looked$name, rows = looked$rows,
-      columns = do.call(rbind, unname(Map(column_summary, looked$values, looked$different,
-        names(looked$values), looked$types))),
+      columns = do.call(rbind, unname(Map(column_summary, looked$columns, names(looked$columns), looked$rows))),
       findings = tibble::as_tibble(do.call(rbind, c(findings, list(no_finding))))),
     class = "eggcrate_check"
   )
 }
 
-#' What there is to look at: `name`, `rows`, `header` (rows of the file before the first of
-#' data); `values` of each column, their `types`, the `different` ones; and what was found when it
-#' was read, `reading`.
+# Columns as their different values ----------------------------------------
+
+# Columns are read together up to this many cells, 40 MB of numbers.
+cells_at_once <- 5e6
+
+#' Looks through a table, a few columns at a time: what is kept of each is its different values.
+#' @param read A function of names that returns `values` and `types` by column.
+#' @return `columns`: profiles by name; `repeated`: how many rows are equal to an earlier row, and the `first` of these.
 #' @noRd
-looked_at <- function(name, rows, header, values, types, reading) {
-  list(name = name, rows = rows, header = header, values = values, types = types,
-    different = lapply(values, different), reading = reading)
+look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) {
+  per_look <- max(1, at_once %/% max(rows, 1))
+  columns <- list()
+  alike <- list(row = seq_len(rows), code = rep(1L, rows))
+  for (some in split(names, (seq_along(names) - 1) %/% per_look)) {
+    found <- read(some)
+    # What an earlier look left behind would add to the peak.
+    if (rows > 1e6) gc(FALSE)
+    for (name in some) {
+      x <- found$values[[name]]
+      code <- match_rows(list(x))
+      columns[[name]] <- column_profile(x, code, found$types[[name]], header)
+      alike <- still_alike(alike, code)
+    }
+  }
+  again <- alike$row[duplicated(alike$code)]
+  list(columns = columns, repeated = list(n = length(again), row = if (length(again)) min(again) + header))
+}
+
+# The different values of a column, in how many rows each is, and in which row first.
+column_profile <- function(x, code, type, header) {
+  first <- which(first_seen(code))
+  n <- tabulate(code, length(first))
+  known <- !is.na(x[first])
+  list(type = type, values = x[first[known]], n = n[known], row = first[known] + header)
+}
+
+#' Rows that are alike by one more column; a row unlike all others is dropped.
+#' @param alike `row`, and `code`, by which rows are alike so far.
+#' @param code The column's different values by number, along all rows.
+#' @noRd
+still_alike <- function(alike, code) {
+  both <- (alike$code - 1) * (max(code, 0L) + 1) + code[alike$row]
+  shared <- duplicated(both) | duplicated(both, fromLast = TRUE)
+  both <- both[shared]
+  list(row = alike$row[shared], code = match(both, both))
 }
 
 # The rows of a table, fetched if they are not too many.
@@ -65,33 +113,40 @@ look_at_file <- function(path, options, call = NULL) {
   file <- if (length(files) > 1L) joined_file(files) else files[[1L]]
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
-  typed <- with_names(read_typed(file, once, logical(length(once)), call), once)
+  facts <- list()
+  looked <- look_at_columns(once, file$rows, 1L, function(names) {
+    typed <- with_names(read_typed(file, names, logical(length(names)), call), names)
+    facts <<- c(facts, lapply(typed, `[`, c("odd", "facts")))
+    list(values = lapply(typed, `[[`, "values"), types = vapply(typed, `[[`, "", "type"))
+  })
   # Percentages are reported separately.
-  odd <- Filter(function(one) !is.null(one) && !identical(one$why, "percent"), lapply(typed, `[[`, "odd"))
+  odd <- Filter(function(one) !is.null(one) && !identical(one$why, "percent"), lapply(facts, `[[`, "odd"))
   reading <- c(
     twice_findings(file$header),
     if (length(files) > 1L) same_file_findings(paths, files),
-    unname(lapply(reading_facts(file, typed),
+    unname(lapply(reading_facts(file, facts),
       function(fact) finding(if (fact$fact == file_rows) fact$note else fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, odd, names(odd))))
-  looked_at(file$name, file$rows, 1L, lapply(typed, `[[`, "values"), vapply(typed, `[[`, "", "type"),
-    reading)
+  c(looked, list(name = file$name, rows = file$rows, reading = reading))
 }
 
 look_at_frame <- function(data, name) {
   once <- !names(data) %in% names(data)[duplicated(names(data))]
-  values <- lapply(with_names(unclass(data)[once], names(data)[once]), plain_cells)
-  types <- vapply(values, column_type, "")
-  text <- names(values)[types == "text"]
-  values[text] <- lapply(values[text], function(x) replace(x, blank_texts_(x), NA))
-  strange <- names(values)[types == "other"]
+  cells <- with_names(unclass(data)[once], names(data)[once])
+  types <- vapply(cells, function(x) column_type(plain_cells(x)), "")
+  looked <- look_at_columns(names(cells)[types != "other"], nrow(data), 0L, function(names) {
+    values <- lapply(cells[names], plain_cells)
+    text <- names[types[names] == "text"]
+    values[text] <- lapply(values[text], function(x) replace(x, blank_texts_(x), NA))
+    list(values = values, types = types[names])
+  })
+  strange <- names(cells)[types == "other"]
   reading <- c(
     twice_findings(names(data)),
     lapply(strange, function(name) finding(name, sprintf("of class %s, which cannot be used",
       class(data[[name]])[1L]), NA)),
-    unname(Map(looks_finding, values[text], text)))
-  known <- types != "other"
-  looked_at(name, nrow(data), 0L, values[known], types[known], reading)
+    unname(Map(looks_finding, looked$columns, names(looked$columns))))
+  c(looked, list(name = name, rows = nrow(data), reading = reading))
 }
 
 # Duplicate files, and files with the same name and number of rows.
@@ -109,25 +164,26 @@ same_file_findings <- function(paths, files) {
 
 twice_findings <- function(names) {
   lapply(unique(names[duplicated(names)]),
-    function(name) finding(name, "column name stands more than once", sum(names == name)))
+    function(name) finding(name, "duplicate column name", sum(names == name)))
 }
 
-column_findings <- function(looked) {
-  names <- names(looked$values)
-  c(unname(Map(percent_finding, looked$values, looked$different, names, looked$header)),
-    unlist(unname(Map(name_findings, looked$values, looked$different, names, looked$header)),
-      recursive = FALSE),
-    unname(Map(late_finding, looked$values, names, looked$header)),
-    list(repeated_lines(looked$values, looked$header)))
+column_findings <- function(column, name) {
+  switch(column$type,
+    text = c(list(percent_finding(column, name)), variant_findings(column, name)),
+    number = outlier_findings(column, name),
+    date = c(list(late_finding(column, name)), stray_findings(column, name)))
 }
 
 # Text of a data frame that would be read in a file.
-looks_finding <- function(x, name) {
-  known <- different(x)
+looks_finding <- function(column, name) {
+  known <- column$values
+  if (column$type != "text" || !length(known)) {
+    return(NULL)
+  }
   read <- read_texts(trimws(known))
   if (is.null(read$values)) {
     return(if ((read$why %||% "percent") != "percent") odd_finding(list(why = read$why, value = read$odd,
-      row = match(read$odd, x)), name))
+      row = column$row[match(read$odd, trimws(known))]), name))
   }
   words <- if (read$kind == "amounts") {
     "numbers as text"
@@ -136,18 +192,14 @@ looks_finding <- function(x, name) {
     sprintf("dates as text: date(%s)",
       if (anyNA(iso_dates(known)$values)) sprintf("%s, \"%s\"", name, orders[1L]) else name)
   }
-  finding(name, words, sum(!is.na(x)), known[1L], match(known[1L], x))
+  finding(name, words, sum(column$n), known[1L], column$row[1L])
 }
 
-percent_finding <- function(x, known, name, header) {
-  if (!is.character(x) || !length(known)) {
-    return(NULL)
-  }
-  shape <- "^[+-]?[0-9][0-9.,]*[[:space:]]?%$"
-  fits <- grepl(shape, known)
-  if (mean(fits) > 0.5) {
-    one <- known[fits][1L]
-    finding(name, "percentages as text", sum(x %in% known[fits]), one, match(one, x) + header)
+percent_finding <- function(column, name) {
+  ends <- which(endsWith(column$values, "%"))
+  fits <- ends[grepl("^[+-]?[0-9][0-9.,]*[[:space:]]?%$", column$values[ends])]
+  if (length(fits) > 0.5 * length(column$values)) {
+    finding(name, "percentages as text", sum(column$n[fits]), column$values[fits[1L]], column$row[fits[1L]])
   }
 }
 
@@ -159,14 +211,15 @@ finding <- function(column, finding, n, example = NA, row = NA) {
     row = as.numeric(row))
 }
 
-column_summary <- function(x, known, name, type) {
-  ends <- if (length(known) && type %in% c("number", "date")) {
-    if (type == "date") day_text(range(known)) else number_text(range(known))
+column_summary <- function(column, name, rows) {
+  ends <- if (length(column$values) && column$type %in% c("number", "date")) {
+    if (column$type == "date") day_text(range(column$values)) else number_text(range(column$values))
   } else {
     c(NA, NA)
   }
-  data.frame(column = name, type = type, values = sum(!is.na(x)), blank = sum(is.na(x)),
-    different = length(known), least = ends[1L], most = ends[2L])
+  values <- sum(column$n)
+  data.frame(column = name, type = column$type, values = values, blank = as.integer(rows - values),
+    different = length(column$values), least = ends[1L], most = ends[2L])
 }
 
 odd_finding <- function(odd, name) {
@@ -178,42 +231,78 @@ odd_finding <- function(odd, name) {
   finding(name, words[[odd$why %||% "word"]], NA, odd$value, odd$row)
 }
 
-# The different values that there are.
-different <- function(x) {
-  first <- x[which(first_seen(match_rows(list(x))))]
-  first[!is.na(first)]
-}
-
-# Names that are one but for case and blanks.
-name_findings <- function(x, known, name, header) {
-  if (!is.character(x)) {
-    return(list())
-  }
-  plain <- gsub("[[:space:]]+", " ", tolower(known))
-  twice <- unique(plain[duplicated(plain)])
-  lapply(utils::head(twice, 5L), function(one) {
-    alike <- known[plain == one]
-    finding(name, sprintf("%d names differ in case or blanks only", length(alike)),
-      sum(x %in% alike), paste(alike, collapse = " | "), match(alike[2L], x) + header)
+# Names that are one but for case and spaces: a finding for each group of them.
+variant_findings <- function(column, name) {
+  plain <- plain_names(column$values)
+  alike <- which(plain %in% plain[duplicated(plain)])
+  lapply(unname(split(alike, factor(plain[alike], unique(plain[alike])))), function(at) {
+    finding(name, "names that differ in case or spaces only", sum(column$n[at]),
+      paste(column$values[at], collapse = " | "), column$row[at[2L]])
   })
 }
 
-late_finding <- function(x, name, header) {
-  if (!inherits(x, "Date")) {
-    return(NULL)
-  }
-  late <- which(x > Sys.Date())
+# Texts without differences of case and of spaces.
+plain_names <- function(x) {
+  x <- tolower(x)
+  has <- function(space) grepl(space, x, fixed = TRUE)
+  spaced <- has("  ") | has("\t") | has("\n") | has("\r") | has("\u00a0") | startsWith(x, " ") | endsWith(x, " ")
+  x[spaced] <- trimws(gsub("[[:space:]\u00a0]+", " ", x[spaced]))
+  x
+}
+
+late_finding <- function(column, name) {
+  late <- which(column$values > Sys.Date())
   if (length(late)) {
-    finding(name, "dates in the future", length(late), day_text(x[late[1L]]), late[1L] + header)
+    finding(name, "dates in the future", sum(column$n[late]), day_text(column$values[late[1L]]), column$row[late[1L]])
   }
 }
 
-repeated_lines <- function(columns, header) {
-  if (!length(columns) || !length(columns[[1L]])) {
-    return(NULL)
+# Days beyond a gap of more than a year, at either end: one day, or several in less than one row of a hundred.
+stray_findings <- function(column, name) {
+  order <- order(column$values)
+  days <- as.numeric(column$values)[order]
+  gaps <- which(diff(days) > most_days_between)
+  few <- function(at) length(at) == 1L || sum(column$n[order[at]]) < 0.01 * sum(column$n)
+  ends <- list(
+    if (length(gaps)) list(at = seq_len(gaps[1L]), words = "more than a year before all other dates"),
+    if (length(gaps)) list(at = seq(gaps[length(gaps)] + 1L, length(days)), words = "more than a year after all other dates"))
+  lapply(Filter(function(end) !is.null(end) && few(end$at), ends), function(end) {
+    at <- order[end$at]
+    finding(name, end$words, sum(column$n[at]), paste(day_text(column$values[at]), collapse = " | "), min(column$row[at]))
+  })
+}
+
+#' Numbers far above all others in size, by the modified z-score of their logarithms (Iglewicz and Hoaglin 1993, How to Detect
+#' and Handle Outliers): 0.6745 times the distance from the median over the median distance. Far is above 3.5, in many rows
+#' above the score that one row in 20 such columns reaches by chance; and at least ten times the median.
+#' @noRd
+outlier_findings <- function(column, name) {
+  used <- which(column$values != 0)
+  size <- log10(abs(column$values[used]))
+  n <- column$n[used]
+  if (sum(n) < 10) {
+    return(list())
   }
-  again <- which(!first_seen(match_rows(columns)))
-  if (length(again)) {
-    finding("all", "lines that stand more than once", length(again), NA, again[1L] + header)
-  }
+  middle <- weighted_median(size, n)
+  distance <- abs(size - middle)
+  spread <- weighted_median(distance, n) / 0.6745
+  # Where most are equal, the mean distance serves.
+  if (spread == 0) spread <- 1.253314 * sum(distance * n) / sum(n)
+  far <- which(size - middle >= 1 & (size - middle) / spread > max(3.5, stats::qnorm(1 - 0.05 / sum(n))))
+  lapply(used[far], function(at) {
+    finding(name, sprintf("far above the others (median %s)", number_text(signif(10^middle, 3))), column$n[at], number_text(column$values[at]), column$row[at])
+  })
+}
+
+# The median of values that are in `n` rows each.
+weighted_median <- function(x, n) {
+  order <- order(x)
+  x <- x[order]
+  upto <- cumsum(n[order])
+  half <- upto[length(upto)] / 2
+  mean(x[c(which(upto >= half)[1L], which(upto > half)[1L])])
+}
+
+repeated_lines <- function(repeated) {
+  if (repeated$n) finding("all", "duplicate lines", repeated$n, NA, repeated$row)
 }

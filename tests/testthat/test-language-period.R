@@ -74,6 +74,37 @@ test_that("where the data cover no complete period there is no latest one", {
   expect_equal(run_here(c("standings", path, "--of", "sum(x)", "--by", "c", "--where", "in_period(d, latest(year))"))$status, 1)
 })
 
+test_that("a latest date more than a year after the date before it is refused by relative periods, from every source", {
+  d <- data.frame(k = c("a", "a", "b", "b", "c"), v = 1:5,
+    day = as.Date(c("2026-04-30", "2026-05-30", "2026-05-31", "2206-01-31", NA)))
+  path <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(d, path, row.names = FALSE, na = "")
+  database <- withr::local_tempfile(fileext = ".db")
+  con <- DBI::dbConnect(RSQLite::SQLite(), database)
+  DBI::dbWriteTable(con, "t", transform(d, day = format(day)))
+  names <- withr::local_tempfile(lines = c("k,name", "a,Albrek", "b,Holt", "c,Odde"), fileext = ".csv")
+  sources <- list(frame = function() d, file = function() path, passed = function() path, database = function() dplyr::tbl(con, "t"),
+    lookup = function() lookup(path, names, by = "k"))
+  for (kind in names(sources)) {
+    withr::local_options(eggcrate.pass = if (kind == "passed") 0, eggcrate.held = if (kind == "passed") 0)
+    x <- sources[[kind]]()
+    refused <- function(code) {
+      e <- expect_error(code, "2206-01-31, is more than a year after the date before it, 2026-05-31", class = "eggcrate_error_period")
+      expect_match(conditionMessage(e), "as_of = \"2026-05-31\"", fixed = TRUE)
+    }
+    refused(standings(x, of = sum(v), by = k, where = in_period(day, latest(month))))
+    refused(standings(x, of = sum(v), by = k, where = in_period(day, current(year))))
+    refused(compare_periods(x, of = sum(v), by = k, over = month(day)))
+    settled <- standings(x, of = sum(v), by = k, where = in_period(day, latest(month)), as_of = "2026-05-31")
+    expect_identical(list(settled$k, settled$v), list(c("b", "a"), c(3, 2)))
+    named <- compare_periods(x, of = sum(v), by = k, over = month(day), from = "2026-04", to = "2026-05")
+    expect_identical(named$to[order(named$k)], c(2, 3))
+  }
+  DBI::dbDisconnect(con)
+  near <- data.frame(k = "a", v = 1, day = as.Date(c("2024-12-31", "2025-12-31")))
+  expect_identical(nrow(standings(near, of = sum(v), by = k, where = in_period(day, latest(month)))), 1L)
+})
+
 test_that("an interval is a period", {
   d <- data.frame(who = "a", day = as.Date("2024-04-01") + c(-1, 0, 45, 90, 91), v = c(1, 2, 4, 8, 16))
   ask <- function(text) standings(d, of = sum(v), by = who, where = in_period(day, !!text))
@@ -174,7 +205,7 @@ test_that("days and periods of all years from 1 to 9999 are written with four di
       expect_error(ask(), "too many to stand side by side", class = "eggcrate_error_too_many")
     }
     expect_equal(nrow(standings(far, of = sum(v), by = k, over = month(d), as_of = "0001-01-01")), 1)
-    compare_periods(far, of = sum(v), by = k, over = month(d))
+    compare_periods(far, of = sum(v), by = k, over = month(d), as_of = "9999-12-31")
   })
   expect_lt(took[["elapsed"]], 5)
 })

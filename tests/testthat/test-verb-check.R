@@ -12,13 +12,13 @@ test_that("a look through a file names what is odd", {
   expect_identical(x$columns$different, c(4L, 3L, 4L, 2L))
   f <- x$findings
   row <- function(pattern) f[grepl(pattern, f$finding), ]
-  expect_equal(row("stands more than once")$column, "x")
+  expect_equal(row("duplicate column name")$column, "x")
   expect_equal(nrow(row("differ in case")), 2)
   expect_equal(row("not a number")[c("example", "row")], data.frame(example = "none", row = 4),
     ignore_attr = TRUE)
   expect_equal(row("day and month")$column, "when")
   expect_equal(row("in the future")$row, 4)
-  expect_equal(row("lines that stand")[c("n", "row")], data.frame(n = 1, row = 6),
+  expect_equal(row("duplicate lines")[c("n", "row")], data.frame(n = 1, row = 6),
     ignore_attr = TRUE)
 })
 
@@ -84,4 +84,64 @@ test_that("several files are looked through as one, and one that is there twice 
   run <- run_here(c("check", folder))
   expect_identical(run$status, 0L)
   expect_match(run$out, "^may.csv +duplicate file", all = FALSE)
+})
+
+test_that("all variant names are findings, and the printed table counts those that it does not show", {
+  names <- sprintf("Boatyard %02d", 1:12)
+  d <- data.frame(shop = c(names, toupper(names), "Boatyard  01"), v = 1)
+  found <- check_sales(d)$findings
+  expect_identical(nrow(found), 12L)
+  expect_identical(found$n, c(3, rep(2, 11)))
+  expect_identical(found$example[1], "Boatyard 01 | BOATYARD 01 | Boatyard  01")
+  expect_identical(found$row, 13:24 + 0)
+  printed <- utils::capture.output(print(check_sales(d)))
+  expect_length(grep("^shop +names that differ", printed), 5L)
+  expect_match(printed, "5 of 12 findings", all = FALSE)
+  expect_length(grep("^shop +names that differ", utils::capture.output(print(check_sales(d), n = Inf))), 12L)
+  path <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(d, path, row.names = FALSE)
+  csv <- run_here(c("check", path, "--format", "csv", "--table", "findings"))$out
+  expect_length(grep("differ in case", csv), 12L)
+  expect_identical(nrow(jsonlite::fromJSON(run_here(c("check", path, "--format", "json"))$out)$findings), 12L)
+})
+
+test_that("amounts far above the others are named, by a rule that skewed amounts do not meet", {
+  set.seed(4)
+  amounts <- round(rlnorm(5000, 4, 1.2), 2)
+  found <- function(x) {
+    found <- check_sales(data.frame(v = x))$findings
+    found[found$finding != "duplicate lines", ]
+  }
+  expect_identical(nrow(found(amounts)), 0L)
+  odd <- found(c(amounts, 100 * max(amounts), -200 * max(amounts), 100 * max(amounts)))
+  expect_match(odd$finding, "far above the others (median 54.6)", fixed = TRUE)
+  expect_equal(odd[c("n", "row")], data.frame(n = c(2, 1), row = c(5001, 5002)), ignore_attr = TRUE)
+  # By hand: median 10, every other value within 1.4; modified z of log10(100) is far beyond 3.5.
+  expect_identical(found(c(8:12, 8:12, 1000))$example, "1000")
+  expect_identical(nrow(found(c(8:12, 8:12, 90))), 0L) # less than ten times the median
+  expect_identical(nrow(found(rep(c(0, 5), 20))), 0L)
+  # Most are equal: the mean distance serves.
+  expect_identical(found(c(rep(1, 30), 2, 500))$example, "500")
+})
+
+test_that("dates far from all others are named with their rows", {
+  days <- as.Date("2026-01-01") + 0:99
+  found <- function(x) check_sales(data.frame(day = x))$findings
+  late <- found(c(days, as.Date(c("2206-03-01", "1926-01-02"))))
+  late <- late[grepl("more than a year", late$finding), ]
+  expect_identical(late$finding, paste("more than a year", c("before", "after"), "all other dates"))
+  expect_identical(late$example, c("1926-01-02", "2206-03-01"))
+  expect_identical(late$row, c(102, 101))
+  expect_identical(nrow(found(c(days - 4000, days))), 0L) # two years apart, but not few
+})
+
+test_that("duplicate lines are counted over columns that are read in turns", {
+  set.seed(8)
+  d <- data.frame(a = sample(3, 500, TRUE), b = sample(c("x", "y", NA), 500, TRUE), c = sample(8, 500, TRUE))
+  again <- which(duplicated(d))
+  found <- check_sales(d)$findings
+  found <- found[found$finding == "duplicate lines", ]
+  expect_identical(c(found$n, found$row), c(length(again), again[1]) + 0)
+  in_turns <- eggcrate:::look_at_columns(names(d), 500, 0L, function(names) list(values = d[names], types = c(a = "number", b = "text", c = "number")[names]), at_once = 1)
+  expect_identical(in_turns$repeated, list(n = length(again), row = again[1]))
 })
