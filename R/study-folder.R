@@ -29,7 +29,21 @@ folder_place <- function(out, overwrite = FALSE, call = NULL) {
     stop_data("file_exists", sprintf("The folder '%s' exists already.", out), i = "Add --overwrite to replace it.",
       fields = list(path = path), call = call)
   }
+  if (ours) check_unedited(path, out, call)
   list(path = path, there = kind == "folder", ours = ours)
+}
+
+# A file that was edited after the run is not replaced.
+check_unedited <- function(folder, out, call = NULL) {
+  recorded <- unlist(read_receipts(folder)$files)
+  recorded <- recorded[file.exists(file.path(folder, names(recorded)))]
+  edited <- names(recorded)[fingerprint(file.path(folder, names(recorded))) != recorded]
+  if (length(edited)) {
+    named <- enumerate(sprintf("'%s'", utils::head(edited, 5L)))
+    if (length(edited) > 5L) named <- sprintf("%s and %s", named, counted(length(edited) - 5L, "other file"))
+    stop_data("file_exists", sprintf("In the folder '%s', %s changed after the run.", out, named),
+      i = "Move what you edited out of the folder to keep it, or name another folder.", fields = list(path = file.path(folder, edited)), call = call)
+  }
 }
 
 #' The first file of a folder that no run of ours wrote; "" where all of it is ours, NULL where it is

@@ -24,6 +24,26 @@ test_that("only a folder of a run is replaced, and only when it is asked for", {
   expect_true(file.exists(file.path(empty, "index.html")))
 })
 
+test_that("a file of a run that was edited since is not replaced", {
+  folder <- study_folder()
+  path <- write_study(c(study_head, simple_part("a", "charts = []")), folder)
+  out <- file.path(folder, "out")
+  run_study(path, out, quiet = TRUE)
+  items <- file.path(out, "tables", "a-items.csv")
+  edited <- c(readLines(items), "a note of my own")
+  writeLines(edited, items)
+  before <- tools::md5sum(list.files(out, recursive = TRUE, full.names = TRUE))
+  run <- run_here(c("run", path, "--out", out, "--overwrite"))
+  expect_identical(run$status, 1L)
+  expect_match(run$err, "'tables/a-items.csv' changed after the run", fixed = TRUE, all = FALSE)
+  expect_identical(tools::md5sum(list.files(out, recursive = TRUE, full.names = TRUE)), before)
+  expect_error(run_study(path, out, overwrite = TRUE, quiet = TRUE), class = "eggcrate_error_file_exists")
+  # What was deleted is written again.
+  unlink(items)
+  run_study(path, out, overwrite = TRUE, quiet = TRUE)
+  expect_identical(readLines(items), edited[-length(edited)])
+})
+
 test_that("nothing that a study names leads out of its folder", {
   folder <- study_folder()
   path <- write_study(c(study_head, quick_part("a", "text = \"</p><script>alert(1)</script>\"", "title = \"../../x\"")), folder)
