@@ -247,7 +247,9 @@ named_marks <- function(given, call = NULL) {
 }
 
 # Keeping some, with a row of all others where it is asked for.
-select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL) {
+#' @param name What the selection is called; NULL for its own words.
+#' @noRd
+select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL, name = NULL) {
   if (others && inherits(x, c("eggcrate_grid", "eggcrate_movement"))) {
     stop_eggcrate("call", "unknown_value", "`others` makes a row of standings, not of a grid or of movement.",
       i = "Leave it away.", call = call)
@@ -258,7 +260,7 @@ select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL) 
   if (inherits(x, "eggcrate_movement")) {
     return(keep_movement(x, which, at_cut, call))
   }
-  keep_only(x, which, if (others) rest_of, at_cut, call)
+  keep_only(x, which, if (others) rest_of, at_cut, call, name)
 }
 
 # What each command does -----------------------------------------------------

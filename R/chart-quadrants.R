@@ -64,7 +64,7 @@ quadrants_layout <- function(x, ans, size, labels) {
   marks <- ans$facets$marks$name
   # Signs would look like points, so with several marks the label names the mark.
   if (length(marks) > 1L) items$label <- ifelse(items$mark > 0L, paste0(items$label, ", ", c("", marks)[items$mark + 1L]), items$label)
-  items$named <- items$out | items$mark > 0L | named_points(items, ans, labels, length(panels))
+  items$named <- items$out | seq_len(nrow(items)) %in% utils::head(which(items$mark > 0L), labels) | named_points(items, ans, labels, length(panels))
   list(
     items = with_columns(items, x, shown),
     lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of,

@@ -447,12 +447,12 @@ class_counts <- function(ans) {
   k <- length(labels)
   groups <- length(ans$ranked$totals$items)
   cell <- rep(seq_len(groups), each = k)
-  counts <- slot_counts(ans, (ans$ranked$cell - 1L) * k + replace(number, is.na(number), k), cell)
-  c(
-    group_columns(ans, cell),
-    list(class = factor(rep(labels, groups), labels), items = counts$items),
+  slot <- (ans$ranked$cell - 1L) * k + replace(number, is.na(number), k)
+  counts <- slot_counts(ans, slot, cell)
+  columns <- c(group_columns(ans, cell), list(class = factor(rep(labels, groups), labels), items = counts$items),
     counts$values[c("from", "to", "change", further_change_columns(ans))], counts["share_of_items"]
   )
+  with_marked_counts(columns, ans, slot, length(cell))
 }
 
 #' From the old total to the new: what each class adds or takes.

@@ -136,7 +136,7 @@ quadrant_counts <- function(ans) {
   slot <- (ans$ranked$cell - 1L) * k + number
   counts <- slot_counts(ans, slot, cell)
   worth <- ans$facets$quadrants$worth
-  c(
+  columns <- c(
     group_columns(ans, cell),
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
@@ -145,6 +145,7 @@ quadrant_counts <- function(ans) {
     list(split_of = ans$facets$quadrants$lines$of[cell],
       split_against = ans$facets$quadrants$lines$against[cell])
   )
+  with_marked_counts(columns, ans, slot, length(cell))
 }
 
 # Sums by slot, missing ones left away, each in the order of size.

@@ -318,10 +318,12 @@ present <- function(x) {
 
 #' @param rest A function of an answer and of the rows that are kept, which says what all
 #'   others make; NULL where no row of them is wanted.
+#' @param name What the selection is called; NULL for its own words.
 #' @noRd
-keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
+keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL, name = NULL) {
   x <- drop_others(at_hand(x))
   found <- select_rows(expr, unclass(as_plain(x)), answer_of(x), at_cut, call)
+  if (!is.null(name)) found[c("text", "name")] <- name
   keep_rows(x, found, rest, at_cut)
 }
 
@@ -331,7 +333,7 @@ keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL) {
 keep_rows <- function(x, found, rest = NULL, at_cut = "keep") {
   ans <- answer_of(x)
   ans$rows <- whole_rows(ans)[found$rows]
-  ans <- with_facet(ans, "selection", text = c(ans$facets$selection$text, found$text))
+  ans <- with_facet(ans, "selection", text = c(ans$facets$selection$text, found$text), name = found$name)
   ans$receipt <- selection_receipt(ans$receipt, "only", found, at_cut)
   columns <- lapply(unclass(as_plain(x)), key_at, found$rows)
   if (!is.null(rest)) {
@@ -396,6 +398,25 @@ mark_numbers <- function(ans) {
   number <- integer(length(ans$ranked$cell))
   for (i in rev(seq_along(ans$facets$marks$rows))) number[ans$facets$marks$rows[[i]]] <- i
   number
+}
+
+# Rows of the whole by the name of the mark, or of the selection that has a name.
+named_rows <- function(ans) {
+  own <- ans$facets$selection$name
+  marks <- ans$facets$marks
+  with_names(c(marks$rows, if (!is.null(own)) list(whole_rows(ans))), c(marks$name, own))
+}
+
+#' How many of the marked items each slot has: a column for each mark.
+#' @param slot Number of the slot of each row of the whole.
+#' @param columns The other columns of the table, of which a mark may have the name.
+#' @return `columns` with these.
+#' @noRd
+with_marked_counts <- function(columns, ans, slot, n) {
+  rows <- named_rows(ans)
+  if (!length(rows)) return(columns)
+  names(rows) <- ifelse(names(rows) %in% names(columns), paste(names(rows), "(marked)"), names(rows))
+  c(columns, lapply(rows, function(rows) tabulate(slot[rows], n)))
 }
 
 # One that has no name of its own is true or false; of others the name, or missing.

@@ -352,12 +352,14 @@ sum_rows <- function(q, with, slot, n) {
 status_counts <- function(ans) {
   groups <- length(ans$ranked$totals$items)
   cell <- rep(seq_len(groups), each = 4L)
-  sums <- target_sums(ans, (ans$ranked$cell - 1L) * 4L + ans$facets$targets$number, 4L * groups)
+  slot <- (ans$ranked$cell - 1L) * 4L + ans$facets$targets$number
+  sums <- target_sums(ans, slot, 4L * groups)
   apart <- rep(target_statuses, groups) == "no target"
   sums[c("target", "gap")] <- lapply(sums[c("target", "gap")], replace, apart, NA)
-  c(group_columns(ans, cell),
+  columns <- c(group_columns(ans, cell),
     list(status = factor(rep(target_statuses, groups), target_statuses), items = sums$items),
     with_names(sums["value"], plan_measure(ans$plan)$name), sums[c("target", "gap", "attainment")])
+  with_marked_counts(columns, ans, slot, 4L * groups)
 }
 
 target_totals <- function(ans) target_sums(ans, ans$ranked$cell, length(ans$ranked$totals$items))

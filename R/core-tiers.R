@@ -234,11 +234,12 @@ tier_counts <- function(ans) {
   cut <- rep(NA_real_, groups * k)
   cut[(tiers$cuts$cell - 1L) * k + tiers$cuts$tier] <- tiers$cuts$cut
   counts <- slot_counts(ans, slot, cell)
-  c(
+  columns <- c(
     group_columns(ans, cell),
     list(tier = factor(rep(labels, groups), labels), cut_off = cut, items = counts$items),
     counts$values[1L], counts[c("share_of_items", if (has_shares(ans)) "share")]
   )
+  with_marked_counts(columns, ans, slot, length(cell))
 }
 
 #' What the items of each slot make together.

@@ -136,6 +136,23 @@ selected_words <- function(ans, rows = whole_rows(ans)) {
     })
 }
 
+#' "Ada Winter: 38 of 241 customers, 16.1 % of net sales; 20 of the 98 in tier A": of a selection by one name.
+#' @noRd
+member_words <- function(x) {
+  ans <- answer_of(x)
+  rows <- whole_rows(ans)
+  group <- if (has_facet(ans, "reach")) {
+    words <- sprintf(if (reaches(ans)) "that make %s" else "within %s", ans$facets$reach$part$text)
+    c(sum(.subset2(x, "reached")), sum(ans$facets$reach$count, na.rm = TRUE), words)
+  } else if (has_facet(ans, "tiers")) {
+    number <- ans$facets$tiers$number
+    first <- min(number, na.rm = TRUE)
+    c(sum(number[rows] %in% first), sum(number %in% first), paste("in tier", ans$facets$tiers$scheme$labels[first]))
+  }
+  paste0(utils::tail(ans$facets$selection$text, 1L), ": ", selected_words(ans),
+    if (length(group)) sprintf("; %s of the %s %s", format_count(as.numeric(group[1L])), format_count(as.numeric(group[2L])), group[3L]))
+}
+
 # What a legend says of the items that reach the part, and of the others.
 reach_legend <- function(ans) {
   c(sprintf(if (reaches(ans)) "among those that make %s" else "within %s", ans$facets$reach$part$text), "the rest")

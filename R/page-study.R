@@ -84,7 +84,7 @@ spaced_name <- function(name) capital(gsub("[_-]+", " ", name))
 page_piece <- function(piece) {
   tags <- htmltools::tags
   head <- tags$div(class = "lead", tags$p(class = "eyebrow", spaced_name(piece$name)),
-    tags$h2(id = paste0(piece$name, "-head"), piece$headline),
+    tags$h2(id = paste0(piece$name, "-head"), gsub("([0-9]) %", "\\1\u00a0%", piece$headline)),
     if (!is.null(piece$text)) tags$p(class = "said", shown_letters(piece$text)))
   body <- if (is.null(piece$problem)) {
     list(piece$since, lapply(piece$figures, page_figure), lapply(piece$tables, page_table),

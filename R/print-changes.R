@@ -124,11 +124,11 @@ class_block <- function(setup) {
   totals <- change_totals(ans)
   class <- as.character(table$class)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
-  list(caption = "Classes", cells = list(
+  list(caption = "Classes", cells = c(list(
     tier = cell("class", c(paste(class_signs()[class], class), "total"), "left"),
     items = cell(plural(item_noun(ans$plan)), format_count(c(table$items, totals$items))),
     from = cell(ans$facets$change$spans$names[[1L]], number(c(table$from, totals$from))),
     to = cell(ans$facets$change$spans$names[[2L]], number(c(table$to, totals$to))),
     value = cell("change", difference_formatter(ans, number)(c(table$change, totals$change)))
-  ))
+  ), marked_cells(table, ans, total = TRUE)))
 }

@@ -84,7 +84,7 @@ quadrant_block <- function(setup, ans) {
     sums <- c(table$worth, sum(table$worth))
     cells$worth <- cell(worth_title(ans), ifelse(sums == 0, "", worth_formatter(ans)(sums)))
   }
-  list(caption = "Quadrants", cells = cells)
+  list(caption = "Quadrants", cells = c(cells, marked_cells(table, ans, total = TRUE)))
 }
 
 near_note <- function(ans) {

@@ -330,7 +330,13 @@ tier_cells <- function(setup) {
     cells$bar <- cell("", bar_text(value, rep(TRUE, length(value))), "left")
     cells$share <- cell("share", percent_formatter()(table[["share"]]))
   }
-  cells
+  c(cells, marked_cells(table, ans))
+}
+
+# How many of the marked items are in each row of a table of tiers, quadrants, classes or statuses.
+marked_cells <- function(table, ans, total = FALSE) {
+  rows <- named_rows(ans)
+  Map(function(name, count, rows) cell(name, format_count(c(count, if (total) length(rows)))), names(rows), utils::tail(table, length(rows)), rows)
 }
 
 setup_name_title <- function(setup) enumerate(shown_name(names(setup$ans$plan$by)))

@@ -101,7 +101,7 @@ status_block <- function(setup) {
   table <- lapply(table, function(column) column[keep])
   status <- shown_status(as.character(table$status), ans$facets$targets$open, ans)
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
-  list(caption = "Statuses", cells = list(
+  list(caption = "Statuses", cells = c(list(
     tier = cell("status", paste(status_sign(status), status), "left"),
     items = cell(plural(item_noun(ans$plan)), format_count(table$items)),
     value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
@@ -109,5 +109,5 @@ status_block <- function(setup) {
     target = cell("target", number(table$target)),
     gap = cell("gap", difference_formatter(ans, number)(table$gap)),
     attainment = cell("attained", percent_formatter()(table$attainment))
-  ))
+  ), marked_cells(table, ans)))
 }

@@ -2,6 +2,7 @@
 # one scale of bars for all.
 
 each_folder <- "each"
+each_tables <- file.path("tables", each_folder)
 
 #' The members, each with its results.
 #' @param results Of the whole.
@@ -17,17 +18,18 @@ run_each <- function(study, source, results, tell) {
   files <- safe_files(names)
   lapply(seq_along(names), function(i) {
     shown <- Map(function(part, whole) shown_result(each_result(study, part, whole, source, names[i])), study$parts, results)
-    list(name = names[i], file = files[i], shown = lapply(shown, headed_by_one))
+    list(name = names[i], file = files[i], shown = lapply(shown, headed_by_member))
   })
 }
 
-# Of a single item: its place among all.
-headed_by_one <- function(result) {
+# Of a single item its place among all; of several their share, and how many of the first tier or of the items that make the part.
+headed_by_member <- function(result) {
   x <- result$x
-  if (isTRUE(result$part$shown$whole) && is.null(result$part$shown$title) && inherits(x, "eggcrate_standings") && NROW(x) == 1L) {
-    result$headline <- one_place(x)
-    result$charts <- lapply(result$charts, function(chart) chart + chart_labs(title = wrapped_title(result$headline)))
+  if (!isTRUE(result$part$shown$whole) || !is.null(result$part$shown$title) || !inherits(x, "eggcrate_standings") || inherits(x, "eggcrate_grid")) {
+    return(result)
   }
+  result$headline <- if (NROW(x) == 1L) one_place(x) else member_words(x)
+  result$charts <- lapply(result$charts, function(chart) chart + chart_labs(title = wrapped_title(result$headline)))
   result
 }
 
@@ -56,17 +58,25 @@ each_result <- function(study, part, whole, source, name) {
     return(run_part(study, part, source, same))
   }
   if (!is.null(whole$x)) {
-    kept <- tryCatch(at_rest(select_only(whole$x, same)), eggcrate_error = identity)
+    kept <- tryCatch({
+      marked <- if (length(group_table_of(whole$x))) at_rest(select_marks(whole$x, with_names(list(same), name)))
+      list(x = at_rest(select_only(whole$x, same, name = name)), marked = marked)
+    }, eggcrate_error = identity)
     if (inherits(kept, "error")) {
       whole["x"] <- list(NULL)
       whole$problem <- complaint_lines(kept)
     } else {
-      whole$x <- kept
+      whole[names(kept)] <- kept
     }
     only <- c(whole$args$only, same)
     whole$args$only <- if (length(only) > 1L) paste(sprintf("(%s)", only), collapse = " & ") else only
   }
   whole
+}
+
+# The table of tiers, quadrants, classes or statuses that a result has.
+group_table_of <- function(x) {
+  if (inherits(x, "eggcrate_standings")) intersect(names(own_tables(answer_of(x))), group_tables)
 }
 
 # Names of files: letters, digits and `-`, no two alike.
@@ -125,16 +135,20 @@ each_charts <- function(result, end) {
 
 # Writing ------------------------------------------------------------------
 
-write_each <- function(run, folder) {
+write_each <- function(run, folder, since = NULL) {
   if (!length(run$each)) {
     return(invisible())
   }
-  dir.create(file.path(folder, each_folder))
+  for (name in c(each_folder, each_tables)) dir.create(file.path(folder, name))
   scales <- each_scales(run$each)
-  side_by_side(run$each, write_member, run = run, scales = scales, folder = file.path(folder, each_folder))
+  side_by_side(run$each, write_member, run = run, scales = scales, folder = file.path(folder, each_folder), since = since)
 }
 
-write_member <- function(member, run, scales, folder) {
+write_member <- function(member, run, scales, folder, since = NULL) {
+  for (result in Filter(since_can, member$shown)) {
+    csv_file(kept_rows(result, run$study), file.path(dirname(folder), each_tables, sprintf("%s-%s-items.csv", member$file, result$part$name)), escape = TRUE)
+  }
+  member$shown <- lapply(member$shown, with_since, earlier_page(since, member$name), run$study)
   scratch <- tempfile("eggcrate-")
   dir.create(file.path(scratch, "figures"), recursive = TRUE)
   on.exit(unlink(scratch, recursive = TRUE))

@@ -88,7 +88,7 @@ write_run <- function(run, folder, since = NULL, call = NULL) {
   put <- function(lines, file) check_written(write_new_(enc2utf8(lines), file.path(folder, file)), file)
   put(page_lines(study_page(run, pieces, name)), "index.html")
   write_workbook(study_book(run, folder), file.path(folder, paste0(name, ".xlsx")))
-  write_each(run, folder)
+  write_each(run, folder, since)
   put(csv_text(run_messages(run), escape = TRUE), "messages.csv")
   writeBin(charToRaw(run$study$bytes), file.path(folder, basename(run$study$path)))
   put(receipts_json(run, folder), run_receipts)
@@ -119,9 +119,7 @@ write_part <- function(result, folder, study) {
     write_charts(result$charts[[name]], file("figures", name, c("png", "svg")))
   }
   for (name in names(result$tables)) {
-    data <- result$tables[[name]]$data
-    if (identical(study$embed, "shown")) data <- shown_rows_of(data, part$shown$rows)
-    csv_file(data, file("tables", name, "csv"), escape = TRUE)
+    csv_file(kept_rows(result, study, name), file("tables", name, "csv"), escape = TRUE)
   }
 }
 
@@ -180,11 +178,11 @@ page_figures <- function(result, folder) {
 most_rows_on_page <- 1000L
 
 # Tables that stand above the items of their own accord.
-with_items <- c("tiers", "quadrants", "classes", "statuses", "transitions")
+group_tables <- c("tiers", "quadrants", "classes", "statuses")
 
 page_tables <- function(result, study) {
   tables <- result$tables
-  if ("items" %in% names(tables)) tables <- tables[!names(tables) %in% with_items]
+  if ("items" %in% names(tables)) tables <- tables[!names(tables) %in% c(group_tables, "transitions")]
   Map(function(name, table, first) {
     parts <- table$parts
     tail <- if (name == "items") page_tail(result, study)
@@ -201,13 +199,21 @@ page_tail <- function(result, study) {
   if (!ranked || selected || n > most_rows_on_page || n <= shown + 1 || identical(study$embed, "shown")) {
     return(NULL)
   }
-  list(title = sprintf("All %s", count_of(n, item_noun(answer_of(result$x)$plan))),
+  plan <- answer_of(result$x)$plan
+  # An item has a row in each of several groups.
+  list(title = sprintf("All %s", if (length(plan_groups(plan))) counted(n, "row") else count_of(n, item_noun(plan))),
     parts = html_of(result$x, "items", Inf))
 }
 
 beyond_page <- function(result) {
   n <- nrow(result$x)
   if (n > most_rows_on_page) sprintf("All %s rows are in tables/%s-items.csv.", count_text(n), result$part$name)
+}
+
+# The rows of a table that are handed over.
+kept_rows <- function(result, study, name = "items") {
+  data <- result$tables[[name]]$data
+  if (identical(study$embed, "shown")) shown_rows_of(data, result$part$shown$rows) else data
 }
 
 # Of each group the first `n`, as they are shown.
@@ -247,6 +253,10 @@ receipts_json <- function(run, folder) {
       shown = earlier_facts(result, run$study),
       receipt = if (inherits(x, "eggcrate_answer")) json_table(answer_of(x)$receipt))
   }
+  of_page <- function(page) {
+    list(name = box(page$name), file = box(page$file),
+      parts = lapply(page$shown, function(result) list(name = box(result$part$name), shown = earlier_facts(result, run$study))))
+  }
   asked <- run$asked
   text <- jsonlite::toJSON(list(made_by = box("eggcrate"), version = box(as.character(utils::packageVersion("eggcrate"))),
     study = list(file = box(basename(run$study$path)), title = box(study_title(run$study)),
@@ -257,6 +267,7 @@ receipts_json <- function(run, folder) {
     source = lapply(Filter(function(x) !is.na(x), run$source[c("name", "first", "last")]), box),
     inputs = lapply(run_inputs(run), function(input) lapply(input, box)),
     parts = lapply(run$shown, of_part),
+    each = if (length(run$each)) lapply(run$each, of_page),
     files = lapply(with_names(file.path(folder, files), files), function(path) box(fingerprint(path)))),
     na = "null", null = "null", pretty = 1)
   strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]

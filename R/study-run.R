@@ -191,7 +191,9 @@ presented <- function(result) {
   shown <- part$shown
   layout <- if (!is.null(shown$layout)) table_given(shown$layout)
   names <- part_charts(part, result$x)
-  charts <- lapply(with_names(names, names), function(name) part_chart(result$x, name, shown, layout))
+  # On a page for one, charts of all items mark theirs.
+  drawn <- function(name) if (name %in% c("tiers", "quadrants")) result$marked %||% result$x else result$x
+  charts <- lapply(with_names(names, names), function(name) part_chart(drawn(name), name, shown, layout))
   tables <- lapply(with_names(part_tables(part), part_tables(part)), function(table) {
     data <- answer_table(result$x, table, layout, shown$make)
     list(data = data, parts = shown_html(result, table, data))

@@ -3,7 +3,7 @@
 since_folder <- "since"
 
 #' @param folder A folder that a study was run into, or NULL.
-#' @return `folder`, `receipts`; or NULL.
+#' @return `folder`, `receipts`, and `tables`, with which paths of its tables begin; or NULL.
 #' @noRd
 earlier_run <- function(folder, call = NULL) {
   if (is.null(folder)) {
@@ -14,7 +14,19 @@ earlier_run <- function(folder, call = NULL) {
     stop_data("file", sprintf("'%s' is not of a study's run: it has no %s of ours.", folder, run_receipts),
       i = "Name the folder that an earlier run has written.", fields = list(path = folder), call = call)
   }
-  list(folder = normalizePath(folder), receipts = receipts)
+  folder <- normalizePath(folder)
+  list(folder = folder, receipts = receipts, tables = file.path(folder, "tables", ""))
+}
+
+# What the earlier run has of one page; without parts if it had no such page.
+earlier_page <- function(since, name) {
+  if (is.null(since)) {
+    return(NULL)
+  }
+  page <- Find(function(page) identical(page$name, name), since$receipts$each)
+  since$receipts$parts <- page$parts
+  since$tables <- file.path(since$folder, each_tables, paste0(page$file, "-"))
+  since
 }
 
 #' The run to compare with: one of the same data is no earlier one, and what it was compared with
@@ -37,9 +49,9 @@ keep_earlier <- function(since, folder) {
   if (is.null(since)) {
     return(invisible())
   }
-  dir.create(file.path(folder, since_folder, "tables"), recursive = TRUE)
-  files <- c(run_receipts, list.files(file.path(since$folder, "tables"), "-items[.]csv$"))
-  paths <- ifelse(files == run_receipts, files, file.path("tables", files))
+  tables <- lapply(c("tables", each_tables), function(kept) file.path(kept, list.files(file.path(since$folder, kept), "-items[.]csv$")))
+  paths <- c(run_receipts, unlist(tables))
+  for (kept in unique(dirname(paths))) dir.create(file.path(folder, since_folder, kept), recursive = TRUE, showWarnings = FALSE)
   copied <- file.copy(file.path(since$folder, paths), file.path(folder, since_folder, paths))
   if (!all(copied)) stop_data("file", sprintf("'%s' cannot be read.", file.path(since$folder, paths[!copied][1L])))
 }
@@ -67,6 +79,8 @@ since_can <- function(result) {
 since_keys <- function(ans) names(all_keys(ans$plan))
 
 since_total <- function(ans) {
+  # A page for one has the totals of all.
+  if (!is.null(ans$facets$selection$name)) return(NULL)
   if (has_facet(ans, "change")) return(change_totals(ans)$to)
   ans$ranked$totals[[plan_measure(ans$plan)$name]]
 }
@@ -85,7 +99,7 @@ with_since <- function(result, since, study) {
   }
   old <- Find(function(part) identical(part$name, result$part$name), since$receipts$parts)
   now <- earlier_facts(result, study)
-  path <- file.path(since$folder, "tables", sprintf("%s-items.csv", result$part$name))
+  path <- paste0(since$tables, result$part$name, "-items.csv")
   result$since <- if (is.null(old$shown) || !file.exists(path)) {
     since_note("This was not in the earlier run.")
   } else if (!identical(unlist(old$shown$keys), now$keys) || !identical(old$shown$measure, as.character(now$measure))) {

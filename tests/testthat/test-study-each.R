@@ -54,3 +54,35 @@ test_that("a part that cannot show the rows of one says so on each page", {
   expect_equal(nrow(messages), 8)
   expect_match(messages$message, "no column `region`")
 })
+
+test_that("a page for one speaks of theirs among all, and of what changed for them since the earlier run", {
+  folder <- withr::local_tempdir()
+  rows <- data.frame(seller = c("ada", "ada", "bo", "bo", "bo"), item = c("a", "b", "c", "d", "e"), amount = c(100, 60, 50, 30, 10), day = "2026-05-31")
+  write_rows <- function() write.csv(rows, file.path(folder, "small.csv"), row.names = FALSE)
+  write_rows()
+  part <- function(name, command, ...) c("[[part]]", sprintf("name = \"%s\"", name), sprintf("command = \"%s\"", command), "of = \"sum(amount)\"", "by = \"item\"", ...)
+  path <- write_study(c("eggcrate = 1", "for_each = \"seller\"", "[source]", "file = \"small.csv\"",
+    part("tiers", "tiers", "show = \"seller\"", "scheme = \"tiers_by_value(c(A = 50), rest = 'B')\"", "whole = true"),
+    part("half", "pareto", "show = \"seller\"", "reach = \"80%\"", "whole = true"),
+    part("own", "standings", "over = \"month(day)\"", "rows = 1")), folder)
+  out <- file.path(folder, "out")
+  run_study(path, out, quiet = TRUE)
+  page <- function(name) whole_text(file.path(out, "each", paste0(name, ".html")))
+  # 250 in all: A is a, b, c; 80 % is 200, which a, b and c make (210).
+  expect_says(page("ada"), "ada: 2 of 5 items, 64.0\u00a0% of amount; 2 of the 3 in tier A")
+  expect_says(page("ada"), "ada: 2 of 5 items, 64.0\u00a0% of amount; 2 of the 3 that make 80\u00a0%")
+  expect_says(page("bo"), "bo: 3 of 5 items, 36.0\u00a0% of amount; 1 of the 3 in tier A")
+  expect_says(page("bo"), "All 3 rows")
+  tiers <- xml2::xml_find_all(xml2::read_html(page("bo")), "//section[1]//table[1]//tr")
+  cells <- lapply(tiers, function(row) xml2::xml_text(xml2::xml_find_all(row, "th|td")))
+  expect_identical(vapply(cells[1:3], function(row) row[length(row)], ""), c("bo", "1", "2"))
+  expect_setequal(list.files(file.path(out, "tables", "each")), sprintf("%s-%s-items.csv", rep(c("ada", "bo"), each = 3), c("tiers", "half", "own")))
+  expect_false(grepl("Since", page("ada")))
+  rows$amount <- c(100, 60, 70, 20, 55)
+  write_rows()
+  run_study(path, out, overwrite = TRUE, quiet = TRUE)
+  expect_says(page("bo"), "1 entered a group, 1 left one") # e: from B to A
+  expect_says(page("ada"), "nobody changed group")
+  expect_says(page("bo"), "the total went from 90 to 145 (+61.1 %)")
+  expect_identical(run_here(c("run", path, "--verify", out))$status, 0L)
+})
