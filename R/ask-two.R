@@ -242,7 +242,7 @@ find_targets <- function(asked, tally, source, call = NULL) {
   plan <- asked$plan
   target <- asked$target
   switch(target$kind,
-    table = table_targets(target$table, plan, asked$periods, call),
+    table = of_given_table(table_targets(target$table, plan, asked$periods, call)),
     column = column_targets(tally, plan, asked$ends, call),
     number = constant_targets(tally, target$number),
     earlier = {

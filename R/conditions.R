@@ -51,6 +51,14 @@ stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NUL
   stop(with_hints(e, lines[names(lines) == "i"]))
 }
 
+# An error in a table beside the order lines, which a study finds before anything is asked.
+of_given_table <- function(code) {
+  tryCatch(code, eggcrate_error_data = function(e) {
+    e$of_table <- TRUE
+    stop(e)
+  })
+}
+
 shown_text <- function(x, most = 240L) harmless(cut_echo(without_passwords(unname(x)), most), "\n")
 
 # Any text as it may be kept and shown: addresses of databases in it have no password.

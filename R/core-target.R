@@ -109,13 +109,15 @@ check_once <- function(keys, number, plan, unused, call = NULL) {
   }
   item <- lapply(keys[names(keys) %in% names(all_keys(plan))], `[`, twice)
   label <- item_labels(Map(key_column, item, all_keys(plan)[names(item)]), names(item))
+  lacking <- setdiff(names(plan$over), names(keys))
   stop_data("value",
     sprintf("%s has more than one target: %s.", label,
       enumerate(number_text(number[c(match(code[twice], code), twice)]))),
     x = if (length(unused)) {
       sprintf("%s of the table %s not used.", enumerate(tick(unused)),
         if (length(unused) == 1L) "was" else "were")
-    }, i = "There must be one for each item and period.", fields = list(item = label), call = call)
+    }, i = if (length(lacking)) sprintf("The table has no column `%s`. If another column has the periods, name it so.", lacking),
+    i = "There must be one for each item and period.", fields = list(item = label), call = call)
 }
 
 stop_not_constant <- function(keys, values, plan, call = NULL) {

@@ -168,7 +168,7 @@ check_items <- function(items, nodes, call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`all_items` must be a table of items, not %s.", describe(items)), call = call)
   }
-  given_keys(items, nodes, "`all_items`", call)
+  of_given_table(given_keys(items, nodes, "`all_items`", call))
 }
 
 # Of keys and conditions ---------------------------------------------------

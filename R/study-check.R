@@ -183,7 +183,7 @@ with_tables <- function(args, call = NULL) {
   args
 }
 
-# The complaint about a question, or NULL; of what the data hold nothing is said here.
+# The complaint about a question, or NULL. Values of the order lines are not checked here; those of a table beside them are.
 question_error <- function(command, args, source, trial = NULL, show = NULL) {
   tryCatch({
     args <- with_tables(args)
@@ -195,11 +195,12 @@ question_error <- function(command, args, source, trial = NULL, show = NULL) {
     }
     NULL
   }, eggcrate_error_call = identity, eggcrate_error_file = identity, eggcrate_error_format = identity,
-  eggcrate_error_data = function(e) NULL)
+  eggcrate_error_data = function(e) if (isTRUE(e$of_table)) e)
 }
 
 check_study_part <- function(study, part, args, source, trial) {
   show <- function(x) {
+    check_has_member(x, part, study$for_each$column)
     for (table in setdiff(part_tables(part), "items")) {
       answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout), part$shown$make)
     }
@@ -215,12 +216,20 @@ check_study_part <- function(study, part, args, source, trial) {
   if (!length(found)) {
     wrong <- question_error(part$command, args, source, trial, show)
     if (!is.null(wrong)) {
-      at <- intersect(c("layout", "make", "tables"), names(part$lines))
+      at <- intersect(c(wrong$argument, "layout", "make", "tables"), names(part$lines))
       study <- add_problem(study, c(part$lines[at], part$line)[[1L]], sprintf("%s: %s", part$name, wrong$header),
         c(wrong$details, plain_hints(wrong$hints)))
     }
   }
   study
+}
+
+# A page for one finds its rows among those of the whole by a column of the result.
+check_has_member <- function(x, part, column) {
+  if (isTRUE(part$shown$whole) && !is.null(column) && !column %in% names(as_plain(x))) {
+    stop_eggcrate("call", "unknown_value", sprintf("`whole` needs the column `%s` of `for_each` in the result.", column),
+      i = sprintf("Add `show = \"%s\"`.", column), fields = list(argument = "whole"))
+  }
 }
 
 # A bare name that is nothing may be meant to be one of the study's.
@@ -257,14 +266,15 @@ complaints_of <- function(own, args, refused, source) {
   found
 }
 
-# The argument without which the complaint is another one, or none.
+# The argument without which there is no complaint, else the first without which it is another one.
 culprit <- function(own, args, wrong, refused, source) {
+  other <- NULL
   for (name in own[own %in% names(args)]) {
-    other <- replace(args, name, list(stand_in(name, source)))
-    after <- refused(other)
-    if (!identical(after$header, wrong$header) && !says_missing(after, name)) return(name)
+    after <- refused(replace(args, name, list(stand_in(name, source))))
+    if (is.null(after)) return(name)
+    if (is.null(other) && after$header != wrong$header && !says_missing(after, name)) other <- name
   }
-  NULL
+  other
 }
 
 says_missing <- function(e, name) !is.null(e) && grepl(sprintf("^`%s` is missing", name), e$header)

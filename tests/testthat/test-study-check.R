@@ -74,6 +74,36 @@ test_that("each broken study names its line and a way out, and none runs anythin
   expect_false(any(file.exists(file.path(folder, c("out", "hacked")))))
 })
 
+test_that("what is wrong with a table of targets or of items, or with a page for one, is found before anything runs", {
+  folder <- study_folder()
+  targets <- read.csv(test_path("..", "..", "inst", "extdata", "targets.csv"))
+  write <- function(x, file) write.csv(x, file.path(folder, file), row.names = FALSE)
+  write(setNames(targets, c("region", "monat", "target")), "monat.csv")
+  write(setNames(targets, c("area", "month", "target")), "area.csv")
+  write(transform(targets, month = "May 26"), "may.csv")
+  write(transform(targets, target = "much"), "much.csv")
+  write(data.frame(region = c("Midmark", "Midmark")), "regions.csv")
+  write(data.frame(month = "soon"), "soon.csv")
+  of_targets <- function(file) c("[[part]]", "name = \"t\"", "command = \"targets\"", "of = \"sum(net_sales)\"", "by = \"region\"", "over = \"month(order_date)\"",
+    sprintf("target = \"%s\"", file))
+  of_items <- function(by, file) c("[[part]]", "name = \"t\"", "command = \"standings\"", "of = \"sum(net_sales)\"", sprintf("by = \"%s\"", by),
+    sprintf("all_items = \"%s\"", file))
+  found <- function(part, ...) {
+    path <- write_study(c("eggcrate = 1", ..., study_head[-1], part), folder)
+    problems <- check_study(path)$problems
+    expect_identical(nrow(problems), 1L)
+    expect_error(run_study(path, file.path(folder, "out"), quiet = TRUE), class = "eggcrate_error_study")
+    paste(sub("=.*", "=", readLines(path)[problems$line]), problems$problem, problems$hint)
+  }
+  expect_match(found(of_targets("monat.csv")), "^target = .*more than one target.*no column `month`")
+  expect_match(found(of_targets("area.csv")), "^target = .*no column `region` in the table of targets")
+  expect_match(found(of_targets("may.csv")), "^target = .*\"May 26\" in `month`")
+  expect_match(found(of_targets("much.csv")), "^target = .*one column of numbers")
+  expect_match(found(of_items("month(order_date)", "soon.csv")), "^all_items = .*\"soon\" in `month`")
+  expect_match(found(simple_part("a", "whole = true"), "for_each = \"region\""), "^whole = .*needs the column `region`.*`show = \"region\"`")
+  expect_false(file.exists(file.path(folder, "out")))
+})
+
 test_that("a name that is not quite one of the study's is pointed at, and brings no other complaint", {
   folder <- study_folder()
   path <- write_study(c(study_head, "[values]", "key_acount = 30000", "[measures]", "margin = \"sum(profit) / sum(net_sales)\"",
