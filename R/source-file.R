@@ -99,12 +99,13 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
     raw_columns(file, wanted, as_text, call)
   }
   counts <- column_counts(file, wanted)
-  Map(function(x, name, as_text, padded, blank, padded_row, blank_row) {
-    typed <- type_column(x, name, as_text, padded, blank, file)
+  different <- if (is.null(file$several) && !is.null(file$table)) file$table$different(match(wanted, file$header)) else list(NULL)
+  Map(function(x, name, as_text, padded, blank, padded_row, blank_row, different) {
+    typed <- type_column(x, name, as_text, padded, blank, file, different)
     if (!is.null(typed$odd)) typed$odd$place <- place_in_file(file, typed$odd$row)
     list(values = typed$values, odd = typed$odd, type = file_type(typed$values, blank, file$rows),
       facts = column_facts(typed, name, padded, blank, padded_row, blank_row, file))
-  }, raw, wanted, as_text, counts$padded, counts$blank, counts$padded_row, counts$blank_row)
+  }, raw, wanted, as_text, counts$padded, counts$blank, counts$padded_row, counts$blank_row, if (length(wanted)) different)
 }
 
 # What the scanner counted of columns: `padded`, `blank`, `padded_row`, `blank_row` along `names`.

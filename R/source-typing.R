@@ -4,10 +4,11 @@
 # file.
 plain_cells <- function(x) if (is.factor(x)) as.character(x) else plain_column(x)
 
+#' @param different The different texts of `x`, if they are known.
 #' @return `values`, `odd` (why a column of mostly numbers stayed text), `kind`
 #'   and `n` (what was converted), `tokens` (words that mean "missing").
 #' @noRd
-type_column <- function(x, name, keep_text, padded, blank, file) {
+type_column <- function(x, name, keep_text, padded, blank, file, different = NULL) {
   if (!is.character(x)) {
     if (inherits(x, "IDate")) x <- structure(as.numeric(x), class = "Date")
     if (keep_text) return(list(values = written_text(x)))
@@ -19,7 +20,7 @@ type_column <- function(x, name, keep_text, padded, blank, file) {
   if (keep_text) {
     return(list(values = x))
   }
-  distinct <- unique(x)
+  distinct <- if (padded == 0 && blank == 0 && !is.null(different)) different else unique(x)
   found <- read_texts(distinct, file$decimal, file$dates)
   if (is.null(found$values)) {
     at <- if (!is.na(found$odd)) match(found$odd, x)

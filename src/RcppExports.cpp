@@ -10,6 +10,16 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// run_apart_
+bool run_apart_(Rcpp::List calls);
+RcppExport SEXP _eggcrate_run_apart_(SEXP callsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type calls(callsSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_apart_(calls));
+    return rcpp_result_gen;
+END_RCPP
+}
 // exact_order_
 SEXP exact_order_(SEXP value, SEXP cell, SEXP decreasing);
 RcppExport SEXP _eggcrate_exact_order_(SEXP valueSEXP, SEXP cellSEXP, SEXP decreasingSEXP) {
@@ -606,6 +616,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_eggcrate_run_apart_", (DL_FUNC) &_eggcrate_run_apart_, 1},
     {"_eggcrate_exact_order_", (DL_FUNC) &_eggcrate_exact_order_, 3},
     {"_eggcrate_settle_ties_", (DL_FUNC) &_eggcrate_settle_ties_, 3},
     {"_eggcrate_ascending_", (DL_FUNC) &_eggcrate_ascending_, 1},

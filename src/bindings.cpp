@@ -1,4 +1,5 @@
 // The smaller bindings as one translation unit: they compile in half the time, as Rcpp's headers are read once.
+#include "bind-apart.cpp"
 #include "bind-exact.cpp"
 #include "bind-files.cpp"
 #include "bind-gzip.cpp"
