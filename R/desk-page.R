@@ -27,6 +27,11 @@ desk_page <- function(desk, key) {
       tags$div(id = "hint", role = "tooltip", hidden = NA)))
 }
 
+desk_document <- function(desk, key) {
+  page <- htmltools::renderTags(desk_page(desk, key))
+  c("<!DOCTYPE html>", "<html lang=\"en\"><head><meta charset=\"utf-8\">", page$head, "</head><body>", page$html, "</body></html>")
+}
+
 desk_facts <- function(desk) {
   date <- columns_of_type(desk$columns, "date")
   span <- if (length(date)) tryCatch(source_range(desk$source, date[1L]), eggcrate_error = function(e) NULL)

@@ -1,6 +1,6 @@
 # The desk on the wire: a local server that answers to nobody without its secret.
 
-desk_packages <- c("shiny", "bslib", "htmltools", "ggplot2", "svglite", "httpuv", "later")
+desk_packages <- c("htmltools", "ggplot2", "svglite", "httpuv", "later")
 
 #' @param desk From `new_desk()`.
 #' @param say Function of the address, called once it can be opened.
@@ -8,18 +8,16 @@ desk_packages <- c("shiny", "bslib", "htmltools", "ggplot2", "svglite", "httpuv"
 #' @noRd
 serve_desk <- function(desk, say, port = NULL, call = NULL) {
   app <- new_app(desk, free_port(port, call))
-  before <- options(shiny.launch.browser = FALSE, shiny.autoreload = FALSE)
-  on.exit(options(before))
-  if (!"package:shiny" %in% search()) suppressPackageStartupMessages(attachNamespace("shiny"))
-  shown <- shiny::shinyApp(desk_ui(app), desk_server(app))
-  shown$httpHandler <- guarded(app, shown$httpHandler)
-  address <- sprintf("http://127.0.0.1:%d/?key=%s", app$port, app$key)
-  shiny::runApp(shown, port = app$port, host = "127.0.0.1", launch.browser = function(url) say(address), quiet = TRUE)
+  server <- httpuv::startServer("127.0.0.1", app$port, list(onHeaders = gate_of(app), call = pages_of(app), onWSOpen = sockets_of(app)))
+  on.exit(httpuv::stopServer(server))
+  say(sprintf("http://127.0.0.1:%d/?key=%s", app$port, app$key))
+  while (!app$ended) later::run_now(0.5)
   invisible()
 }
 
 new_app <- function(desk, port) {
-  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L, stopped = FALSE), parent = emptyenv())
+  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L, stopped = FALSE, ended = FALSE, working = FALSE,
+    waiting = list()), parent = emptyenv())
 }
 
 # 128 bits that nobody can guess, or no desk: one whose address can be guessed is open to all.
@@ -58,7 +56,10 @@ may_ask <- function(app, request, key) {
   identical(key, app$key) && isTRUE(request$HTTP_HOST %in% hosts) && (is.null(origin) || isTRUE(origin %in% paste0("http://", hosts)))
 }
 
-query_key <- function(query) shiny::parseQueryString(query %||% "")$key
+query_key <- function(query) {
+  found <- regmatches(query, regexec("[?&]key=([0-9a-f]*)(&|$)", query))
+  if (length(found) && length(found[[1L]])) found[[1L]][2L]
+}
 
 desk_headers <- function(app) {
   sockets <- paste(sprintf("ws://%s:%d", c("127.0.0.1", "localhost"), app$port), collapse = " ")
@@ -67,25 +68,36 @@ desk_headers <- function(app) {
     "X-Content-Type-Options" = "nosniff", "Referrer-Policy" = "no-referrer", "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
 }
 
-# Everything but the static files of the libraries goes through here.
-guarded <- function(app, page) {
-  force(page)
+# A page sends no more than a question at a time.
+most_sent <- 1e6
+
+#' Refuses a request once its headers are there, before anything else of it is received: also that for a socket.
+#' @noRd
+gate_of <- function(app) {
   function(request) {
+    size <- suppressWarnings(as.numeric(request$HTTP_CONTENT_LENGTH %||% 0))
     if (!may_ask(app, request, query_key(request$QUERY_STRING))) {
-      return(shiny::httpResponse(403L, "text/plain; charset=utf-8", "This address is not open to you. Open the one that the desk has said.\n",
-        desk_headers(app)))
+      desk_response(app, 403L, "text/plain; charset=utf-8", "Access denied. Open the full address that the desk printed.")
+    } else if (is.na(size) || size > most_sent || !is.null(request$HTTP_TRANSFER_ENCODING)) {
+      desk_response(app, 413L, "text/plain; charset=utf-8", "Too large.")
     }
-    path <- request$PATH_INFO
-    found <- if (path == "/desk.js") desk_asset("desk.js", "text/javascript; charset=utf-8") else
-      if (path == "/desk.css") list(type = "text/css; charset=utf-8", content = desk_style()) else
-        if (path == "/stop") stop_word(app) else if (startsWith(path, "/take/")) app$files[[sub("^/take/", "", path)]]
-    if (!is.null(found)) {
-      return(shiny::httpResponse(200L, found$type, as_content(found$content), c(desk_headers(app), attachment(found$name))))
-    }
-    response <- page(request)
-    if (!is.null(response)) response$headers <- c(response$headers, desk_headers(app))
-    response
   }
+}
+
+pages_of <- function(app) {
+  function(request) {
+    path <- request$PATH_INFO
+    found <- if (path == "/") list(type = "text/html; charset=utf-8", content = desk_document(app$desk, app$key)) else
+      if (path == "/desk.js") desk_asset("desk.js", "text/javascript; charset=utf-8") else
+        if (path == "/desk.css") list(type = "text/css; charset=utf-8", content = desk_style()) else
+          if (path == "/stop") stop_word(app) else if (startsWith(path, "/take/")) app$files[[sub("^/take/", "", path)]]
+    if (is.null(found)) return(desk_response(app, 404L, "text/plain; charset=utf-8", "There is nothing at this address."))
+    desk_response(app, 200L, found$type, found$content, attachment(found$name))
+  }
+}
+
+desk_response <- function(app, status, type, content, further = NULL) {
+  list(status = status, headers = c(list("Content-Type" = type), desk_headers(app), further), body = as_content(content))
 }
 
 stop_word <- function(app) {
@@ -104,34 +116,56 @@ desk_asset <- function(name, type) {
 
 # The page -----------------------------------------------------------------
 
-desk_ui <- function(app) {
-  function(request) {
-    bslib::page_fluid(theme = bslib::bs_theme(version = 5), lang = "en", desk_page(app$desk, app$key))
+sockets_of <- function(app) {
+  function(socket) {
+    # A socket that was refused is opened before it is closed.
+    if (!may_ask(app, socket$request, query_key(socket$request$QUERY_STRING))) {
+      socket$close()
+      return()
+    }
+    page <- list2env(list(n = 0L, tab = NULL, closed = FALSE, send = function(message) socket$send(message_json(message))))
+    app$open <- app$open + 1L
+    socket$onMessage(function(binary, text) {
+      sent <- read_message(text)
+      if (is.null(sent)) socket$close() else when_free(app, function() take_turn(app, page, sent))
+    })
+    socket$onClose(function() {
+      page$closed <- TRUE
+      app$open <- app$open - 1L
+      # A page that is read again opens within moments; a window that is closed does not.
+      later::later(function() if (app$open == 0L) app$ended <- TRUE, 4)
+    })
   }
 }
 
-desk_server <- function(app) {
-  function(input, output, session) {
-    key <- query_key(sub("^[?]", "", shiny::isolate(session$clientData$url_search)))
-    if (!may_ask(app, session$request, key)) {
-      session$close()
-      return()
-    }
-    app$open <- app$open + 1L
-    session$onSessionEnded(function() {
-      app$open <- app$open - 1L
-      # A page that is read again opens within moments; a window that is closed does not.
-      later::later(function() if (app$open == 0L) shiny::stopApp(), 4)
-    })
-    turn <- list2env(list(n = 0L, tab = NULL))
-    shiny::observeEvent(input$act, take_turn(app, turn, session, input$act))
+# What a page sent, as a list; NULL if it is too long or not JSON.
+read_message <- function(text) {
+  if (!is.character(text) || nchar(text, "bytes") > most_sent || !validUTF8(text)) {
+    return(NULL)
+  }
+  Encoding(text) <- "UTF-8"
+  tryCatch(as.list(jsonlite::parse_json(text)), error = function(e) NULL)
+}
+
+message_json <- function(message) as.character(jsonlite::toJSON(message, auto_unbox = TRUE, null = "null", na = "null", digits = NA, force = TRUE))
+
+# While an act is being done, requests come in: an act of another window waits for its turn.
+when_free <- function(app, act) {
+  app$waiting <- c(app$waiting, act)
+  if (app$working) return(invisible())
+  app$working <- TRUE
+  on.exit(app$working <- FALSE)
+  while (length(app$waiting)) {
+    first <- app$waiting[[1L]]
+    app$waiting <- app$waiting[-1L]
+    first()
   }
 }
 
 #' One act of the page: done, and answered at once; the figure follows.
-#' @param turn Which page it is, and its newest act.
+#' @param turn Which page it is, its newest act, whether it is `closed`, and `send`, a function of a message.
 #' @noRd
-take_turn <- function(app, turn, session, sent) {
+take_turn <- function(app, turn, sent) {
   if (!is.list(sent) || !is_one_number(sent$n)) {
     return()
   }
@@ -141,7 +175,7 @@ take_turn <- function(app, turn, session, sent) {
   if (is.null(turn$tab)) {
     return()
   }
-  send <- function(message) session$sendCustomMessage("desk", message)
+  send <- function(message) if (!turn$closed) turn$send(message)
   desk <- app$tabs[[turn$tab]] %||% app$desk
   reply <- tryCatch(with_progress(app, send, in_utf8(with_all_signs(with_display(desk$study$display, {
     done <- desk_act(desk, sent)
@@ -158,7 +192,7 @@ take_turn <- function(app, turn, session, sent) {
   if (draws) {
     turn$drawing <- sent$n
     # Where another answer has come since, its figure is the one to draw.
-    later::later(function() if (identical(turn$drawing, sent$n) && !session$isClosed()) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
+    later::later(function() if (identical(turn$drawing, sent$n) && !turn$closed) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
   }
 }
 

@@ -14,7 +14,7 @@
 #' @param port Where to listen, from 1024 to 65535; by default a port that is free.
 #' @param browse Whether to open the browser; else the address is said only.
 #' @returns `NULL`, invisibly, when the desk has ended.
-#' @section Errors: `eggcrate_error_package` when shiny, bslib or another of the packages is not installed;
+#' @section Errors: `eggcrate_error_package` when httpuv or another of the packages is not installed;
 #'   `eggcrate_error_port` when the port is in use; all that [standings()] says of data that cannot be read.
 #' @seealso [run_study()] for what the desk hands over.
 #' @export

@@ -139,37 +139,3 @@ ownerless <- function(names) {
   ours & !is.na(pid) & !vapply(replace(pid, is.na(pid), 0L), process_lives_, NA)
 }
 
-
-# Processes of their own --------------------------------------------------
-
-#' Calls functions in processes of their own, at once: a library that crashes on a damaged file does not end R.
-#' @param tasks Functions without arguments, whose values can be written to a file.
-#' @return Their values. An error is raised here.
-#' @noRd
-apart <- function(tasks) {
-  files <- vapply(tasks, function(task) tempfile("eggcrate-"), "")
-  on.exit(unlink(c(files, part_files(files))))
-  if (!run_apart_(Map(function(task, file) as.call(list(keep_value, task, file)), tasks, files))) {
-    return(lapply(tasks, function(task) task()))
-  }
-  lapply(files, kept_value)
-}
-
-part_files <- function(files) paste0(files, "-part")
-
-keep_value <- function(task, file) {
-  found <- tryCatch(list(value = task()), error = function(e) list(error = conditionMessage(e)))
-  con <- file(part_files(file), "wb")
-  serialize(found, con, xdr = FALSE)
-  close(con)
-  file.rename(part_files(file), file)
-}
-
-kept_value <- function(file) {
-  if (!file.exists(file)) stop("Its contents are damaged.", call. = FALSE)
-  con <- file(file, "rb")
-  on.exit(close(con))
-  found <- unserialize(con)
-  if (!is.null(found$error)) stop(found$error, call. = FALSE)
-  found$value
-}

@@ -148,7 +148,7 @@ new_table <- function(path, names, rows, read) {
   known <- new.env(parent = emptyenv())
   looked <- function(at, call = NULL) {
     new <- unique(at[!as.character(at) %in% ls(known)])
-    if (length(new)) list2env(with_names(reading_table(path, lapply(read(new), read_cells, rows), call), new), known)
+    if (length(new)) list2env(with_names(reading_table(path, lapply(read(new), read_column, rows), call), new), known)
     unname(mget(as.character(at), envir = known))
   }
   counts <- function(at) {
@@ -159,10 +159,10 @@ new_table <- function(path, names, rows, read) {
   list(names = names, rows = rows, columns = part("values"), different = part("different"), counts = counts)
 }
 
-read_cells <- function(x, rows) {
+read_column <- function(x, rows) {
   coded <- inherits(x, "eggcrate_coded")
   n <- length(if (coded) x$code else x)
-  if (n != rows) stop(sprintf("The table has %s, and one of its columns %s.", count_of(rows, "row"), count_text(n)))
+  if (n != rows) stop(sprintf("The table has %s, and one of its columns %s.", counted(rows, "row"), count_text(n)))
   if (coded) return(list(values = x$texts[x$code], different = x$texts))
   x <- plain_cells(x)
   list(values = x, different = if (is.character(x)) unique(x))

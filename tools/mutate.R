@@ -329,7 +329,7 @@ main <- function(arguments) {
   times <- if (length(numbers)) numbers[1L] else 200
   seed <- if (length(numbers) > 1L) numbers[2L] else 1
   dir.create(work, recursive = TRUE, showWarnings = FALSE)
-  for (name in c("dplyr", "dbplyr", "ggplot2", "shiny", "RSQLite")) loadNamespace(name)
+  for (name in c("dplyr", "dbplyr", "ggplot2", "RSQLite")) loadNamespace(name)
   quietly("tools/kernel-test")
   runner$start_shared(c("postgresql", "chromium"))
   tests <- reach()

@@ -6,7 +6,7 @@
   var all = function (selector, within) { return Array.prototype.slice.call((within || document).querySelectorAll(selector)); };
 
   var sent = 0, answered = 0, waiting = null, lastField = null, checkTimer = null, workTimer = null;
-  var places = { here: null, there: null }, hints = {}, picked = [], sentAt = 0;
+  var socket, places = { here: null, there: null }, hints = {}, picked = [], sentAt = 0;
 
   // Who we are, so that a page that is read again finds its trail.
   function tab() {
@@ -50,7 +50,7 @@
     message.width = byId("figure").clientWidth;
     sentAt = performance.now();
     workTimer = setTimeout(function () { byId("working").hidden = false; }, 400);
-    Shiny.setInputValue("act", message, { priority: "event" });
+    socket.send(JSON.stringify(message));
   }
 
   function question() {
@@ -404,19 +404,18 @@
     if (event.key === "Enter" && event.target.matches && event.target.matches("#sentence input")) { event.preventDefault(); ask(); }
   });
 
-  function begin() {
-    Shiny.addCustomMessageHandler("desk", shown);
-    jQuery(document).on("shiny:connected", function () { act({ what: "hello", tab: tab() }); });
-    jQuery(document).on("shiny:disconnected", function () {
-      document.body.classList.add("ended");
-      byId("said").textContent = "The desk has ended.";
-      var note = document.createElement("p");
-      note.className = "ended-note";
-      note.setAttribute("role", "alert");
-      note.textContent = "The desk has ended. Start it again to go on; what was handed over is safe.";
-      byId("desk").insertBefore(note, byId("desk").firstChild);
-    });
+  function ended() {
+    document.body.classList.add("ended");
+    byId("said").textContent = "The desk has ended.";
+    var note = document.createElement("p");
+    note.className = "ended-note";
+    note.setAttribute("role", "alert");
+    note.textContent = "The desk has ended. Start it again to go on; what was handed over is safe.";
+    byId("desk").insertBefore(note, byId("desk").firstChild);
   }
 
-  if (window.Shiny && window.jQuery) begin(); else window.addEventListener("DOMContentLoaded", begin);
+  socket = new WebSocket(location.origin.replace(/^http/, "ws") + "/" + location.search);
+  socket.onopen = function () { act({ what: "hello", tab: tab() }); };
+  socket.onmessage = function (event) { shown(JSON.parse(event.data)); };
+  socket.onclose = ended;
 })();

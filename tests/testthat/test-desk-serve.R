@@ -48,33 +48,60 @@ test_that("it listens to this machine only", {
   expect_identical(here, sprintf("0100007F:%04X", port))
 })
 
-test_that("a socket without the secret, or from another place, is closed without a word of the data", {
-  talk <- function(origin, query) {
-    heard <- character()
-    closed <- FALSE
-    socket <- websocket::WebSocket$new(sub("^http", "ws", paste0(desk$root, "websocket/")), headers = list(Origin = origin), autoConnect = FALSE)
-    socket$onMessage(function(event) heard <<- c(heard, event$data))
-    socket$onClose(function(event) closed <<- TRUE)
-    socket$onOpen(function(event) {
-      data <- list(.clientdata_url_search = query, .clientdata_url_hostname = "127.0.0.1", .clientdata_singletons = "")
-      socket$send(jsonlite::toJSON(list(method = "init", data = data), auto_unbox = TRUE))
-      socket$send(jsonlite::toJSON(list(method = "update", data = list(act = list(what = "hello", n = 1, tab = "t"))), auto_unbox = TRUE))
-    })
-    socket$connect()
-    end <- Sys.time() + 4
-    while (Sys.time() < end && !closed && !any(grepl("customer", heard))) later::run_now(0.1)
-    if (!closed) socket$close()
-    end <- Sys.time() + 4
-    while (Sys.time() < end && !closed) later::run_now(0.1)
-    list(heard = heard, closed = closed)
-  }
-  own <- sub("/$", "", desk$root)
-  expect_true(any(grepl("customer", talk(own, paste0("?key=", desk$key))$heard)))
-  for (case in list(list(own, ""), list(own, "?key=0"), list("http://evil.example", paste0("?key=", desk$key)), list("null", paste0("?key=", desk$key)))) {
+# A message to the desk over a socket: what comes back, and whether the socket was closed.
+talk <- function(origin, query, text = "{\"what\": \"hello\", \"n\": 1, \"tab\": \"t\"}") {
+  heard <- character()
+  closed <- FALSE
+  socket <- websocket::WebSocket$new(sub("^http", "ws", paste0(desk$root, query)), headers = list(Origin = origin), autoConnect = FALSE,
+    errorLogChannels = "none")
+  socket$onMessage(function(event) heard <<- c(heard, event$data))
+  socket$onClose(function(event) closed <<- TRUE)
+  socket$onError(function(event) closed <<- TRUE)
+  socket$onOpen(function(event) socket$send(text))
+  socket$connect()
+  end <- Sys.time() + 4
+  while (Sys.time() < end && !closed && !any(grepl("customer", heard))) later::run_now(0.1)
+  if (!closed) socket$close()
+  end <- Sys.time() + 4
+  while (Sys.time() < end && !closed) later::run_now(0.1)
+  list(heard = heard, closed = closed)
+}
+own_origin <- sub("/$", "", desk$root)
+
+test_that("a socket without the secret, or from another place, is refused at the handshake", {
+  key <- paste0("?key=", desk$key)
+  expect_true(any(grepl("customer", talk(own_origin, key)$heard)))
+  for (case in list(list(own_origin, ""), list(own_origin, "?key=0"), list("http://evil.example", key), list("null", key))) {
     got <- do.call(talk, case)
     expect_true(got$closed)
-    expect_false(any(grepl("customer", got$heard)))
+    expect_identical(got$heard, character())
   }
+  handshake <- function(query, host) {
+    con <- socketConnection("127.0.0.1", as.integer(sub("^.*:", "", own_origin)), open = "r+b", blocking = TRUE, timeout = 5)
+    on.exit(close(con))
+    writeLines(c(sprintf("GET /%s HTTP/1.1", query), paste("Host:", host), "Connection: Upgrade", "Upgrade: websocket", "Sec-WebSocket-Version: 13",
+      "Sec-WebSocket-Key: SGVsbG8sIHdvcmxkIQ==", ""), con, sep = "\r\n")
+    readLines(con, 1L)
+  }
+  own_host <- sub("^http://", "", own_origin)
+  expect_match(handshake(key, own_host), "101")
+  expect_match(handshake("?key=0", own_host), "403")
+  expect_match(handshake(key, "evil.example"), "403")
+})
+
+test_that("a message that is too long or not JSON closes its socket, and the desk goes on", {
+  key <- paste0("?key=", desk$key)
+  long <- sprintf("{\"what\": \"hello\", \"n\": 1, \"tab\": \"t\", \"x\": \"%s\"}", strrep("x", 1.1e6))
+  for (text in c(long, "{", "", "hello", strrep("[", 2e5), paste0(strrep("[", 2e5), strrep("]", 2e5)), "\"\\ud800\"")) {
+    got <- talk(own_origin, key, text)
+    expect_true(got$closed)
+    expect_identical(got$heard, character())
+  }
+  for (text in c("[]", "7", "null", "{\"what\": \"hello\"}", "{\"n\": 1, \"what\": \"hello\", \"tab\": null}")) expect_identical(talk(own_origin, key, text)$heard, character())
+  expect_true(any(grepl("customer", talk(own_origin, key)$heard)))
+  # Nothing is uploaded.
+  handle <- curl::new_handle(postfields = raw(2e6))
+  expect_identical(curl::curl_fetch_memory(desk$address, handle)$status_code, 413L)
 })
 
 test_that("the command says what it needs, and is refused with a word", {
@@ -159,15 +186,14 @@ test_that("the kernel says how far it is, and what ends it there comes through i
 test_that("what no page sends ends nothing, and is not answered", {
   app <- list2env(list(desk = new_demo_desk(), tabs = list(), files = list(), stopped = FALSE))
   said <- list()
-  session <- list(sendCustomMessage = function(type, message) said[[length(said) + 1L]] <<- message, isClosed = function() FALSE)
-  turn <- list2env(list(n = 0L, tab = NULL))
+  turn <- list2env(list(n = 0L, tab = NULL, closed = FALSE, send = function(message) said[[length(said) + 1L]] <<- message))
   for (sent in list(list(n = 1, what = "hello", tab = NULL), list(n = 1, what = "hello", tab = NA), list(n = 1, what = "hello", tab = ""),
     list(n = 1, what = "hello", tab = list("a")), list(n = 1, what = "hello", tab = 7), list(n = NA_real_, what = "hello", tab = "a"),
     list(n = numeric(), what = "hello", tab = "a"), list(n = 1:2, what = "hello", tab = "a"), "hello", NULL, list(n = 1, what = "ask"))) {
-    expect_no_error(eggcrate:::take_turn(app, turn, session, sent))
+    expect_no_error(eggcrate:::take_turn(app, turn, sent))
   }
   expect_length(said, 0L)
-  eggcrate:::take_turn(app, turn, session, list(n = 1, what = "hello", tab = "a"))
+  eggcrate:::take_turn(app, turn, list(n = 1, what = "hello", tab = "a"))
   expect_length(said, 1L)
   expect_named(app$tabs, "a")
 })
