@@ -120,7 +120,7 @@ tie_note <- function(plan) sprintf("rows of a tie stand by %s", enumerate(names(
 # From 2^43 on the gap between doubles is too wide for cents.
 cents_note <- function(ranked) {
   large <- max(abs(quantity_real(ranked$quantity)), 0, na.rm = TRUE) >= 2^43
-  if (large && is.na(ranked$account$arithmetic$places)) "amounts above 8.7 x 10^12 are not exact to the cent" else NA_character_
+  if (large && isTRUE(is.na(ranked$account$arithmetic$places))) "amounts above 8.7 x 10^12 are not exact to the cent" else NA_character_
 }
 
 arithmetic_words <- function(part) {

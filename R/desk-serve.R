@@ -143,8 +143,8 @@ read_message <- function(text) {
   if (!is.character(text) || nchar(text, "bytes") > most_sent || !validUTF8(text)) {
     return(NULL)
   }
-  Encoding(text) <- "UTF-8"
-  tryCatch(as.list(jsonlite::parse_json(text)), error = function(e) NULL)
+  found <- parsed_json(text)
+  if (!is.null(found)) as.list(found)
 }
 
 message_json <- function(message) as.character(jsonlite::toJSON(message, auto_unbox = TRUE, null = "null", na = "null", digits = NA, force = TRUE))

@@ -61,7 +61,7 @@ foreign_file <- function(folder) {
 # NULL where there are none of ours.
 read_receipts <- function(folder) {
   path <- file.path(folder, run_receipts)
-  found <- if (file.exists(path)) tryCatch(jsonlite::read_json(path), error = function(e) NULL)
+  found <- if (file.exists(path)) parsed_json(paste(readLines(path, warn = FALSE, encoding = "UTF-8"), collapse = "\n"))
   if (identical(found$made_by, "eggcrate")) found
 }
 

@@ -154,8 +154,62 @@ fuzz_desk <- function() {
   }
 }
 
+# Every kind of measure in every answer, selected and marked, in all that shows it.
+fuzz_outputs <- function() {
+  measures <- c("sum(v)", "count()", "mean(v)", "median(v)", "max(w)", "distinct(g)", "sum(v) / sum(w)", "sum(v) - sum(w)", "per_day(sum(v), day)", "min(v) / count()")
+  keys <- c("k", "g", "w", "size", "month(day)", "weekday(day)", "c(k, g)")
+  selections <- c("top(1)", "bottom(2)", "top(\"50%\")", "rank > 1", "k == 'a'", "items('a')")
+  command <- one_of(c("standings", "pareto", "tiers", "quadrants", "changes", "targets", "grid", "movement", "extremes", "concentration", "findings"))
+  maybe <- function(p, x) if (stats::runif(1) < p) x
+  args <- list(of = one_of(measures), by = one_of(keys), within = maybe(0.3, one_of(c("g", "k"))), over = maybe(0.4, one_of(c("month(day)", "year(day)", "quarter(day)"))),
+    also = maybe(0.3, list(sprintf("m = %s", one_of(measures)))), against = one_of(measures), target = one_of(c("previous()", "year_ago()", "5", "w")),
+    across = one_of(c("g", "month(day)")), scheme = maybe(0.5, one_of(c("tiers_equal(2)", "tiers_by_rank(c(A = 1), rest = 'B')", "tiers_by_value(c(A = 1), rest = 'B')"))),
+    best = maybe(0.2, "lowest"), ties = maybe(0.3, one_of(c("max", "dense", "average", "first"))), share_base = maybe(0.2, "positive"),
+    only = maybe(0.3, one_of(selections)), highlight = maybe(0.3, list(sprintf("m1 = %s", one_of(selections)))))
+  args <- Filter(Negate(is.null), args[names(args) %in% names(eggcrate:::arguments_of(command))])
+  x <- eggcrate:::ask(command, args, eggcrate:::open_source(fuzz_data()))
+  shown <- list(function() utils::capture.output(print(x)), function() eggcrate:::answer_csv(x), function() eggcrate:::json_lines(x),
+    function() eggcrate:::html_lines(eggcrate:::html_of(x)), function() eggcrate:::receipt(x),
+    function() answer_sheet(x, path <- withr::local_tempfile(fileext = ".xlsx")),
+    function() for (name in eggcrate:::part_charts(list(command = command, shown = list()), x)) ggplot2::ggplot_build(eggcrate:::answer_chart(x, name)))
+  for (one in shown[c(1:5, sample(6:7, 1L))]) one()
+}
+
+# A Parquet file with a few other bytes: answered, or refused, and R goes on.
+fuzz_parquet <- function() {
+  path <- tempfile(fileext = ".parquet")
+  on.exit(unlink(path))
+  data <- data.frame(k = sample(c("a", "b", "\u00e9", NA), 60, TRUE), v = round(stats::rnorm(60), 2), w = sample(9L, 60, TRUE), day = as.Date("2026-01-01") + 0:59,
+    f = sample(c(TRUE, FALSE, NA), 60, TRUE))
+  nanoparquet::write_parquet(data, path, compression = one_of(c("snappy", "gzip", "zstd", "uncompressed")))
+  bytes <- readBin(path, "raw", file.size(path))
+  at <- sample(length(bytes), one_of(1:4))
+  bytes[at] <- as.raw(sample(0:255, length(at), TRUE))
+  if (stats::runif(1) < 0.1) bytes <- bytes[seq_len(sample(length(bytes), 1L))]
+  writeBin(bytes, path)
+  format(standings(path, of = !!one_of(c("sum(v)", "count()", "max(w)", "distinct(day)")), by = !!one_of(c("k", "f", "month(day)"))))
+}
+
+# What anybody might send to a desk's socket.
+fuzz_messages <- function() {
+  text <- one_of(c("{\"what\": \"ask\", \"n\": 1, \"question\": {\"kind\": \"pareto\", \"args\": {\"of\": \"sum(v)\", \"by\": \"k\"}, \"conditions\": [], \"rows\": \"10\"}}",
+    "{\"what\": \"hello\", \"n\": 2, \"tab\": \"a\"}", "{\"what\": \"pick\", \"n\": 3, \"rows\": [1, 2], \"how\": \"toggle\"}"))
+  bytes <- charToRaw(text)
+  for (i in seq_len(sample(0:4, 1L))) {
+    at <- sample.int(length(bytes), 1L)
+    piece <- charToRaw(one_of(c("\"", "{", "}", "[", "]", ",", "null", "1e999", "\\u0000", "true", "\\", odd_texts)))
+    bytes <- switch(sample(3L, 1L), append(bytes, piece, at), bytes[-at], replace(bytes, at, as.raw(sample(1:255, 1L))))
+  }
+  sent <- eggcrate:::read_message(rawToChar(bytes[bytes != as.raw(0)]))
+  if (is.null(sent)) return()
+  app <- list2env(list(desk = eggcrate:::new_desk(eggcrate:::keep_tallies(eggcrate:::open_source(fuzz_data()))), tabs = list(), files = list(), stopped = FALSE))
+  page <- list2env(list(n = 0, tab = one_of(list(NULL, "a")), closed = FALSE, send = eggcrate:::message_json))
+  eggcrate:::take_turn(app, page, sent)
+}
+
 fuzz_kinds <- list(language = fuzz_language, options = fuzz_options, reader = fuzz_reader,
-  calls = fuzz_calls, studies = fuzz_studies, desk = fuzz_desk)
+  calls = fuzz_calls, studies = fuzz_studies, desk = fuzz_desk,
+  outputs = fuzz_outputs, parquet = fuzz_parquet, messages = fuzz_messages)
 
 #' One random case of a kind. NULL where it was answered or refused, else what went wrong.
 fuzz_once <- function(kind, seed) {

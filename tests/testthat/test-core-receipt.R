@@ -33,3 +33,13 @@ test_that("the receipt names the first row that was left out, as a file numbers 
   expect_equal(r$note[r$fact == "rows without sum(v)"], "first in row 70,001")
   expect_equal(r$n[r$step == "also"], 2)
 })
+
+test_that("amounts above the limit for cents are noted, and divisions of them are not an error", {
+  d <- data.frame(k = c("a", "b"), v = c(1e15 + 0.5, 2), w = 1:2)
+  note <- function(of) {
+    rows <- receipt(standings(d, of = !!of, by = k))
+    rows$note[rows$fact == "arithmetic"]
+  }
+  expect_match(note("sum(v)"), "not exact to the cent")
+  expect_identical(c(note("sum(v) / sum(w)"), note("mean(v)"), note("sum(w)")), rep(NA_character_, 3))
+})

@@ -8,6 +8,11 @@ test_that("only a folder of a run is replaced, and only when it is asked for", {
   writeLines("mine", file.path(out, "notes.txt"))
   expect_error(run_study(path, out, overwrite = TRUE, quiet = TRUE), "notes.txt", class = "eggcrate_error_file_exists")
   expect_identical(readLines(file.path(out, "notes.txt")), "mine")
+  # A folder whose receipts are not JSON is not of a run.
+  torn <- file.path(folder, "torn")
+  dir.create(torn)
+  writeLines("{\"made_by\": %n}", file.path(torn, "receipts.json"))
+  expect_error(run_study(path, torn, overwrite = TRUE, quiet = TRUE), "no receipts.json of ours", class = "eggcrate_error_data")
   # The folder of the study, a folder of somebody's, a file, a link, no place at all.
   other <- file.path(folder, "other")
   dir.create(other)
