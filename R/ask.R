@@ -232,9 +232,10 @@ select_marks <- function(x, marks, at_cut = "keep", call = NULL) {
   mark(x, marks, at_cut, call)
 }
 
-# `best = top(3)` in text has a name; a text that is an item's name stays text.
+# `best = top(3)` in text has a name; a text that is an item's name stays text. `best = top(3), worst = bottom(3)` are two.
 named_marks <- function(given, call = NULL) {
-  names <- rep("", length(given))
+  given <- unlist(lapply(given, marks_in_text), recursive = FALSE)
+  names <- names(given) %||% rep("", length(given))
   for (i in seq_along(given)) {
     one <- given[[i]]
     shape <- "^[[:space:]]*([[:alpha:]][[:alnum:]_.]*)[[:space:]]*=([^=].*)$"
@@ -244,6 +245,13 @@ named_marks <- function(given, call = NULL) {
     }
   }
   with_names(given, names)
+}
+
+marks_in_text <- function(text) {
+  if (!is.character(text) || length(text) != 1L || !grepl(",", text, fixed = TRUE)) return(list(text))
+  expr <- tryCatch(read_expression(sprintf("c(%s)", text), "highlight"), eggcrate_error = function(e) NULL)
+  marks <- as.list(expr)[-1L]
+  if (length(marks) > 1L && !is.null(names(marks)) && all(nzchar(names(marks)))) marks else list(text)
 }
 
 # Keeping some, with a row of all others where it is asked for.

@@ -339,11 +339,11 @@ run_check <- function(args) {
   if (options$help) {
     return(show_help("check"))
   }
-  if (length(options$file) != 1L) {
-    stop_eggcrate("call", "option", "One file is looked through at a time.",
-      i = "For example: eggcrate check orders.csv")
+  if (!length(options$file)) {
+    stop_eggcrate("call", "option", "No file is given.", i = "For example: eggcrate check orders.csv")
   }
-  if (is_study_path(options$file)) {
+  if (any(is_study_path(options$file))) {
+    if (length(options$file) > 1L) stop_eggcrate("call", "option", "A study is checked alone.", i = "Check the other files in a second call.")
     return(check_study_file(options))
   }
   table <- check_choice(options$table %||% "columns", check_tables, "--table")
