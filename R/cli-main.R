@@ -231,7 +231,12 @@ asked_display <- function(options) {
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
     options$language %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted),
-    options$font)
+    options$font, columns = asked_columns_shown(options$columns))
+}
+
+# "customer, net_sales": names, without backticks.
+asked_columns_shown <- function(text) {
+  if (!is.null(text)) gsub("^`|`$", "", trimws(strsplit(text, ",", fixed = TRUE)[[1L]]))
 }
 
 # `units`, or `units=12000` for bars that end there.
@@ -277,6 +282,7 @@ ask_and_show <- function(command, options, targets, table) {
   on.exit(source_close(source))
   x <- ask(command, asked_args(command, options), source)
   if (isTRUE(options$show_sql)) say(format(show_sql(x)))
+  check_chosen(display("columns"), x)
   if (command %in% charting) say_unknown_names(options, x)
   if (command != "why") say_copies(x)
   switch(command, why = show_reasons(x, targets), findings = show_findings(x, targets),

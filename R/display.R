@@ -16,6 +16,8 @@
 #' @param bars Columns of figures to draw bars beside: `"units"`, or `c(units = 12000)` for bars
 #'   that end at that value; by default the ranking measure, up to its greatest.
 #' @param muted Columns that stand back: `"units"`.
+#' @param columns Columns that tables show, in this order, by their names in the result: `c("net_sales", "to_next")`. The items are
+#'   always shown. Results that have none of these columns are shown as usual.
 #' @param font The face that figures are set in, by its name; by default the first of Inter, Source
 #'   Sans 3, Lato and Open Sans that is installed, else what R draws with.
 #' @param base_size Points of the letters in figures, 13 by default.
@@ -36,11 +38,11 @@
 #' options(eggcrate.display = before)
 display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, unit = "one",
   decimals = NULL, percent = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
-  language = "en") {
+  language = "en", columns = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   settings <- new_display(labels, currency, unit, decimals, percent, language, money, bars, muted, font,
-    base_size, call)
+    base_size, columns, call)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 
@@ -48,7 +50,7 @@ display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, 
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
   percent = NULL, language = "en", money = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
-  call = NULL) {
+  columns = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
   if (!is.null(labels) &&
@@ -65,13 +67,14 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
   check_display_names(percent, "percent", "measures", call)
   check_display_names(money, "money", "columns", call)
   check_display_names(muted, "muted", "columns", call)
+  check_display_names(columns, "columns", "columns", call)
   if (!is.null(font) && (!is.character(font) || length(font) != 1L || is.na(font))) {
     stop_eggcrate("call", "unknown_value", sprintf("`font` must be the name of a face, not %s.", describe(font)),
       call = call)
   }
   if (!is.null(base_size)) check_how_many(base_size, "base_size", 4, call)
   list(font = font, base_size = base_size, labels = labels, currency = currency, unit = unit, decimals = decimals,
-    percent = percent, language = language, money = money, bars = read_bars(bars, call), muted = muted)
+    percent = percent, language = language, money = money, bars = read_bars(bars, call), muted = muted, columns = columns)
 }
 
 check_display_names <- function(x, arg, what, call = NULL) {
@@ -107,6 +110,12 @@ with_display <- function(settings, code) {
   on.exit(the$display <- before)
   the$display <- settings
   force(code)
+}
+
+# Shows with these columns and with the other settings as they are.
+with_display_columns <- function(columns, code) {
+  settings <- the$display %||% getOption("eggcrate.display") %||% new_display()
+  with_display(replace(settings, "columns", list(columns)), code)
 }
 
 money_units <- c(one = 1, thousand = 1e3, million = 1e6)

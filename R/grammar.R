@@ -326,6 +326,9 @@ shell_arguments <- list(
     help = "a column to draw bars beside, such as units, or 'units=12000' for bars that end there; may be repeated",
     repeated = TRUE),
   muted = list(value = "COLUMN", help = "a column that stands back; may be repeated", repeated = TRUE),
+  columns = list(value = "COLUMNS",
+    help = "columns to show in tables and workbooks, in this order, such as 'net_sales, to_next' [all that fit]",
+    commands = c("standings", "pareto", "tiers", "quadrants", "changes", "targets")),
   unit = list(value = "UNIT", help = "one, thousand or million: what amounts are counted in [one]"),
   decimals = list(value = "N", help = "decimals of amounts [2, or 1 in thousands and millions]"),
   percent = list(value = "NAME",
@@ -358,7 +361,7 @@ help_groups <- list(
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
-    "layout", "size", "label", "bars", "muted", "currency", "money", "unit", "decimals", "percent", "language"),
+    "layout", "size", "label", "bars", "muted", "columns", "currency", "money", "unit", "decimals", "percent", "language"),
   "Reading the rows" = c("lookup", reading_names, "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "items", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "port", "no_browser", "help")

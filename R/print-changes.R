@@ -1,6 +1,6 @@
 # Changes as a table: the classes at the top, then the greatest losses and gains.
 
-answer_setup.eggcrate_changes <- function(x, n, width) {
+setup_of.eggcrate_changes <- function(x, n, width) {
   x <- drop_others(x)
   ans <- answer_of(x)
   shown <- shown_ends(x, ans, n %||% if (length(ans$facets$selection$text)) Inf else 10)

@@ -14,7 +14,7 @@ format.eggcrate_concentration <- function(x, width = getOption("width"), ...) {
   format_answer(x, NULL, width)
 }
 
-answer_setup.eggcrate_concentration <- function(x, n, width) {
+setup_of.eggcrate_concentration <- function(x, n, width) {
   ans <- answer_of(x)
   groups <- length(x$items)
   before <- has_before(ans)

@@ -1,6 +1,6 @@
 # Best and worst in two sections: a line for each group, with small marks of their shares.
 
-answer_setup.eggcrate_extremes <- function(x, n, width) {
+setup_of.eggcrate_extremes <- function(x, n, width) {
   ans <- answer_of(x)
   ends <- extreme_ends(x, ans)
   at <- lapply(ends, function(end) which(nzchar(end$name)))

@@ -63,27 +63,86 @@ one_block <- function(block, width) {
 # Columns that stay or leave together.
 block_pairs <- list(c("from", "to"), c("target", "gap"))
 
-# The bars give way first, then names, the cumulative shares, what nobody asked for by name,
-# further columns from the right, and then the shares.
-fit_cells <- function(cells, width, least_name, derived = derived_columns) {
+# The bars leave first, then names are cut, then columns leave: cumulative shares, derived columns, shares, further columns from
+# the right, those that were asked for, and the columns that the answer is about.
+fit_cells <- function(cells, width, least_name, derived = derived_columns, asked = character()) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
   for (bar in rev(bar_columns(cells))) if (row_width(cells) > width) cells[[bar]] <- NULL
   needed <- function() {
     sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) +
       2L * (length(cells) - 1L)
   }
-  extras <- rev(setdiff(names(cells),
-    c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
-  first <- intersect(extras, derived)
+  extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
+  first <- intersect(extras, setdiff(derived, asked))
   last <- intersect(extras, main_columns)
-  extras <- c(first, setdiff(extras, c(first, last)), last)
-  for (drop in intersect(c("cum_share", extras, "share"), names(cells))) {
+  asked <- setdiff(intersect(extras, asked), last)
+  for (drop in intersect(c("cum_share", first, "share", setdiff(extras, c(first, asked, last)), asked, last), names(cells))) {
     if (width - needed() < least_name) cells[together_with(drop)] <- NULL
   }
   room <- max(least_name, width - needed())
   room <- min(room, max(nchar(cells$name, "width")))
   cells$name <- align(cut_names(trimws(cells$name, "right"), room), "left", room)
   cells
+}
+
+# Cells of columns that an option asked for: shown columns, further measures, the tier before.
+asked_cells <- function(setup) {
+  plan <- setup$ans$plan
+  measures <- measure_names(plan)[-1L]
+  c(names(plan$show), measures, paste0(rep(measures, each = 2L), c("_from", "_to")), "tier_before", setup$chosen)
+}
+
+# Chosen columns -----------------------------------------------------------
+
+# Names of columns whose cells are called otherwise.
+cell_names <- c(to_next = "to next", rank_to = "place", rank_change = "moved", last_order = "last", change = "value")
+
+#' A setup with the cells of the columns that were chosen, in their order. The items and their marks stay, bars are beside their column.
+#' @noRd
+with_chosen_columns <- function(setup, x) {
+  asked <- display("columns")
+  if (is.null(asked)) {
+    return(setup)
+  }
+  cells <- c(setup$cells, chosen_lines(setup, x, asked))
+  names <- chosen_names(asked, setup, names(cells))
+  # A setting for other answers changes nothing here.
+  if (!length(setdiff(names, "name"))) {
+    return(setup)
+  }
+  bars <- ifelse(names == "value", "bar", paste("bar", names))
+  kept <- unique(c("mark", if (!"name" %in% names) "name", rbind(names, bars)))
+  setup$cells <- cells[intersect(kept, names(cells))]
+  setup$chosen <- setdiff(names, "name")
+  setup
+}
+
+chosen_names <- function(asked, setup, cells) {
+  plan <- setup$ans$plan
+  name <- ifelse(asked %in% names(plan$by), "name", ifelse(asked == plan_measure(plan)$name, "value", asked))
+  other <- !name %in% cells & name %in% names(cell_names)
+  name[other] <- cell_names[name[other]]
+  unique(name[name %in% cells])
+}
+
+# Columns of the result that a table of lines does not have of its own accord.
+chosen_lines <- function(setup, x, asked) {
+  if (is.null(setup$rows$source)) {
+    return(NULL)
+  }
+  known <- c(names(setup$cells), names(cell_names), names(setup$ans$plan$by), plan_measure(setup$ans$plan)$name)
+  further <- setdiff(intersect(asked, names(x)), known)
+  lapply(with_names(further, further), function(name) {
+    values <- .subset2(x, name)
+    at <- values[setup$rows$source]
+    cell(column_title(setup$ans, name), ifelse(is.na(at), "", column_texts(name, values, setup$ans)(at)), if (is.numeric(values)) "right" else "left")
+  })
+}
+
+# Are these columns of the result?
+check_chosen <- function(columns, x, call = NULL) {
+  check_display_names(columns, "columns", "columns", call)
+  for (name in columns) if (!name %in% names(x)) stop_unknown_column(name, names(x), "the result", call = call)
 }
 
 # The earlier and the later period of a measure.

@@ -1,6 +1,6 @@
 # Quadrants as a table: the four at the top, then the first items of each.
 
-answer_setup.eggcrate_quadrants <- function(x, n, width) {
+setup_of.eggcrate_quadrants <- function(x, n, width) {
   x <- drop_others(x)
   whole <- answer_of(x)
   sections <- quadrant_sections(whole)

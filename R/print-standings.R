@@ -8,21 +8,28 @@
 #' @param x Standings.
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left.
-#' @param width How many letters a line may have.
+#' @param width Width of a line in characters.
+#' @param columns Columns to show, in this order, by their names in the result: `c("net_sales", "percentile")`. The items are always
+#'   shown.
 #' @param ... Ignored.
 #' @returns `x`, invisibly; `format()` returns the lines.
 #' @export
 #' @examples
 #' print(standings(demo_orders(), of = sum(net_sales), by = product), n = 5)
-print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
-  print_lines(format(x, n = n, width = width, ...))
+#' print(standings(demo_orders(), of = sum(net_sales), by = product), columns = c("rank", "net_sales", "percentile"))
+print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), columns = NULL, ...) {
+  print_lines(format(x, n = n, width = width, columns = columns, ...))
   invisible(x)
 }
 
 #' @rdname print.eggcrate_standings
 #' @export
-format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), ...) {
-  format_answer(x, n, width)
+format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), columns = NULL, ...) {
+  if (is.null(columns)) {
+    return(format_answer(x, n, width))
+  }
+  check_chosen(columns, x, sys.call()[1L])
+  with_display_columns(columns, format_answer(x, n, width))
 }
 
 format_answer <- function(x, n, width) {
@@ -37,10 +44,12 @@ format_answer <- function(x, n, width) {
 # `cells`, `groups` (names of the sections), and `notes` for the foot.
 answer_setup <- function(x, n, width) {
   check_shown(n, width)
-  UseMethod("answer_setup")
+  with_chosen_columns(setup_of(x, n, width), x)
 }
 
-answer_setup.eggcrate_standings <- function(x, n, width) {
+setup_of <- function(x, n, width) UseMethod("setup_of")
+
+setup_of.eggcrate_standings <- function(x, n, width) {
   setup <- standings_setup(x, n, width)
   setup$cells <- standings_cells(setup)
   setup$title <- standings_title(setup$ans)
@@ -178,6 +187,7 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
   measures <- vapply(ans$plan$measures[-1L], `[[`, "", "name")
   shown <- c(names(ans$plan$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
+  further <- further_columns(x, ans, c(measures, shown, gaps))
   firm <- if (has_facet(ans, "firmness")) {
     with_names(
       list(list(format = as.character, values = rank_interval(x, keep), totals = NULL,
@@ -201,8 +211,24 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
         side = "left")),
     lapply(with_names(gaps, sub("_", " ", gaps)),
       function(name) list(format = tier_formatter(ans), values = .subset2(x, name)[keep],
-      totals = NULL, side = "right"))
+      totals = NULL, side = "right")),
+    lapply(with_names(further, further), function(name) {
+      values <- .subset2(x, name)
+      list(format = column_texts(name, values, ans), values = values[keep], totals = NULL, side = if (is.numeric(values)) "right" else "left")
+    })
   )
+}
+
+# Columns of the result that were chosen, and that the table does not show of its own accord.
+further_columns <- function(x, ans, shown) {
+  known <- c(names(ans$plan$by), group_names(ans$plan), plan_measure(ans$plan)$name, "rank", "share", "cum_share", shown)
+  setdiff(intersect(display("columns"), names(x)), known)
+}
+
+# A function that writes values of a column as any table of the answer does.
+column_texts <- function(name, values, ans) {
+  format <- column_formats(with_names(list(values), name), ans)[[name]]$format
+  format %||% function(x) if (is.numeric(x)) format_count(x) else as.character(x)
 }
 
 # "3 to 9".
@@ -299,8 +325,9 @@ grouped_lines <- function(lines, group, names) {
 fit_setup <- function(setup) {
   texts <- cell_texts(setup$cells, setup$width)
   derived <- c(derived_columns, names(Filter(function(cell) cell$derived, setup$cells)))
-  setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L, derived)
-  gone <- setdiff(names(texts), c(names(setup$fitted), derived))
+  asked <- asked_cells(setup)
+  setup$fitted <- fit_cells(texts, setup$width, setup$least_name %||% 16L, derived, asked)
+  gone <- setdiff(names(texts), c(names(setup$fitted), setdiff(derived, asked)))
   titles <- vapply(setup$cells[gone], `[[`, "", "title")
   setup$no_room <- titles[nzchar(titles)]
   setup

@@ -1,7 +1,7 @@
 # Targets as a table: the statuses at the top, then the items with a bar up to the target
 # and beyond.
 
-answer_setup.eggcrate_targets <- function(x, n, width) {
+setup_of.eggcrate_targets <- function(x, n, width) {
   x <- drop_others(x)
   ans <- answer_of(x)
   n <- n %||% if (length(ans$facets$selection$text)) Inf else 10

@@ -63,6 +63,7 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
   }
   plain <- as.list(unclass(plain_columns(data)))
   attributes(plain) <- list(names = names(plain))
+  if (table == "items") plain <- chosen_of(plain, answer_of(x))
   ans <- answer_of(x)
   parts <- html_of(x, "items", 1, FALSE)
   columns <- if (inherits(x, "eggcrate_answer") && is.list(ans)) column_formats(plain, ans) else {
@@ -77,6 +78,13 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
     muted = names(plain) %in% display("muted"),
     bars = sheet_bars(plain, ans, table), notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
     picture = picture)
+}
+
+# The columns that were chosen, in their order, after the items.
+chosen_of <- function(plain, ans) {
+  asked <- intersect(display("columns"), names(plain))
+  keys <- if (is.list(ans)) intersect(c(group_names(ans$plan), names(ans$plan$by)), names(plain))
+  if (length(setdiff(asked, keys))) plain[c(setdiff(keys, asked), asked)] else plain
 }
 
 plain_text_of <- function(lines) vapply(lines, function(line) plain_letters(paste(line, collapse = " ")), "")

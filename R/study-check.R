@@ -201,6 +201,7 @@ question_error <- function(command, args, source, trial = NULL, show = NULL) {
 check_study_part <- function(study, part, args, source, trial) {
   show <- function(x) {
     check_has_member(x, part, study$for_each$column)
+    if (!is.null(part$shown$columns)) check_chosen(part$shown$columns, x)
     for (table in setdiff(part_tables(part), "items")) {
       answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout), part$shown$make)
     }

@@ -180,7 +180,7 @@ member_piece <- function(result, scratch, study) {
   # Laid out again, for the bars end elsewhere.
   result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {
     data <- result$tables[[name]]$data
-    list(data = data, parts = shown_html(result, name, data))
+    list(data = data, parts = with_part_columns(result, shown_html(result, name, data)))
   })
   page_piece_of(result, scratch, study)
 }

@@ -202,7 +202,7 @@ page_tail <- function(result, study) {
   plan <- answer_of(result$x)$plan
   # An item has a row in each of several groups.
   list(title = sprintf("All %s", if (length(plan_groups(plan))) counted(n, "row") else count_of(n, item_noun(plan))),
-    parts = html_of(result$x, "items", Inf))
+    parts = with_part_columns(result, html_of(result$x, "items", Inf)))
 }
 
 beyond_page <- function(result) {

@@ -9,6 +9,7 @@ part_keys <- list(
   tables = list(kind = "texts", help = "tables to show: items, totals, tiers, ... [items]"),
   charts = list(kind = "texts", help = "figures to draw [the natural one]; [] for none"),
   rows = list(kind = "rows", help = "how many rows of a table are open on the page, a number or \"all\" [10]"),
+  columns = list(kind = "texts", help = "columns to show, in this order [those of [display], or all that fit]"),
   whole = list(kind = "flag", help = "with for_each: ranks of the whole, of which each page has its own rows [false]")
 )
 
@@ -28,7 +29,7 @@ lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"), money = list(kind = "texts"),
   unit = list(kind = "text"), decimals = list(kind = "number"), percent = list(kind = "texts"),
   bars = list(kind = "bars"), muted = list(kind = "texts"), font = list(kind = "text"),
-  base_size = list(kind = "number"), language = list(kind = "text"))
+  base_size = list(kind = "number"), language = list(kind = "text"), columns = list(kind = "texts"))
 
 study_keys <- list(
   eggcrate = list(kind = "number", help = "the version of what follows: 1"),

@@ -175,7 +175,7 @@ part_charts <- function(part, x) {
 shown_result <- function(result) {
   if (is.null(result$problem)) {
     result$x <- at_hand(result$x) # unpacked once for all that is shown
-    found <- tryCatch(presented(result), eggcrate_error = identity)
+    found <- tryCatch(with_part_columns(result, presented(result)), eggcrate_error = identity)
     if (inherits(found, "error")) {
       result$problem <- complaint_lines(found)
     } else {
@@ -184,6 +184,16 @@ shown_result <- function(result) {
   }
   if (!is.null(result$problem)) result$headline <- "This could not be answered"
   result
+}
+
+# Shows a part with the columns that it chooses itself.
+with_part_columns <- function(result, code) {
+  columns <- result$part$shown$columns
+  if (is.null(columns)) {
+    return(code)
+  }
+  check_chosen(columns, result$x)
+  with_display_columns(columns, code)
 }
 
 presented <- function(result) {

@@ -57,3 +57,54 @@ test_that("settings given as a value hold where they are given, and nowhere else
   expect_identical(format(x), plain)
   expect_null(getOption("eggcrate.display"))
 })
+
+test_that("columns are shown as they were chosen: printed, in HTML, workbooks and studies", {
+  x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, also = c(profit = sum(profit)), show = region),
+    tiers_by_rank(c(A = 10), rest = "B"))
+  heads <- function(lines) strsplit(trimws(tail(lines[grepl("(^| )customer( |$)", lines) & grepl("  ", trimws(lines))], 1L)), " {2,}")[[1]]
+  expect_identical(heads(format(x, columns = c("tier", "net_sales", "percentile", "to_next"), n = 3)), c("customer", "tier", "net_sales", "percentile", "to next"))
+  expect_identical(heads(format(x, columns = c("profit", "rank", "customer"), n = 3)), c("profit", "rank", "customer"))
+  # By hand: the third of 241 items beats 238 of the other 240.
+  third <- grep("Tarnek", format(x, columns = "percentile", n = 3), value = TRUE)
+  expect_match(third, sprintf("%.1f %%", 100 * 238 / 240), fixed = TRUE)
+  expect_error(format(x, columns = "percentil"), "Did you mean `percentile`", class = "eggcrate_error_unknown_column")
+  expect_error(print(x, columns = 3), class = "eggcrate_error_unknown_value")
+  # Of changes and targets, too, with columns that they do not show by themselves.
+  changes <- compare_periods(demo_orders(), of = sum(net_sales), by = region, over = quarter(order_date))
+  expect_identical(heads(sub("^region", "customer", format(changes, columns = c("to", "rank_from")))), c("customer", "2026-Q1", "rank_from"))
+  before <- display_settings(columns = c("region", "net_sales"))
+  withr::defer(options(eggcrate.display = before))
+  table <- xml2::xml_find_all(xml2::read_html(as.character(html_table(x))), "//table")
+  expect_identical(xml2::xml_text(xml2::xml_find_all(table[[length(table)]], ".//th")), c("customer", "region", "net_sales"))
+  path <- withr::local_tempfile(fileext = ".xlsx")
+  answer_sheet(x, path, chart = FALSE)
+  rows <- openxlsx::read.xlsx(path, 1, colNames = FALSE)
+  expect_identical(unlist(rows[which(rows[[1]] == "customer")[1], 1:3], use.names = FALSE), c("customer", "region", "net sales"))
+  # What has none of the columns is shown as usual.
+  expect_identical(heads(format(standings(demo_orders(), of = sum(units), by = customer), n = 2)), c("rank", "customer", "units", "share", "cum. share"))
+})
+
+test_that("the command takes columns by name, and a study for each part", {
+  ask <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region")
+  expect_match(run_here(c(ask, "--columns", "percentile, `net_sales`"))$out, "^region +percentile +net_sales", all = FALSE)
+  wrong <- run_here(c(ask, "--columns", "net_sale"))
+  expect_identical(wrong$status, 2L)
+  expect_match(wrong$err, "Did you mean `net_sales`", all = FALSE)
+  expect_identical(run_here(c("movement", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--over", "year(order_date)", "--columns", "x"))$status, 2L)
+  folder <- study_folder()
+  path <- write_study(c(study_head, simple_part("a", "columns = [\"share\", \"rank\"]", "charts = []"), simple_part("b", "charts = []")), folder)
+  run_study(path, file.path(folder, "out"), quiet = TRUE)
+  heads <- xml2::xml_find_all(xml2::read_html(whole_text(file.path(folder, "out", "index.html"))), "//section[contains(@class, 'part')]")
+  first <- lapply(heads, function(part) xml2::xml_text(xml2::xml_find_all(xml2::xml_find_first(part, ".//table"), ".//th")))
+  expect_identical(first[[1]][2:3], c("share", "rank"))
+  expect_true("cum. share" %in% first[[2]])
+  wrong <- check_study(write_study(c(study_head, simple_part("a", "columns = [\"shar\"]")), folder))$problems
+  expect_match(wrong$hint, "Did you mean `share`")
+})
+
+test_that("columns that were asked for are the last to leave a narrow window", {
+  x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, show = salesperson), tiers_by_rank(c(A = 10), rest = "B"))
+  lines <- format(x, width = 62, n = 3)
+  expect_match(lines, "^rank +customer .*salesperson +tier", all = FALSE)
+  expect_no_match(lines, "^rank .*share")
+})
