@@ -44,13 +44,14 @@ share_bases <- function(q, tally, cell, plan) {
 }
 
 # Shares are of sums; a rate divides all of them alike. Where exactness has ended
-# (a sum times a long number, say), doubles are counted in units of 2^-20.
+# (a sum times a long number, say), doubles are counted in units of 2^-20, or in larger ones where they do not fit into 62 bits.
 additive_part <- function(q) {
   if (is_exact(q)) {
     return(new_exact(q$num, q$places, q$lowest))
   }
-  new_exact(exact_from_whole_(round(as.numeric(replace(q$real, q$missing, 0)) * 2^20)),
-    NA_integer_, -20L)
+  value <- as.numeric(replace(q$real, q$missing, 0))
+  bits <- as.integer(min(20, 61 - ceiling(log2(max(abs(value), 1)))))
+  new_exact(exact_from_whole_(round(value * 2^bits)), NA_integer_, -bits)
 }
 
 # Which of the items, in which order.

@@ -7,7 +7,7 @@
 #' @returns A tibble as [read_sales()] returns it, one row per order line:
 #'   `order_no` (character), `order_date` (Date), `region`, `town`, `customer`,
 #'   `salesperson`, `category`, `product` (character), `units` (pieces, negative
-#'   for returns), `net_sales` and `profit` (crowns, two decimals).
+#'   for returns), `net_sales` and `profit` (euros, two decimals).
 #' @export
 #' @examples
 #' demo_orders()
@@ -20,7 +20,7 @@ demo_orders <- function() {
 #' Targets of net sales for each region and month of the last 21 months of [demo_orders()].
 #'
 #' @returns A tibble: `region` (character), `month` (character, such as `2026-05`) and
-#'   `target` (double, crowns).
+#'   `target` (double, euros).
 #' @export
 #' @examples
 #' demo_targets()

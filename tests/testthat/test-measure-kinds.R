@@ -54,3 +54,16 @@ test_that("every answer of every kind of measure is printed, written and drawn, 
   itself <- intersect(c("count()", "sum(units) / sum(sales)"), kinds)
   expect_identical(refused, c(list(pareto = not_additive, tiers = not_additive), if (length(itself)) list(quadrants = itself), list(concentration = not_additive)))
 })
+
+test_that("shares of large sums that are not exact add up, and results without rows are shown", {
+  # Two sums of one unit are no exact numbers once a long number is in them.
+  d <- data.frame(k = c("a", "b", "c", "a"), v = c(1e15, 2.5e15, 5e14, 1e15), w = c(0.125, 0, 3, 1))
+  x <- standings(d, of = sum(v) - 0.1234567890123 * sum(w), by = k)
+  total <- c(a = 2e15, b = 2.5e15, c = 5e14) - 0.1234567890123 * c(1.125, 0, 3)
+  expect_equal(x$share, sort(unname(total) / sum(total), decreasing = TRUE), tolerance = 1e-12)
+  expect_equal(sum(x$share), 1)
+  none <- data.frame(g = character(), ticket = character(), day = as.Date(character()), v = numeric())
+  empty <- list(against_target(none, of = distinct(ticket), by = month(day), within = g, target = 5), against_target(none, of = sum(v), by = g, target = 5),
+    assign_tiers(standings(none, of = mean(v), by = g, within = ticket), tiers_equal(2)))
+  for (x in empty) expect_identical(shown_everywhere(x, "targets", FALSE), c(print = "shown", csv = "shown", html = "shown", json = "shown"))
+})
