@@ -88,7 +88,7 @@ concentration_words <- function(curves, x, ans, title) {
     not_shown(length(x$items) - nlevels(curves$group), group_noun(ans)),
     if (out > 0) sprintf("%s at or below zero left out.", count_of(out, item_noun(ans$plan)))
   )
-  chart_labs(x = sprintf("part of the %s, best first", plural(item_noun(ans$plan))),
+  chart_labs(x = sprintf("part of the %s, best first", plural_of(item_noun(ans$plan))),
     y = sprintf("part of %s", measure_words(ans)), colour = NULL, linetype = NULL,
     title = wrapped_title(title %||% finding), subtitle = wrapped_notes(notes),
     caption = caption_text(ans), alt = sprintf("Curve of concentration. %s.", finding))

@@ -87,8 +87,8 @@ draw_tiers_through_time <- function(ans, n, title) {
 open_note <- function(ans) if (any(!ans$facets$movement$complete)) "* not complete."
 
 movement_alt <- function(ans) {
-  sprintf("Movement of %s through %s %s. %s.", plural(item_noun(ans$plan)),
-    format_count(length(ans$facets$movement$labels)), plural(names(ans$plan$over)),
+  sprintf("Movement of %s through %s %s. %s.", plural_of(item_noun(ans$plan)),
+    format_count(length(ans$facets$movement$labels)), plural_of(names(ans$plan$over)),
     movement_finding(ans))
 }
 
@@ -227,7 +227,7 @@ draw_transitions <- function(ans, pair, title) {
       title = wrapped_title(title %||% movement_finding(ans)),
       subtitle = wrapped_notes(
         c(sprintf("%s in each tier, and how many went where.",
-          capital(plural(item_noun(ans$plan)))),
+          capital(plural_of(item_noun(ans$plan)))),
         sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))),
           caption = caption_text(ans),
       alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L],

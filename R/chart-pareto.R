@@ -85,7 +85,7 @@ draw_panels <- function(x, ans, title) {
     ggplot2::scale_x_continuous(breaks = function(limits) unique(floor(pretty(limits, 4L)))) +
     ggplot2::scale_y_continuous(labels = percent_formatter(0L),
       name = sprintf("share of the group's %s", measure_words(ans))) +
-    chart_labs(x = sprintf("%s, best first", plural(item_noun(ans$plan))),
+    chart_labs(x = sprintf("%s, best first", plural_of(item_noun(ans$plan))),
       title = title %||% panels_finding(ans), caption = caption_text(ans),
       subtitle = not_shown(hidden, "group"),
       alt = sprintf("Pareto charts of %s. %s.", question_text(ans$plan),

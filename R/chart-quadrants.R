@@ -288,7 +288,7 @@ quadrants_words <- function(layout, ans, title) {
   notes <- c(
     split_words(ans), if (length(wide)) sprintf("%s on a scale by powers of ten", enumerate(wide)),
     if (layout$panels > 1L) {
-      sprintf("in the corners: %s%s", plural(item_noun(ans$plan)),
+      sprintf("in the corners: %s%s", plural_of(item_noun(ans$plan)),
         if (!has_shares(ans)) "" else ", share")
     },
     if (outside) sprintf("%s outside", count_of(outside, item_noun(ans$plan))),

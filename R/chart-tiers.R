@@ -101,7 +101,7 @@ draw_tiers <- function(layout, ans, title) {
       breaks = if (named) layout$items$at else pretty(c(1, layout$n)),
       labels = if (named) cut_names(layout$items$label, 26L) else format_count) +
     chart_labs(
-      x = if (named) NULL else sprintf("%s, best first", plural(item_noun(ans$plan))),
+      x = if (named) NULL else sprintf("%s, best first", plural_of(item_noun(ans$plan))),
       fill = NULL,
       y = if (tiers_ranked(ans)) {
         measure_title(ans, measure_words(ans))

@@ -3,7 +3,8 @@
 #' Sets once, for tables and figures alike, how columns are called and how numbers are
 #' written. Files of data (CSV, JSON) are not touched: they carry full precision.
 #'
-#' @param labels Names to show for columns and measures: `c(net_sales = "Net sales")`.
+#' @param labels Names to show for columns and measures: `c(net_sales = "Net sales")`. After `|` follows the plural of an item:
+#'   `c(salesperson = "rep | reps")`; by default the plural is made by the rules for English nouns.
 #' @param currency A sign for amounts of money, such as `"€"`.
 #' @param money Names of the columns that are money: `c("net_sales", "profit")`; by default those
 #'   of the ranking measure that have decimals. A measure is money when it is a sum, mean, extreme,
@@ -53,6 +54,7 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
   columns = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
+  if (is.list(labels)) labels <- unlist(labels)
   if (!is.null(labels) &&
     (!is.character(labels) || is.null(names(labels)) || any(!nzchar(names(labels))))) {
     stop_eggcrate("call", "unknown_value",
@@ -73,7 +75,13 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
       call = call)
   }
   if (!is.null(base_size)) check_how_many(base_size, "base_size", 4, call)
-  list(font = font, base_size = base_size, labels = labels, currency = currency, unit = unit, decimals = decimals,
+  plurals <- NULL
+  for (i in grep("^[^|]*[^| ][^|]*[|][^|]*[^| ][^|]*$", labels)) {
+    parts <- trimws(strsplit(labels[[i]], "|", fixed = TRUE)[[1L]])
+    labels[i] <- parts[1L]
+    plurals[parts[1L]] <- parts[2L]
+  }
+  list(font = font, base_size = base_size, labels = labels, plurals = plurals, currency = currency, unit = unit, decimals = decimals,
     percent = percent, language = language, money = money, bars = read_bars(bars, call), muted = muted, columns = columns)
 }
 

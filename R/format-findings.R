@@ -54,7 +54,7 @@ top_findings <- function(x, ans, top) {
   columns <- unclass(as_plain(x))
   rows <- ans$ranked$order[whole_rows(ans)]
   spans <- ans$facets$change$spans$names
-  noun <- plural(item_noun(ans$plan))
+  noun <- plural_of(item_noun(ans$plan))
   said <- function(at, kind, span, what) {
     if (!length(at)) return(NULL)
     names <- item_names(ans, rows[at])
@@ -101,6 +101,6 @@ far_period <- function(ans, periods) {
   number <- said_formatter(ans)
   a_finding("far",
     sprintf("%s is far %s the other %s: %s %s, %s in the middle", periods$label[at],
-      if (far$score > 0) "above" else "below", plural(periods$noun), number(periods$value[at]),
+      if (far$score > 0) "above" else "below", plural_of(periods$noun), number(periods$value[at]),
       measure_words(ans), number(far$middle)), far$score, periods$label[at])
 }

@@ -55,7 +55,13 @@ format_count <- function(n) {
   formatC(n, format = "d", big.mark = marks()[1L], decimal.mark = marks()[2L])
 }
 
-count_of <- function(n, noun) paste(format_count(n), if (n == 1) noun else plural(noun))
+count_of <- function(n, noun) paste(format_count(n), if (n == 1) noun else plural_of(noun))
+
+# The plural of a column's label: its own, or by the rules for English nouns.
+plural_of <- function(noun) {
+  own <- display("plurals")
+  if (noun %in% names(own)) own[[noun]] else plural(noun)
+}
 
 # "5 customers not shown.", where some are.
 not_shown <- function(n, noun) if (n > 0) sprintf("%s not shown.", count_of(n, noun))

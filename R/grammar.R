@@ -316,7 +316,7 @@ shell_arguments <- list(
   keep = list(value = "FILE", help = "add this question to a study, a .toml file, which is made if it is not there"),
   part = list(value = "NAME", help = "with --keep: what it is called there [after the command and what it ranks]"),
   label = list(value = "NAME=TEXT",
-    help = "what to call a column or measure, such as 'net_sales=Net sales'; may be repeated",
+    help = "what to call a column or measure, such as 'net_sales=Net sales', or with a plural, 'salesperson=rep | reps'; may be repeated",
     repeated = TRUE),
   currency = list(value = "SIGN", help = "a sign for amounts of money"),
   money = list(value = "COLUMN",

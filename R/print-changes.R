@@ -126,7 +126,7 @@ class_block <- function(setup) {
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Classes", cells = c(list(
     tier = cell("class", c(paste(class_signs()[class], class), "total"), "left"),
-    items = cell(plural(item_noun(ans$plan)), format_count(c(table$items, totals$items))),
+    items = cell(plural_of(item_noun(ans$plan)), format_count(c(table$items, totals$items))),
     from = cell(ans$facets$change$spans$names[[1L]], number(c(table$from, totals$from))),
     to = cell(ans$facets$change$spans$names[[2L]], number(c(table$to, totals$to))),
     value = cell("change", difference_formatter(ans, number)(c(table$change, totals$change)))

@@ -32,7 +32,7 @@ setup_of.eggcrate_concentration <- function(x, n, width) {
     notes = c(
       sprintf(
         "50 %%, 80 %%, 95 %%: how many %s make that part; effective: how many equal ones would be as concentrated.",
-        plural(item_noun(ans$plan))),
+        plural_of(item_noun(ans$plan))),
       if (sum(x$left_out)) {
         sprintf("%s at or below zero left out of Gini and Herfindahl.",
           count_of(sum(x$left_out), item_noun(ans$plan)))
@@ -53,7 +53,7 @@ concentration_cells <- function(x, ans, at, then) {
   cells <- list(
     name = cell(paste(shown_name(groups), collapse = ", "),
       ifelse(then, if (length(groups)) "  before" else "before", name), "left"),
-    items = cell(plural(item_noun(ans$plan)), count("items")),
+    items = cell(plural_of(item_noun(ans$plan)), count("items")),
     value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
       measure_formatter(ans)(column("total"))),
     gini = cell("gini", three(column("gini"))),

@@ -20,7 +20,7 @@ movement_lines <- function(ans, n, width) {
 present_words <- function(ans, most = 8L) {
   counts <- utils::tail(colSums(!is.na(ans$facets$movement$row)), most)
   labels <- utils::tail(period_names(ans), most)
-  sprintf("%s in each %s: %s.", capital(plural(item_noun(ans$plan))), names(ans$plan$over),
+  sprintf("%s in each %s: %s.", capital(plural_of(item_noun(ans$plan))), names(ans$plan$over),
     paste(sprintf("%s in %s", format_count(counts), labels), collapse = ", "))
 }
 

@@ -71,7 +71,7 @@ quadrant_block <- function(setup, ans) {
   items <- c(table$items, ans$ranked$totals$items)
   cells <- list(
     tier = cell("quadrant", c(as.character(table$quadrant), "total"), "left"),
-    items = cell(plural(item_noun(ans$plan)), format_count(items)),
+    items = cell(plural_of(item_noun(ans$plan)), format_count(items)),
     value = cell(measure_title(ans, shown_name(names[1L])), setup$numbers(both[[1L]])),
     bar = cell("", bar_text(both[[1L]], seq_along(items) < length(items)), "left")
   )

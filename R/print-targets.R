@@ -103,7 +103,7 @@ status_block <- function(setup) {
   number <- function(x) ifelse(is.na(x), "", setup$numbers(x))
   list(caption = "Statuses", cells = c(list(
     tier = cell("status", paste(status_sign(status), status), "left"),
-    items = cell(plural(item_noun(ans$plan)), format_count(table$items)),
+    items = cell(plural_of(item_noun(ans$plan)), format_count(table$items)),
     value = cell(measure_title(ans, shown_name(plan_measure(ans$plan)$name)),
       number(table[[plan_measure(ans$plan)$name]])),
     target = cell("target", number(table$target)),

@@ -108,3 +108,18 @@ test_that("columns that were asked for are the last to leave a narrow window", {
   expect_match(lines, "^rank +customer .*salesperson +tier", all = FALSE)
   expect_no_match(lines, "^rank .*share")
 })
+
+test_that("a label may have a plural of its own, in all places that count items", {
+  withr::defer(options(eggcrate.display = before))
+  before <- display_settings(labels = c(salesperson = "Vertreter | Vertreter", net_sales = "a|b|c", units = "|"))
+  x <- function() pareto(demo_orders(), of = sum(net_sales), by = salesperson, reach = "60%")
+  expect_match(format(x()), "4 of 10 Vertreter make 60 %", all = FALSE)
+  expect_match(format(x()), "a|b|c", fixed = TRUE, all = FALSE)
+  expect_match(ggplot2::ggplot_build(chart_pareto(x()))$plot$labels$title, "of 10 Vertreter")
+  expect_identical(grep("salesperson", eggcrate:::display_lines(getOption("eggcrate.display")), value = TRUE),
+    "labels = { salesperson = \"Vertreter | Vertreter\", net_sales = \"a|b|c\", units = \"|\" }")
+  display_settings()
+  expect_match(format(x()), "4 of 10 salespeople", all = FALSE)
+  run <- run_here(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "salesperson", "--reach", "60%", "--label", "salesperson=rep | reps"))
+  expect_match(run$out, "4 of 10 reps make 60 %", all = FALSE)
+})
