@@ -3,9 +3,10 @@
 
 #' @param args Arguments as `ask()` takes them, all names put in.
 #' @param file Path of the order lines, as it is written; or a name, of a table of R.
+#' @param reading Options by which the file is read, by name.
 #' @return Lines of R code.
 #' @noRd
-r_code <- function(command, args, file, lookups = NULL) {
+r_code <- function(command, args, file, lookups = NULL, reading = NULL) {
   own <- grammar_commands[[command]]
   steps <- own$steps %||% own$verb
   # Tiers on the way are there where they are asked for.
@@ -18,7 +19,7 @@ r_code <- function(command, args, file, lookups = NULL) {
   }, "")
   calls <- vapply(seq_along(steps), function(i) {
     mine <- names(homes)[homes == steps[i]]
-    r_call(steps[i], if (i == 1L) r_source(file, lookups), args[mine])
+    r_call(steps[i], if (i == 1L) r_source(file, lookups, reading), args[mine])
   }, "")
   lines <- c(calls, r_selections(args[marks]))
   piped(paste0(rep(c("", "  "), c(1L, length(lines) - 1L)), lines))
@@ -75,8 +76,10 @@ r_expression <- function(text) {
 parsed <- function(text) tryCatch(read_expression(text, "a text"), eggcrate_error = function(e) NULL)
 
 # The order lines as an argument: paths, or the name of a table of R.
-r_source <- function(file, lookups) {
+r_source <- function(file, lookups, reading = NULL) {
   code <- if (is.name(file)) tick_odd(as.character(file)) else if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else text_literal(file)
+  reading <- reading_given(reading, "twice")
+  if (length(reading)) code <- sprintf("read_sales(%s, %s)", code, paste(names(reading), "=", text_literal(unlist(reading)), collapse = ", "))
   for (one in lookups) {
     by <- if (!is.null(one$by)) {
       names <- names(one$by) %||% rep("", length(one$by))
@@ -85,6 +88,13 @@ r_source <- function(file, lookups) {
     code <- sprintf("lookup(%s, %s%s)", code, text_literal(one$file), by %||% "")
   }
   code
+}
+
+# Reading options that are not the default ones.
+reading_given <- function(source, without = character()) {
+  given <- Filter(Negate(is.null), source[setdiff(intersect(reading_names, names(source)), without)])
+  if (identical(given$encoding, "UTF-8")) given$encoding <- NULL
+  given
 }
 
 # "customers.csv: customer = id".
@@ -98,7 +108,7 @@ shell_lookup <- function(one) {
 
 #' @return The command, one line.
 #' @noRd
-shell_code <- function(command, args, file, lookups = NULL) {
+shell_code <- function(command, args, file, lookups = NULL, reading = NULL) {
   options <- unlist(Map(function(name, value) {
     if (isTRUE(value)) {
       if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "yes") else option_name(name)
@@ -112,6 +122,8 @@ shell_code <- function(command, args, file, lookups = NULL) {
     }
   }, names(args), args))
   further <- vapply(lookups, function(one) paste("--lookup", shell_quoted(shell_lookup(one))), "")
+  reading <- reading_given(reading)
+  further <- c(further, if (length(reading)) paste(option_name(names(reading)), vapply(reading, shell_quoted, "")))
   paste(c("eggcrate", command, vapply(file, shell_quoted, ""), further, options), collapse = " ")
 }
 
@@ -122,6 +134,49 @@ list_text <- function(texts, name) {
 }
 
 shell_quoted <- function(x) if (grepl("^[[:alnum:]_./,:%@+-]+$", x)) x else shQuote(x, "sh")
+
+# Display settings -----------------------------------------------------------
+
+# The settings that are not the default ones, as they were given.
+own_display <- function(display) {
+  defaults <- new_display()
+  plural <- display$plurals[display$labels]
+  if (length(plural)) display$labels[!is.na(plural)] <- paste(display$labels, plural, sep = " | ")[!is.na(plural)]
+  own <- Filter(Negate(is.null), display[intersect(names(display_keys), names(display))])
+  own[!vapply(names(own), function(name) identical(own[[name]], defaults[[name]]), NA)]
+}
+
+#' @return A call of `display_settings()`; NULL if all settings are the default ones.
+#' @noRd
+r_display <- function(display) {
+  own <- own_display(display)
+  if (!is.null(own$bars) && all(is.na(own$bars))) own$bars <- names(own$bars)
+  values <- vapply(own, function(value) {
+    text <- if (is.character(value)) text_literal(value) else number_text(value)
+    text[is.na(value)] <- "NA"
+    if (!is.null(names(value))) text <- paste(tick_odd(names(value)), "=", text)
+    if (length(text) > 1L || !is.null(names(value))) sprintf("c(%s)", paste(text, collapse = ", ")) else text
+  }, "")
+  if (length(own)) sprintf("display_settings(%s)", paste(names(own), "=", values, collapse = ", "))
+}
+
+#' @param command The command, which has not all of the settings.
+#' @return Options of the command, one text; "" if all settings are the default ones.
+#' @noRd
+shell_display <- function(display, command) {
+  own <- own_display(display)
+  if (!is.null(own$labels)) own$label <- sprintf("%s=%s", names(own$labels), own$labels)
+  if (!is.null(own$bars)) own$bars <- ifelse(is.na(own$bars), names(own$bars), sprintf("%s=%s", names(own$bars), number_text(own$bars)))
+  if (!is.null(own$columns)) own$columns <- paste(own$columns, collapse = ", ")
+  own <- own[names(own) %in% names(shell_options_of(command))]
+  texts <- unlist(Map(function(name, values) {
+    paste(option_name(name), vapply(values, function(value) shell_quoted(if (is.numeric(value)) number_text(value) else value), ""))
+  }, names(own), own))
+  paste(c("", texts), collapse = " ")
+}
+
+# Options that only the command has, and that this one takes.
+shell_options_of <- function(command) Filter(function(option) is.null(option$commands) || command %in% option$commands, shell_arguments)
 
 #' The question in words.
 #' @noRd

@@ -159,8 +159,8 @@ page_piece_of <- function(result, folder, study) {
 
 asked_words <- function(study, result) {
   file <- study_files(study)
-  list(words = question_words(result$part, result$args), r = r_code(result$part$command, result$args, file, study$lookup),
-    shell = shell_code(result$part$command, result$args, file, study$lookup))
+  list(words = question_words(result$part, result$args), r = c(r_display(study$display), r_code(result$part$command, result$args, file, study$lookup, study$source)),
+    shell = paste0(shell_code(result$part$command, result$args, file, study$lookup, study$source), shell_display(study$display, result$part$command)))
 }
 
 # A figure that stands below its finding need not say it again.

@@ -214,8 +214,8 @@ read_part_of_study <- function(node, names, note) {
 
 # What only the command has, where a part may have it too.
 pictures_of <- function(command) {
-  known <- shell_arguments[picture_keys]
-  Filter(function(option) is.null(option$commands) || command %in% option$commands, known)
+  known <- shell_options_of(command)
+  known[intersect(picture_keys, names(known))]
 }
 
 picture_value <- function(node, key, note) {

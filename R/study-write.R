@@ -161,11 +161,7 @@ new_study_lines <- function(path, file, reading, display, call = NULL, lookups =
 }
 
 display_lines <- function(display) {
-  defaults <- new_display()
-  plural <- display$plurals[display$labels]
-  if (length(plural)) display$labels[!is.na(plural)] <- paste(display$labels, plural, sep = " | ")[!is.na(plural)]
-  own <- Filter(Negate(is.null), display[intersect(names(display_keys), names(display))])
-  own <- own[!vapply(names(own), function(name) identical(own[[name]], defaults[[name]]), NA)]
+  own <- own_display(display)
   if (length(own)) c("", "[display]", toml_lines(own))
 }
 

@@ -61,6 +61,31 @@ test_that("what is handed over asks the same again: as a study, as R, as command
   expect_equal(utils::read.csv(text = csv)$net_sales, run$answer[[2L]]$net_sales)
 })
 
+test_that("display settings and reading options go with what is handed over, and with a study's own code", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  orders <- demo_orders()
+  orders$net_sales <- sub(".", ",", format(orders$net_sales, trim = TRUE), fixed = TRUE)
+  write.csv(orders, "german.csv", row.names = FALSE)
+  set <- eggcrate:::new_display(labels = c(net_sales = "Umsatz, netto", customer = "Kunde | Kunden"), currency = "\u20ac", language = "de", unit = "thousand",
+    money = "net_sales", bars = c(net_sales = 300), muted = "share", decimals = 0)
+  source <- eggcrate:::keep_tallies(eggcrate:::open_source("german.csv", reading = list(decimal = ",")))
+  withr::defer(eggcrate:::source_close(source))
+  desk <- eggcrate:::new_desk(source, list(source = list(file = "german.csv", decimal = ","), display = set))
+  desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "customer", reach = "60%")$desk
+  withr::local_options(cli.unicode = TRUE)
+  shown <- eggcrate:::with_display(set, format(answer_on(desk)$x))
+  expect_match(shown, "Kunden", all = FALSE)
+  withr::defer(options(eggcrate.display = NULL))
+  script <- parse(text = eggcrate:::taken_file(desk, "r", 2)$content)
+  expect_identical(format(eval(script[[length(script)]], (function() { eval(script[[length(script) - 1L]], asNamespace("eggcrate")); asNamespace("eggcrate") })())), shown)
+  options(eggcrate.display = NULL)
+  shell <- grep("^eggcrate", eggcrate:::taken_file(desk, "sh", 2)$content, value = TRUE)
+  run <- run_here(eggcrate:::with_display(NULL, scan(text = sub("^eggcrate ", "", shell), what = "", quote = "'", quiet = TRUE, encoding = "UTF-8")))
+  expect_identical(run$status, 0L)
+  expect_identical(trimws(run$out[-1], "right"), trimws(shown[-1], "right"))
+})
+
 test_that("the answer is handed over as table, workbook, figure and page, and nothing where there is none", {
   desk <- new_demo_desk()
   desk <- asks(desk, "pareto", of = "sum(net_sales)", by = "region")$desk
