@@ -35,7 +35,7 @@ tiers_ranked <- function(ans) is.null(ans$facets$tiers$scheme$of)
 
 # What stands below a title: the conditions, what is shown of it, and in which order.
 standings_lines <- function(ans) {
-  c(if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))), selection_lines(ans))
+  c(measure_lines(ans$plan), if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))), selection_lines(ans))
 }
 
 # What is shown of it, and in which order.
@@ -116,8 +116,19 @@ mark_title <- function(facet, i) {
 #' @export
 #' @noRd
 facet_legend.eggcrate_facet_reach <- function(facet, ans) {
-  sprintf(if (reaches(ans)) "among those that reach %s; the item that crosses the line is in." else
-    "within %s; the item that crosses the line is out.", facet$part$text)
+  paste(c(sprintf(if (reaches(ans)) "among those that reach %s; the item that crosses the line is in." else
+    "within %s; the item that crosses the line is out.", facet$part$text), tie_words(ans)), collapse = " ")
+}
+
+# A tie at the cut-off is in or out as a whole, while the headline counts single items.
+tie_words <- function(ans) {
+  facet <- ans$facets$reach
+  counted <- sum(facet$count, na.rm = TRUE)
+  marked <- sum(reach_rows(ans$ranked, facet$part, facet$boundary))
+  if (marked != counted) {
+    sprintf("%s %s marked, not %s: a tie at the cut-off is %s as a whole.", count_of(marked, item_noun(ans$plan)), if (marked == 1L) "is" else "are",
+      format_count(counted), if (marked > counted) "in" else "out")
+  }
 }
 
 #' @export

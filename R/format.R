@@ -93,11 +93,21 @@ check_how_many <- function(x, arg, least = 0, call = NULL) {
 # Sentences that tables, figures and the command share ---------------------
 
 question_text <- function(plan) {
+  measure <- plan_measure(plan)
   paste0(
-    plan_measure(plan)$text, " by ", enumerate(names(plan$by)),
+    if (has_own_name(measure)) measure$name else measure$text, " by ", enumerate(names(plan$by)),
     if (length(plan$within)) paste(" within", enumerate(names(plan$within))),
     if (length(plan$over)) paste(" over", names(plan$over))
   )
+}
+
+# Was the measure given a name? Without one a sum has that of its column, and others their own text.
+has_own_name <- function(measure) !measure$name %in% c(measure$text, gsub("^sum\\(`?|`?\\)$", "", measure$text))
+
+# What the name stands for.
+measure_lines <- function(plan) {
+  measure <- plan_measure(plan)
+  if (has_own_name(measure)) sprintf("%s: %s", measure$name, cut_echo(measure$text))
 }
 
 #' "28 of 64 products make 80 % of net sales", and how many make half.

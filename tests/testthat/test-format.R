@@ -43,3 +43,12 @@ test_that("the decimal mark of the session changes nothing and warns of nothing"
   withr::local_options(OutDec = ",", warn = 2)
   expect_identical(shown(), before)
 })
+
+test_that("a measure is headed by the name that it was given, and defined below", {
+  head <- function(x) format(x)[1:2]
+  d <- demo_orders()
+  expect_identical(head(standings(d, of = c(first = sum(net_sales, when = units > 5)), by = region)), c("first by region", "first: sum(net_sales, when = units > 5)"))
+  expect_identical(head(standings(d, of = sum(net_sales), by = region)), c("sum(net_sales) by region", ""))
+  expect_identical(head(standings(d, of = mean(net_sales), by = region)), c("mean(net_sales) by region", ""))
+  expect_identical(head(standings(d, of = sum(`net_sales`), by = region))[1], "sum(net_sales) by region")
+})
