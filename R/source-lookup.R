@@ -100,7 +100,7 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()), call)
   added <- setdiff(added_columns(s), source_names(s$base))
   new_schema(s, c(base$types, table$types[added]), c(base$odd, table$odd[intersect(names(table$odd), added)]),
-    c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(), if (length(own)) unmatched_fact(s)),
+    c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(), if (length(own)) c(unmatched_fact(s), empty_key_fact(s))),
     levels = c(base$levels, table$levels[intersect(names(table$levels), added)]))
 }
 
@@ -113,6 +113,19 @@ unmatched_fact <- function(s) {
   if (found$rows > 0) {
     list(receipt_rows("lookup", sprintf("rows without a match in %s", s$table$name), found$rows, s$name,
       if (length(found$key)) sprintf("%s %s", if (isTRUE(found$any)) "such as" else "first", paste(ifelse(is.na(found$key), "(missing)", found$key), collapse = ", "))))
+  }
+}
+
+# Rows of the lookup that match nothing, for their key is empty.
+empty_key_fact <- function(s) {
+  if (is_large_database(s$table)) {
+    return(NULL)
+  }
+  empty <- which(Reduce(`|`, lapply(table_keys(s), is.na)))
+  if (length(empty)) {
+    row <- source_row(s$table, empty[1L])
+    list(receipt_rows("lookup", sprintf("rows of %s with an empty key", s$table$name), length(empty), s$name,
+      paste0("they match nothing", if (!is.na(row)) sprintf("; first in row %s", row))))
   }
 }
 

@@ -155,3 +155,18 @@ test_that("a pass counts what it does not find as the columns in memory do, and 
   want <- table(how, useNA = "ifany")
   expect_setequal(paste(x$how, x[["count()"]]), paste(names(want), want))
 })
+
+test_that("an empty key of a lookup matches nothing, and the receipt counts the rows that have one", {
+  orders <- data.frame(customer = c("a", "b", "", NA, "a"), x = 1:5)
+  names <- withr::local_tempfile(lines = c("customer,trade", "a,yard", ",shop", "b,inn", "\" \",club"), fileext = ".csv")
+  x <- standings(lookup(orders, names, by = customer), of = sum(x), by = trade)
+  expect_identical(stats::setNames(x$x, x$trade), c(setNames(7, NA), yard = 6, inn = 2))
+  told <- receipt(x)
+  expect_identical(told$n[grepl("with an empty key", told$fact)], 2)
+  expect_match(told$note[grepl("with an empty key", told$fact)], "first in row 3")
+  expect_identical(told$n[grepl("without a match", told$fact)], 2)
+  table <- data.frame(customer = c("a", NA), trade = c("yard", "shop"))
+  expect_true("rows of table with an empty key" %in% receipt(standings(lookup(orders, table, by = customer), of = sum(x), by = trade))$fact)
+  whole <- data.frame(customer = c("a", "b"), trade = c("yard", "inn"))
+  expect_false(any(grepl("empty key", receipt(standings(lookup(orders, whole, by = customer), of = sum(x), by = trade))$fact)))
+})
