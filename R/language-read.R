@@ -10,7 +10,7 @@ read_expression <- function(x, arg, call = NULL) {
     stop_expression(sprintf("%s must be one expression, not %s.", said(arg), describe(x)),
       call = call)
   }
-  found <- tryCatch(str2expression(quoted_percents(enc2utf8(x))), error = function(e) {
+  found <- tryCatch(str2expression(escaped_bidi(quoted_percents(enc2utf8(x)))), error = function(e) {
     stop_expression(sprintf("%s cannot be read: %s.", said(arg), syntax_complaint(e)), x,
       syntax_hint(x), call)
   })
@@ -26,6 +26,13 @@ read_expression <- function(x, arg, call = NULL) {
 
 # An argument by its name, or what is meant by no argument's name.
 said <- function(arg) if (grepl(" ", arg)) capital(arg) else tick(arg)
+
+# R's parser refuses the marks that turn the direction of writing, also in quotes, unless they are escapes.
+escaped_bidi <- function(text) {
+  found <- gregexpr("[\u202a-\u202e\u2066-\u2069]", text)
+  regmatches(text, found) <- lapply(regmatches(text, found), function(marks) sprintf("\\u%04x", vapply(marks, utf8ToInt, 1L)))
+  text
+}
 
 # In text a percentage may stand bare: `top(10%)` is `top("10%")`. Not within quotes, where
 # anything may stand, and not before `%in%`.

@@ -191,3 +191,14 @@ test_that("a percentage is a number wherever one is due", {
   expect_equal(standings(data.frame(k = c("10%", "a"), v = 1:2), of = sum(v), by = k, where = k == "10%")$v, 1)
   expect_error(only(x, "share > 'much'"), "is a number and", class = "eggcrate_error_type")
 })
+
+test_that("names with marks that turn the direction of writing are selected by text, as they are and as escapes", {
+  marks <- c("\u202a", "\u202e", "\u2066", "\u2069", "\u200f")
+  d <- data.frame(k = c(paste0("a", marks, "b"), "plain"), v = seq_len(length(marks) + 1))
+  for (i in seq_along(marks)) {
+    for (text in c(sprintf("k == \"a%sb\"", marks[i]), sprintf("k == 'a\\u%04xb'", utf8ToInt(marks[i])))) {
+      expect_identical(standings(d, of = sum(v), by = k, where = !!text)$v, i + 0)
+      expect_identical(only(standings(d, of = sum(v), by = k), !!sub("k == (.*)", "items(\\1)", text))$v, i + 0)
+    }
+  }
+})
