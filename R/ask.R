@@ -221,11 +221,17 @@ answer_concentration <- function(asked, source, call = NULL) {
 # Selections ---------------------------------------------------------------
 
 select_asked <- function(x, args, call = NULL) {
-  if (!is.null(args$highlight)) x <- select_marks(x, named_marks(args$highlight, call), args$at_cut, call)
+  marks <- if (!is.null(args$highlight)) named_marks(args$highlight, call)
+  # What marks the items that are shown waits until it is known which they are.
+  later <- vapply(as.list(marks), function(mark) any(of_shown %in% all.names(if (is.character(mark)) parsed_mark(mark) else mark)), NA)
+  mark <- function(x, marks) if (length(marks)) select_marks(x, marks, args$at_cut, call) else x
+  x <- mark(x, marks[!later])
   if (!is.null(args$order_by)) x <- order_rows(x, args$order_by, call)
   if (!is.null(args$only)) x <- select_only(x, args$only, isTRUE(args$others), args$at_cut, call)
-  x
+  mark(x, marks[later])
 }
+
+parsed_mark <- function(text) tryCatch(read_expression(text, "highlight"), eggcrate_error = function(e) NULL)
 
 select_marks <- function(x, marks, at_cut = "keep", call = NULL) {
   mark <- if (inherits(x, "eggcrate_grid")) mark_grid_rows else mark_items
@@ -249,8 +255,7 @@ named_marks <- function(given, call = NULL) {
 
 marks_in_text <- function(text) {
   if (!is.character(text) || length(text) != 1L || !grepl(",", text, fixed = TRUE)) return(list(text))
-  expr <- tryCatch(read_expression(sprintf("c(%s)", text), "highlight"), eggcrate_error = function(e) NULL)
-  marks <- as.list(expr)[-1L]
+  marks <- as.list(parsed_mark(sprintf("c(%s)", text)))[-1L]
   if (length(marks) > 1L && !is.null(names(marks)) && all(nzchar(names(marks)))) marks else list(text)
 }
 

@@ -106,8 +106,23 @@ selections <- list(
   below = function(expr, ans, asked, call) select_value(expr, ans, `<`, call),
   at_most = function(expr, ans, asked, call) select_value(expr, ans, `<=`, call),
   in_tier = function(expr, ans, asked, call) select_tier(expr, ans, call),
-  items = function(expr, ans, asked, call) select_items(expr, ans, call)
+  items = function(expr, ans, asked, call) select_items(expr, ans, call),
+  first_shown = function(expr, ans, asked, call) select_shown(expr, ans, TRUE, call),
+  last_shown = function(expr, ans, asked, call) select_shown(expr, ans, FALSE, call)
 )
+
+# Selections of the items that `only()` kept.
+of_shown <- c("first_shown", "last_shown")
+
+select_shown <- function(expr, ans, first, call) {
+  cell <- ans$ranked$cell
+  rows <- sort(whole_rows(ans))
+  if (!first) rows <- rev(rows)
+  size <- tabulate(cell[rows], max(0L, cell))
+  limit <- items_meant(selection_values(expr, 1L, call)[[1L]], size, expr, call)
+  place <- stats::ave(seq_along(rows), cell[rows], FUN = seq_along)
+  seq_along(cell) %in% rows[place <= rep_len(limit, length(size))[cell[rows]]]
+}
 
 select_end <- function(expr, ans, asked, best_end, call) {
   at <- places(ans$ranked)

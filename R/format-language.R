@@ -36,6 +36,7 @@ language_sections <- list(
     "reaching(80%)" = "as many as it takes to make 80 % of the total", "above(x)" = "by the value",
     "at_least(x)" = "x or more", "below(x)" = "less than x", "at_most(x)" = "x or less",
     "in_tier(\"A\")" = "by tier", "items(\"...\")" = "by name; a name in quotes is enough",
+    "first_shown(1)" = "the first of the items that --only selects", "last_shown(1)" = "the last of these",
     "region == \"...\"" = "by columns of the answer", "& | !" = "and, or, not")
 )
 

@@ -14,6 +14,8 @@
 #' * `in_tier("A", "B")`: by the tier that [assign_tiers()] gave.
 #' * `items("Rope", "Paint")`: by name; names of several columns read
 #'   `"town, region"`.
+#' * `first_shown(3)`, `last_shown(1)`: of the items that `only()` kept, in the order of their ranks. `bottom(1)` is the last of all
+#'   items, whether it is kept or not.
 #' * Conditions on the columns of the result, such as `salesperson == "…"` or
 #'   `share > 0.1`.
 #'
@@ -50,6 +52,7 @@
 #' only(customers, top(50) & region == "Northfirth")
 #' highlight(customers, bottom(3) | items("Wyrick Slipway"))
 #' highlight(customers, best = top(3), worst = bottom(3))
+#' highlight(only(customers, top(10)), last_shown(1))
 only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

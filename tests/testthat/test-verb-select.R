@@ -172,3 +172,20 @@ test_that("a mark whose items are not among those kept says so", {
   changes <- highlight(only(compare_periods(demo_orders(), net_sales, customer, over = year(order_date)), top(5)), best = top(2), worst = bottom(1))
   expect_match(gsub("\\s+", " ", chart_changes(changes)$labels$subtitle), "worst \\(not shown\\)")
 })
+
+test_that("the first and the last of the items that are kept can be marked", {
+  x <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
+  kept <- only(x, top(5))
+  marked <- as.data.frame(highlight(kept, last = last_shown(1), first = first_shown(2)))
+  plain <- as.data.frame(kept)
+  for (region in unique(plain$region)) expect_identical(as.character(marked$highlighted[marked$region == region]), c("first", "first", NA, NA, "last"))
+  # On the command line a selection is made after the marks, but for these.
+  run <- run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--only", "top(4)", "--highlight", "end = last_shown(1), best = top(1)",
+    "--format", "csv"))
+  csv <- read.csv(text = run$out)
+  expect_identical(csv$highlighted, c("best", "", "", "end"))
+  # Without a selection they are those of all.
+  whole <- as.data.frame(highlight(standings(demo_orders(), of = sum(net_sales), by = region), last_shown("25%")))
+  expect_identical(which(whole$highlighted), 7:8)
+  expect_error(highlight(kept, last_shown()), class = "eggcrate_error_expression")
+})
