@@ -183,6 +183,12 @@ is_plain_text <- function(x, file) {
   is.null(read$values) && is.na(read$odd)
 }
 
+not_all_dates <- function(x) {
+  x <- trimws(x, whitespace = "[ \t\r\n\u00a0]")
+  given <- x[!blank_texts_(x) & !x %in% missing_words]
+  anyNA(iso_dates(given)$values) && !all(grepl(date_shape, given))
+}
+
 # What a schema says of columns: as they are where they are held, else as they are supposed to be.
 known_or_supposed <- function(s, names, as_text, call = NULL) {
   if (!length(names)) {
@@ -235,7 +241,7 @@ pass_through <- function(through, requests, call = NULL) {
   }
   check_origin(s$origin, call)
   found <- unchanged(s$origin, pass_once(through, tables, requests), call)
-  if (found$outcome == 0L && texts_are_texts(s, found$texts, through$slots)) {
+  if (found$outcome == 0L && texts_are_texts(s, found, through$slots)) {
     Map(keep_unmatched, lapply(through$lookups, `[[`, "source"), found$unmatched)
     return(found)
   }
@@ -296,11 +302,14 @@ pass_once <- function(through, tables, requests) {
 
 empty_columns <- list(text = character(), whole = integer(), real = numeric(), date = structure(numeric(), class = "Date"))
 
-# All cells are seen: could the texts of a column be numbers or dates after all?
-texts_are_texts <- function(s, texts, slots) {
+#' All cells are seen: could the texts of a column be numbers or dates after all?
+#' @param found What the kernel found: of each column its `texts`, or, if it is `lettered`, the first of them.
+#' @noRd
+texts_are_texts <- function(s, found, slots) {
   for (i in seq_along(slots)) {
     if (s$supposed[[slots[i]]]$seen) next
-    if (!is.null(texts[[i]]) && !is_plain_text(texts[[i]], s$file)) {
+    texts <- found$texts[[i]]
+    if (!is.null(texts) && !(if (found$lettered[i]) not_all_dates(texts) else is_plain_text(texts, s$file))) {
       return(FALSE)
     }
     s$supposed[[slots[i]]]$seen <- TRUE

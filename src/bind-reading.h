@@ -73,15 +73,35 @@ inline SEXP new_text(const eggcrate::Text* t) {
   return Rf_mkCharLenCE(t->data(), static_cast<int>(t->length), CE_UTF8);
 }
 
-// All different texts of a column, in the order of their numbers.
-inline SEXP different(const eggcrate::Texts& texts) {
-  const auto all = texts.all();
-  const Held out(allocate(STRSXP, static_cast<R_xlen_t>(all.size())));
+inline SEXP as_texts(const std::vector<const eggcrate::Text*>& all, std::size_t n) {
+  const Held out(allocate(STRSXP, static_cast<R_xlen_t>(n)));
   Rcpp::unwindProtect([&] {
-    for (std::size_t i = 0; i < all.size(); ++i) SET_STRING_ELT(out, static_cast<R_xlen_t>(i), new_text(all[i]));
+    for (std::size_t i = 0; i < n; ++i) SET_STRING_ELT(out, static_cast<R_xlen_t>(i), new_text(all[i]));
     return R_NilValue;
   });
   return out;
+}
+
+// All different texts of a column, in the order of their numbers.
+inline SEXP different(const eggcrate::Texts& texts) {
+  const auto all = texts.all();
+  return as_texts(all, all.size());
+}
+
+// A letter that amounts do not have: any but the one of an exponent.
+inline bool has_letter(const eggcrate::Text* t) {
+  return std::any_of(t->data(), t->data() + t->length, [](char c) {
+    const char lower = static_cast<char>(c | 0x20);
+    return lower >= 'a' && lower <= 'z' && lower != 'e';
+  });
+}
+
+// The different texts of a column; if most of many have letters, so that they are not amounts, the first ones are enough.
+inline SEXP telling(const eggcrate::Texts& texts, int* lettered) {
+  const auto all = texts.all();
+  const auto with = static_cast<std::size_t>(std::count_if(all.begin(), all.end(), has_letter));
+  *lettered = all.size() > 1000 && 2 * with > all.size() + 20;
+  return as_texts(all, *lettered ? 200 : all.size());
 }
 
 }  // namespace bind

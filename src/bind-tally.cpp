@@ -430,11 +430,13 @@ SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP tables, SE
   const bind::Held found(answer_all(questions, all, t.all.empty() ? static_cast<eggcrate::Supply&>(supply) : with_tables, progress)),
       without(bind::allocate(VECSXP, static_cast<R_xlen_t>(t.all.size())));
   for (std::size_t i = 0; i < t.all.size(); ++i) SET_VECTOR_ELT(without, static_cast<R_xlen_t>(i), unmatched(with_tables.unmatched(i)));
-  const bind::Held texts(bind::allocate(VECSXP, Rf_xlength(kinds)));
-  for (R_xlen_t i = 0; i < Rf_xlength(kinds); ++i)
-    if (bind::flags(told, "told")[i] == TRUE) SET_VECTOR_ELT(texts, i, bind::different(*f.texts[static_cast<std::size_t>(i)]));
+  const bind::Held texts(bind::allocate(VECSXP, Rf_xlength(kinds))), lettered(bind::allocate(LGLSXP, Rf_xlength(kinds)));
+  for (R_xlen_t i = 0; i < Rf_xlength(kinds); ++i) {
+    LOGICAL(lettered)[i] = FALSE;
+    if (bind::flags(told, "told")[i] == TRUE) SET_VECTOR_ELT(texts, i, bind::telling(*f.texts[static_cast<std::size_t>(i)], &LOGICAL(lettered)[i]));
+  }
   const bind::Held outcome(bind::one(static_cast<int>(supply.result().outcome))), odd(bind::one(supply.result().odd_column + 1));
-  return bind::named({{"outcome", outcome}, {"odd", odd}, {"texts", texts}, {"unmatched", without}, {"status", bind::element(found, "status")},
+  return bind::named({{"outcome", outcome}, {"odd", odd}, {"texts", texts}, {"lettered", lettered}, {"unmatched", without}, {"status", bind::element(found, "status")},
                       {"answers", bind::element(found, "answers")}});
 }
 
