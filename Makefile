@@ -107,6 +107,7 @@ bench: all build/setup-bench
 	@Rscript bench/groups.R
 	@Rscript bench/comparisons.R
 	@Rscript bench/multiples.R
+	@Rscript bench/sweep.R
 	@Rscript bench/edges.R
 	@Rscript bench/firmness.R
 	@Rscript bench/files.R
