@@ -1,18 +1,15 @@
-#' Work at a desk
+#' Ask questions on a page in the browser
 #'
-#' Opens a page in the browser on which one asks, looks, changes one thing and looks again: a sentence of
-#' fields, an answer with its figure and table, thresholds that move, what is picked and why it is where it
-#' is, and the trail of all steps, which can be gone back to, laid beside each other, and handed over as a
-#' study, an R script or commands.
+#' Opens a page on which you ask a question, move its thresholds, select items in the chart or the table, and drill down. The page
+#' keeps all steps: you can go back to a step, compare two steps, and export steps as a study, an R script, commands, tables or charts.
 #'
-#' The page is served from this machine to this machine only, and its address has a secret in it. It ends when
-#' its window is closed, or by Ctrl-C.
+#' The page is served to this machine only, and its address has a secret. The desk ends when you close its window or press Ctrl-C.
 #'
-#' @param data A data frame, paths of files, or the result of [lookup()].
+#' @param data A data frame, paths of files, a table of a database or its address, or the result of [lookup()].
 #' @param ... Must be empty.
-#' @param layout Where regions lie, as in [tile_table()]: a data frame or a file, for answers as tiles.
-#' @param port Where to listen, from 1024 to 65535; by default a port that is free.
-#' @param browse Whether to open the browser; else the address is said only.
+#' @param layout Rows and columns of regions, as in [tile_table()]: a data frame or a file, for results as tiles.
+#' @param port The port, from 1024 to 65535; by default a free port.
+#' @param browse Whether to open the browser; the address is printed in any case.
 #' @returns `NULL`, invisibly, when the desk has ended.
 #' @section Errors: `eggcrate_error_package` when httpuv or another of the packages is not installed;
 #'   `eggcrate_error_port` when the port is in use; all that [standings()] says of data that cannot be read.

@@ -1,18 +1,19 @@
-#' Ask the same one level below
+#' Rank the rows of some items by another column
 #'
-#' Asks the question of some standings again, of the rows of one or more of their items
-#' only, and by another column: a customer's products, the regions of a tier.
+#' Asks the question of a ranking again, for the rows of one or more of its items, by another column: the products of a
+#' customer, the regions of a tier.
 #'
-#' @param x Standings, still in the session in which they were made.
+#' @param x A ranking: of [standings()], [pareto()], [assign_tiers()], [quadrants()], [compare_periods()] or [against_target()].
+#'   A saved ranking of a file or of a database address works, as long as the file is unchanged. A saved ranking of a data frame does not.
 #' @param item Names of items, as in `items()` of [only()]; or a selection such as
 #'   `in_tier("A")` or `top(3)`.
 #' @param by What to rank: a column, or several as in `c(town, region)`.
 #' @param ... Must be empty.
-#' @returns Standings of the same measures, by the new column. Groups of `x` in which no
-#'   item was chosen have no rows.
-#' @section Errors: `eggcrate_error_unknown_item` for an item that is not there;
-#'   `eggcrate_error_gone` when `x` was read from a file and its rows are no longer at
-#'   hand.
+#' @returns A ranking of the same measures, by the new column, with the columns of [standings()]. Groups of `x` without a chosen
+#'   item have no rows.
+#' @section Errors: `eggcrate_error_unknown_item` for an item that `x` does not have; `eggcrate_error_gone` if the rows cannot be read
+#'   again: the file changed, the connection is closed, or `x` is a saved ranking of a data frame.
+#' @seealso [why()], [only()]
 #' @export
 #' @examples
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
