@@ -129,6 +129,7 @@ command_options <- function(command) {
   if (!is.null(shell$table)) {
     shell$table$help <- sprintf(shell$table$help,
       enumerate(grammar_commands[[command]]$tables, "or"))
+    shell$draw$help <- sprintf(shell$draw$help, enumerate(grammar_commands[[command]]$charts, "or"))
   }
   c(arguments_of(command), shell)
 }
@@ -266,6 +267,7 @@ run_question <- function(command, args) {
   table <- if (command %in% charting) {
     check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   }
+  if (!is.null(options$draw)) check_choice(options$draw, grammar_commands[[command]]$charts, "--draw")
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   options$command <- command
   check_tile_options(options)

@@ -148,6 +148,6 @@ kept_as_shown <- function(command, options, table) {
   shown$figures <- figures_asked(shown)
   shown$make <- asked_parts(options, table %||% "items")
   shown$tables <- if (!is.null(table) && table != "items") union("items", table)
-  shown$charts <- if (!is.null(options$layout)) "tiles" else if (isTRUE(options$ranks)) "ranks"
+  shown$charts <- options$draw %||% if (!is.null(options$layout)) "tiles" else if (isTRUE(options$ranks)) "ranks"
   shown
 }

@@ -26,14 +26,14 @@ check_targets <- function(options) {
     size = asked_size(options), overwrite = options$overwrite)
 }
 
-picture_options <- c("title", "subtitle", "items", "width", "height", "font", "dpi")
+picture_options <- c("draw", "title", "subtitle", "items", "width", "height", "font", "dpi")
 
 # A setting of a picture that is not drawn would change nothing.
 asked_size <- function(options) {
   given <- picture_options[lengths(options[picture_options]) > 0L]
   if (length(given) && is.null(options$chart)) {
-    stop_eggcrate("call", "option", sprintf("`%s` is about a picture, and none is asked for.",
-      option_name(given[1L])), i = "Say which file it goes into, such as `--chart chart.png`.")
+    stop_eggcrate("call", "option", sprintf("`%s` is about a chart, and `--chart` is missing.",
+      option_name(given[1L])), i = "Name the file of the chart: `--chart chart.png`.")
   }
   chart_size(picture_number(options$width, "width", 200, 10000),
     picture_number(options$height, "height", 200, 10000), picture_number(options$dpi, "dpi", 36, 600))
@@ -120,14 +120,16 @@ figures_asked <- function(options) {
 
 # The picture of the table that was asked for, else the natural one.
 asked_chart <- function(x, options, table, layout) {
-  name <- if (!is.null(layout)) {
+  name <- if (!is.null(options$draw)) {
+    options$draw
+  } else if (!is.null(layout)) {
     "tiles"
   } else if (isTRUE(options$ranks)) {
     "ranks"
   } else if (table %in% c("bridge", "transitions")) {
     table
   }
-  tiles <- if (!is.null(layout)) {
+  tiles <- if (!is.null(layout) && identical(name, "tiles")) {
     list(layout = layout, shade = options$shade, centre = number_option(options$centre, "--centre"))
   }
   settings <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title,

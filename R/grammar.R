@@ -293,6 +293,7 @@ shell_arguments <- list(
   chart = list(value = "FILE",
     help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file",
     commands = charting),
+  draw = list(value = "NAME", help = "which chart to draw: %s [the natural one, or that of the table]", commands = charting),
   title = list(value = "TEXT", help = "a title for the picture [what it shows]", commands = charting),
   subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]", commands = charting),
   items = list(value = "NUMBER", help = "number of items in the chart [20; with --only or --all up to 60]",
@@ -363,7 +364,7 @@ help_groups <- list(
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
     "layout", "size", "label", "bars", "muted", "columns", "currency", "money", "unit", "decimals", "percent", "language"),
   "Reading the rows" = c("lookup", reading_names, "show_sql"),
-  "Writing the answer" = c("format", "out", "chart", "title", "subtitle", "items", "width", "height", "font", "dpi", "overwrite",
+  "Writing the answer" = c("format", "out", "chart", "draw", "title", "subtitle", "items", "width", "height", "font", "dpi", "overwrite",
     "keep", "part", "port", "no_browser", "help")
 )
 

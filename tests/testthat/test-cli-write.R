@@ -66,3 +66,22 @@ test_that("options that would change nothing are refused, or say so", {
     "--scheme", "tiers_equal(3)", "--shade", "value"))
   expect_equal(both$status, 2)
 })
+
+test_that("any chart of a command can be drawn, and is added to a study", {
+  folder <- withr::local_tempdir()
+  chart <- file.path(folder, "a.svg")
+  ask <- c("tiers", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--only", "top(5)", "--chart", chart, "--overwrite")
+  drawn <- vapply(c("tiers", "tier_table", "bars"), function(name) {
+    study <- file.path(folder, "s.toml")
+    unlink(study)
+    expect_identical(run_here(c(ask, "--draw", name, "--keep", study))$status, 0L)
+    expect_match(grep("^charts", readLines(study), value = TRUE), sprintf("\"%s\"", name), fixed = TRUE)
+    paste(readLines(chart), collapse = "")
+  }, "")
+  expect_identical(anyDuplicated(drawn), 0L)
+  expect_match(drawn[["bars"]], "Sorrelby Boatyard")
+  expect_match(run_here(c(ask, "--draw", "bridge"))$err, "must be \"tiers\", \"tier_table\", \"bars\" or \"tiles\"", all = FALSE)
+  alone <- run_here(c("tiers", orders_path(), "--of", "sum(net_sales)", "--by", "customer", "--draw", "bars"))
+  expect_identical(alone$status, 2L)
+  expect_match(alone$err, "--chart", all = FALSE)
+})
