@@ -446,7 +446,7 @@ test_that("a picture has the size, the title and the subtitle that are asked for
     c("--chart", "b.png", "--height", "99999"), c("--chart", "b.png", "--dpi", "x"))) {
     got <- do.call(ask, as.list(wrong))
     expect_equal(got$status, 2)
-    expect_match(got$err[1], "picture|whole number|number")
+    expect_match(got$err[1], "chart|whole number|number")
   }
   expect_false(file.exists("b.png"))
 })

@@ -33,3 +33,14 @@ test_that("regions that make nothing together have no share", {
   tiles <- tile_table(x, layout = data.frame(g = c("p", "q"), row = 1, column = 1:2))
   expect_equal(tiles$share, c(NA_real_, NA))
 })
+
+test_that("a layout with one place or one region twice is refused, and equal values have the middle shade", {
+  d <- data.frame(region = c("a", "b", "c"), x = c(5, 5, 5), y = c(1, 2, 4))
+  x <- standings(d, of = sum(y), by = region, also = c(x = sum(x)))
+  tiles <- data.frame(region = c("a", "b", "c"), row = c(1, 1, 2), column = c(1, 2, 1))
+  expect_error(tile_table(x, transform(tiles, column = c(1, 1, 1))), "\"b\" twice, or another tile", class = "eggcrate_error_value")
+  expect_error(tile_table(x, transform(tiles, region = c("a", "b", "a"))), "\"a\" twice", class = "eggcrate_error_value")
+  shades <- function(values) eggcrate:::tile_shades(values, NULL)$shade
+  expect_identical(shades(c(5, 5, 5)), rep(0.5, 3))
+  expect_identical(shades(c(1, 2, 5)), c(0, 0.25, 1))
+})
