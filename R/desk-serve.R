@@ -11,7 +11,8 @@ serve_desk <- function(desk, say, port = NULL, call = NULL) {
   server <- httpuv::startServer("127.0.0.1", app$port, list(onHeaders = gate_of(app), call = pages_of(app), onWSOpen = sockets_of(app)))
   on.exit(httpuv::stopServer(server))
   say(sprintf("http://127.0.0.1:%d/?key=%s", app$port, app$key))
-  while (!app$ended) later::run_now(0.5)
+  # An error in what a page sent ends neither the desk nor its other pages.
+  while (!app$ended) tryCatch(later::run_now(0.5), error = function(e) message("The desk: ", conditionMessage(e)))
   invisible()
 }
 

@@ -120,11 +120,13 @@ facet_legend.eggcrate_facet_reach <- function(facet, ans) {
     "within %s; the item that crosses the line is out.", facet$part$text), tie_words(ans)), collapse = " ")
 }
 
+marked_by_reach <- function(ans) sum(reach_rows(ans$ranked, ans$facets$reach$part, ans$facets$reach$boundary), na.rm = TRUE)
+
 # A tie at the cut-off is in or out as a whole, while the headline counts single items.
 tie_words <- function(ans) {
   facet <- ans$facets$reach
   counted <- sum(facet$count, na.rm = TRUE)
-  marked <- sum(reach_rows(ans$ranked, facet$part, facet$boundary))
+  marked <- marked_by_reach(ans)
   if (marked != counted) {
     sprintf("%s %s marked, not %s: a tie at the cut-off is %s as a whole.", count_of(marked, item_noun(ans$plan)), if (marked == 1L) "is" else "are",
       format_count(counted), if (marked > counted) "in" else "out")

@@ -101,8 +101,8 @@ question_text <- function(plan) {
   )
 }
 
-# Was the measure given a name? Without one a sum has that of its column, and others their own text.
-has_own_name <- function(measure) !measure$name %in% c(measure$text, gsub("^sum\\(`?|`?\\)$", "", measure$text))
+# Was the measure given a name? Without one a sum has that of its column, a change is called so, and others have their own text.
+has_own_name <- function(measure) !measure$name %in% c("change", measure$text, gsub("^sum\\(`?|`?\\)$", "", measure$text))
 
 # What the name stands for.
 measure_lines <- function(plan) {
@@ -159,8 +159,8 @@ member_words <- function(x) {
   rows <- whole_rows(ans)
   group <- if (has_facet(ans, "reach")) {
     words <- sprintf(if (reaches(ans)) "that make %s" else "within %s", ans$facets$reach$part$text)
-    c(sum(.subset2(x, "reached")), sum(ans$facets$reach$count, na.rm = TRUE), words)
-  } else if (has_facet(ans, "tiers")) {
+    c(sum(.subset2(x, "reached"), na.rm = TRUE), marked_by_reach(ans), words)
+  } else if (has_facet(ans, "tiers") && !all(is.na(ans$facets$tiers$number))) {
     number <- ans$facets$tiers$number
     first <- min(number, na.rm = TRUE)
     c(sum(number[rows] %in% first), sum(number %in% first), paste("in tier", ans$facets$tiers$scheme$labels[first]))

@@ -3,7 +3,7 @@
 #' @rdname check_sales
 #' @param x What `check_sales()` returned.
 #' @param width Width of a line in characters.
-#' @param n How many findings of one kind are shown for each column [5]. `x$findings` has all.
+#' @param n How many findings of one kind are shown for each column, 5 by default. `x$findings` has all.
 #' @export
 print.eggcrate_check <- function(x, width = getOption("width"), n = shown_of_kind, ...) {
   print_lines(format(x, width = width, n = n))

@@ -144,3 +144,8 @@ test_that("where single items and marked items differ in number, both are printe
     "1 k is marked, not 2: a tie at the cut-off is out as a whole")
   expect_no_match(legend(reach = "70%"), "marked")
 })
+
+test_that("a Pareto reading of a total that is not above zero has no tie at a cut-off", {
+  x <- pareto(data.frame(g = c("p", "p", "q"), k = c("a", "b", "a"), x = c(-3, 1, 5)), of = sum(x), by = k, within = g, reach = "50%")
+  expect_no_match(format(x), "marked, not")
+})
