@@ -51,7 +51,7 @@ test_that("a page for one speaks of theirs among all, and of what changed for th
   rows <- data.frame(seller = c("ada", "ada", "bo", "bo", "bo"), item = c("a", "b", "c", "d", "e"), amount = c(100, 60, 50, 30, 10), day = "2026-05-31")
   write_rows <- function() write.csv(rows, file.path(folder, "small.csv"), row.names = FALSE)
   write_rows()
-  part <- function(name, command, ...) c("[[part]]", sprintf("name = \"%s\"", name), sprintf("command = \"%s\"", command), "of = \"sum(amount)\"", "by = \"item\"", ...)
+  part <- function(name, command, ...) c("[[part]]", sprintf("name = \"%s\"", name), sprintf("command = \"%s\"", command), "of = \"sum(amount)\"", "by = \"item\"", "charts = []", ...)
   path <- write_study(c("eggcrate = 1", "for_each = \"seller\"", "[source]", "file = \"small.csv\"",
     part("tiers", "tiers", "show = \"seller\"", "scheme = \"tiers_by_value(c(A = 50), rest = 'B')\"", "whole = true"),
     part("half", "pareto", "show = \"seller\"", "reach = \"80%\"", "whole = true"),
