@@ -61,7 +61,9 @@ prepare_change <- function(asked, call) {
     asked$plan <- column_change_plan(asked$plan, call)
   } else {
     node <- asked$plan$over[[1L]]
-    if (!all(vapply(args[c("from", "to")], is.character, NA))) check_latest(asked$schema, asked$plan$rules, node_date(node), call)
+    if (!all(vapply(args[c("from", "to")], is.character, NA))) {
+      check_latest(asked$schema, asked$plan$rules, node_date(node), call)
+    }
     spans <- change_periods(node$period, plan_coverage(asked$plan, node_date(node), call),
       args[c("from", "to")], call)
     daily <- !form_of(node_date(node)) %in% "years"

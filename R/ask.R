@@ -222,8 +222,9 @@ answer_concentration <- function(asked, source, call = NULL) {
 
 select_asked <- function(x, args, call = NULL) {
   marks <- if (!is.null(args$highlight)) named_marks(args$highlight, call)
-  # What marks the items that are shown waits until it is known which they are.
-  later <- vapply(as.list(marks), function(mark) any(of_shown %in% all.names(if (is.character(mark)) parsed_mark(mark) else mark)), NA)
+  # Marks of shown items are set after the selection.
+  later <- vapply(as.list(marks),
+    function(mark) any(of_shown %in% all.names(if (is.character(mark)) parsed_mark(mark) else mark)), NA)
   mark <- function(x, marks) if (length(marks)) select_marks(x, marks, args$at_cut, call) else x
   x <- mark(x, marks[!later])
   if (!is.null(args$order_by)) x <- order_rows(x, args$order_by, call)
@@ -231,14 +232,16 @@ select_asked <- function(x, args, call = NULL) {
   mark(x, marks[later])
 }
 
-parsed_mark <- function(text) tryCatch(read_expression(text, "highlight"), eggcrate_error = function(e) NULL)
+parsed_mark <- function(text) tryCatch(read_expression(text, "highlight"),
+  eggcrate_error = function(e) NULL)
 
 select_marks <- function(x, marks, at_cut = "keep", call = NULL) {
   mark <- if (inherits(x, "eggcrate_grid")) mark_grid_rows else mark_items
   mark(x, marks, at_cut, call)
 }
 
-# `best = top(3)` in text has a name; a text that is an item's name stays text. `best = top(3), worst = bottom(3)` are two.
+# Splits text marks: `best = top(3), worst = bottom(3)` are two marks with names. The name of an
+# item stays text.
 named_marks <- function(given, call = NULL) {
   given <- unlist(lapply(given, marks_in_text), recursive = FALSE)
   names <- names(given) %||% rep("", length(given))
@@ -254,9 +257,11 @@ named_marks <- function(given, call = NULL) {
 }
 
 marks_in_text <- function(text) {
-  if (!is.character(text) || length(text) != 1L || !grepl(",", text, fixed = TRUE)) return(list(text))
+  if (!is.character(text) || length(text) != 1L ||
+    !grepl(",", text, fixed = TRUE)) return(list(text))
   marks <- as.list(parsed_mark(sprintf("c(%s)", text)))[-1L]
-  if (length(marks) > 1L && !is.null(names(marks)) && all(nzchar(names(marks)))) marks else list(text)
+  if (length(marks) > 1L && !is.null(names(marks)) &&
+    all(nzchar(names(marks)))) marks else list(text)
 }
 
 # Keeping some, with a row of all others where it is asked for.

@@ -6,8 +6,8 @@
 #' Groups have a panel each.
 #'
 #' @param x Standings.
-#' @param n Number of items to draw for each group. The default is 20 (fewer with several groups). If [only()] has selected
-#'   items, up to 60 of them are drawn, and the chart is taller.
+#' @param n Number of items to draw for each group. The default is 20 (fewer with several groups).
+#'   If [only()] has selected items, up to 60 of them are drawn, and the chart is taller.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `value`, `share`,
@@ -55,7 +55,8 @@ bars_layout <- function(x, ans, n = NULL) {
   several <- if (is.factor(.subset2(x, "highlighted"))) marks_of(x)[shown]
   list(
     items = with_columns(data.frame(at = -place[shown],
-      label = names_after_marks(paste(rank_text(.subset2(x, "rank")[shown]), cut_names(names, 28L)), several),
+      label = names_after_marks(paste(rank_text(.subset2(x, "rank")[shown]), cut_names(names, 28L)),
+        several),
       value = value[shown], share = (.subset2(x, "share") %||% rep(NA_real_, length(cell)))[shown],
       rank = .subset2(x, "rank")[shown],
       group = factor(labels[cell[shown]], unique(labels[panels])),

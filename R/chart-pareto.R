@@ -304,5 +304,6 @@ empty_chart <- function(ans, title, words = nothing_left_words(ans)) {
     chart_labs(title = title %||% question_text(ans$plan), caption = caption_text(ans),
       x = NULL, y = NULL, alt = sprintf("An empty chart. %s", words)) +
     theme_eggcrate() +
-    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(), panel.grid.major.y = ggplot2::element_blank())
+    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_blank())
 }

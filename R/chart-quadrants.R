@@ -64,7 +64,8 @@ quadrants_layout <- function(x, ans, size, labels) {
   marks <- ans$facets$marks$name
   # Signs would look like points, so with several marks the label names the mark.
   if (length(marks) > 1L) items$label <- ifelse(items$mark > 0L, paste0(items$label, ", ", c("", marks)[items$mark + 1L]), items$label)
-  items$named <- items$out | seq_len(nrow(items)) %in% utils::head(which(items$mark > 0L), labels) | named_points(items, ans, labels, length(panels))
+  items$named <- items$out | seq_len(nrow(items)) %in% utils::head(which(items$mark > 0L),
+    labels) | named_points(items, ans, labels, length(panels))
   list(
     items = with_columns(items, x, shown),
     lines = data.frame(x = across$to(lines$of), y = up$to(lines$against), of = lines$of,
@@ -295,7 +296,8 @@ quadrants_words <- function(layout, ans, title) {
     if (layout$hidden > 0L) sprintf("%s not shown", count_of(layout$hidden, "group")),
     if (length(ans$facets$selection$text)) paste("only",
       paste(ans$facets$selection$text, collapse = ", ")),
-    if (any(layout$items$mark > 0L)) paste("circled:", paste(ans$facets$marks$name[sort(setdiff(layout$items$mark, 0L))], collapse = ", "))
+    if (any(layout$items$mark > 0L)) paste("circled:",
+      paste(ans$facets$marks$name[sort(setdiff(layout$items$mark, 0L))], collapse = ", "))
   )
   chart_labs(
     x = measure_title(ans, measure_words(ans)), y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,

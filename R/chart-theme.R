@@ -54,11 +54,13 @@ as_chart <- function(chart) {
   chart
 }
 
-# Number of items, one below the other, in a chart of the usual height, and the largest default number.
+# Number of items, one below the other, in a chart of the usual height, and the largest default
+# number.
 usual_lines <- 20L
 most_lines <- 60L
 
-#' Number of items to draw in each panel: `n` if given, else the selected items up to `most_lines`, else `usual`.
+#' Number of items to draw in each panel: `n` if given, else the selected items up to `most_lines`,
+#' else `usual`.
 #' @noRd
 lines_drawn <- function(n, ans, panels, usual) {
   n %||% if (length(ans$facets$selection$text)) max(usual, most_lines %/% ggplot2::wrap_dims(panels)[1L]) else usual

@@ -267,7 +267,8 @@ run_question <- function(command, args) {
   table <- if (command %in% charting) {
     check_choice(options$table %||% "items", grammar_commands[[command]]$tables, "--table")
   }
-  if (!is.null(options$draw)) check_choice(options$draw, grammar_commands[[command]]$charts, "--draw")
+  if (!is.null(options$draw)) check_choice(options$draw, grammar_commands[[command]]$charts,
+    "--draw")
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")
   options$command <- command
   check_tile_options(options)
@@ -332,7 +333,8 @@ show_findings <- function(x, targets) {
 # Looking through a file ---------------------------------------------------
 
 # The report names duplicate files; it does not refuse them.
-check_option_names <- function() c("table", "format", "out", "overwrite", setdiff(reading_names, "twice"), "help")
+check_option_names <- function() c("table", "format", "out", "overwrite",
+  setdiff(reading_names, "twice"), "help")
 
 check_tables <- c("columns", "findings")
 
@@ -348,10 +350,12 @@ run_check <- function(args) {
     return(show_help("check"))
   }
   if (!length(options$file)) {
-    stop_eggcrate("call", "option", "No file is given.", i = "For example: eggcrate check orders.csv")
+    stop_eggcrate("call", "option", "No file is given.",
+      i = "For example: eggcrate check orders.csv")
   }
   if (any(is_study_path(options$file))) {
-    if (length(options$file) > 1L) stop_eggcrate("call", "option", "A study is checked alone.", i = "Check the other files in a second call.")
+    if (length(options$file) > 1L) stop_eggcrate("call", "option", "A study is checked alone.",
+      i = "Check the other files in a second call.")
     return(check_study_file(options))
   }
   table <- check_choice(options$table %||% "columns", check_tables, "--table")

@@ -112,7 +112,10 @@ show_answer <- function(x, options, targets, table) {
   if (!is.null(targets$chart)) say_written(targets$chart)
 }
 
-nothing_words <- function(ans) if (has_facet(ans, "selection")) "Nothing is left: no item is selected." else nothing_left_words(ans)
+nothing_words <- function(ans) {
+  if (!has_facet(ans, "selection")) return(nothing_left_words(ans))
+  "Nothing is left: no item is selected."
+}
 
 figures_asked <- function(options) {
   if (!is.null(options$figures)) yes_or_no(options$figures, "--figures")

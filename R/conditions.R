@@ -51,7 +51,8 @@ stop_eggcrate <- function(family, kind, header, ..., fields = list(), call = NUL
   stop(with_hints(e, lines[names(lines) == "i"]))
 }
 
-# An error in a table beside the order lines, which a study finds before anything is asked.
+# Marks errors in a second table, such as targets. The check of a study reports them; it does not
+# report errors in the order lines.
 of_given_table <- function(code) {
   tryCatch(code, eggcrate_error_data = function(e) {
     e$of_table <- TRUE

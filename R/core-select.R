@@ -348,7 +348,8 @@ keep_only <- function(x, expr, rest = NULL, at_cut = "keep", call = NULL, name =
 keep_rows <- function(x, found, rest = NULL, at_cut = "keep") {
   ans <- answer_of(x)
   ans$rows <- whole_rows(ans)[found$rows]
-  ans <- with_facet(ans, "selection", text = c(ans$facets$selection$text, found$text), name = found$name)
+  ans <- with_facet(ans, "selection", text = c(ans$facets$selection$text, found$text),
+    name = found$name)
   ans$receipt <- selection_receipt(ans$receipt, "only", found, at_cut)
   columns <- lapply(unclass(as_plain(x)), key_at, found$rows)
   if (!is.null(rest)) {
@@ -415,16 +416,17 @@ mark_numbers <- function(ans) {
   number
 }
 
-# Rows of the whole by the name of the mark, or of the selection that has a name.
+# Rows of the whole for each mark, and for a named selection.
 named_rows <- function(ans) {
   own <- ans$facets$selection$name
   marks <- ans$facets$marks
   with_names(c(marks$rows, if (!is.null(own)) list(whole_rows(ans))), c(marks$name, own))
 }
 
-#' How many of the marked items each slot has: a column for each mark.
+#' Adds a column for each mark: the number of marked items in each slot.
 #' @param slot Number of the slot of each row of the whole.
-#' @param columns The other columns of the table, of which a mark may have the name.
+#' @param columns The other columns of the table. A mark with the name of one of them gets the
+#'   suffix "(marked)".
 #' @return `columns` with these.
 #' @noRd
 with_marked_counts <- function(columns, ans, slot, n) {

@@ -44,7 +44,8 @@ share_bases <- function(q, tally, cell, plan) {
 }
 
 # Shares are of sums; a rate divides all of them alike. Where exactness has ended
-# (a sum times a long number, say), doubles are counted in units of 2^-20, or in larger ones where they do not fit into 62 bits.
+# (a sum times a long number, say), doubles are counted in units of 2^-20, or in larger units if
+# they do not fit into 62 bits.
 additive_part <- function(q) {
   if (is_exact(q)) {
     return(new_exact(q$num, q$places, q$lowest))

@@ -56,9 +56,11 @@ facet_totals.eggcrate_facet_targets <- function(facet, ans) {
 #' @noRd
 facet_totals.eggcrate_facet_grid <- function(facet, ans) {
   # A row name can occur in several groups.
-  group <- if (length(facet$within)) list(group = c(facet$groups[facet$group], rep(NA, length(facet$labels$columns))))
+  group <- if (length(facet$within)) list(group = c(facet$groups[facet$group],
+    rep(NA, length(facet$labels$columns))))
   c(list(side = rep(c("row", "column"), lengths(facet$labels))), group,
-    list(name = unlist(facet$labels, use.names = FALSE), total = unlist(facet$totals, use.names = FALSE)))
+    list(name = unlist(facet$labels, use.names = FALSE),
+      total = unlist(facet$totals, use.names = FALSE)))
 }
 
 #' @export

@@ -329,7 +329,8 @@ target_sums <- function(ans, slot, n) {
 }
 
 recomputed_targets <- function(ans, slot, with, n) {
-  if (!n) return(list(value = numeric(), target = numeric(), gap = numeric(), attainment = numeric()))
+  if (!n) return(list(value = numeric(), target = numeric(), gap = numeric(),
+    attainment = numeric()))
   # Excluded rows get an additional slot, which is dropped again.
   known <- match(seq_len(n), slot)
   cell <- c(ifelse(is.na(known), 1L, ans$ranked$cell[known]), 1L)

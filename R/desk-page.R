@@ -29,7 +29,8 @@ desk_page <- function(desk, key) {
 
 desk_document <- function(desk, key) {
   page <- htmltools::renderTags(desk_page(desk, key))
-  c("<!DOCTYPE html>", "<html lang=\"en\"><head><meta charset=\"utf-8\">", page$head, "</head><body>", page$html, "</body></html>")
+  c("<!DOCTYPE html>", "<html lang=\"en\"><head><meta charset=\"utf-8\">", page$head,
+    "</head><body>", page$html, "</body></html>")
 }
 
 desk_facts <- function(desk) {

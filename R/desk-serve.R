@@ -8,16 +8,19 @@ desk_packages <- c("htmltools", "ggplot2", "svglite", "httpuv", "later")
 #' @noRd
 serve_desk <- function(desk, say, port = NULL, call = NULL) {
   app <- new_app(desk, free_port(port, call))
-  server <- httpuv::startServer("127.0.0.1", app$port, list(onHeaders = gate_of(app), call = pages_of(app), onWSOpen = sockets_of(app)))
+  server <- httpuv::startServer("127.0.0.1", app$port,
+    list(onHeaders = gate_of(app), call = pages_of(app), onWSOpen = sockets_of(app)))
   on.exit(httpuv::stopServer(server))
   say(sprintf("http://127.0.0.1:%d/?key=%s", app$port, app$key))
-  # An error in what a page sent ends neither the desk nor its other pages.
-  while (!app$ended) tryCatch(later::run_now(0.5), error = function(e) message("The desk: ", conditionMessage(e)))
+  # An error in one message must not end the desk or its other pages.
+  while (!app$ended) tryCatch(later::run_now(0.5),
+    error = function(e) message("The desk: ", conditionMessage(e)))
   invisible()
 }
 
 new_app <- function(desk, port) {
-  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L, stopped = FALSE, ended = FALSE, working = FALSE,
+  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L,
+    stopped = FALSE, ended = FALSE, working = FALSE,
     waiting = list()), parent = emptyenv())
 }
 
@@ -69,16 +72,18 @@ desk_headers <- function(app) {
     "X-Content-Type-Options" = "nosniff", "Referrer-Policy" = "no-referrer", "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
 }
 
-# A page sends no more than a question at a time.
+# Largest request or message in bytes. A question of the page is much smaller.
 most_sent <- 1e6
 
-#' Refuses a request once its headers are there, before anything else of it is received: also that for a socket.
+#' Refuses a request after its headers, before its body is received. This includes the handshake of
+#' a socket.
 #' @noRd
 gate_of <- function(app) {
   function(request) {
     size <- suppressWarnings(as.numeric(request$HTTP_CONTENT_LENGTH %||% 0))
     if (!may_ask(app, request, query_key(request$QUERY_STRING))) {
-      desk_response(app, 403L, "text/plain; charset=utf-8", "Access denied. Open the full address that the desk printed.")
+      desk_response(app, 403L, "text/plain; charset=utf-8",
+        "Access denied. Open the full address that the desk printed.")
     } else if (is.na(size) || size > most_sent || !is.null(request$HTTP_TRANSFER_ENCODING)) {
       desk_response(app, 413L, "text/plain; charset=utf-8", "Too large.")
     }
@@ -88,17 +93,20 @@ gate_of <- function(app) {
 pages_of <- function(app) {
   function(request) {
     path <- request$PATH_INFO
-    found <- if (path == "/") list(type = "text/html; charset=utf-8", content = desk_document(app$desk, app$key)) else
-      if (path == "/desk.js") desk_asset("desk.js", "text/javascript; charset=utf-8") else
-        if (path == "/desk.css") list(type = "text/css; charset=utf-8", content = desk_style()) else
-          if (path == "/stop") stop_word(app) else if (startsWith(path, "/take/")) app$files[[sub("^/take/", "", path)]]
-    if (is.null(found)) return(desk_response(app, 404L, "text/plain; charset=utf-8", "There is nothing at this address."))
+    found <- if (startsWith(path, "/take/")) app$files[[sub("^/take/", "", path)]] else switch(path,
+      "/" = list(type = "text/html; charset=utf-8", content = desk_document(app$desk, app$key)),
+      "/desk.js" = desk_asset("desk.js", "text/javascript; charset=utf-8"),
+      "/desk.css" = list(type = "text/css; charset=utf-8", content = desk_style()),
+      "/stop" = stop_word(app))
+    if (is.null(found)) return(desk_response(app, 404L, "text/plain; charset=utf-8",
+      "There is nothing at this address."))
     desk_response(app, 200L, found$type, found$content, attachment(found$name))
   }
 }
 
-desk_response <- function(app, status, type, content, further = NULL) {
-  list(status = status, headers = c(list("Content-Type" = type), desk_headers(app), further), body = as_content(content))
+desk_response <- function(app, status, type, content, headers = NULL) {
+  list(status = status, headers = c(list("Content-Type" = type), desk_headers(app), headers),
+    body = as_content(content))
 }
 
 stop_word <- function(app) {
@@ -119,12 +127,13 @@ desk_asset <- function(name, type) {
 
 sockets_of <- function(app) {
   function(socket) {
-    # A socket that was refused is opened before it is closed.
+    # httpuv opens a refused socket for a moment, so check again and close it.
     if (!may_ask(app, socket$request, query_key(socket$request$QUERY_STRING))) {
       socket$close()
       return()
     }
-    page <- list2env(list(n = 0L, tab = NULL, closed = FALSE, send = function(message) socket$send(message_json(message))))
+    page <- list2env(list(n = 0L, tab = NULL, closed = FALSE,
+      send = function(message) socket$send(message_json(message))))
     app$open <- app$open + 1L
     socket$onMessage(function(binary, text) {
       sent <- read_message(text)
@@ -139,7 +148,7 @@ sockets_of <- function(app) {
   }
 }
 
-# What a page sent, as a list; NULL if it is too long or not JSON.
+# Parses a message of the page. Returns NULL if it is too long or not JSON.
 read_message <- function(text) {
   if (!is.character(text) || nchar(text, "bytes") > most_sent || !validUTF8(text)) {
     return(NULL)
@@ -148,9 +157,10 @@ read_message <- function(text) {
   if (!is.null(found)) as.list(found)
 }
 
-message_json <- function(message) as.character(jsonlite::toJSON(message, auto_unbox = TRUE, null = "null", na = "null", digits = NA, force = TRUE))
+message_json <- function(message) as.character(jsonlite::toJSON(message, auto_unbox = TRUE,
+  null = "null", na = "null", digits = NA, force = TRUE))
 
-# While an act is being done, requests come in: an act of another window waits for its turn.
+# Requests arrive while an act runs. An act of another window waits until the first is finished.
 when_free <- function(app, act) {
   app$waiting <- c(app$waiting, act)
   if (app$working) return(invisible())
@@ -164,7 +174,8 @@ when_free <- function(app, act) {
 }
 
 #' One act of the page: done, and answered at once; the figure follows.
-#' @param turn Which page it is, its newest act, whether it is `closed`, and `send`, a function of a message.
+#' @param turn Which page it is, its newest act, whether it is `closed`, and `send`, a function of a
+#'   message.
 #' @noRd
 take_turn <- function(app, turn, sent) {
   if (!is.list(sent) || !is_one_number(sent$n)) {

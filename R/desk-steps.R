@@ -114,7 +114,8 @@ steps_as_code <- function(desk, chosen, form) {
     step <- desk_step(desk, at)
     c(paste("#", step_title(desk, at)), code(desk, step_command(step), step_args(step)), "")
   })
-  head <- if (form == "r") c("library(eggcrate)", "", r_display(desk$study$display), if (length(own_display(desk$study$display))) "") else {
+  head <- if (form == "r") c("library(eggcrate)", "", r_display(desk$study$display),
+    if (length(own_display(desk$study$display))) "") else {
     c("#!/bin/sh", if (is.null(study_files(desk$study))) "# The table of R that was asked must be written into orders.csv first.", "")
   }
   c(head, unlist(blocks))
@@ -122,7 +123,8 @@ steps_as_code <- function(desk, chosen, form) {
 
 # A table of R has a name, and no file.
 desk_r_code <- function(desk, command, args) {
-  r_code(command, args, study_files(desk$study) %||% as.name(desk$source$name), desk$study$lookup, desk$study$source)
+  r_code(command, args, study_files(desk$study) %||% as.name(desk$source$name), desk$study$lookup,
+    desk$study$source)
 }
 
 desk_shell_code <- function(desk, command, args) {

@@ -1,18 +1,23 @@
 #' Ask questions on a page in the browser
 #'
-#' Opens a page on which you ask a question, move its thresholds, select items in the chart or the table, and drill down. The page
-#' keeps all steps: you can go back to a step, compare two steps, and export steps as a study, an R script, commands, tables or charts.
+#' Opens a page on which you ask a question, move its thresholds, select items in the chart or the
+#' table, and drill down. The page keeps all steps: you can go back to a step, compare two steps,
+#' and export steps as a study, an R script, commands, tables or charts.
 #'
-#' The page is served to this machine only, and its address has a secret. The desk ends when you close its window or press Ctrl-C.
+#' The page is served to this machine only, and its address has a secret. The desk ends when you
+#' close its window or press Ctrl-C.
 #'
-#' @param data A data frame, paths of files, a table of a database or its address, or the result of [lookup()].
+#' @param data A data frame, paths of files, a table of a database or its address, or the result of
+#'   [lookup()].
 #' @param ... Must be empty.
-#' @param layout Rows and columns of regions, as in [tile_table()]: a data frame or a file, for results as tiles.
+#' @param layout Rows and columns of regions, as in [tile_table()]: a data frame or a file, for
+#'   results as tiles.
 #' @param port The port, from 1024 to 65535; by default a free port.
 #' @param browse Whether to open the browser; the address is printed in any case.
 #' @returns `NULL`, invisibly, when the desk has ended.
-#' @section Errors: `eggcrate_error_package` when httpuv or another of the packages is not installed;
-#'   `eggcrate_error_port` when the port is in use; all that [standings()] says of data that cannot be read.
+#' @section Errors: `eggcrate_error_package` when httpuv or another of the packages is not
+#'   installed; `eggcrate_error_port` when the port is in use; all that [standings()] says of data
+#'   that cannot be read.
 #' @seealso [run_study()] for what the desk hands over.
 #' @export
 #' @examplesIf interactive()

@@ -3,8 +3,9 @@
 #' Sets once, for tables and figures alike, how columns are called and how numbers are
 #' written. Files of data (CSV, JSON) are not touched: they carry full precision.
 #'
-#' @param labels Names to show for columns and measures: `c(net_sales = "Net sales")`. After `|` follows the plural of an item:
-#'   `c(salesperson = "rep | reps")`; by default the plural is made by the rules for English nouns.
+#' @param labels Names to show for columns and measures: `c(net_sales = "Net sales")`. After `|`
+#'   follows the plural of an item: `c(salesperson = "rep | reps")`; by default the plural is made
+#'   by the rules for English nouns.
 #' @param currency A sign for amounts of money, such as `"€"`.
 #' @param money Names of the columns that are money: `c("net_sales", "profit")`; by default those
 #'   of the ranking measure that have decimals. A measure is money when it is a sum, mean, extreme,
@@ -17,8 +18,9 @@
 #' @param bars Columns of figures to draw bars beside: `"units"`, or `c(units = 12000)` for bars
 #'   that end at that value; by default the ranking measure, up to its greatest.
 #' @param muted Columns that stand back: `"units"`.
-#' @param columns Columns that tables show, in this order, by their names in the result: `c("net_sales", "to_next")`. The items are
-#'   always shown. Results that have none of these columns are shown as usual.
+#' @param columns Columns that tables show, in this order, by their names in the result:
+#'   `c("net_sales", "to_next")`. The items are always shown. The setting has no effect on results
+#'   that have none of these columns.
 #' @param font The face that figures are set in, by its name; by default the first of Inter, Source
 #'   Sans 3, Lato and Open Sans that is installed, else what R draws with.
 #' @param base_size Points of the letters in figures, 13 by default.
@@ -81,8 +83,9 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
     labels[i] <- parts[1L]
     plurals[parts[1L]] <- parts[2L]
   }
-  list(font = font, base_size = base_size, labels = labels, plurals = plurals, currency = currency, unit = unit, decimals = decimals,
-    percent = percent, language = language, money = money, bars = read_bars(bars, call), muted = muted, columns = columns)
+  list(font = font, base_size = base_size, labels = labels, plurals = plurals, currency = currency,
+    unit = unit, decimals = decimals, percent = percent, language = language, money = money,
+    bars = read_bars(bars, call), muted = muted, columns = columns)
 }
 
 check_display_names <- function(x, arg, what, call = NULL) {
@@ -120,7 +123,7 @@ with_display <- function(settings, code) {
   force(code)
 }
 
-# Shows with these columns and with the other settings as they are.
+# Evaluates code with these columns; the other settings stay.
 with_display_columns <- function(columns, code) {
   settings <- the$display %||% getOption("eggcrate.display") %||% new_display()
   with_display(replace(settings, "columns", list(columns)), code)

@@ -139,8 +139,8 @@ ownerless <- function(names) {
   ours & !is.na(pid) & !vapply(replace(pid, is.na(pid), 0L), process_lives_, NA)
 }
 
-#' JSON from outside as lists; NULL if it is not JSON. It is validated first: some versions of the parser use the text of their
-#' error message as a format, which ends R if the text has `%n`.
+#' JSON from outside as lists; NULL if it is not JSON. It is validated first: some versions of the
+#' parser use the text of their error message as a format, which ends R if the text has `%n`.
 #' @noRd
 parsed_json <- function(text) {
   Encoding(text) <- "UTF-8"

@@ -112,7 +112,8 @@ json_question <- function(ans) {
   list(of = asked_measure(ans)$text, by = I(names(plan$by)),
       within = I(as.character(names(plan$within))),
       over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
-      also = I(lapply(further_measures(ans), `[[`, "text")), having = if (having_asked(plan)) plan$having$text,
+      also = I(lapply(further_measures(ans), `[[`, "text")),
+      having = if (having_asked(plan)) plan$having$text,
       only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
       best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
       share_base = plan$rules$share_base)

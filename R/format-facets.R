@@ -35,7 +35,9 @@ tiers_ranked <- function(ans) is.null(ans$facets$tiers$scheme$of)
 
 # What stands below a title: the conditions, what is shown of it, and in which order.
 standings_lines <- function(ans) {
-  c(measure_lines(ans$plan), if (!is.null(plan_text(ans$plan))) paste0("where ", cut_echo(plan_text(ans$plan))), selection_lines(ans))
+  where <- plan_text(ans$plan)
+  c(measure_lines(ans$plan), if (!is.null(where)) paste0("where ", cut_echo(where)),
+    selection_lines(ans))
 }
 
 # What is shown of it, and in which order.
@@ -62,7 +64,8 @@ empty_selection_words <- function(ans) {
   }
 }
 
-#' Explains an empty result: the condition, the days of its periods, and the days that the data cover.
+#' Explains an empty result: the condition, the days of its periods, and the days that the data
+#' cover.
 #' @noRd
 nothing_left_words <- function(ans) {
   asked <- plan_text(ans$plan)
@@ -76,7 +79,8 @@ nothing_left_words <- function(ans) {
 # "`in_period(order_date, latest(month))` means 2026-05-01 to 2026-05-31".
 named_periods <- function(node) {
   if (!is.null(node$range)) {
-    return(sprintf("%s means %s to %s", tick(node$text), day_text(node$range[1L]), day_text(node$range[2L])))
+    return(sprintf("%s means %s to %s", tick(node$text), day_text(node$range[1L]),
+      day_text(node$range[2L])))
   }
   unlist(lapply(node$args, named_periods))
 }
@@ -128,7 +132,8 @@ tie_words <- function(ans) {
   counted <- sum(facet$count, na.rm = TRUE)
   marked <- marked_by_reach(ans)
   if (marked != counted) {
-    sprintf("%s %s marked, not %s: a tie at the cut-off is %s as a whole.", count_of(marked, item_noun(ans$plan)), if (marked == 1L) "is" else "are",
+    sprintf("%s %s marked, not %s: a tie at the cut-off is %s as a whole.",
+      count_of(marked, item_noun(ans$plan)), if (marked == 1L) "is" else "are",
       format_count(counted), if (marked > counted) "in" else "out")
   }
 }

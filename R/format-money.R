@@ -4,7 +4,8 @@
 #' have decimals.
 #' @noRd
 money_columns <- function(ans) {
-  display("money") %||% columns_with_places(ans, plan_measure(ans$plan), function(places) !identical(places, 0L))
+  display("money") %||% columns_with_places(ans, plan_measure(ans$plan),
+    function(places) !identical(places, 0L))
 }
 
 # Columns that a measure adds up or compares, if their number of decimals fits.
@@ -58,9 +59,9 @@ money_power <- function(node, columns) {
     negate = , per_day = sides[1L], 0)
 }
 
-#' Is a measure shown as a percentage? Either it is named in the display settings, or it divides money by money, such as a
-#' margin. Without named money columns, money has two decimals, and the overall ratio must lie between -1 and 1: net sales
-#' divided by cost is not a percentage.
+#' Is a measure shown as a percentage? Either it is named in the display settings, or it divides
+#' money by money, such as a margin. Without named money columns, money has two decimals, and the
+#' overall ratio must lie between -1 and 1: net sales divided by cost is not a percentage.
 #' @noRd
 reads_as_percent <- function(ans, measure = asked_measure(ans)) {
   measure$name %in% display("percent") || is_part_of_money(ans, measure)
@@ -70,7 +71,8 @@ is_part_of_money <- function(ans, measure) {
   if (!identical(measure$tree$op, "/")) {
     return(FALSE)
   }
-  columns <- display("money") %||% columns_with_places(ans, measure, function(places) identical(places, 2L))
+  columns <- display("money") %||% columns_with_places(ans, measure,
+    function(places) identical(places, 2L))
   all(vapply(measure$tree$args, money_power, 0, columns = columns) == 1) && all(abs(overall_values(ans, measure)) <= 1, na.rm = TRUE)
 }
 

@@ -51,7 +51,8 @@ cut_off_words <- function(table, ans, number) {
 tier_intervals <- function(scheme) {
   b <- scheme$bounds
   k <- length(scheme$labels)
-  number <- function(x) if (isTRUE(scheme$percent)) percent_text(x) else prettyNum(number_text(x), big.mark = ",", decimal.mark = ".", input.d.mark = ".")
+  number <- function(x) if (isTRUE(scheme$percent)) percent_text(x) else prettyNum(number_text(x),
+    big.mark = ",", decimal.mark = ".", input.d.mark = ".")
   text <- function(parts) vapply(parts, `[[`, "", "text")
   switch(scheme$kind,
     value = if (k > 2L && b[1L] < b[2L]) {

@@ -101,10 +101,12 @@ question_text <- function(plan) {
   )
 }
 
-# Was the measure given a name? Without one a sum has that of its column, a change is called so, and others have their own text.
-has_own_name <- function(measure) !measure$name %in% c("change", measure$text, gsub("^sum\\(`?|`?\\)$", "", measure$text))
+# Did the user name the measure? Default names are the column of a sum, "change", and the text of
+# other measures.
+has_own_name <- function(measure) !measure$name %in% c("change", measure$text,
+  gsub("^sum\\(`?|`?\\)$", "", measure$text))
 
-# What the name stands for.
+# The line that defines the name of a measure.
 measure_lines <- function(plan) {
   measure <- plan_measure(plan)
   if (has_own_name(measure)) sprintf("%s: %s", measure$name, cut_echo(measure$text))
@@ -152,7 +154,8 @@ selected_words <- function(ans, rows = whole_rows(ans)) {
     })
 }
 
-#' "Ada Winter: 38 of 241 customers, 16.1 % of net sales; 20 of the 98 in tier A": of a selection by one name.
+#' "Ada Winter: 38 of 241 customers, 16.1 % of net sales; 20 of the 98 in tier A", for a named
+#' selection.
 #' @noRd
 member_words <- function(x) {
   ans <- answer_of(x)
@@ -163,10 +166,12 @@ member_words <- function(x) {
   } else if (has_facet(ans, "tiers") && !all(is.na(ans$facets$tiers$number))) {
     number <- ans$facets$tiers$number
     first <- min(number, na.rm = TRUE)
-    c(sum(number[rows] %in% first), sum(number %in% first), paste("in tier", ans$facets$tiers$scheme$labels[first]))
+    c(sum(number[rows] %in% first), sum(number %in% first),
+      paste("in tier", ans$facets$tiers$scheme$labels[first]))
   }
   paste0(utils::tail(ans$facets$selection$text, 1L), ": ", selected_words(ans),
-    if (length(group)) sprintf("; %s of the %s %s", format_count(as.numeric(group[1L])), format_count(as.numeric(group[2L])), group[3L]))
+    if (length(group)) sprintf("; %s of the %s %s", format_count(as.numeric(group[1L])),
+      format_count(as.numeric(group[2L])), group[3L]))
 }
 
 # What a legend says of the items that reach the part, and of the others.
@@ -217,7 +222,8 @@ reading_notes <- function(ans) {
         ans$plan$having$text)
     },
     if (n("items in neither period") > 0) {
-      sprintf("%s not listed: %s.", count_of(n("items in neither period"), noun), ans$plan$having$text)
+      sprintf("%s not listed: %s.", count_of(n("items in neither period"), noun),
+        ans$plan$having$text)
     },
     distinct_notes(ans), money_note(ans),
     if (n("items left out") > 0) {

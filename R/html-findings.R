@@ -24,7 +24,8 @@ html_parts.eggcrate_check <- function(x, n, figures, items = FALSE) {
   list(title = check_title(x), lines = character(),
     body = list(html_plain(frame_cells(x$columns, check_counts), "columns"),
       if (NROW(found$table)) {
-        list(htmltools::tags$p(htmltools::tags$b(odd_title)), html_plain(frame_cells(found$table, check_counts), odd_title))
+        list(htmltools::tags$p(htmltools::tags$b(odd_title)),
+          html_plain(frame_cells(found$table, check_counts), odd_title))
       } else {
         htmltools::tags$p(nothing_odd)
       }),

@@ -177,14 +177,16 @@ latest_period <- function(period, coverage, call = NULL) {
   if (!length(complete)) {
     early <- coverage$last < coverage$first
     stop_data("period", sprintf("The data do not cover a complete %s.", period$unit),
-      i = if (early) sprintf("They begin on %s, after `as_of` (%s).", day_text(coverage$first), day_text(coverage$last)),
+      i = if (early) sprintf("They begin on %s, after `as_of` (%s).", day_text(coverage$first),
+        day_text(coverage$last)),
       i = if (!early) sprintf("They cover %s to %s. Use `current(%s)` for the latest one, even if incomplete.", day_text(coverage$first), day_text(coverage$last), period$unit),
       fields = list(period = period$unit), call = call)
   }
   complete[1L]
 }
 
-#' Refuses a latest day more than a year after the day before it: it is probably wrong, and `latest(month)` would count from it.
+#' Refuses a latest day more than a year after the day before it: it is probably wrong, and
+#' `latest(month)` would count from it.
 #' @noRd
 check_latest <- function(schema, rules, name, call = NULL) {
   if (!is.null(rules$as_of)) {
@@ -195,7 +197,8 @@ check_latest <- function(schema, rules, name, call = NULL) {
   if (length(days) == 2L && !anyNA(days) && diff(days) > most_days_between) {
     written <- day_text(days)
     stop_data("period", sprintf("The latest date of `%s`, %s, is more than a year after the date before it, %s.", bare_name(name), written[2L], written[1L]),
-      i = sprintf("Correct it, or set the day that counts as today: `as_of = \"%s\"`.", written[1L]),
+      i = sprintf("Correct it, or set the day that counts as today: `as_of = \"%s\"`.",
+        written[1L]),
       fields = list(column = name, date = structure(days[2L], class = "Date")), call = call)
   }
 }

@@ -10,7 +10,8 @@ read_expression <- function(x, arg, call = NULL) {
     stop_expression(sprintf("%s must be one expression, not %s.", said(arg), describe(x)),
       call = call)
   }
-  found <- tryCatch(str2expression(escaped_bidi(quoted_percents(enc2utf8(x)))), error = function(e) {
+  found <- tryCatch(str2expression(escaped_bidi(quoted_percents(enc2utf8(x)))),
+    error = function(e) {
     stop_expression(sprintf("%s cannot be read: %s.", said(arg), syntax_complaint(e)), x,
       syntax_hint(x), call)
   })
@@ -27,10 +28,11 @@ read_expression <- function(x, arg, call = NULL) {
 # An argument by its name, or what is meant by no argument's name.
 said <- function(arg) if (grepl(" ", arg)) capital(arg) else tick(arg)
 
-# R's parser refuses the marks that turn the direction of writing, also in quotes, unless they are escapes.
+# R's parser rejects bidi formatting characters, also within quotes. It accepts them as escapes.
 escaped_bidi <- function(text) {
   found <- gregexpr("[\u202a-\u202e\u2066-\u2069]", text)
-  regmatches(text, found) <- lapply(regmatches(text, found), function(marks) sprintf("\\u%04x", vapply(marks, utf8ToInt, 1L)))
+  regmatches(text, found) <- lapply(regmatches(text, found),
+    function(marks) sprintf("\\u%04x", vapply(marks, utf8ToInt, 1L)))
   text
 }
 

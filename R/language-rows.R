@@ -139,7 +139,8 @@ check_arity <- function(args, n, name, text) {
   }
 }
 
-# A column without values takes the type that is needed. A percentage becomes a number if a number is needed.
+# A column without values takes the type that is needed. A percentage becomes a number if a number
+# is needed.
 as_type <- function(node, type) {
   if (type == "number" && node$op == "text") {
     number <- percent_as_number(node$value)

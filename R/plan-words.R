@@ -106,7 +106,8 @@ read_rules <- function(rules, call = NULL) {
   rules
 }
 
-# In a file, a column that is used only as a key keeps its text as written. A column in `show` has its own type.
+# In a file, a column that is used only as a key keeps its text as written. A column in `show` has
+# its own type.
 used_columns <- function(exprs, also = list()) {
   key_words <- c("by", "within")
   plain <- function(exprs) name_text(unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr)))))

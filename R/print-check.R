@@ -3,7 +3,8 @@
 #' @rdname check_sales
 #' @param x What `check_sales()` returned.
 #' @param width Width of a line in characters.
-#' @param n How many findings of one kind are shown for each column, 5 by default. `x$findings` has all.
+#' @param n How many findings of one kind are shown for each column, 5 by default. `x$findings` has
+#'   all.
 #' @export
 print.eggcrate_check <- function(x, width = getOption("width"), n = shown_of_kind, ...) {
   print_lines(format(x, width = width, n = n))
@@ -20,7 +21,8 @@ format.eggcrate_check <- function(x, width = getOption("width"), n = shown_of_ki
     cells_lines(frame_cells(x$columns, check_counts), width), "",
     if (NROW(found$table)) {
       c(bold(odd_title),
-        cells_lines(frame_cells(found$table, check_counts), width), if (length(found$notes)) c("", found$notes))
+        cells_lines(frame_cells(found$table, check_counts), width),
+        if (length(found$notes)) c("", found$notes))
     } else {
       nothing_odd
     }
@@ -36,7 +38,8 @@ shown_findings <- function(findings, n) {
   of <- unique(kind[place > n])
   if (!length(of)) return(list(table = findings, notes = character()))
   at <- match(of, kind)
-  notes <- sprintf("%s: %s of %s findings \u201c%s\u201d shown. The table `findings` lists all.", findings$column[at], count_text(n),
+  notes <- sprintf("%s: %s of %s findings \u201c%s\u201d shown. The table `findings` lists all.",
+    findings$column[at], count_text(n),
     count_text(tabulate(match(kind, of), length(of))), findings$finding[at])
   list(table = findings[place <= n, ], notes = notes)
 }

@@ -31,7 +31,8 @@ extreme_cells <- function(ends, at, ans) {
   if (has_shares(ans)) {
     total <- ans$ranked$totals[[plan_measure(ans$plan)$name]][ans$ranked$cell[along("row")]]
     cells <- c(cells, list(share = cell("share", percent_formatter()(along("share"))),
-      mark_of_share = cell("", share_marks(along("share")), "left"), total = cell("of", measure_formatter(ans)(total))))
+      mark_of_share = cell("", share_marks(along("share")), "left"),
+      total = cell("of", measure_formatter(ans)(total))))
   }
   if (!any(nzchar(labels))) {
     return(cells)

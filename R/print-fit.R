@@ -63,8 +63,9 @@ one_block <- function(block, width) {
 # Columns that stay or leave together.
 block_pairs <- list(c("from", "to"), c("target", "gap"))
 
-# The bars leave first, then names are cut, then columns leave: cumulative shares, derived columns, shares, further columns from
-# the right, those that were asked for, and the columns that the answer is about.
+# Fits the columns into the width. Bars are dropped first, then names are cut. Then columns are
+# dropped, in this order: cumulative shares, derived columns, shares, other columns from the right,
+# columns that the user named, and the main columns of the result.
 fit_cells <- function(cells, width, least_name, derived = derived_columns, asked = character()) {
   least_name <- min(least_name, max(nchar(trimws(cells$name, "right"), "width")))
   for (bar in rev(bar_columns(cells))) if (row_width(cells) > width) cells[[bar]] <- NULL
@@ -72,7 +73,8 @@ fit_cells <- function(cells, width, least_name, derived = derived_columns, asked
     sum(vapply(cells[names(cells) != "name"], function(c) nchar(c[1L], "width"), 1)) +
       2L * (length(cells) - 1L)
   }
-  extras <- rev(setdiff(names(cells), c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
+  extras <- rev(setdiff(names(cells),
+    c("mark", "rank", "name", "value", bar_columns(cells), "share", "cum_share")))
   first <- intersect(extras, setdiff(derived, asked))
   last <- intersect(extras, main_columns)
   asked <- setdiff(intersect(extras, asked), last)
@@ -85,28 +87,32 @@ fit_cells <- function(cells, width, least_name, derived = derived_columns, asked
   cells
 }
 
-# Cells of columns that an option asked for: shown columns, further measures, the tier before.
+# Names of the cells that the user named in an option: `show`, `also`, `compare_with`, `columns`.
 asked_cells <- function(setup) {
   plan <- setup$ans$plan
   measures <- measure_names(plan)[-1L]
-  c(names(plan$show), measures, paste0(rep(measures, each = 2L), c("_from", "_to")), "tier_before", setup$chosen)
+  c(names(plan$show), measures, paste0(rep(measures, each = 2L), c("_from", "_to")), "tier_before",
+    setup$chosen)
 }
 
 # Chosen columns -----------------------------------------------------------
 
-# Names of columns whose cells are called otherwise.
-cell_names <- c(to_next = "to next", rank_to = "place", rank_change = "moved", last_order = "last", change = "value")
+# Names of cells that differ from the names of their columns.
+cell_names <- c(to_next = "to next", rank_to = "place", rank_change = "moved", last_order = "last",
+  change = "value")
 
-#' A setup with the cells of the columns that were chosen, in their order. The items and their marks stay, bars are beside their column.
+#' Keeps only the chosen columns of a table, in the order of the setting. The item column and the
+#' marks are always kept; bars follow their column.
 #' @noRd
 with_chosen_columns <- function(setup, x) {
-  asked <- display("columns")
-  if (is.null(asked)) {
+  chosen <- display("columns")
+  # Concentration has no rows of items.
+  if (is.null(chosen) || is.null(setup$rows$source)) {
     return(setup)
   }
-  cells <- c(setup$cells, chosen_lines(setup, x, asked))
-  names <- chosen_names(asked, setup, names(cells))
-  # A setting for other answers changes nothing here.
+  cells <- c(setup$cells, added_cells(setup, x, chosen))
+  names <- chosen_cell_names(chosen, setup, names(cells))
+  # The setting may name columns of other results only.
   if (!length(setdiff(names, "name"))) {
     return(setup)
   }
@@ -117,32 +123,33 @@ with_chosen_columns <- function(setup, x) {
   setup
 }
 
-chosen_names <- function(asked, setup, cells) {
+chosen_cell_names <- function(chosen, setup, cells) {
   plan <- setup$ans$plan
-  name <- ifelse(asked %in% names(plan$by), "name", ifelse(asked == plan_measure(plan)$name, "value", asked))
+  name <- ifelse(chosen %in% names(plan$by), "name",
+    ifelse(chosen == plan_measure(plan)$name, "value", chosen))
   other <- !name %in% cells & name %in% names(cell_names)
   name[other] <- cell_names[name[other]]
   unique(name[name %in% cells])
 }
 
-# Columns of the result that a table of lines does not have of its own accord.
-chosen_lines <- function(setup, x, asked) {
-  if (is.null(setup$rows$source)) {
-    return(NULL)
-  }
-  known <- c(names(setup$cells), names(cell_names), names(setup$ans$plan$by), plan_measure(setup$ans$plan)$name)
-  further <- setdiff(intersect(asked, names(x)), known)
-  lapply(with_names(further, further), function(name) {
+# Cells of chosen columns that the table does not show by default.
+added_cells <- function(setup, x, chosen) {
+  plan <- setup$ans$plan
+  shown <- c(names(setup$cells), names(cell_names), names(plan$by), plan_measure(plan)$name)
+  added <- setdiff(intersect(chosen, names(x)), c(shown, group_names(plan)))
+  lapply(with_names(added, added), function(name) {
     values <- .subset2(x, name)
     at <- values[setup$rows$source]
-    cell(column_title(setup$ans, name), ifelse(is.na(at), "", column_texts(name, values, setup$ans)(at)), if (is.numeric(values)) "right" else "left")
+    text <- ifelse(is.na(at), "", column_texts(name, values, setup$ans)(at))
+    cell(column_title(setup$ans, name), text, if (is.numeric(values)) "right" else "left")
   })
 }
 
-# Are these columns of the result?
+# Refuses chosen columns that the result does not have.
 check_chosen <- function(columns, x, call = NULL) {
   check_display_names(columns, "columns", "columns", call)
-  for (name in columns) if (!name %in% names(x)) stop_unknown_column(name, names(x), "the result", call = call)
+  for (name in columns) if (!name %in% names(x)) stop_unknown_column(name, names(x), "the result",
+    call = call)
 }
 
 # The earlier and the later period of a measure.

@@ -9,14 +9,15 @@
 #' @param n How many items to show of each group, `Inf` for all; by default 10, and all that
 #'   [only()] has left.
 #' @param width Width of a line in characters.
-#' @param columns Columns to show, in this order, by their names in the result: `c("net_sales", "percentile")`. The items are always
-#'   shown.
+#' @param columns Columns to show, in this order, by their names in the result:
+#'   `c("net_sales", "percentile")`. The items are always shown.
 #' @param ... Ignored.
 #' @returns `x`, invisibly; `format()` returns the lines.
 #' @export
 #' @examples
 #' print(standings(demo_orders(), of = sum(net_sales), by = product), n = 5)
-#' print(standings(demo_orders(), of = sum(net_sales), by = product), columns = c("rank", "net_sales", "percentile"))
+#' print(standings(demo_orders(), of = sum(net_sales), by = product),
+#'   columns = c("rank", "net_sales", "percentile"))
 print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), columns = NULL, ...) {
   print_lines(format(x, n = n, width = width, columns = columns, ...))
   invisible(x)
@@ -24,7 +25,8 @@ print.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), co
 
 #' @rdname print.eggcrate_standings
 #' @export
-format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), columns = NULL, ...) {
+format.eggcrate_standings <- function(x, n = NULL, width = getOption("width"), columns = NULL,
+  ...) {
   if (is.null(columns)) {
     return(format_answer(x, n, width))
   }
@@ -177,7 +179,7 @@ body_rows <- function(x, ans, at, keep) {
     value = x[[plan_measure(ans$plan)$name]][keep],
     share = (.subset2(x, "share") %||% none)[keep],
     cum_share = (.subset2(x, "cum_share") %||% none)[keep],
-    mark = marks_of(x)[keep] %||% rep(NA, sum(keep))
+    mark = marks_of(x)[keep] %||% rep(NA, sum(keep)), source = which(keep)
   )
 }
 
@@ -187,7 +189,6 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
   measures <- vapply(ans$plan$measures[-1L], `[[`, "", "name")
   shown <- c(names(ans$plan$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
-  further <- further_columns(x, ans, c(measures, shown, gaps))
   firm <- if (has_facet(ans, "firmness")) {
     with_names(
       list(list(format = as.character, values = rank_interval(x, keep), totals = NULL,
@@ -211,21 +212,11 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
         side = "left")),
     lapply(with_names(gaps, sub("_", " ", gaps)),
       function(name) list(format = tier_formatter(ans), values = .subset2(x, name)[keep],
-      totals = NULL, side = "right")),
-    lapply(with_names(further, further), function(name) {
-      values <- .subset2(x, name)
-      list(format = column_texts(name, values, ans), values = values[keep], totals = NULL, side = if (is.numeric(values)) "right" else "left")
-    })
+      totals = NULL, side = "right"))
   )
 }
 
-# Columns of the result that were chosen, and that the table does not show of its own accord.
-further_columns <- function(x, ans, shown) {
-  known <- c(names(ans$plan$by), group_names(ans$plan), plan_measure(ans$plan)$name, "rank", "share", "cum_share", shown)
-  setdiff(intersect(display("columns"), names(x)), known)
-}
-
-# A function that writes values of a column as any table of the answer does.
+# Returns a function that formats the values of a column as in any other table of the result.
 column_texts <- function(name, values, ans) {
   format <- column_formats(with_names(list(values), name), ans)[[name]]$format
   format %||% function(x) if (is.numeric(x)) format_count(x) else as.character(x)
@@ -280,7 +271,8 @@ total_rows <- function(ans) {
 summary_rows <- function(cell, kind, name, value, share) {
   n <- length(cell)
   list(row = rep(NA_integer_, n), cell = cell, kind = rep(kind, n), rank = rep("", n), name = name,
-    value = value, share = share, cum_share = rep(NA_real_, n), mark = rep(NA, n))
+    value = value, share = share, cum_share = rep(NA_real_, n), mark = rep(NA, n),
+    source = rep(NA_integer_, n))
 }
 
 rbind_rows <- function(...) do.call(Map, c(list(c), Filter(Negate(is.null), list(...))))
@@ -360,10 +352,12 @@ tier_cells <- function(setup) {
   c(cells, marked_cells(table, ans))
 }
 
-# How many of the marked items are in each row of a table of tiers, quadrants, classes or statuses.
+# Cells with the number of marked items in each row of a table of tiers, quadrants, classes or
+# statuses.
 marked_cells <- function(table, ans, total = FALSE) {
   rows <- named_rows(ans)
-  Map(function(name, count, rows) cell(name, format_count(c(count, if (total) length(rows)))), names(rows), utils::tail(table, length(rows)), rows)
+  Map(function(name, count, rows) cell(name, format_count(c(count, if (total) length(rows)))),
+    names(rows), utils::tail(table, length(rows)), rows)
 }
 
 setup_name_title <- function(setup) enumerate(shown_name(names(setup$ans$plan$by)))

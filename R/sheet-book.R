@@ -80,7 +80,7 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
     picture = picture)
 }
 
-# The columns that were chosen, in their order, after the items.
+# The chosen columns in their order, after the item column.
 chosen_of <- function(plain, ans) {
   asked <- intersect(display("columns"), names(plain))
   keys <- if (is.list(ans)) intersect(c(group_names(ans$plan), names(ans$plan$by)), names(plain))
@@ -297,7 +297,8 @@ column_widths <- function(sheet) {
   widths <- vapply(seq_along(sheet$columns), function(j) {
     values <- utils::head(sheet$columns[[j]], 2000L)
     text <- if (is.double(values) && !inherits(values, "Date")) {
-      format(round(max(abs(values), 0, na.rm = TRUE)), big.mark = ",", decimal.mark = ".", scientific = FALSE, nsmall = 2L)
+      format(round(max(abs(values), 0, na.rm = TRUE)), big.mark = ",", decimal.mark = ".",
+        scientific = FALSE, nsmall = 2L)
     } else {
       as.character(values)
     }

@@ -99,7 +99,8 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
     raw_columns(file, wanted, as_text, call)
   }
   counts <- column_counts(file, wanted)
-  different <- if (is.null(file$several) && !is.null(file$table)) file$table$different(match(wanted, file$header)) else list(NULL)
+  different <- if (is.null(file$several) &&
+    !is.null(file$table)) file$table$different(match(wanted, file$header)) else list(NULL)
   Map(function(x, name, as_text, padded, blank, padded_row, blank_row, different) {
     typed <- type_column(x, name, as_text, padded, blank, file, different)
     if (!is.null(typed$odd)) typed$odd$place <- place_in_file(file, typed$odd$row)
@@ -108,11 +109,11 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
   }, raw, wanted, as_text, counts$padded, counts$blank, counts$padded_row, counts$blank_row, if (length(wanted)) different)
 }
 
-# What the scanner counted of columns: `padded`, `blank`, `padded_row`, `blank_row` along `names`.
+# What the scanner counted of columns: `count_fields` along `names`.
 column_counts <- function(file, names) {
-  fields <- c("padded", "blank", "padded_row", "blank_row")
   at <- match(names, file$header)
-  if (!is.null(file$several)) several_counts(file, names) else if (!is.null(file$table)) file$table$counts(at) else lapply(file[fields], `[`, at)
+  if (!is.null(file$several)) return(several_counts(file, names))
+  if (!is.null(file$table)) file$table$counts(at) else lapply(file[count_fields], `[`, at)
 }
 
 # Columns as they stand in the file: numbers and dates where data.table is sure, else text.

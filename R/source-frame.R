@@ -45,7 +45,8 @@ source_columns.eggcrate_source_frame <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
-# Converts a column to a plain vector, once. A logical, text or factor column without values becomes empty text, as in a file.
+# Converts a column to a plain vector, once. A logical, text or factor column without values becomes
+# empty text, as in a file.
 frame_column <- function(s, name) {
   x <- .subset2(s$data, name)
   if (is_blank_column(s, name)) {
@@ -74,7 +75,8 @@ checked_years <- function(x, name) {
 
 is_blank_column <- function(s, name) {
   x <- .subset2(s$data, name)
-  if (!(is.logical(x) || is.character(x) || is.factor(x)) || length(dim(x)) || (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
+  if (!(is.logical(x) || is.character(x) || is.factor(x)) || length(dim(x)) ||
+    (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
     return(FALSE)
   }
   once(s, paste0("blank ", name), all(is.na(x)))

@@ -100,7 +100,8 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()), call)
   added <- setdiff(added_columns(s), source_names(s$base))
   new_schema(s, c(base$types, table$types[added]), c(base$odd, table$odd[intersect(names(table$odd), added)]),
-    c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(), if (length(own)) c(unmatched_fact(s), empty_key_fact(s))),
+    c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(),
+      if (length(own)) c(unmatched_fact(s), empty_key_fact(s))),
     levels = c(base$levels, table$levels[intersect(names(table$levels), added)]))
 }
 
@@ -116,7 +117,7 @@ unmatched_fact <- function(s) {
   }
 }
 
-# Rows of the lookup that match nothing, for their key is empty.
+# Counts the rows of the lookup with an empty key. They match nothing.
 empty_key_fact <- function(s) {
   if (is_large_database(s$table)) {
     return(NULL)
@@ -124,7 +125,8 @@ empty_key_fact <- function(s) {
   empty <- which(Reduce(`|`, lapply(table_keys(s), is.na)))
   if (length(empty)) {
     row <- source_row(s$table, empty[1L])
-    list(receipt_rows("lookup", sprintf("rows of %s with an empty key", s$table$name), length(empty), s$name,
+    list(receipt_rows("lookup", sprintf("rows of %s with an empty key", s$table$name),
+      length(empty), s$name,
       paste0("they match nothing", if (!is.na(row)) sprintf("; first in row %s", row))))
   }
 }

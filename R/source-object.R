@@ -141,19 +141,22 @@ source_range.eggcrate_source <- function(s, column, call = NULL) {
 
 before_key <- function(column) paste0("day before the last of ", column)
 
-#' The latest day before the last one of a date; NA if there is none. Sources that read rows find it with the range.
+#' The latest day before the last one of a date; NA if there is none. Sources that read rows find it
+#' with the range.
 #' @noRd
 day_before_last <- function(s, column, call = NULL) {
   if (is.null(source_range(s, column, call))) return(NA_real_)
   key <- before_key(column)
-  if (is.null(s$known[[key]])) assign(key, before_of_ends(year_ends(source_tally(s, range_request(column), call))), s$known)
+  if (is.null(s$known[[key]])) assign(key,
+    before_of_ends(year_ends(source_tally(s, range_request(column), call))), s$known)
   last_of_year(s$known[[key]], column)
 }
 
 # The first and the last day of each year, as measures of all rows.
 range_request <- function(column) {
   date <- date_column(column)
-  ends <- lapply(with_names(c("min", "max"), c("min", "max")), function(op) list(op = op, text = op, value = date, when = NULL))
+  ends <- lapply(with_names(c("min", "max"), c("min", "max")),
+    function(op) list(op = op, text = op, value = date, when = NULL))
   new_request(list(), list(year = new_node("period", "period", list(date), "year", period = new_period("year"))), ends)
 }
 
@@ -162,11 +165,13 @@ range_request <- function(column) {
 year_ends <- function(tally) {
   dated <- which(!is.na(tally$keys$year))
   dated <- dated[order(tally$keys$year[dated])]
-  ends <- lapply(tally$parts, function(part) doubles_of(part$total, part$places, part$lowest)[dated])
+  ends <- lapply(tally$parts,
+    function(part) doubles_of(part$total, part$places, part$lowest)[dated])
   matrix(unlist(ends), ncol = 2L)
 }
 
-# The latest day before the last one. Within the last year its first day does: the two are less than a year apart.
+# The latest day before the last one. If the last year has several days, its first day is returned:
+# it is less than a year earlier, and nothing else is checked.
 before_of_ends <- function(ends) {
   n <- nrow(ends)
   if (n && ends[n, 1L] < ends[n, 2L]) ends[n, 1L] else if (n > 1L) ends[n - 1L, 2L] else NA_real_

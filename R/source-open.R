@@ -74,7 +74,8 @@ open_copy <- function(from, name, options, call = NULL) {
   what <- if (from == "stdin") "Standard input" else sprintf("'%s'", name)
   failed <- copy_into_(if (from == "stdin") "/dev/stdin" else path.expand(from), path, limit)
   if (failed == "NUL") {
-    stop_data("format", sprintf("%s contains a NUL byte and is not a table.", what), fields = list(path = from), call = call)
+    stop_data("format", sprintf("%s contains a NUL byte and is not a table.", what),
+      fields = list(path = from), call = call)
   }
   if (failed == "too large") {
     stop_data("too_large", sprintf("%s is larger than %s MB.", what, count_text(ceiling(limit / 1e6))), i = limit_hint(),
@@ -127,7 +128,9 @@ long_file <- 64e6
 #' @noRd
 open_table <- function(path, options, open, call = NULL) {
   table <- reading_table(path, open(path, options, call), call)
-  if (!all(validUTF8(table$names))) stop_data("format", sprintf("A column name of %s is not valid UTF-8.", basename(path)), fields = list(path = path), call = call)
+  if (!all(validUTF8(table$names))) stop_data("format",
+    sprintf("A column name of %s is not valid UTF-8.",
+    basename(path)), fields = list(path = path), call = call)
   c(options, list(header = header_names(table$names, "UTF-8"), rows = table$rows, blank_lines = 0, doubled_quotes = FALSE,
     name = basename(path), path = path, table = table))
 }
@@ -140,9 +143,10 @@ reading_table <- function(path, expr, call = NULL) {
 }
 
 #' A typed table, whose columns are read when they are asked for, each once.
-#' @param read Function of places of columns that returns them as a list; a text may come from `coded_texts()`.
-#' @return `names`, `rows`; `columns(at)`; along `at` also `different(at)`, the different texts, NULL for other types, and
-#'   `counts(at)`, what the scanner counts of a text.
+#' @param read Function of places of columns that returns them as a list; a text may come from
+#'   `coded_texts()`.
+#' @return `names`, `rows`; `columns(at)`; along `at` also `different(at)`, the different texts,
+#'   NULL for other types, and `counts(at)`, what the scanner counts of a text.
 #' @noRd
 new_table <- function(path, names, rows, read) {
   known <- new.env(parent = emptyenv())
@@ -156,13 +160,15 @@ new_table <- function(path, names, rows, read) {
     lapply(with_names(count_fields, count_fields), function(field) vapply(found, `[[`, 0, field))
   }
   part <- function(field) function(at, call = NULL) lapply(looked(at, call), `[[`, field)
-  list(names = names, rows = rows, columns = part("values"), different = part("different"), counts = counts)
+  list(names = names, rows = rows, columns = part("values"), different = part("different"),
+    counts = counts)
 }
 
 read_column <- function(x, rows) {
   coded <- inherits(x, "eggcrate_coded")
   n <- length(if (coded) x$code else x)
-  if (n != rows) stop(sprintf("The table has %s, and one of its columns %s.", counted(rows, "row"), count_text(n)))
+  if (n != rows) stop(sprintf("The table has %s, and one of its columns %s.", counted(rows, "row"),
+    count_text(n)))
   if (coded) return(list(values = x$texts[x$code], different = x$texts))
   x <- plain_cells(x)
   list(values = x, different = if (is.character(x)) unique(x))
@@ -170,28 +176,33 @@ read_column <- function(x, rows) {
 
 count_fields <- c("padded", "blank", "padded_row", "blank_row")
 
-# Of texts only the different ones are looked at.
+# For texts, only the different values are checked.
 cell_counts <- function(x, different) {
-  found <- list(padded = integer(), blank = if (is.null(different) || anyNA(different)) which(is.na(x)))
+  found <- list(padded = integer(),
+    blank = if (is.null(different) || anyNA(different)) which(is.na(x)))
   if (!is.null(different)) {
     of <- function(texts) if (length(texts)) which(x %in% texts) else integer()
-    found <- list(padded = of(different[padded_cells(different)]), blank = of(different[is.na(different) | blank_texts_(different)]))
+    found <- list(padded = of(different[padded_cells(different)]),
+      blank = of(different[is.na(different) | blank_texts_(different)]))
   }
   first <- function(rows) if (length(rows)) rows[1L] + 1 else 0
-  list(padded = as.numeric(length(found$padded)), blank = as.numeric(length(found$blank)), padded_row = first(found$padded), blank_row = first(found$blank))
+  list(padded = as.numeric(length(found$padded)), blank = as.numeric(length(found$blank)),
+    padded_row = first(found$padded), blank_row = first(found$blank))
 }
 
 padded_cells <- function(x) grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", x)
 
-# Only the columns in question are read, each as a whole; texts, which take longest, in as many processes as there are threads.
+# Reads only the columns of the question. Text columns take longest; they are spread over as many
+# processes as there are threads.
 open_parquet <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
   check_parquet_end(path, call)
-  found <- apart(list(function() {
+  found <- in_processes(list(function() {
     schema <- nanoparquet::read_parquet_schema(path)[-1L, ]
     # Columns within columns have names that are no columns of a table.
     if (any(!is.na(schema$num_children))) return(list(table = nanoparquet::read_parquet(path)))
-    list(names = schema$name, type = schema$type, rows = nanoparquet::read_parquet_info(path)$num_rows)
+    list(names = schema$name, type = schema$type,
+      rows = nanoparquet::read_parquet_info(path)$num_rows)
   }))[[1L]]
   if (!is.null(found$table)) {
     return(whole_table(path, found$table))
@@ -199,17 +210,19 @@ open_parquet <- function(path, options, call = NULL) {
   new_table(path, found$names, found$rows, function(at) {
     share <- order(found$type[at] != "BYTE_ARRAY")
     parts <- split(at[share], (seq_along(at) - 1L) %% eggcrate_threads())
-    read <- apart(lapply(unname(parts), function(at) function() lapply(parquet_columns(path, at), coded_texts)))
+    read <- in_processes(lapply(unname(parts),
+      function(at) function() lapply(parquet_columns(path, at), coded_texts)))
     unlist(read, recursive = FALSE)[match(at, unlist(parts))]
   })
 }
 
 parquet_columns <- function(path, at) {
   order <- sort(at)
-  unname(unclass(as.data.frame(nanoparquet::read_parquet(path, col_select = order))))[match(at, order)]
+  unname(unclass(as.data.frame(nanoparquet::read_parquet(path, col_select = order))))[match(at,
+    order)]
 }
 
-# A text column as its different texts and their numbers, which are fewer bytes.
+# Encodes a text column as its different texts and a code for each row: fewer bytes to transfer.
 coded_texts <- function(x) {
   if (!is.character(x)) return(x)
   code <- match_rows(list(x))

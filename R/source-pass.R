@@ -177,14 +177,15 @@ kind_of_all <- function(firsts, as_text, file) {
 
 # Are these no numbers or dates, and none was meant?
 is_plain_text <- function(x, file) {
-  x <- unique(trimws(x, whitespace = "[ \t\r\n\u00a0]"))
+  x <- unique(trimmed_cells(x))
   x[blank_texts_(x)] <- NA_character_
   read <- read_texts(unique(x), file$decimal, file$dates)
   is.null(read$values) && is.na(read$odd)
 }
 
+# Is one of these texts not a date in any form? Missing words are not counted.
 not_all_dates <- function(x) {
-  x <- trimws(x, whitespace = "[ \t\r\n\u00a0]")
+  x <- trimmed_cells(x)
   given <- x[!blank_texts_(x) & !x %in% missing_words]
   anyNA(iso_dates(given)$values) && !all(grepl(date_shape, given))
 }
@@ -303,7 +304,8 @@ pass_once <- function(through, tables, requests) {
 empty_columns <- list(text = character(), whole = integer(), real = numeric(), date = structure(numeric(), class = "Date"))
 
 #' All cells are seen: could the texts of a column be numbers or dates after all?
-#' @param found What the kernel found: of each column its `texts`, or, if it is `lettered`, the first of them.
+#' @param found What the kernel found: of each column its `texts`, or, if it is `lettered`, the
+#'   first of them.
 #' @noRd
 texts_are_texts <- function(s, found, slots) {
   for (i in seq_along(slots)) {

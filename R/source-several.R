@@ -46,8 +46,10 @@ source_several <- function(paths, reading = list(), call = NULL) {
   new_file_source(file, list(parts = unname(origins), reading = reading))
 }
 
-#' Finds duplicate files: those with the same bytes as an earlier file, or with the same first and last thousand lines.
-#' @return `at`, the positions of the duplicates; `first`, the positions of the earlier files; `words`, a sentence for each.
+#' Finds duplicate files: those with the same bytes as an earlier file, or with the same first and
+#' last thousand lines.
+#' @return `at`, the positions of the duplicates; `first`, the positions of the earlier files;
+#'   `words`, a sentence for each.
 #' @noRd
 same_files <- function(paths, files) {
   names <- vapply(files, `[[`, "", "name")
@@ -62,10 +64,13 @@ same_files <- function(paths, files) {
   first <- ifelse(duplicated(bytes), match(bytes, bytes), match(ends, ends))
   at <- which(first < seq_along(files) & vapply(files, function(file) file$rows > 0, NA))
   list(at = at, first = first[at],
-    words = sprintf("%s has the same %s %s", names[at], ifelse(duplicated(bytes)[at], "bytes as", "first and last thousand lines as"), names[first[at]]))
+    words = sprintf("%s has the same %s %s", names[at],
+      ifelse(duplicated(bytes)[at], "bytes as",
+      "first and last thousand lines as"), names[first[at]]))
 }
 
-# A hash of the first and last lines of a text file, without its header; NULL for other files and compressed ones.
+# A hash of the first and last lines of a text file, without its header; NULL for other files and
+# compressed ones.
 line_ends <- function(file, lines) {
   if (!is.null(file$table) || !is.null(file$packed)) {
     return(NULL)

@@ -35,9 +35,11 @@ type_column <- function(x, name, keep_text, padded, blank, file, different = NUL
   )
 }
 
+trimmed_cells <- function(x) trimws(x, whitespace = "[ \t\r\n\u00a0]")
+
 tidy_text <- function(x, padded, quotes, blank) {
   if (quotes) x <- gsub("\"\"", "\"", x, fixed = TRUE)
-  if (padded > 0) x <- trimws(x, whitespace = "[ \t\r\n\u00a0]")
+  if (padded > 0) x <- trimmed_cells(x)
   if (blank > 0) x[blank_texts_(x)] <- NA_character_
   x
 }

@@ -183,7 +183,8 @@ with_tables <- function(args, call = NULL) {
   args
 }
 
-# The complaint about a question, or NULL. Values of the order lines are not checked here; those of a table beside them are.
+# The error of a question, or NULL. Values of second tables are checked, values of the order lines
+# are not.
 question_error <- function(command, args, source, trial = NULL, show = NULL) {
   tryCatch({
     args <- with_tables(args)
@@ -225,10 +226,11 @@ check_study_part <- function(study, part, args, source, trial) {
   study
 }
 
-# A page for one finds its rows among those of the whole by a column of the result.
+# With `whole`, a page selects its rows by a column of the result.
 check_has_member <- function(x, part, column) {
   if (isTRUE(part$shown$whole) && !is.null(column) && !column %in% names(as_plain(x))) {
-    stop_eggcrate("call", "unknown_value", sprintf("`whole` needs the column `%s` of `for_each` in the result.", column),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`whole` needs the column `%s` of `for_each` in the result.", column),
       i = sprintf("Add `show = \"%s\"`.", column), fields = list(argument = "whole"))
   }
 }
@@ -297,7 +299,8 @@ trial_source <- function(source, uses) {
         days <- schema$range(name)
         ends <- c(days[1L] %||% 0, days[2L] %||% 0)
         # The last two days are near each other, as in most data.
-        structure(c(ends[1L], mean(ends) %/% 1, max(ends[1L], ends[2L] - 1), ends[2L]), class = "Date")
+        structure(c(ends[1L], mean(ends) %/% 1, max(ends[1L], ends[2L] - 1), ends[2L]),
+          class = "Date")
       },
       rep(NA_character_, 4L))
   }, names(schema$types), schema$types)

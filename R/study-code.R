@@ -79,7 +79,8 @@ parsed <- function(text) tryCatch(read_expression(text, "a text"), eggcrate_erro
 r_source <- function(file, lookups, reading = NULL) {
   code <- if (is.name(file)) tick_odd(as.character(file)) else if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else text_literal(file)
   reading <- reading_given(reading, "twice")
-  if (length(reading)) code <- sprintf("read_sales(%s, %s)", code, paste(names(reading), "=", text_literal(unlist(reading)), collapse = ", "))
+  if (length(reading)) code <- sprintf("read_sales(%s, %s)", code,
+    paste(names(reading), "=", text_literal(unlist(reading)), collapse = ", "))
   for (one in lookups) {
     by <- if (!is.null(one$by)) {
       names <- names(one$by) %||% rep("", length(one$by))
@@ -92,7 +93,8 @@ r_source <- function(file, lookups, reading = NULL) {
 
 # Reading options that are not the default ones.
 reading_given <- function(source, without = character()) {
-  given <- Filter(Negate(is.null), source[setdiff(intersect(reading_names, names(source)), without)])
+  given <- Filter(Negate(is.null),
+    source[setdiff(intersect(reading_names, names(source)), without)])
   if (identical(given$encoding, "UTF-8")) given$encoding <- NULL
   given
 }
@@ -141,7 +143,8 @@ shell_quoted <- function(x) if (grepl("^[[:alnum:]_./,:%@+-]+$", x)) x else shQu
 own_display <- function(display) {
   defaults <- new_display()
   plural <- display$plurals[display$labels]
-  if (length(plural)) display$labels[!is.na(plural)] <- paste(display$labels, plural, sep = " | ")[!is.na(plural)]
+  if (length(plural)) display$labels[!is.na(plural)] <- paste(display$labels, plural,
+    sep = " | ")[!is.na(plural)]
   own <- Filter(Negate(is.null), display[intersect(names(display_keys), names(display))])
   own[!vapply(names(own), function(name) identical(own[[name]], defaults[[name]]), NA)]
 }
@@ -155,7 +158,8 @@ r_display <- function(display) {
     text <- if (is.character(value)) text_literal(value) else number_text(value)
     text[is.na(value)] <- "NA"
     if (!is.null(names(value))) text <- paste(tick_odd(names(value)), "=", text)
-    if (length(text) > 1L || !is.null(names(value))) sprintf("c(%s)", paste(text, collapse = ", ")) else text
+    if (length(text) > 1L || !is.null(names(value))) sprintf("c(%s)",
+      paste(text, collapse = ", ")) else text
   }, "")
   if (length(own)) sprintf("display_settings(%s)", paste(names(own), "=", values, collapse = ", "))
 }
@@ -166,7 +170,8 @@ r_display <- function(display) {
 shell_display <- function(display, command) {
   own <- own_display(display)
   if (!is.null(own$labels)) own$label <- sprintf("%s=%s", names(own$labels), own$labels)
-  if (!is.null(own$bars)) own$bars <- ifelse(is.na(own$bars), names(own$bars), sprintf("%s=%s", names(own$bars), number_text(own$bars)))
+  if (!is.null(own$bars)) own$bars <- ifelse(is.na(own$bars), names(own$bars),
+    sprintf("%s=%s", names(own$bars), number_text(own$bars)))
   if (!is.null(own$columns)) own$columns <- paste(own$columns, collapse = ", ")
   own <- own[names(own) %in% names(shell_options_of(command))]
   texts <- unlist(Map(function(name, values) {
@@ -175,8 +180,9 @@ shell_display <- function(display, command) {
   paste(c("", texts), collapse = " ")
 }
 
-# Options that only the command has, and that this one takes.
-shell_options_of <- function(command) Filter(function(option) is.null(option$commands) || command %in% option$commands, shell_arguments)
+# Options of the command line that this command accepts.
+shell_options_of <- function(command) Filter(function(option) is.null(option$commands) ||
+  command %in% option$commands, shell_arguments)
 
 #' The question in words.
 #' @noRd

@@ -22,14 +22,17 @@ run_each <- function(study, source, results, tell) {
   })
 }
 
-# Of a single item its place among all; of several their share, and how many of the first tier or of the items that make the part.
+# Headline of a page with `whole`: the rank of a single item. For several items, their share and the
+# number of them in the first tier or in the Pareto group.
 headed_by_member <- function(result) {
   x <- result$x
-  if (!isTRUE(result$part$shown$whole) || !is.null(result$part$shown$title) || !inherits(x, "eggcrate_standings") || inherits(x, "eggcrate_grid")) {
+  if (!isTRUE(result$part$shown$whole) || !is.null(result$part$shown$title) ||
+    !inherits(x, "eggcrate_standings") || inherits(x, "eggcrate_grid")) {
     return(result)
   }
   result$headline <- if (NROW(x) == 1L) one_place(x) else member_words(x)
-  result$charts <- lapply(result$charts, function(chart) chart + chart_labs(title = wrapped_title(result$headline)))
+  result$charts <- lapply(result$charts,
+    function(chart) chart + chart_labs(title = wrapped_title(result$headline)))
   result
 }
 
@@ -59,7 +62,8 @@ each_result <- function(study, part, whole, source, name) {
   }
   if (!is.null(whole$x)) {
     kept <- tryCatch({
-      marked <- if (length(group_table_of(whole$x))) at_rest(select_marks(whole$x, with_names(list(same), name)))
+      marked <- if (length(group_table_of(whole$x))) at_rest(select_marks(whole$x,
+        with_names(list(same), name)))
       list(x = at_rest(select_only(whole$x, same, name = name)), marked = marked)
     }, eggcrate_error = identity)
     if (inherits(kept, "error")) {
@@ -141,12 +145,15 @@ write_each <- function(run, folder, since = NULL) {
   }
   for (name in c(each_folder, each_tables)) dir.create(file.path(folder, name))
   scales <- each_scales(run$each)
-  side_by_side(run$each, write_member, run = run, scales = scales, folder = file.path(folder, each_folder), since = since)
+  side_by_side(run$each, write_member, run = run, scales = scales,
+    folder = file.path(folder, each_folder), since = since)
 }
 
 write_member <- function(member, run, scales, folder, since = NULL) {
   for (result in Filter(since_can, member$shown)) {
-    csv_file(kept_rows(result, run$study), file.path(dirname(folder), each_tables, sprintf("%s-%s-items.csv", member$file, result$part$name)), escape = TRUE)
+    csv_file(kept_rows(result, run$study),
+      file.path(dirname(folder), each_tables,
+      sprintf("%s-%s-items.csv", member$file, result$part$name)), escape = TRUE)
   }
   member$shown <- lapply(member$shown, with_since, earlier_page(since, member$name), run$study)
   scratch <- tempfile("eggcrate-")
@@ -180,7 +187,7 @@ member_piece <- function(result, scratch, study) {
   # Laid out again, for the bars end elsewhere.
   result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {
     data <- result$tables[[name]]$data
-    list(data = data, parts = with_part_columns(result, shown_html(result, name, data)))
+    list(data = data, parts = shown_html(result, name, data))
   })
   page_piece_of(result, scratch, study)
 }

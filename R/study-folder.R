@@ -40,9 +40,10 @@ check_unedited <- function(folder, out, call = NULL) {
   edited <- names(recorded)[fingerprint(file.path(folder, names(recorded))) != recorded]
   if (length(edited)) {
     named <- enumerate(sprintf("'%s'", utils::head(edited, 5L)))
-    if (length(edited) > 5L) named <- sprintf("%s and %s", named, counted(length(edited) - 5L, "other file"))
+    if (length(edited) > 5L) named <- sprintf("%s and %s", named,
+      counted(length(edited) - 5L, "other file"))
     stop_data("file_exists", sprintf("In the folder '%s', %s changed after the run.", out, named),
-      i = "Move what you edited out of the folder to keep it, or name another folder.", fields = list(path = file.path(folder, edited)), call = call)
+      i = "To keep your edits, move the file out of the folder, or name another folder.", fields = list(path = file.path(folder, edited)), call = call)
   }
 }
 
@@ -159,8 +160,11 @@ page_piece_of <- function(result, folder, study) {
 
 asked_words <- function(study, result) {
   file <- study_files(study)
-  list(words = question_words(result$part, result$args), r = c(r_display(study$display), r_code(result$part$command, result$args, file, study$lookup, study$source)),
-    shell = paste0(shell_code(result$part$command, result$args, file, study$lookup, study$source), shell_display(study$display, result$part$command)))
+  list(words = question_words(result$part, result$args),
+    r = c(r_display(study$display),
+    r_code(result$part$command, result$args, file, study$lookup, study$source)),
+    shell = paste0(shell_code(result$part$command, result$args, file, study$lookup, study$source),
+      shell_display(study$display, result$part$command)))
 }
 
 # A figure that stands below its finding need not say it again.
@@ -182,7 +186,9 @@ group_tables <- c("tiers", "quadrants", "classes", "statuses")
 
 page_tables <- function(result, study) {
   tables <- result$tables
-  if ("items" %in% names(tables)) tables <- tables[!names(tables) %in% c(group_tables, "transitions")]
+  if ("items" %in% names(tables)) {
+    tables <- tables[!names(tables) %in% c(group_tables, "transitions")]
+  }
   Map(function(name, table, first) {
     parts <- table$parts
     tail <- if (name == "items") page_tail(result, study)
@@ -201,7 +207,8 @@ page_tail <- function(result, study) {
   }
   plan <- answer_of(result$x)$plan
   # An item has a row in each of several groups.
-  list(title = sprintf("All %s", if (length(plan_groups(plan))) counted(n, "row") else count_of(n, item_noun(plan))),
+  list(title = sprintf("All %s",
+    if (length(plan_groups(plan))) counted(n, "row") else count_of(n, item_noun(plan))),
     parts = with_part_columns(result, html_of(result$x, "items", Inf)))
 }
 
@@ -210,7 +217,7 @@ beyond_page <- function(result) {
   if (n > most_rows_on_page) sprintf("All %s rows are in tables/%s-items.csv.", count_text(n), result$part$name)
 }
 
-# The rows of a table that are handed over.
+# Rows of a table for its CSV file.
 kept_rows <- function(result, study, name = "items") {
   data <- result$tables[[name]]$data
   if (identical(study$embed, "shown")) shown_rows_of(data, result$part$shown$rows) else data
@@ -255,7 +262,9 @@ receipts_json <- function(run, folder) {
   }
   of_page <- function(page) {
     list(name = box(page$name), file = box(page$file),
-      parts = lapply(page$shown, function(result) list(name = box(result$part$name), shown = earlier_facts(result, run$study))))
+      parts = lapply(page$shown,
+        function(result) list(name = box(result$part$name),
+        shown = earlier_facts(result, run$study))))
   }
   asked <- run$asked
   text <- jsonlite::toJSON(list(made_by = box("eggcrate"), version = box(as.character(utils::packageVersion("eggcrate"))),

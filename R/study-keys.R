@@ -9,7 +9,8 @@ part_keys <- list(
   tables = list(kind = "texts", help = "tables to show: items, totals, tiers, ... [items]"),
   charts = list(kind = "texts", help = "figures to draw [the natural one]; [] for none"),
   rows = list(kind = "rows", help = "how many rows of a table are open on the page, a number or \"all\" [10]"),
-  columns = list(kind = "texts", help = "columns to show, in this order [those of [display], or all that fit]"),
+  columns = list(kind = "texts",
+    help = "columns to show, in this order [those of [display], or all that fit]"),
   whole = list(kind = "flag", help = "with for_each: ranks of the whole, of which each page has its own rows [false]")
 )
 
@@ -22,7 +23,8 @@ source_keys <- list(
   date = list(kind = "text", help = "the date of the rows"),
   encoding = list(kind = "text"), separator = list(kind = "text"), decimal = list(kind = "text"),
   dates = list(kind = "text"), sheet = list(kind = "text"),
-  twice = list(kind = "choice", choices = c("count", "refuse"), help = "what to do with duplicate files [refuse]"))
+  twice = list(kind = "choice", choices = c("count", "refuse"),
+    help = "what to do with duplicate files [refuse]"))
 
 lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 

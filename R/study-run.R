@@ -175,7 +175,7 @@ part_charts <- function(part, x) {
 shown_result <- function(result) {
   if (is.null(result$problem)) {
     result$x <- at_hand(result$x) # unpacked once for all that is shown
-    found <- tryCatch(with_part_columns(result, presented(result)), eggcrate_error = identity)
+    found <- tryCatch(presented(result), eggcrate_error = identity)
     if (inherits(found, "error")) {
       result$problem <- complaint_lines(found)
     } else {
@@ -186,24 +186,23 @@ shown_result <- function(result) {
   result
 }
 
-# Shows a part with the columns that it chooses itself.
+# Evaluates code that shows a part with the columns of the part, if it has the key `columns`.
 with_part_columns <- function(result, code) {
   columns <- result$part$shown$columns
-  if (is.null(columns)) {
-    return(code)
-  }
-  check_chosen(columns, result$x)
-  with_display_columns(columns, code)
+  if (is.null(columns)) code else with_display_columns(columns, code)
 }
 
 presented <- function(result) {
   part <- result$part
   shown <- part$shown
+  if (!is.null(shown$columns)) check_chosen(shown$columns, result$x)
   layout <- if (!is.null(shown$layout)) table_given(shown$layout)
   names <- part_charts(part, result$x)
-  # On a page for one, charts of all items mark theirs.
-  drawn <- function(name) if (name %in% c("tiers", "quadrants")) result$marked %||% result$x else result$x
-  charts <- lapply(with_names(names, names), function(name) part_chart(drawn(name), name, shown, layout))
+  # On a page of `for_each`, charts of all items mark the items of the page.
+  of_all <- c("tiers", "quadrants")
+  drawn <- function(name) if (name %in% of_all) result$marked %||% result$x else result$x
+  charts <- lapply(with_names(names, names),
+    function(name) part_chart(drawn(name), name, shown, layout))
   tables <- lapply(with_names(part_tables(part), part_tables(part)), function(table) {
     data <- answer_table(result$x, table, layout, shown$make)
     list(data = data, parts = shown_html(result, table, data))
@@ -225,7 +224,7 @@ part_chart <- function(x, name, shown, layout) {
 shown_html <- function(result, table, data) {
   shown <- result$part$shown
   if (table == "items") {
-    return(html_of(result$x, table, shown$rows, !isFALSE(shown$figures)))
+    return(with_part_columns(result, html_of(result$x, table, shown$rows, !isFALSE(shown$figures))))
   }
   html_other(result$x, table, data, shown$rows, spaced_name(result$part$name))
 }

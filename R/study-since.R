@@ -18,7 +18,7 @@ earlier_run <- function(folder, call = NULL) {
   list(folder = folder, receipts = receipts, tables = file.path(folder, "tables", ""))
 }
 
-# What the earlier run has of one page; without parts if it had no such page.
+# The earlier run, restricted to one page. It has no parts if the page is new.
 earlier_page <- function(since, name) {
   if (is.null(since)) {
     return(NULL)
@@ -49,9 +49,11 @@ keep_earlier <- function(since, folder) {
   if (is.null(since)) {
     return(invisible())
   }
-  tables <- lapply(c("tables", each_tables), function(kept) file.path(kept, list.files(file.path(since$folder, kept), "-items[.]csv$")))
+  tables <- lapply(c("tables", each_tables),
+    function(kept) file.path(kept, list.files(file.path(since$folder, kept), "-items[.]csv$")))
   paths <- c(run_receipts, unlist(tables))
-  for (kept in unique(dirname(paths))) dir.create(file.path(folder, since_folder, kept), recursive = TRUE, showWarnings = FALSE)
+  for (kept in unique(dirname(paths))) dir.create(file.path(folder, since_folder, kept),
+    recursive = TRUE, showWarnings = FALSE)
   copied <- file.copy(file.path(since$folder, paths), file.path(folder, since_folder, paths))
   if (!all(copied)) stop_data("file", sprintf("'%s' cannot be read.", file.path(since$folder, paths[!copied][1L])))
 }
@@ -79,7 +81,7 @@ since_can <- function(result) {
 since_keys <- function(ans) names(all_keys(ans$plan))
 
 since_total <- function(ans) {
-  # A page for one has the totals of all.
+  # With `whole`, the totals of a page are those of all items, so they are not compared.
   if (!is.null(ans$facets$selection$name)) return(NULL)
   if (has_facet(ans, "change")) return(change_totals(ans)$to)
   ans$ranked$totals[[plan_measure(ans$plan)$name]]

@@ -70,7 +70,8 @@ toml_problem <- function(line, text) {
 
 new_scan <- function(text) {
   ch <- strsplit(gsub("\r\n", "\n", text, fixed = TRUE), "")[[1L]]
-  # `stops`: positions of the special characters within a text. The characters between two of them are read in one step.
+  # `stops`: positions of the special characters within a text. The characters between two of them
+  # are read in one step.
   list2env(list(ch = ch, at = 1L, depth = 0L, stops = which(ch %in% c("\"", "'", "\\", "\n")), ends = integer(), lines = 1L + cumsum(c("", ch)[seq_along(ch)] == "\n")),
     parent = emptyenv())
 }
@@ -218,7 +219,8 @@ scan_key <- function(s) {
 scan_value <- function(s, key) {
   line <- scan_line(s)
   s$depth <- s$depth + 1L
-  if (s$depth > most_levels) scan_stop(s, sprintf("the value of `%s` has more than %d nested levels", key, most_levels))
+  if (s$depth > most_levels) scan_stop(s,
+    sprintf("the value of `%s` has more than %d nested levels", key, most_levels))
   node <- switch(scan_ch(s), "\"" = , "'" = scan_text(s), "[" = scan_list(s, key), "{" = scan_inline(s),
     scan_bare(s, key))
   s$depth <- s$depth - 1L

@@ -151,8 +151,7 @@ new_study_lines <- function(path, file, reading, display, call = NULL, lookups =
       i = "Name it: `file = \"orders.csv\"`.", call = call)
   }
   title <- spaced_name(study_stem(path))
-  reading <- Filter(Negate(is.null), reading[intersect(names(source_keys), names(reading))])
-  if (identical(reading$encoding, "UTF-8")) reading$encoding <- NULL
+  reading <- c(Filter(Negate(is.null), reading["date"]), reading_given(reading))
   c(sprintf("eggcrate = %d", study_version), toml_line("title", title), "", "[source]",
     toml_line(if (length(file) > 1L) "files" else "file", vapply(file, path_from, "", dirname(path), USE.NAMES = FALSE)), toml_lines(reading),
     unlist(lapply(lookups, function(one) {

@@ -1,21 +1,23 @@
 #' Look through a file or a table of sales
 #'
-#' Reads a file as [read_sales()] does, or takes a data frame, and lists what it has: for each column the type, the numbers of
-#' empty and of different values, and the range; and what is odd.
+#' Reads a file as [read_sales()] does, or takes a data frame, and lists what it has: for each
+#' column the type, the numbers of empty and of different values, and the range; and what is odd.
 #'
 #' @details
 #' Findings are:
 #' * cells that were converted, and cells that keep a column from being numbers or dates;
 #' * text that reads as dates, numbers or percentages;
 #' * names that differ in case or spaces only;
-#' * duplicate lines and duplicate column names; of several files the duplicate files, by their bytes or by name and number of rows;
-#' * dates in the future; dates more than a year before or after all others (a single date, or several in less than 1 % of the rows);
-#' * numbers far above the others: at least ten times the median, with a modified z-score of their logarithms above 3.5
-#'   (Iglewicz and Hoaglin 1993, How to Detect and Handle Outliers). With many rows the threshold rises to the score that one such
-#'   column in 20 reaches by chance.
+#' * duplicate lines and duplicate column names; of several files the duplicate files, by their
+#'   bytes or by name and number of rows;
+#' * dates in the future; dates more than a year before or after all others (a single date, or
+#'   several in less than 1 % of the rows);
+#' * numbers far above the others: at least ten times the median, with a modified z-score of their
+#'   logarithms above 3.5 (Iglewicz and Hoaglin 1993, How to Detect and Handle Outliers). With many
+#'   rows the threshold rises to the score that one such column in 20 reaches by chance.
 #'
-#' `print()` shows the first 5 findings of a kind for each column, and counts the others. `x$findings` has all, and so have
-#' `--format csv --table findings` and `--format json`.
+#' `print()` shows the first 5 findings of a kind for each column, and counts the others.
+#' `x$findings` has all, and so have `--format csv --table findings` and `--format json`.
 #'
 #' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; a data frame; or a table of a database or its address,
 #'   whose rows are fetched.
@@ -40,7 +42,8 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
     look_at_file(data, list(encoding = encoding, separator = separator, decimal = decimal,
       dates = dates, sheet = sheet), call)
   }
-  findings <- c(looked$reading, unlist(unname(Map(column_findings, looked$columns, names(looked$columns))), recursive = FALSE),
+  findings <- c(looked$reading,
+    unlist(unname(Map(column_findings, looked$columns, names(looked$columns))), recursive = FALSE),
     list(repeated_lines(looked$repeated)))
   structure(
     list(name = looked$name, rows = looked$rows,
@@ -55,9 +58,10 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
 # Columns are read together up to this many cells, 40 MB of numbers.
 cells_at_once <- 5e6
 
-#' Looks through a table, a few columns at a time: what is kept of each is its different values.
+#' Checks a table a few columns at a time, and keeps only the different values of each column.
 #' @param read A function of names that returns `values` and `types` by column.
-#' @return `columns`: profiles by name; `repeated`: how many rows are equal to an earlier row, and the `first` of these.
+#' @return `columns`: profiles by name; `repeated`: how many rows are equal to an earlier row, and
+#'   the `first` of these.
 #' @noRd
 look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) {
   per_look <- max(1, at_once %/% max(rows, 1))
@@ -65,7 +69,7 @@ look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) 
   alike <- list(row = seq_len(rows), code = rep(1L, rows))
   for (some in split(names, (seq_along(names) - 1) %/% per_look)) {
     found <- read(some)
-    # What an earlier look left behind would add to the peak.
+    # Free the memory of the previous columns; it would add to the peak.
     if (rows > 1e6) gc(FALSE)
     for (name in some) {
       x <- found$values[[name]]
@@ -78,7 +82,7 @@ look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) 
   list(columns = columns, repeated = list(n = length(again), row = if (length(again)) min(again) + header))
 }
 
-# The different values of a column, in how many rows each is, and in which row first.
+# The different values of a column, with the number of rows and the first row of each.
 column_profile <- function(x, code, type, header) {
   first <- which(first_seen(code))
   n <- tabulate(code, length(first))
@@ -86,9 +90,9 @@ column_profile <- function(x, code, type, header) {
   list(type = type, values = x[first[known]], n = n[known], row = first[known] + header)
 }
 
-#' Rows that are alike by one more column; a row unlike all others is dropped.
-#' @param alike `row`, and `code`, by which rows are alike so far.
-#' @param code The column's different values by number, along all rows.
+#' Keeps the rows that share the value of one more column with another row.
+#' @param alike `row`, and `code`: rows with one code are equal in all columns so far.
+#' @param code Number of the value of each row in this column.
 #' @noRd
 still_alike <- function(alike, code) {
   both <- (alike$code - 1) * (max(code, 0L) + 1) + code[alike$row]
@@ -113,6 +117,9 @@ look_at_file <- function(path, options, call = NULL) {
   file <- if (length(files) > 1L) joined_file(files) else files[[1L]]
   on.exit(unlink(file$scratch))
   once <- file$header[!file$header %in% file$header[duplicated(file$header)]]
+  lacking <- lapply(with_names(once, once),
+    function(name) which(!vapply(files, function(one) name %in% one$header, NA)))
+  once <- once[lengths(lacking) == 0L]
   facts <- list()
   looked <- look_at_columns(once, file$rows, 1L, function(names) {
     typed <- with_names(read_typed(file, names, logical(length(names)), call), names)
@@ -120,10 +127,12 @@ look_at_file <- function(path, options, call = NULL) {
     list(values = lapply(typed, `[[`, "values"), types = vapply(typed, `[[`, "", "type"))
   })
   # Percentages are reported separately.
-  odd <- Filter(function(one) !is.null(one) && !identical(one$why, "percent"), lapply(facts, `[[`, "odd"))
+  odd <- Filter(function(one) !is.null(one) && !identical(one$why, "percent"),
+    lapply(facts, `[[`, "odd"))
   reading <- c(
     twice_findings(file$header),
     if (length(files) > 1L) same_file_findings(paths, files),
+    lacking_findings(lacking, files),
     unname(lapply(reading_facts(file, facts),
       function(fact) finding(if (fact$fact == file_rows) fact$note else fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, odd, names(odd))))
@@ -160,6 +169,15 @@ same_file_findings <- function(paths, files) {
     first <- if (i %in% copies$at) copies$first[match(i, copies$at)] else match(named[i], named)
     finding(names[i], file_twice, rows[i], paths[first])
   })
+}
+
+# Columns that some of the files do not have. They are not checked.
+lacking_findings <- function(lacking, files) {
+  lacking <- lacking[lengths(lacking) > 0L]
+  unname(Map(function(name, at) {
+    finding(name, "column missing in some files", length(at),
+      enumerate(vapply(files[at], `[[`, "", "name")))
+  }, names(lacking), lacking))
 }
 
 twice_findings <- function(names) {
@@ -199,7 +217,8 @@ percent_finding <- function(column, name) {
   ends <- which(endsWith(column$values, "%"))
   fits <- ends[grepl("^[+-]?[0-9][0-9.,]*[[:space:]]?%$", column$values[ends])]
   if (length(fits) > 0.5 * length(column$values)) {
-    finding(name, "percentages as text", sum(column$n[fits]), column$values[fits[1L]], column$row[fits[1L]])
+    finding(name, "percentages as text", sum(column$n[fits]), column$values[fits[1L]],
+      column$row[fits[1L]])
   }
 }
 
@@ -231,7 +250,7 @@ odd_finding <- function(odd, name) {
   finding(name, words[[odd$why %||% "word"]], NA, odd$value, odd$row)
 }
 
-# Names that are one but for case and spaces: a finding for each group of them.
+# One finding for each group of names that differ in case or spaces only.
 variant_findings <- function(column, name) {
   plain <- plain_names(column$values)
   alike <- which(plain %in% plain[duplicated(plain)])
@@ -245,7 +264,8 @@ variant_findings <- function(column, name) {
 plain_names <- function(x) {
   x <- tolower(x)
   has <- function(space) grepl(space, x, fixed = TRUE)
-  spaced <- has("  ") | has("\t") | has("\n") | has("\r") | has("\u00a0") | startsWith(x, " ") | endsWith(x, " ")
+  spaced <- has("  ") | has("\t") | has("\n") | has("\r") | has("\u00a0") | startsWith(x,
+    " ") | endsWith(x, " ")
   x[spaced] <- trimws(gsub("[[:space:]\u00a0]+", " ", x[spaced]))
   x
 }
@@ -253,28 +273,35 @@ plain_names <- function(x) {
 late_finding <- function(column, name) {
   late <- which(column$values > Sys.Date())
   if (length(late)) {
-    finding(name, "dates in the future", sum(column$n[late]), day_text(column$values[late[1L]]), column$row[late[1L]])
+    finding(name, "dates in the future", sum(column$n[late]), day_text(column$values[late[1L]]),
+      column$row[late[1L]])
   }
 }
 
-# Days beyond a gap of more than a year, at either end: one day, or several in less than one row of a hundred.
+# Days beyond a gap of more than a year, at either end: one day, or several in less than one row of
+# a hundred.
 stray_findings <- function(column, name) {
   order <- order(column$values)
   days <- as.numeric(column$values)[order]
   gaps <- which(diff(days) > most_days_between)
   few <- function(at) length(at) == 1L || sum(column$n[order[at]]) < 0.01 * sum(column$n)
   ends <- list(
-    if (length(gaps)) list(at = seq_len(gaps[1L]), words = "more than a year before all other dates"),
-    if (length(gaps)) list(at = seq(gaps[length(gaps)] + 1L, length(days)), words = "more than a year after all other dates"))
+    if (length(gaps)) list(at = seq_len(gaps[1L]),
+      words = "more than a year before all other dates"),
+    if (length(gaps)) list(at = seq(gaps[length(gaps)] + 1L, length(days)),
+      words = "more than a year after all other dates"))
   lapply(Filter(function(end) !is.null(end) && few(end$at), ends), function(end) {
     at <- order[end$at]
-    finding(name, end$words, sum(column$n[at]), paste(day_text(column$values[at]), collapse = " | "), min(column$row[at]))
+    finding(name, end$words, sum(column$n[at]),
+      paste(day_text(column$values[at]), collapse = " | "), min(column$row[at]))
   })
 }
 
-#' Numbers far above all others in size, by the modified z-score of their logarithms (Iglewicz and Hoaglin 1993, How to Detect
-#' and Handle Outliers): 0.6745 times the distance from the median over the median distance. Far is above 3.5, in many rows
-#' above the score that one row in 20 such columns reaches by chance; and at least ten times the median.
+#' Numbers far above the others: the modified z-score of their logarithms (0.6745 times the distance
+#' from the median, divided by the median distance) is above a threshold, and they are at least ten
+#' times the median. The threshold is 3.5, or with many rows the score that one row in 20 such
+#' columns exceeds by chance.
+#' Source: Iglewicz and Hoaglin 1993, How to Detect and Handle Outliers.
 #' @noRd
 outlier_findings <- function(column, name) {
   used <- which(column$values != 0)
@@ -286,11 +313,13 @@ outlier_findings <- function(column, name) {
   middle <- weighted_median(size, n)
   distance <- abs(size - middle)
   spread <- weighted_median(distance, n) / 0.6745
-  # Where most are equal, the mean distance serves.
+  # If most values are equal, the median distance is 0; use the mean distance.
   if (spread == 0) spread <- 1.253314 * sum(distance * n) / sum(n)
-  far <- which(size - middle >= 1 & (size - middle) / spread > max(3.5, stats::qnorm(1 - 0.05 / sum(n))))
+  far <- which(size - middle >= 1 & (size - middle) / spread > max(3.5,
+    stats::qnorm(1 - 0.05 / sum(n))))
   lapply(used[far], function(at) {
-    finding(name, sprintf("far above the others (median %s)", number_text(signif(10^middle, 3))), column$n[at], number_text(column$values[at]), column$row[at])
+    finding(name, sprintf("far above the others (median %s)", number_text(signif(10^middle, 3))),
+      column$n[at], number_text(column$values[at]), column$row[at])
   })
 }
 

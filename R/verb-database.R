@@ -13,9 +13,10 @@
 #' [show_sql()] tells which it is.
 #'
 #' A [lookup()] is joined there too: a table of the same database as it is, one from elsewhere with up to 5,000 rows
-#' (`options(eggcrate.copy = )`) written into the statement, as nothing is ever written to the database. Keys are text, whole numbers or
-#' dates. Of a longer one, and in ClickHouse, columns that are only grouped by are found after the rows are counted; else the
-#' columns in question are fetched.
+#' (`options(eggcrate.copy = )`) written into the statement, as nothing is ever written to the
+#' database. Keys are text, whole numbers or dates. Of a longer one, and in ClickHouse, columns that
+#' are only grouped by are found after the rows are counted; else the columns in question are
+#' fetched.
 #'
 #' That holds for SQLite, PostgreSQL, MariaDB and ClickHouse (also for a table that is spread over several servers); of other
 #' engines all columns in question are fetched. SQLite knows no dates: a column of nothing but `2026-03-31` is one of dates,

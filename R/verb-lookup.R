@@ -2,8 +2,9 @@
 #'
 #' Gives order lines the columns of a second table, such as the segment of each customer: every
 #' question can use them as if they stood in the lines. Rows are not copied, and their number never
-#' changes; those without a match have missing values and are counted in the receipt. An empty key matches nothing, as in SQL: order
-#' lines with an empty key have no match, and the receipt counts rows of the table with an empty key.
+#' changes; those without a match have missing values and are counted in the receipt. An empty key
+#' matches nothing, as in SQL: order lines with an empty key have no match, and the receipt counts
+#' rows of the table with an empty key.
 #'
 #' @param data Order lines: a data frame, paths of files, a table of a database (see [sales_table()]), or the result of another
 #'   `lookup()`.

@@ -14,8 +14,8 @@
 #' * `in_tier("A", "B")`: by the tier that [assign_tiers()] gave.
 #' * `items("Rope", "Paint")`: by name; names of several columns read
 #'   `"town, region"`.
-#' * `first_shown(3)`, `last_shown(1)`: of the items that `only()` kept, in the order of their ranks. `bottom(1)` is the last of all
-#'   items, whether it is kept or not.
+#' * `first_shown(3)`, `last_shown(1)`: of the items that `only()` kept, in the order of their
+#'   ranks. `bottom(1)` is the last of all items, whether it is kept or not.
 #' * Conditions on the columns of the result, such as `salesperson == "…"` or
 #'   `share > 0.1`.
 #'

@@ -6,7 +6,8 @@
 #'
 #' @param x Standings, or the result of [quadrants()], [compare_periods()] or
 #'   [against_target()].
-#' @param item The name of one item; of several columns, `"town, region"`. Use `""` for the item without a key.
+#' @param item The name of one item; of several columns, `"town, region"`. Use `""` for the item
+#'   without a key.
 #' @param width How many letters a line may have.
 #' @param ... Ignored.
 #' @returns A tibble of class `eggcrate_why`, which prints as sentences: `step`

@@ -38,11 +38,12 @@ watched <- function(doing, work) {
 
 # Processes of their own --------------------------------------------------
 
-#' Calls functions in processes of their own, at once: a library that crashes on a damaged file does not end R.
+#' Calls functions in forked processes, at the same time. A library that crashes on a damaged file
+#' does not end R.
 #' @param tasks Functions without arguments, whose values can be written to a file.
-#' @return Their values. An error is raised here.
+#' @return Their values. An error of a function is raised in this process.
 #' @noRd
-apart <- function(tasks) {
+in_processes <- function(tasks) {
   files <- vapply(tasks, function(task) tempfile("eggcrate-"), "")
   on.exit(unlink(c(files, part_files(files))))
   if (!run_apart_(Map(function(task, file) as.call(list(keep_value, task, file)), tasks, files))) {

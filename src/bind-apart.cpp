@@ -1,4 +1,4 @@
-// Calls in processes of their own: a library that crashes on a damaged file ends only its process.
+// Calls in forked processes: a library that crashes on a damaged file ends only its process.
 #include "bind.h"
 
 #include <vector>
@@ -14,7 +14,7 @@
 #ifndef _WIN32
 namespace {
 
-// R's own handlers would delete the session's temporary folder, which is the parent's.
+// R's signal handlers would delete the temporary folder of the session, which the parent still uses.
 [[noreturn]] void run_and_exit(SEXP call) {
   for (int s : {SIGSEGV, SIGBUS, SIGILL, SIGFPE, SIGABRT, SIGINT, SIGTERM}) std::signal(s, SIG_DFL);
   const int null = open("/dev/null", O_RDWR);
@@ -27,7 +27,7 @@ namespace {
   _exit(failed);
 }
 
-// Ends what still runs when the caller is interrupted.
+// Kills the running processes if the caller is interrupted.
 class Children {
  public:
   ~Children() {
@@ -42,7 +42,7 @@ class Children {
   }
   void wait() {
     while (!running_.empty()) {
-      // A process that is not ours any more was waited for by somebody else: it has ended.
+      // ECHILD: another library has waited for the process, so it has ended.
       errno = 0;
       if (waitpid(running_.back(), nullptr, WNOHANG) != 0 && errno != EINTR) {
         running_.pop_back();
@@ -60,7 +60,7 @@ class Children {
 }  // namespace
 #endif
 
-// Evaluates each call in a forked process and waits for all. TRUE; FALSE where there are no forks, and nothing was evaluated.
+// Evaluates each call in a forked process and waits for all. Returns FALSE, and evaluates nothing, on systems without fork.
 // [[Rcpp::export(rng = false)]]
 bool run_apart_(Rcpp::List calls) {
 #ifdef _WIN32

@@ -88,7 +88,7 @@ inline SEXP different(const eggcrate::Texts& texts) {
   return as_texts(all, all.size());
 }
 
-// A letter that amounts do not have: any but the one of an exponent.
+// Does the text have a letter other than the `e` of an exponent?
 inline bool has_letter(const eggcrate::Text* t) {
   return std::any_of(t->data(), t->data() + t->length, [](char c) {
     const char lower = static_cast<char>(c | 0x20);
@@ -96,8 +96,9 @@ inline bool has_letter(const eggcrate::Text* t) {
   });
 }
 
-// The different texts of a column; if most of many have letters, so that they are not amounts, the first ones are enough.
-inline SEXP telling(const eggcrate::Texts& texts, int* lettered) {
+// The texts that decide the type of a column: all different texts, or the first 200 if most of them have letters, so
+// that they cannot be amounts.
+inline SEXP texts_to_classify(const eggcrate::Texts& texts, int* lettered) {
   const auto all = texts.all();
   const auto with = static_cast<std::size_t>(std::count_if(all.begin(), all.end(), has_letter));
   *lettered = all.size() > 1000 && 2 * with > all.size() + 20;

@@ -433,7 +433,7 @@ SEXP tally_files_(SEXP files, SEXP kinds, SEXP trims, SEXP told, SEXP tables, SE
   const bind::Held texts(bind::allocate(VECSXP, Rf_xlength(kinds))), lettered(bind::allocate(LGLSXP, Rf_xlength(kinds)));
   for (R_xlen_t i = 0; i < Rf_xlength(kinds); ++i) {
     LOGICAL(lettered)[i] = FALSE;
-    if (bind::flags(told, "told")[i] == TRUE) SET_VECTOR_ELT(texts, i, bind::telling(*f.texts[static_cast<std::size_t>(i)], &LOGICAL(lettered)[i]));
+    if (bind::flags(told, "told")[i] == TRUE) SET_VECTOR_ELT(texts, i, bind::texts_to_classify(*f.texts[static_cast<std::size_t>(i)], &LOGICAL(lettered)[i]));
   }
   const bind::Held outcome(bind::one(static_cast<int>(supply.result().outcome))), odd(bind::one(supply.result().odd_column + 1));
   return bind::named({{"outcome", outcome}, {"odd", odd}, {"texts", texts}, {"lettered", lettered}, {"unmatched", without}, {"status", bind::element(found, "status")},

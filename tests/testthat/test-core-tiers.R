@@ -190,7 +190,7 @@ test_that("gaps of ratios are those of the ratios", {
   expect_equal(got$spare, c(1 / 3 - 0.3, 0.05, NA))
 })
 
-test_that("an item at a cut-off has nothing to spare, which is 0 and not -0", {
+test_that("`spare` of an item at a cut-off is 0 and not -0", {
   d <- data.frame(k = c("a", "b", "c"), x = c(3, 5, 9))
   for (best in c("highest", "lowest")) {
     x <- assign_tiers(standings(d, of = sum(x), by = k, best = best), tiers_by_value(c(A = 5), rest = "B"))

@@ -61,7 +61,7 @@ test_that("what is handed over asks the same again: as a study, as R, as command
   expect_equal(utils::read.csv(text = csv)$net_sales, run$answer[[2L]]$net_sales)
 })
 
-test_that("display settings and reading options go with what is handed over, and with a study's own code", {
+test_that("exported scripts and commands have the display settings and the reading options", {
   folder <- withr::local_tempdir()
   withr::local_dir(folder)
   orders <- demo_orders()

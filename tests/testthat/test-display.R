@@ -58,7 +58,7 @@ test_that("settings given as a value hold where they are given, and nowhere else
   expect_null(getOption("eggcrate.display"))
 })
 
-test_that("columns are shown as they were chosen: printed, in HTML, workbooks and studies", {
+test_that("the chosen columns are printed and written to HTML and workbooks, in their order", {
   x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, also = c(profit = sum(profit)), show = region),
     tiers_by_rank(c(A = 10), rest = "B"))
   heads <- function(lines) strsplit(trimws(tail(lines[grepl("(^| )customer( |$)", lines) & grepl("  ", trimws(lines))], 1L)), " {2,}")[[1]]
@@ -102,14 +102,14 @@ test_that("the command takes columns by name, and a study for each part", {
   expect_match(wrong$hint, "Did you mean `share`")
 })
 
-test_that("columns that were asked for are the last to leave a narrow window", {
+test_that("columns named in an option are the last to be dropped in a narrow window", {
   x <- assign_tiers(standings(demo_orders(), of = sum(net_sales), by = customer, show = salesperson), tiers_by_rank(c(A = 10), rest = "B"))
   lines <- format(x, width = 62, n = 3)
   expect_match(lines, "^rank +customer .*salesperson +tier", all = FALSE)
   expect_no_match(lines, "^rank .*share")
 })
 
-test_that("a label may have a plural of its own, in all places that count items", {
+test_that("a label may have its own plural, in tables, charts and commands", {
   withr::defer(options(eggcrate.display = before))
   before <- display_settings(labels = c(salesperson = "Vertreter | Vertreter", net_sales = "a|b|c", units = "|"))
   x <- function() pareto(demo_orders(), of = sum(net_sales), by = salesperson, reach = "60%")

@@ -44,7 +44,7 @@ test_that("the decimal mark of the session changes nothing and warns of nothing"
   expect_identical(shown(), before)
 })
 
-test_that("a measure is headed by the name that it was given, and defined below", {
+test_that("a named measure is the heading, with its definition below", {
   head <- function(x) format(x)[1:2]
   d <- demo_orders()
   expect_identical(head(standings(d, of = c(first = sum(net_sales, when = units > 5)), by = region)), c("first by region", "first: sum(net_sales, when = units > 5)"))

@@ -192,7 +192,7 @@ test_that("a percentage is a number wherever one is due", {
   expect_error(only(x, "share > 'much'"), "is a number and", class = "eggcrate_error_type")
 })
 
-test_that("names with marks that turn the direction of writing are selected by text, as they are and as escapes", {
+test_that("names with bidi formatting characters are selected by text, as characters and as escapes", {
   marks <- c("\u202a", "\u202e", "\u2066", "\u2069", "\u200f")
   d <- data.frame(k = c(paste0("a", marks, "b"), "plain"), v = seq_len(length(marks) + 1))
   for (i in seq_along(marks)) {

@@ -132,6 +132,11 @@ test_that("no name of the package is defined twice", {
   expect_identical(names[duplicated(names)], character())
 })
 
+test_that("no more lines of R than before are longer than 100 characters", {
+  lines <- unlist(lapply(list.files(file.path(checkout_folder(), "R"), "[.]R$", full.names = TRUE), readLines, encoding = "UTF-8"))
+  expect_lte(sum(nchar(lines) > 100), 1628)
+})
+
 test_that("every test file is named after a file of the package", {
   tests <- sub("^test-(.*)\\.R$", "\\1",
     list.files(file.path(checkout(), "tests", "testthat"), "^test-"))

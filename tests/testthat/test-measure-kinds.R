@@ -55,7 +55,7 @@ test_that("every answer of every kind of measure is printed, written and drawn, 
   expect_identical(refused, c(list(pareto = not_additive, tiers = not_additive), if (length(itself)) list(quadrants = itself), list(concentration = not_additive)))
 })
 
-test_that("shares of large sums that are not exact add up, and results without rows are shown", {
+test_that("shares of large inexact sums add up to 1, and results without rows are shown", {
   # Two sums of one unit are no exact numbers once a long number is in them.
   d <- data.frame(k = c("a", "b", "c", "a"), v = c(1e15, 2.5e15, 5e14, 1e15), w = c(0.125, 0, 3, 1))
   x <- standings(d, of = sum(v) - 0.1234567890123 * sum(w), by = k)

@@ -1,8 +1,8 @@
-# What README.md promises, tried.
+# Claims of README.md.
 
 readme <- function() readLines(file.path(checkout_folder(), "README.md"), encoding = "UTF-8")
 
-test_that("the table of functions and the results that they take holds", {
+test_that("the README's table of functions and results is right", {
   grDevices::pdf(NULL)
   withr::defer(grDevices::dev.off())
   orders <- subset(demo_orders(), order_date >= as.Date("2025-06-01") & region == "Long Strand")

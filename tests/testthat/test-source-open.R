@@ -81,7 +81,7 @@ test_that("what never ends is copied up to a limit, and no further than a NUL by
   expect_length(list.files(tempdir(), "^eggcrate-.*scratch"), 0L)
 })
 
-test_that("a damaged Parquet file is answered by what it holds or refused, and never ends R", {
+test_that("a damaged Parquet file gives the values it contains or an error, and never ends R", {
   folder <- withr::local_tempdir()
   d <- data.frame(customer = sprintf("Boatyard %02d", rep(1:40, 25)), sales = seq_len(1000) / 4, day = as.Date("2026-01-01") + rep(0:9, 100))
   whole <- file.path(folder, "whole.parquet")
@@ -105,20 +105,20 @@ test_that("a damaged Parquet file is answered by what it holds or refused, and n
     }
     if (identical(found, right)) return("right")
     # Bytes of values have no checksum: the answer is that of the values as they are read.
-    read <- eggcrate:::apart(list(function() as.data.frame(nanoparquet::read_parquet(path, col_select = 1:2))))[[1L]]
+    read <- eggcrate:::in_processes(list(function() as.data.frame(nanoparquet::read_parquet(path, col_select = 1:2))))[[1L]]
     sums <- tapply(read$sales, read$customer, sum)
     if (isTRUE(all.equal(sort(as.numeric(sums)), sort(found$sales)))) "as read" else sprintf("wrong with bytes %s", enumerate(at))
   }, "")
   expect_setequal(unique(outcomes), c("refused", "right", "as read"))
 })
 
-test_that("a function in a process of its own returns its value, its error, or that it crashed", {
-  apart <- eggcrate:::apart
-  expect_identical(apart(list(function() 1:3, function() list(a = NA_character_))), list(1:3, list(a = NA_character_)))
-  expect_error(apart(list(function() 1, function() stop("no such thing"))), "no such thing")
+test_that("a function in a forked process returns its value, its error, or a crash as an error", {
+  in_processes <- eggcrate:::in_processes
+  expect_identical(in_processes(list(function() 1:3, function() list(a = NA_character_))), list(1:3, list(a = NA_character_)))
+  expect_error(in_processes(list(function() 1, function() stop("no such thing"))), "no such thing")
   before <- tempdir()
-  expect_error(apart(list(function() tools::pskill(Sys.getpid(), 11))), "damaged")
-  expect_error(apart(list(function() tools::pskill(Sys.getpid(), 9))), "damaged")
+  expect_error(in_processes(list(function() tools::pskill(Sys.getpid(), 11))), "damaged")
+  expect_error(in_processes(list(function() tools::pskill(Sys.getpid(), 9))), "damaged")
   expect_true(dir.exists(before))
   expect_length(list.files(tempdir(), "^eggcrate-.*-part$"), 0L)
 })

@@ -74,7 +74,7 @@ test_that("each broken study names its line and a way out, and none runs anythin
   expect_false(any(file.exists(file.path(folder, c("out", "hacked")))))
 })
 
-test_that("what is wrong with a table of targets or of items, or with a page for one, is found before anything runs", {
+test_that("errors in tables of targets and of items, and in `whole`, are reported before anything runs", {
   folder <- study_folder()
   targets <- read.csv(test_path("..", "..", "inst", "extdata", "targets.csv"))
   write <- function(x, file) write.csv(x, file.path(folder, file), row.names = FALSE)

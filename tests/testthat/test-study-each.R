@@ -46,7 +46,7 @@ test_that("pages for a list, for the members of a tier, with workbooks, named sa
     c("etc", "a-b", "a-b-2", "ete", "b", "page"))
 })
 
-test_that("a page for one speaks of theirs among all, and of what changed for them since the earlier run", {
+test_that("with `whole`, a page names the share of its own items, and what changed since the earlier run", {
   folder <- withr::local_tempdir()
   rows <- data.frame(seller = c("ada", "ada", "bo", "bo", "bo"), item = c("a", "b", "c", "d", "e"), amount = c(100, 60, 50, 30, 10), day = "2026-05-31")
   write_rows <- function() write.csv(rows, file.path(folder, "small.csv"), row.names = FALSE)

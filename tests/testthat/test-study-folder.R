@@ -29,7 +29,7 @@ test_that("only a folder of a run is replaced, and only when it is asked for", {
   expect_true(file.exists(file.path(empty, "index.html")))
 })
 
-test_that("a file of a run that was edited since is not replaced", {
+test_that("a file that was edited after the run is not replaced", {
   folder <- study_folder()
   path <- write_study(c(study_head, simple_part("a", "charts = []")), folder)
   out <- file.path(folder, "out")

@@ -55,7 +55,7 @@ test_that("what was asked otherwise is not compared, and rows that were not kept
   expect_says(whole_text(file.path(folder, "three", "index.html")), "asked otherwise")
 })
 
-test_that("a group that items only entered, or only left, has moved", {
+test_that("a group is listed if items only entered it or only left it", {
   moves <- eggcrate:::group_moves(list(k = c("a", "b"), tier = c("A", "B")), list(k = c("a", "b", "c"), tier = c("A", "B", "B")), "k", "tier")
   expect_identical(moves, list(group = "B", entered = list("c"), left = list(character())))
   moves <- eggcrate:::group_moves(list(k = c("a", "b"), tier = c("A", "A")), list(k = "a", tier = "A"), "k", "tier")

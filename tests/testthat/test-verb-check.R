@@ -86,7 +86,7 @@ test_that("several files are looked through as one, and one that is there twice 
   expect_match(run$out, "^may.csv +duplicate file", all = FALSE)
 })
 
-test_that("all variant names are findings, and the printed table counts those that it does not show", {
+test_that("every group of variant names is a finding, and the printed table counts the findings that it omits", {
   names <- sprintf("Boatyard %02d", 1:12)
   d <- data.frame(shop = c(names, toupper(names), "Boatyard  01"), v = 1)
   found <- check_sales(d)$findings
@@ -105,7 +105,7 @@ test_that("all variant names are findings, and the printed table counts those th
   expect_identical(nrow(jsonlite::fromJSON(run_here(c("check", path, "--format", "json"))$out)$findings), 12L)
 })
 
-test_that("amounts far above the others are named, by a rule that skewed amounts do not meet", {
+test_that("amounts far above the others are findings, and skewed amounts are not", {
   set.seed(4)
   amounts <- round(rlnorm(5000, 4, 1.2), 2)
   found <- function(x) {
@@ -124,7 +124,7 @@ test_that("amounts far above the others are named, by a rule that skewed amounts
   expect_identical(found(c(rep(1, 30), 2, 500))$example, "500")
 })
 
-test_that("dates far from all others are named with their rows", {
+test_that("dates far from all others are findings with their rows", {
   days <- as.Date("2026-01-01") + 0:99
   found <- function(x) check_sales(data.frame(day = x))$findings
   late <- found(c(days, as.Date(c("2206-03-01", "1926-01-02"))))
@@ -135,7 +135,7 @@ test_that("dates far from all others are named with their rows", {
   expect_identical(nrow(found(c(days - 4000, days))), 0L) # two years apart, but not few
 })
 
-test_that("duplicate lines are counted over columns that are read in turns", {
+test_that("duplicate lines are counted if the columns are read one after the other", {
   set.seed(8)
   d <- data.frame(a = sample(3, 500, TRUE), b = sample(c("x", "y", NA), 500, TRUE), c = sample(8, 500, TRUE))
   again <- which(duplicated(d))
@@ -144,4 +144,22 @@ test_that("duplicate lines are counted over columns that are read in turns", {
   expect_identical(c(found$n, found$row), c(length(again), again[1]) + 0)
   in_turns <- eggcrate:::look_at_columns(names(d), 500, 0L, function(names) list(values = d[names], types = c(a = "number", b = "text", c = "number")[names]), at_once = 1)
   expect_identical(in_turns$repeated, list(n = length(again), row = again[1]))
+})
+
+test_that("a column that some files do not have is a finding, and the others are checked", {
+  folder <- withr::local_tempdir()
+  write <- function(name, ...) {
+    path <- file.path(folder, name)
+    writeLines(c(...), path)
+    path
+  }
+  paths <- c(write("a.csv", "k,v", "a,1", "b,2"), write("b.csv", "k,w", "c,3"), write("c.csv", "v,k", "4,d"))
+  x <- check_sales(paths)
+  expect_identical(x$columns$column, "k")
+  expect_identical(x$rows, 4)
+  found <- x$findings[x$findings$finding == "column missing in some files", ]
+  expect_identical(found$column, c("v", "w"))
+  expect_identical(found$n, c(1, 2))
+  expect_identical(found$example, c("b.csv", "a.csv and c.csv"))
+  expect_identical(run_here(c("check", paths))$status, 0L)
 })

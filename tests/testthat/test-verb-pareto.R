@@ -136,7 +136,7 @@ test_that("within a part the item that crosses the line is out, and a tie at it"
   expect_equal(run_here(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "x"))$status, 2)
 })
 
-test_that("where single items and marked items differ in number, both are printed", {
+test_that("if the numbers of single items and of marked items differ, both are printed", {
   d <- data.frame(k = c("a", "b", "c", "d"), x = c(4, 3, 3, 1))
   legend <- function(...) grep("crosses the line", format(pareto(d, of = sum(x), by = k, ...)), value = TRUE)
   expect_match(paste(format(pareto(d, of = sum(x), by = k, reach = "50%"), width = 200), collapse = " "), "3 ks are marked, not 2: a tie at the cut-off is in as a whole")
