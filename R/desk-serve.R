@@ -19,9 +19,8 @@ serve_desk <- function(desk, say, port = NULL, call = NULL) {
 }
 
 new_app <- function(desk, port) {
-  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L,
-    stopped = FALSE, ended = FALSE, working = FALSE,
-    waiting = list()), parent = emptyenv())
+  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L, opened = 0L,
+    stopped = FALSE, ended = FALSE, working = FALSE, waiting = list(), wait = 4), parent = emptyenv())
 }
 
 # 128 bits that nobody can guess, or no desk: one whose address can be guessed is open to all.
@@ -135,6 +134,7 @@ sockets_of <- function(app) {
     page <- list2env(list(n = 0L, tab = NULL, closed = FALSE,
       send = function(message) socket$send(message_json(message))))
     app$open <- app$open + 1L
+    app$opened <- app$opened + 1L
     socket$onMessage(function(binary, text) {
       sent <- read_message(text)
       if (is.null(sent)) socket$close() else when_free(app, function() take_turn(app, page, sent))
@@ -143,7 +143,8 @@ sockets_of <- function(app) {
       page$closed <- TRUE
       app$open <- app$open - 1L
       # A page that is read again opens within moments; a window that is closed does not.
-      later::later(function() if (app$open == 0L) app$ended <- TRUE, 4)
+      opened <- app$opened
+      later::later(function() if (app$open == 0L && app$opened == opened) app$ended <- TRUE, app$wait)
     })
   }
 }

@@ -183,6 +183,28 @@ test_that("the kernel says how far it is, and what ends it there comes through i
   expect_identical(quiet, firmness(x, order = order_no, times = 2000, seed = 1))
 })
 
+test_that("the desk ends some time after its last window is closed, not when one was opened since", {
+  app <- list2env(list(port = 1L, key = "0", open = 0L, opened = 0L, ended = FALSE, wait = 0.2))
+  open_window <- function() {
+    closed <- NULL
+    request <- list(QUERY_STRING = "?key=0", HTTP_HOST = "127.0.0.1:1")
+    eggcrate:::sockets_of(app)(list(request = request, onMessage = function(f) NULL, onClose = function(f) closed <<- f))
+    closed
+  }
+  wait <- function(seconds) {
+    end <- Sys.time() + seconds
+    while (Sys.time() < end) later::run_now(0.01)
+  }
+  open_window()()
+  wait(0.12)
+  # Opened and closed again between: the desk waits from here.
+  open_window()()
+  wait(0.12)
+  expect_false(app$ended)
+  wait(0.2)
+  expect_true(app$ended)
+})
+
 test_that("what no page sends ends nothing, and is not answered", {
   app <- list2env(list(desk = new_demo_desk(), tabs = list(), files = list(), stopped = FALSE))
   said <- list()
