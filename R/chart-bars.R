@@ -90,6 +90,7 @@ draw_bars <- function(layout, ans, title) {
     ggplot2::geom_col(ggplot2::aes(fill = .data$fill), width = 0.72, colour = bar_edge(ans),
       linewidth = 0.2, show.legend = length(levels(items$fill)) > 1L) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
+    reference_line(ans) +
     whiskers(ans) +
     ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, .data$high, 0), label = .data$text),
       hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
@@ -106,6 +107,19 @@ draw_bars <- function(layout, ans, title) {
   }
   # In a small picture the text of the longest bar may reach into the margin.
   chart + ggplot2::coord_cartesian(clip = "off")
+}
+
+# The value that the display settings name for the measure; NULL if they name none.
+reference_value <- function(ans) {
+  at <- as.list(display("lines"))[[plan_measure(ans$plan)$name]]
+  if (is.numeric(at)) at
+}
+
+# A line at this value, and an axis that reaches to it.
+reference_line <- function(ans) {
+  at <- reference_value(ans)
+  if (!is.null(at)) list(ggplot2::expand_limits(x = at), ggplot2::geom_vline(xintercept = at,
+    colour = palette_eggcrate[["clay"]], linetype = "dashed", linewidth = 0.6))
 }
 
 # How far each value may lie from what it is, where that was asked.
@@ -145,7 +159,8 @@ bar_colours <- function(ans) {
 
 mark_colours <- function(ans) {
   names <- mark_names(ans)
-  with_names(c(mark_palette[seq_len(length(names) - 1L)], palette_eggcrate[["shell"]]), names)
+  with_names(c(mark_palette_of(ans)[seq_len(length(names) - 1L)], palette_eggcrate[["shell"]]),
+    names)
 }
 
 # Pale bars need an edge to be seen on white.
@@ -159,6 +174,8 @@ bar_words <- function(items, number) {
 bars_words <- function(layout, ans, title) {
   others <- sum(layout$rest$items)
   notes <- c(
+    if (!is.null(reference_value(ans))) sprintf("Dashed line: %s.",
+      layout$number(reference_value(ans))),
     if (has_facet(ans, "firmness")) firm_words(ans),
     if (layout$grouped && if (length(ans$facets$selection$text)) nrow(layout$items) < layout$selected else others > 0) {
       sprintf("%s %s of each group.", if (has_facet(ans, "marks")) "Marked ones and the first," else "The first",

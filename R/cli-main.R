@@ -223,16 +223,25 @@ stop_unknown_option <- function(name, command, flags) {
 # Questions ----------------------------------------------------------------
 
 asked_display <- function(options) {
-  given <- unlist(options$label)
-  if (length(given) && !all(grepl("^[^=]+=.", given))) {
-    stop_eggcrate("call", "option",
-      "--label must be a name and what to show, such as 'net_sales=Net sales'.")
-  }
-  labels <- if (length(given)) with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
+  labels <- texts_by_name(options$label,
+    "--label must be a name and what to show, such as 'net_sales=Net sales'.")
+  lines <- texts_by_name(options$lines,
+    "--lines must be a measure and a value, such as 'net_sales=100000'.")
+  colours <- texts_by_name(options$colours,
+    "--colours must be a mark and its colour, such as 'best=#2E7D5B'.")
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
     options$language %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted),
-    options$font, columns = asked_columns_shown(options$columns))
+    options$font, columns = asked_columns_shown(options$columns), lines = if (!is.null(lines)) vapply(lines, number_option, 0, "--lines"),
+    colours = colours, signs = unlist(options$signs))
+}
+
+# "name=text", each: texts by name.
+texts_by_name <- function(given, wrong) {
+  given <- unlist(given)
+  if (is.null(given)) return(NULL)
+  if (!all(grepl("^[^=]+=.", given))) stop_eggcrate("call", "option", wrong)
+  with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
 }
 
 # "customer, net_sales": names, without backticks.

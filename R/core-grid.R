@@ -99,7 +99,7 @@ grid_shades <- function(ans, places, asked) {
   group <- switch(asked$along, all = of_row, rows = places$row,
     columns = (of_row - 1L) * length(places$labels$columns) + places$column)
   if (asked$shade == "rank") {
-    rank_shades(ans, group)
+    centred(rank_shades(ans, group), asked$centre)
   } else {
     value_shades(quantity_real(ans$ranked$quantity), group, asked, ans$plan$rules$best)
   }
@@ -116,6 +116,12 @@ rank_shades <- function(ans, group) {
   out <- numeric(length(group))
   out[placed$order] <- shade
   out
+}
+
+# Percentiles around a centre, from -1 for the worst to 1 for the best.
+centred <- function(shade, centre) {
+  if (is.null(centre)) return(shade)
+  (shade - centre) / ifelse(shade < centre, centre, 1 - centre)
 }
 
 # Straight lines from floor to target to ceiling, or to both sides of a centre; the least
@@ -187,10 +193,16 @@ check_shading <- function(asked, best, call = NULL) {
       stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value, and tiers are asked for.", name),
         i = "Leave `scheme` away, or this.", call = call)
     }
-    if (asked$shade == "rank") {
+    if (asked$shade == "rank" && name != "centre") {
       stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value.", name),
         i = "Say `shade = \"value\"`.", call = call)
     }
+  }
+  if (!is.null(asked$centre) && asked$shade == "rank" && (asked$centre <= 0 || asked$centre >= 1)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("With colours by rank, `centre` must be a percentile between 0 and 1, not %s.",
+        describe(asked$centre)),
+      i = "For a value, add `shade = \"value\"`.", call = call)
   }
   if (!is.null(asked$centre) && !is.null(asked$target)) {
     stop_eggcrate("call", "unknown_value", "`centre` and `target` are two middles of one shade.",

@@ -19,7 +19,8 @@ serve_desk <- function(desk, say, port = NULL, call = NULL) {
 }
 
 new_app <- function(desk, port) {
-  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L, opened = 0L,
+  list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L,
+    opened = 0L,
     stopped = FALSE, ended = FALSE, working = FALSE, waiting = list(), wait = 4), parent = emptyenv())
 }
 
@@ -144,7 +145,8 @@ sockets_of <- function(app) {
       app$open <- app$open - 1L
       # A page that is read again opens within moments; a window that is closed does not.
       opened <- app$opened
-      later::later(function() if (app$open == 0L && app$opened == opened) app$ended <- TRUE, app$wait)
+      later::later(function() if (app$open == 0L && app$opened == opened) app$ended <- TRUE,
+        app$wait)
     })
   }
 }

@@ -21,6 +21,11 @@
 #' @param columns Columns that tables show, in this order, by their names in the result:
 #'   `c("net_sales", "to_next")`. The items are always shown. The setting has no effect on results
 #'   that have none of these columns.
+#' @param lines Reference lines in charts of ranked bars, one for a measure:
+#'   `c(net_sales = 100000)`.
+#' @param colours Colours of marks, by the name of the mark: `c(best = "#2E7D5B")`. A mark without a
+#'   name has its selection as name, such as `"top(3)"`.
+#' @param signs Columns whose cells are coloured by their sign, below and above zero: `"change"`.
 #' @param font The face that figures are set in, by its name; by default the first of Inter, Source
 #'   Sans 3, Lato and Open Sans that is installed, else what R draws with.
 #' @param base_size Points of the letters in figures, 13 by default.
@@ -41,11 +46,11 @@
 #' options(eggcrate.display = before)
 display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, unit = "one",
   decimals = NULL, percent = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
-  language = "en", columns = NULL) {
+  language = "en", columns = NULL, lines = NULL, colours = NULL, signs = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   settings <- new_display(labels, currency, unit, decimals, percent, language, money, bars, muted, font,
-    base_size, columns, call)
+    base_size, columns, lines, colours, signs, call)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 
@@ -53,7 +58,7 @@ display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, 
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
   percent = NULL, language = "en", money = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
-  columns = NULL, call = NULL) {
+  columns = NULL, lines = NULL, colours = NULL, signs = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(language, names(number_marks), "language", call)
   if (is.list(labels)) labels <- unlist(labels)
@@ -72,6 +77,9 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
   check_display_names(money, "money", "columns", call)
   check_display_names(muted, "muted", "columns", call)
   check_display_names(columns, "columns", "columns", call)
+  check_display_names(signs, "signs", "columns", call)
+  check_lines(lines, call)
+  check_colours(colours, call)
   if (!is.null(font) && (!is.character(font) || length(font) != 1L || is.na(font))) {
     stop_eggcrate("call", "unknown_value", sprintf("`font` must be the name of a face, not %s.", describe(font)),
       call = call)
@@ -85,13 +93,33 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
   }
   list(font = font, base_size = base_size, labels = labels, plurals = plurals, currency = currency,
     unit = unit, decimals = decimals, percent = percent, language = language, money = money,
-    bars = read_bars(bars, call), muted = muted, columns = columns)
+    bars = read_bars(bars, call), muted = muted, columns = columns, lines = lines,
+    colours = colours, signs = signs)
 }
 
 check_display_names <- function(x, arg, what, call = NULL) {
   if (!is.null(x) && (!is.character(x) || anyNA(x))) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be names of %s, not %s.", arg, what, describe(x)), call = call)
+  }
+}
+
+check_lines <- function(x, call = NULL) {
+  if (!is.null(x) && !(is.numeric(x) && length(names(x)) && all(nzchar(names(x))) && all(is.finite(x)))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`lines` must be values by measure, not %s.", describe(x)),
+      i = "Write `lines = c(net_sales = 100000)`.", call = call)
+  }
+}
+
+check_colours <- function(x, call = NULL) {
+  known <- function(colour) tryCatch(is.matrix(grDevices::col2rgb(colour)),
+    error = function(e) FALSE)
+  named <- is.null(x) || is.character(x) && !anyNA(x) && length(names(x)) && all(nzchar(names(x)))
+  if (!named || !all(vapply(unname(x), known, NA))) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`colours` must be colours by the name of a mark, not %s.", describe(x)),
+      i = "A colour has six hexadecimal digits, such as #2E7D5B, or a name that R knows.", call = call)
   }
 }
 

@@ -12,8 +12,28 @@ palette_eggcrate <- c(
 # five lie between these.
 tier_palette <- unname(palette_eggcrate[c("ink", "clay", "yolk", "shell", "duck_egg")])
 
-# Of up to four marks, beside shell for the rest.
+# Colours of up to four marks. All other items are shell.
 mark_palette <- unname(palette_eggcrate[c("yolk", "clay", "ink", "duck_egg")])
+
+#' Colours of the marks of a result, as hexadecimal digits: those of the display settings, else the
+#' palette's, or `otherwise`.
+#' @noRd
+mark_palette_of <- function(ans, otherwise = mark_palette) {
+  own <- unname(display("colours")[ans$facets$marks$name])
+  set <- which(!is.na(own))
+  replace(otherwise, set, grDevices::rgb(t(grDevices::col2rgb(own[set])), maxColorValue = 255))
+}
+
+# Backgrounds of cells below and above zero.
+sign_grounds <- c("#F8E6E0", palette_eggcrate[["duck_egg"]])
+
+#' Sign of each number: -1, 0 or 1.
+#' @param text Numbers as they are shown.
+#' @noRd
+sign_of_text <- function(text) {
+  text <- cli::ansi_strip(text)
+  ifelse(!grepl("[1-9]", text), 0, ifelse(grepl("^[^0-9]*[-\u2212]", text), -1, 1))
+}
 
 #' Colours of tiers, by label; that of no tier last. The same in every figure.
 #' @noRd

@@ -67,7 +67,12 @@ shade_words <- function(ans) {
   }
   number <- said_formatter(ans)
   said <- function(name) if (!is.null(asked[[name]])) sprintf("%s %s", name, number(asked[[name]]))
-  lines <- c(said("floor"), said("target"), said("centre"), said("ceiling"))
+  centre <- if (asked$shade == "rank" && !is.null(asked$centre)) {
+    paste("centre at percentile", percent_formatter()(asked$centre))
+  } else {
+    said("centre")
+  }
+  lines <- c(said("floor"), said("target"), centre, said("ceiling"))
   if (asked$shade == "value" && asked$along == "all" && is.null(asked$floor) &&
     is.null(asked$ceiling)) {
     ends <- range(quantity_real(ans$ranked$quantity), na.rm = TRUE)
@@ -137,7 +142,9 @@ shade_labels <- function(ans) {
   where <- c(all = "of all", rows = "in its row", columns = "in its column")[[asked$along]]
   number <- grid_number(ans)
   if (asked$shade == "rank") {
-    return(c(paste("worst", where), "middle", paste("best", where)))
+    middle <- if (is.null(asked$centre)) "middle" else paste("percentile",
+      percent_formatter()(asked$centre))
+    return(c(paste("worst", where), middle, paste("best", where)))
   }
   value <- quantity_real(ans$ranked$quantity)
   ends <- c(asked$floor %||% if (asked$along == "all") min(value, na.rm = TRUE),

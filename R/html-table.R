@@ -162,8 +162,18 @@ html_rows <- function(setup, own = "") {
   bars <- bar_lengths(setup)
   cells[bar_columns(cells)] <- NULL
   lines <- sprintf("<tr%s%s>%s</tr>", class_of_rows(rows), own, cell_lines(cells, bars, setup))
-  movable(tags$table(hidden_caption(setup$title), html_heads(cells),
+  movable(tags$table(style = mark_grounds(setup$ans), hidden_caption(setup$title),
+    html_heads(cells),
     tags$tbody(written(with_groups(lines, rows, setup, length(cells))))), setup$title)
+}
+
+# Pale forms of the mark colours that the display settings name, for the rows of these marks.
+mark_grounds <- function(ans) {
+  named <- which(ans$facets$marks$name %in% names(display("colours")))
+  if (!length(named)) return(NULL)
+  pale <- grDevices::col2rgb(mark_palette_of(ans)[named]) * 0.2 + 255 * 0.8
+  paste0(sprintf("--mark%d:%s", named, grDevices::rgb(t(pale), maxColorValue = 255)),
+    collapse = ";")
 }
 
 # Rows of a table are many: they are written as they are, whole columns at a time.
@@ -198,6 +208,8 @@ html_column <- function(name, cell, bars, setup) {
     # The bar ends where the figure of the longest still has room beside it.
     ifelse(lengths > 0, sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
       palette_eggcrate[["shell"]], 55 * lengths), "")
+  } else if (!is.null(setup$ans) && name %in% signed_columns(setup$cells, setup$ans)) {
+    c(sprintf("background-color:%s", sign_grounds), "")[match(sign_of_text(cell$text), c(-1, 1, 0))]
   } else {
     ""
   }
@@ -267,8 +279,8 @@ html_style <- function() {
     ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.long{white-space:normal;min-width:18rem}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
     ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
     "}.eggcrate .together td{font-weight:600}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
-    ".eggcrate .marked td{background-color:#FBF1D9}.eggcrate .mark2 td{background-color:#F8E6E0}",
-    ".eggcrate .mark3 td{background-color:#E4E9EE}.eggcrate .mark4 td{background-color:#E4F0EE}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
+    ".eggcrate .marked td{background-color:var(--mark1,#FBF1D9)}.eggcrate .mark2 td{background-color:var(--mark2,#F8E6E0)}",
+    ".eggcrate .mark3 td{background-color:var(--mark3,#E4E9EE)}.eggcrate .mark4 td{background-color:var(--mark4,#E4F0EE)}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
     ".eggcrate td.tier{padding-left:1.3rem}",
     # A table of many columns moves below its names, which stay.
     ".eggcrate .wide{overflow-x:auto}.eggcrate .shades th{white-space:nowrap;font-weight:400}",

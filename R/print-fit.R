@@ -25,11 +25,13 @@ row_width <- function(texts) sum(vapply(texts, function(text) nchar(text[1L], "w
 
 bar_columns <- function(cells) grep("^bar( |$)", names(cells), value = TRUE)
 
-muted_columns <- function(cells, ans) {
-  muted <- display("muted")
-  # The ranking measure has another name among the cells.
-  muted[muted == plan_measure(ans$plan)$name] <- "value"
-  intersect(muted, names(cells))
+muted_columns <- function(cells, ans) cells_named(display("muted"), cells, ans)
+signed_columns <- function(cells, ans) cells_named(display("signs"), cells, ans)
+
+# Cells of the columns `named`. The ranking measure has another name among the cells.
+cells_named <- function(named, cells, ans) {
+  named[named == plan_measure(ans$plan)$name] <- "value"
+  intersect(named, names(cells))
 }
 
 # Columns that nobody asked for by name.

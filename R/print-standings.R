@@ -301,6 +301,7 @@ standings_body <- function(setup) {
     muted_columns(cells, setup$ans))) {
     cells[[second]] <- muted(cells[[second]])
   }
+  for (name in signed_columns(cells, setup$ans)) cells[[name]] <- paint_signs(cells[[name]])
   paint_lines(cells, setup$rows, setup)
 }
 
@@ -375,7 +376,7 @@ paint_lines <- function(cells, rows, setup) {
   body[secondary] <- muted(body[secondary])
   last <- rows$kind == row_kinds[["total"]]
   body[last] <- bold(lines[-1L][last])
-  body <- paint_marks(body, rows$mark)
+  body <- paint_marks(body, rows$mark, setup$ans)
   by_group <- split(body, rows$cell)
   if (length(by_group) == 1L && !nzchar(setup$groups[1L])) {
     return(c(head, body))
@@ -387,10 +388,12 @@ paint_lines <- function(cells, rows, setup) {
 
 # The sign of the chosen ones is coloured and the rest muted: yellow letters would
 # be lost on a light window.
-paint_marks <- function(lines, mark) {
+paint_marks <- function(lines, mark, ans) {
+  paints <- mark_palette_of(ans, mark_paints)
   for (i in seq_len(max(0L, mark, na.rm = TRUE))) {
     chosen <- mark %in% i
-    lines[chosen] <- paste0(mark_paints[[i]](substr(lines[chosen], 1L, 1L)), substring(lines[chosen], 2L))
+    lines[chosen] <- paste0(painted(paints[i])(substr(lines[chosen], 1L, 1L)),
+      substring(lines[chosen], 2L))
   }
   passed <- mark %in% 0L
   lines[passed] <- muted(lines[passed])
@@ -437,11 +440,18 @@ styled <- function(style) {
 }
 bold <- styled(function() cli::style_bold)
 muted <- styled(function() cli::style_dim)
-# Of the four marks, each to be seen on a light window and a dark one.
-mark_paints <- lapply(c("#C98A00", "#B5533A", "#4C7FA8", "#6A8F82"), function(colour) {
-  force(colour)
-  styled(function() cli::make_ansi_style(colour))
-})
+painted <- function(colour) styled(function() cli::make_ansi_style(colour))
+
+# Colours of the four marks, readable in light and dark windows.
+mark_paints <- c("#C98A00", "#B5533A", "#4C7FA8", "#6A8F82")
+
+# Numbers below zero in clay, those above zero in blue.
+paint_signs <- function(texts) {
+  sign <- sign_of_text(texts)
+  texts[sign < 0] <- painted(mark_paints[2L])(texts[sign < 0])
+  texts[sign > 0] <- painted(mark_paints[3L])(texts[sign > 0])
+  texts
+}
 
 # Asked without loading cli when the answer is plain: a cold shell that writes
 # into a pipe must not wait for it.

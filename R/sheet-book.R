@@ -120,8 +120,11 @@ signed_words <- function(values, name) {
   ifelse(is.na(sign), as.character(values), paste(sign, values))
 }
 
-# The colour that says the same as the word in a cell.
+# The colours of cells: by sign, or that of the word in them.
 cell_colours <- function(values, name, ans) {
+  if (is.numeric(values) && name %in% display("signs")) {
+    return(c(sign_grounds[1L], NA, sign_grounds[2L])[sign(values) + 2L])
+  }
   palette <- switch(name, tier = , tier_before = if (is.list(ans) && has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme),
     class = class_colours(), status = status_colours())
   if (is.null(palette)) {
@@ -134,7 +137,8 @@ cell_colours <- function(values, name, ans) {
 
 # Fills the names of marked items with the colours of their marks.
 name_colours <- function(x, name, ans) {
-  if (is.list(ans) && has_facet(ans, "marks") && name %in% names(ans$plan$by)) c(NA, mark_palette)[marks_of(x) + 1L]
+  if (is.list(ans) && has_facet(ans, "marks") && name %in% names(ans$plan$by)) c(NA,
+    mark_palette_of(ans))[marks_of(x) + 1L]
 }
 
 # Bars in cells, up to the greatest value or where they were said to end.

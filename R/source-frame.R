@@ -45,7 +45,7 @@ source_columns.eggcrate_source_frame <- function(s, nodes, call = NULL) {
   blank_dates(columns, nodes)
 }
 
-# Converts a column to a plain vector, once. A logical, text or factor column without values becomes
+# Converts a column to a plain vector, once. A column without values becomes
 # empty text, as in a file.
 frame_column <- function(s, name) {
   x <- .subset2(s$data, name)
@@ -75,11 +75,11 @@ checked_years <- function(x, name) {
 
 is_blank_column <- function(s, name) {
   x <- .subset2(s$data, name)
-  if (!(is.logical(x) || is.character(x) || is.factor(x)) || length(dim(x)) ||
+  if (!(is.logical(x) || is.character(x) || is.factor(x) || is.numeric(x) || inherits(x, c(plain_forms, "Date"))) || length(dim(x)) ||
     (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
     return(FALSE)
   }
-  once(s, paste0("blank ", name), all(is.na(x)))
+  once(s, paste0("blank ", name), all(is.na(x)) && !(is.double(x) && any(is.nan(x))))
 }
 
 # Whether a column is its labels or its codes is known by its values, which only those are

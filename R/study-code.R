@@ -169,7 +169,12 @@ r_display <- function(display) {
 #' @noRd
 shell_display <- function(display, command) {
   own <- own_display(display)
-  if (!is.null(own$labels)) own$label <- sprintf("%s=%s", names(own$labels), own$labels)
+  for (name in intersect(c("labels", "colours", "lines"), names(own))) {
+    values <- own[[name]]
+    own[[name]] <- sprintf("%s=%s", names(values),
+      if (is.numeric(values)) number_text(values) else values)
+  }
+  own$label <- own$labels
   if (!is.null(own$bars)) own$bars <- ifelse(is.na(own$bars), names(own$bars),
     sprintf("%s=%s", names(own$bars), number_text(own$bars)))
   if (!is.null(own$columns)) own$columns <- paste(own$columns, collapse = ", ")

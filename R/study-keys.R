@@ -31,7 +31,8 @@ lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"), money = list(kind = "texts"),
   unit = list(kind = "text"), decimals = list(kind = "number"), percent = list(kind = "texts"),
   bars = list(kind = "bars"), muted = list(kind = "texts"), font = list(kind = "text"),
-  base_size = list(kind = "number"), language = list(kind = "text"), columns = list(kind = "texts"))
+  base_size = list(kind = "number"), language = list(kind = "text"), columns = list(kind = "texts"),
+  lines = list(kind = "bars"), colours = list(kind = "names"), signs = list(kind = "texts"))
 
 study_keys <- list(
   eggcrate = list(kind = "number", help = "the version of what follows: 1"),

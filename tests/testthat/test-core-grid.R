@@ -19,6 +19,16 @@ test_that("shades by rank are percentiles, with tied cells at the mean of their 
   expect_equal(heat_grid(cells(3, "a", "x"), of = sum(v), by = r, across = k)$shade, 0.5)
 })
 
+test_that("a centre gives percentiles a colour for each side", {
+  d <- cells(c(5, 4, 3, 2, 1), "a", c("p", "q", "r", "s", "t"))
+  half <- heat_grid(d, of = sum(v), by = r, across = k, centre = 0.5)
+  expect_equal(vapply(c("p", "q", "r", "s", "t"), shade_of, 0, x = half, row = "a", USE.NAMES = FALSE), c(1, 0.5, 0, -0.5, -1))
+  upper <- heat_grid(d, of = sum(v), by = r, across = k, centre = "75%")
+  expect_equal(vapply(c("p", "q", "t"), shade_of, 0, x = upper, row = "a", USE.NAMES = FALSE), c(1, 0, -1))
+  expect_identical(eggcrate:::shade_labels(eggcrate:::answer_of(upper))[2L], "percentile 75.0 %")
+  expect_error(heat_grid(d, of = sum(v), by = r, across = k, centre = 4), "percentile between 0 and 1")
+})
+
 test_that("shades by value run straight from floor over target to ceiling, and no further", {
   d <- cells(c(0, 10, 20, 30, 40, 60))
   ask <- function(...) heat_grid(d, of = sum(v), by = r, across = k, shade = "value", ...)

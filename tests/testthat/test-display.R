@@ -123,3 +123,60 @@ test_that("a label may have its own plural, in tables, charts and commands", {
   run <- run_here(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "salesperson", "--reach", "60%", "--label", "salesperson=rep | reps"))
   expect_match(run$out, "4 of 10 reps make 60 %", all = FALSE)
 })
+
+test_that("marks have the colours that are set, in charts, pages and workbooks", {
+  withr::defer(options(eggcrate.display = before))
+  before <- display_settings(colours = c(best = "#2E7D5B", worst = "purple"))
+  x <- highlight(standings(demo_orders(), of = sum(net_sales), by = salesperson), best = top(3), worst = bottom(2))
+  fills <- ggplot2::layer_data(chart_bars(x), 1L)$fill
+  expect_identical(as.vector(table(fills)[c("#2E7D5B", "#A020F0", "#D8CFC0")]), c(3L, 2L, 5L))
+  expect_match(as.character(html_table(x)), "--mark1:#D5E5DE;--mark2:#ECD2FC", fixed = TRUE)
+  expect_identical(eggcrate:::table_sheet(x)$fills$salesperson[c(1, 4, 10)], c("#2E7D5B", NA, "#A020F0"))
+  withr::local_options(cli.num_colors = 256L)
+  expect_match(format(x), cli::make_ansi_style("purple")(eggcrate:::mark_signs()[2L]), fixed = TRUE, all = FALSE)
+  expect_error(display_settings(colours = "red"), "by the name of a mark")
+  expect_error(display_settings(colours = c(a = "no colour")), class = "eggcrate_error_unknown_value")
+})
+
+test_that("cells of a column are coloured by their sign", {
+  withr::defer(options(eggcrate.display = before))
+  before <- display_settings(signs = "change")
+  d <- data.frame(k = c("a", "b", "c"), then = c(5, 2, 3), now = c(1, 4, 3))
+  x <- compare_periods(d, from = sum(then), to = sum(now), by = k)
+  page <- as.character(html_table(x))
+  expect_match(page, "background-color:#F8E6E0\">-4")
+  expect_match(page, "background-color:#E4F0EE\">\\+2")
+  expect_no_match(page, "background-color:#[0-9A-F]{6}\">0")
+  fills <- eggcrate:::table_sheet(x)$fills$change
+  expect_identical(fills[match(c("a", "b", "c"), x$k)], c("#F8E6E0", "#E4F0EE", NA))
+  withr::local_options(cli.num_colors = 256L)
+  expect_match(format(x), cli::make_ansi_style("#B5533A")(" -4.00"), fixed = TRUE, all = FALSE)
+})
+
+test_that("charts of ranked bars have the reference line of their measure", {
+  withr::defer(options(eggcrate.display = before))
+  before <- display_settings(lines = c(net_sales = 2e6))
+  x <- standings(demo_orders(), of = sum(net_sales), by = region)
+  chart <- chart_bars(x)
+  expect_match(chart$labels$subtitle, "Dashed line: 2,000,000.00.", fixed = TRUE)
+  built <- ggplot2::ggplot_build(chart)
+  expect_gte(built$layout$panel_params[[1L]]$x.range[2L], 2e6)
+  expect_identical(Filter(function(layer) "xintercept" %in% names(layer) && any(layer$xintercept == 2e6), built$data)[[1L]]$linetype, "dashed")
+  expect_no_match(paste0(" ", chart_bars(standings(demo_orders(), of = sum(profit), by = region))$labels$subtitle, collapse = ""), "Dashed")
+  expect_error(display_settings(lines = 3), "lines = c\\(net_sales")
+})
+
+test_that("the command and the study set lines, colours of marks and signs", {
+  question <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--highlight", "best = top(2)")
+  settings <- c("--lines", "net_sales=1000", "--colours", "best=#2E7D5B", "--signs", "net_sales")
+  study <- withr::local_tempfile(fileext = ".toml")
+  expect_identical(run_here(c(question, settings, "--keep", study))$status, 0L)
+  lines <- readLines(study)
+  expect_true(all(c("lines = { net_sales = 1000 }", "colours = { best = \"#2E7D5B\" }", "signs = \"net_sales\"") %in% lines))
+  read <- eggcrate:::read_study(study)$display
+  expect_identical(eggcrate:::shell_display(read, "standings"), " --lines 'net_sales=1000' --colours 'best=#2E7D5B' --signs net_sales")
+  expect_identical(eval(parse(text = eggcrate:::r_display(read))[[1L]][["lines"]]), c(net_sales = 1000))
+  expect_match(run_here(c(question, "--lines", "net_sales=x"))$err, "--lines must be a number", all = FALSE)
+  expect_match(run_here(c(question, "--colours", "red"))$err, "a mark and its colour", all = FALSE)
+  expect_match(run_here(c(question, "--colours", "best=nothing"))$err, "six hexadecimal digits", all = FALSE)
+})

@@ -247,3 +247,17 @@ test_that("where nothing is left the condition, its periods and the dates of the
     expect_match(flat(format(empty)), "no row with a value matches `units > 1e+09`", fixed = TRUE)
   }
 })
+
+test_that("a column without values has the type that the question needs, whatever its class", {
+  blanks <- list(NA, NA_real_, NA_integer_, NA_character_, factor(NA), as.Date(NA), as.POSIXct(NA))
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("k,v,x", "a,1,", "b,2,"), path)
+  questions <- alist(standings(data, of = sum(x), by = k), standings(data, of = sum(v), by = k, where = x == "a"),
+    standings(data, of = sum(v), by = k, where = is_missing(x) | x > 3), standings(data, of = sum(v), by = k, where = x < "2025-01-01"),
+    standings(data, of = sum(v), by = month(x)), standings(data, of = sum(v), by = x, also = c(n = max(x))))
+  for (question in questions) {
+    asked <- function(data) as.data.frame(eval(question))
+    in_file <- asked(read_sales(path))
+    for (blank in blanks) expect_equal(asked(data.frame(k = c("a", "b"), v = 1:2, x = rep(blank, 2))), in_file, info = deparse(question))
+  }
+})
