@@ -1,6 +1,6 @@
 # Would the tests notice? Swaps one operator at a time in the core, the plan, the language, the sources with their SQL, the study
 # and the C++ kernel, builds the package with it, runs the tests that reach the place to the first failure, and counts.
-#   tools/mutate [HOW MANY] [SEED]
+#   tools/mutate [HOW MANY] [SEED] [GROUP …], with the groups core, kernel, sources and study
 # Swaps that change nothing are listed in tests/mutants-equal.txt, a line each as printed.
 runner <- new.env()
 sys.source("tools/run-tests.R", runner)
@@ -334,6 +334,8 @@ main <- function(arguments) {
   runner$start_shared(c("postgresql", "chromium"))
   tests <- reach()
   sites <- all_sites()
+  groups <- intersect(arguments, sites$group)
+  if (length(groups)) sites <- sites[sites$group %in% groups, ]
   chosen <- draw(sites, times, seed)
   lines <- vapply(seq_len(nrow(chosen)), function(i) line_of_site(chosen[i, ]), "")
   found <- parallel::mclapply(seq_len(nrow(chosen)), function(i) {
