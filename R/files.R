@@ -129,7 +129,13 @@ this_machine <- function() gsub("[^A-Za-z0-9]", "", Sys.info()[["nodename"]])
 # their places, and whole temporary folders.
 clear_litter <- function(folder) {
   left <- list.files(folder, "^[.]eggcrate-", all.files = TRUE, full.names = TRUE)
-  unlink(left[ownerless(basename(left))], recursive = TRUE)
+  left <- left[ownerless(basename(left))]
+  # A process was killed between two steps of swap_folders_(): its folder gets its name back.
+  for (path in grep("[.]old-", left, value = TRUE)) {
+    place <- file.path(folder, sub("^.*[.]old-", "", basename(path)))
+    if (!file.exists(place)) file.rename(path, place)
+  }
+  unlink(left, recursive = TRUE)
 }
 
 ownerless <- function(names) {

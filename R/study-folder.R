@@ -9,13 +9,14 @@ run_pdf <- "index.pdf"
 #' @noRd
 folder_place <- function(out, overwrite = FALSE, call = NULL) {
   out <- sub("(?<=.)/+$", "", path.expand(out), perl = TRUE)
-  kind <- path_kind_(out)
   if (!Sys.readlink(out) %in% c("", NA)) {
     stop_data("file", sprintf("'%s' is a link.", out), i = "Name the folder itself.", call = call)
   }
   if (!dir.exists(dirname(out))) stop_data("file", sprintf("There is no folder '%s' to write to.", dirname(out)), call = call)
-  if (!kind %in% c("none", "folder")) stop_data("file", sprintf("'%s' is a file, and a run is a folder.", out), call = call)
   path <- file.path(normalizePath(dirname(out)), basename(out))
+  clear_litter(dirname(path))
+  kind <- path_kind_(out)
+  if (!kind %in% c("none", "folder")) stop_data("file", sprintf("'%s' is a file, and a run is a folder.", out), call = call)
   if (file.access(dirname(path), 2L) != 0L) {
     stop_data("file", sprintf("The folder '%s' may not be written to.", dirname(out)), call = call)
   }
@@ -68,7 +69,6 @@ read_receipts <- function(folder) {
 
 build_folder <- function(place, write) {
   parent <- dirname(place$path)
-  clear_litter(parent)
   beside <- file.path(parent, own_name(".eggcrate-", ""))
   on.exit(unlink(beside, recursive = TRUE))
   if (!dir.create(beside, showWarnings = FALSE)) stop_data("file", sprintf("The folder '%s' may not be written to.", parent))

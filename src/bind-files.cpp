@@ -115,8 +115,8 @@ SEXP place_file_(SEXP from, SEXP to, SEXP replace) {
   return said(rename(a.c_str(), b.c_str()) ? errno : 0);
 }
 
-// Puts a whole folder where another is, which then stands in the place of the first: in one step
-// where the system can. The answer is what went wrong, or "".
+// Exchanges two folders, in one step where the system can. Without that, the folder at `to` first gets
+// a name of which clear_litter() can restore it. Returns the error, or "".
 // [[Rcpp::export(rng = false)]]
 SEXP swap_folders_(SEXP from, SEXP to) {
   const std::string a = bind::one_text(from, "from"), b = bind::one_text(to, "to");
@@ -124,7 +124,7 @@ SEXP swap_folders_(SEXP from, SEXP to) {
   if (syscall(SYS_renameat2, AT_FDCWD, a.c_str(), AT_FDCWD, b.c_str(), 2u /* exchange */) == 0) return said(0);
   if (errno != ENOSYS && errno != EINVAL) return said(errno);
 #endif
-  const std::string aside = a + ".old";
+  const std::string aside = a + ".old-" + b.substr(b.find_last_of('/') + 1);
   if (rename(b.c_str(), aside.c_str())) return said(errno);
   if (rename(a.c_str(), b.c_str())) {
     const int why = errno;

@@ -50,6 +50,67 @@ test_that("a run that ends on the way leaves what was there", {
   expect_identical(list.files(folder, pattern = "^[.]eggcrate", all.files = TRUE), character())
 })
 
+# Writes a folder of 60 empty files and one with a number. Links are made as fast as they are removed, so that many moments
+# are in the removal.
+numbered_folder <- function(path, n, there = TRUE) {
+  eggcrate:::build_folder(list(path = path, there = there), function(folder) {
+    writeLines(as.character(n), file.path(folder, "number"))
+    file.link(file.path(dirname(path), "empty"), file.path(folder, 1:60))
+  })
+}
+
+# Replaces a folder again and again, each time with the next number, until the process is killed.
+replace_folder <- function(path, n) repeat numbered_folder(path, n <- n + 1L)
+
+test_that("killed at 400 moments, 50 or more of them while folders are swapped, it leaves one whole folder", {
+  parent <- normalizePath(withr::local_tempdir())
+  out <- file.path(parent, "out")
+  number_in <- function(folder) {
+    path <- file.path(folder, "number")
+    if (file.exists(path)) c(as.integer(readLines(path)), Inf)[1L] else NA
+  }
+  file.create(file.path(parent, "empty"))
+  numbered_folder(out, 0L, FALSE)
+  swapped <- 0L
+  set.seed(7)
+  for (kill in 1:400) {
+    before <- number_in(out)
+    child <- parallel::mcparallel(replace_folder(out, before), silent = TRUE)
+    Sys.sleep(stats::runif(1, 0.02, 0.07))
+    tools::pskill(child$pid, tools::SIGKILL)
+    suppressWarnings(parallel::mccollect(child)) # it warns that there is no result
+    while (eggcrate:::process_lives_(child$pid)) Sys.sleep(0.01)
+    expect_length(list.files(out), 61L)
+    expect_gte(number_in(out), before)
+    # The earlier folder is left, whole or in part: the process ended after the exchange, before the end of its removal.
+    left <- list.files(parent, "^[.]eggcrate", all.files = TRUE, full.names = TRUE)
+    after <- length(left) == 1L && (is.na(number_in(left)) || number_in(left) < number_in(out))
+    swapped <- swapped + (after && length(list.files(left)) > 0L)
+    eggcrate:::clear_litter(parent)
+    expect_identical(list.files(parent, all.files = TRUE, no.. = TRUE), c("empty", "out"))
+  }
+  expect_gte(swapped, 50L)
+})
+
+test_that("where folders cannot be exchanged in one step, the next run restores the folder of one that was killed between", {
+  parent <- normalizePath(withr::local_tempdir())
+  write <- function(there, text) {
+    sprintf("eggcrate:::build_folder(list(path = '%s', there = %s), function(folder) writeLines('%s', file.path(folder, 'file')))",
+      file.path(parent, "out"), there, text)
+  }
+  eval(parse(text = write(FALSE, "old")))
+  traced <- function(...) {
+    system2("strace", c("-f", "-q", "-o", "/dev/null", "-e", "trace=renameat2,rename", "-e", "inject=renameat2:error=EINVAL", ...,
+      file.path(R.home("bin"), "Rscript"), "-e", shQuote(write(TRUE, "new"))), stdout = FALSE, stderr = FALSE)
+  }
+  for (at in 1:3) {
+    traced("-e", sprintf("inject=rename:signal=KILL:when=%d", at))
+    eggcrate:::clear_litter(parent)
+    expect_identical(list.files(parent, all.files = TRUE, no.. = TRUE), "out")
+    expect_identical(readLines(file.path(parent, "out", "file")), c("old", "old", "new")[at], info = at)
+  }
+})
+
 test_that("an interrupted run leaves nothing, and says so", {
   folder <- study_folder()
   path <- write_study(c(study_head, simple_part("a"), simple_part("b"), simple_part("c")), folder)
