@@ -109,7 +109,7 @@ bench: all build/setup-bench
 	@Rscript bench/multiples.R
 	@Rscript bench/sweep.R
 	@Rscript bench/edges.R
-	@Rscript bench/firmness.R
+	@Rscript bench/intervals.R
 	@Rscript bench/files.R
 	@Rscript bench/databases.R postgresql 2
 	@Rscript bench/groupings.R sqlite 1

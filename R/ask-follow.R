@@ -1,4 +1,4 @@
-# What follows from an answer: the same question one level below, how firm its ranks are,
+# What follows from an answer: the same question one level below, intervals of its ranks,
 # what stands out. All start from the answer's plan, with every condition that it has, and
 # from the source that is already open.
 
@@ -100,27 +100,27 @@ answer_again <- function(ans, plan, source, schema, call = NULL) {
     source, call)
 }
 
-# Firmness -----------------------------------------------------------------
+# Rank intervals -----------------------------------------------------------------
 
-firmness_words <- function(args, call) {
+intervals_words <- function(args, call) {
   list(words = args[grammar_words], use = used_columns(list(by = args$orders)))
 }
 
-answer_firmness <- function(asked, source, call = NULL) {
+answer_intervals <- function(asked, source, call = NULL) {
   args <- asked$args
-  ask_firmness(answer_standings(asked, source, call), args$orders, args$times, args$level,
+  ask_intervals(answer_standings(asked, source, call), args$orders, args$times, args$level,
     args$seed, call)
 }
 
-ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call = NULL) {
+ask_intervals <- function(x, orders, times = 1000, level = "90%", seed = 1, call = NULL) {
   ans <- answer_of(x)
-  check_not_changes(ans, "Firmness is", call)
+  check_not_changes(ans, "Rank intervals are", call)
   need_arg(orders, "orders", "Name the column of order numbers, such as `orders = order_no`.", call)
   check_count(times, 20, 65535, "times", call)
   check_count(seed, 0, 2^31 - 1, "seed", call)
   level <- read_part(level, "level", call)
   measure <- plan_measure(ans$plan)
-  if (measure$kind != "additive") stop_not_additive(measure, "firmness", call)
+  if (measure$kind != "additive") stop_not_additive(measure, "intervals", call)
   orders <- read_expression(named_columns(list(orders = orders), x, call)$orders, "orders", call)
   at <- follow(x, list(by = orders), call)
   key <- compile_keys(orders, at$schema, "orders", call = call)[1L]
@@ -129,19 +129,19 @@ ask_firmness <- function(x, orders, times = 1000, level = "90%", seed = 1, call 
   plan <- at$ans$plan
   request <- new_request(plan$gates, c(all_keys(plan), key), measure$aggregates, apart = TRUE)
   entries <- order_entries(source_entries(at$source, request, call), plan, at$ans)
-  add_firmness(at$x, entries, times, level, seed)
+  add_intervals(at$x, entries, times, level, seed)
 }
 
-add_firmness <- function(x, entries, times, level, seed) {
+add_intervals <- function(x, entries, times, level, seed) {
   ans <- answer_of(x)
-  found <- firm_rows(ans, entries, times, level, seed, eggcrate_threads())
-  ans <- with_facet(ans, "firmness", level = level, times = times, seed = seed,
+  found <- interval_rows(ans, entries, times, level, seed, eggcrate_threads())
+  ans <- with_facet(ans, "intervals", level = level, times = times, seed = seed,
     orders = entries$orders)
-  ans$receipt <- add_rows(without_step(ans$receipt, "firmness"), list(
-    receipt_rows("firmness", "orders drawn", entries$orders,
+  ans$receipt <- add_rows(without_step(ans$receipt, "intervals"), list(
+    receipt_rows("intervals", "orders drawn", entries$orders,
       note = sprintf("%s times, seed %s", number_text(times), number_text(seed))),
     if (entries$lone) {
-      receipt_rows("firmness", "rows without an order", entries$lone,
+      receipt_rows("intervals", "rows without an order", entries$lone,
         note = "each an order of its own")
     }))
   at <- whole_rows(ans)
@@ -149,7 +149,7 @@ add_firmness <- function(x, entries, times, level, seed) {
   columns[names(found)] <- lapply(found, `[`, at)
   if (has_facet(ans, "tiers")) {
     gaps <- ans$facets$tiers$gaps
-    columns$to_cut <- pmin(gaps$to_next, gaps$spare, na.rm = TRUE)[at]
+    columns$to_cut <- pmin(gaps$to_next, gaps$above_cutoff, na.rm = TRUE)[at]
   }
   rebuild(x, columns, ans)
 }

@@ -11,7 +11,7 @@ quadrant_words <- function(args, call) {
 answer_quadrants <- function(asked, source, call = NULL) {
   args <- asked$args
   add_quadrants(answer_standings(asked, source, call),
-    list(of = args$split_of, against = args$split_against), args$groups, args$near, args$worth_at, call)
+    list(of = args$split_of, against = args$split_against), args$groups, args$near, args$potential_at, call)
 }
 
 # Changes ------------------------------------------------------------------

@@ -286,7 +286,7 @@ select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL, 
 # From arguments to the five words, where they are not the words as given.
 word_makers <- list(tiers = words_with_earlier, concentration = words_with_earlier,
   quadrants = quadrant_words, changes = change_words, targets = target_words, grid = grid_words,
-  movement = movement_words, firmness = firmness_words, findings = findings_words, why = why_words)
+  movement = movement_words, intervals = intervals_words, findings = findings_words, why = why_words)
 
 # What a plan needs besides, before anything is read.
 preparers <- list(tiers = prepare_earlier, concentration = prepare_earlier,
@@ -295,5 +295,5 @@ preparers <- list(tiers = prepare_earlier, concentration = prepare_earlier,
 answers <- list(standings = answer_standings, pareto = answer_pareto, tiers = answer_tiers,
   quadrants = answer_quadrants, changes = answer_changes, targets = answer_targets,
   extremes = answer_extremes, grid = answer_grid, movement = answer_movement,
-  concentration = answer_concentration, findings = answer_findings, firmness = answer_firmness,
+  concentration = answer_concentration, findings = answer_findings, intervals = answer_intervals,
   why = answer_why)

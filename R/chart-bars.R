@@ -91,7 +91,7 @@ draw_bars <- function(layout, ans, title) {
       linewidth = 0.2, show.legend = length(levels(items$fill)) > 1L) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_eggcrate[["stone"]], linewidth = 0.4) +
     reference_line(ans) +
-    whiskers(ans) +
+    error_bars(ans) +
     ggplot2::geom_text(ggplot2::aes(x = pmax(.data$value, .data$high, 0), label = .data$text),
       hjust = -0.05, size = if (layout$grouped) 3.2 else 3.6, colour = palette_eggcrate[["ink"]]) +
     ggplot2::scale_y_discrete(labels = with_names(items$label, as.character(items$place))) +
@@ -123,8 +123,8 @@ reference_line <- function(ans) {
 }
 
 # How far each value may lie from what it is, where that was asked.
-whiskers <- function(ans) {
-  if (has_facet(ans, "firmness")) {
+error_bars <- function(ans) {
+  if (has_facet(ans, "intervals")) {
     ggplot2::geom_segment(ggplot2::aes(x = .data$low, xend = .data$high, yend = .data$place),
       colour = palette_eggcrate[["ink"]], linewidth = 0.7)
   }
@@ -176,7 +176,7 @@ bars_words <- function(layout, ans, title) {
   notes <- c(
     if (!is.null(reference_value(ans))) sprintf("Dashed line: %s.",
       layout$number(reference_value(ans))),
-    if (has_facet(ans, "firmness")) firm_words(ans),
+    if (has_facet(ans, "intervals")) interval_words(ans),
     if (layout$grouped && if (length(ans$facets$selection$text)) nrow(layout$items) < layout$selected else others > 0) {
       sprintf("%s %s of each group.", if (has_facet(ans, "marks")) "Marked ones and the first," else "The first",
         format_count(layout$n))
@@ -196,7 +196,7 @@ bars_words <- function(layout, ans, title) {
 
 rest_share_words <- function(layout, ans) {
   share <- layout$rest$share
-  if (is.na(share[1L])) "" else sprintf(", which make %s", percent_formatter()(share[1L]))
+  if (is.na(share[1L])) "" else sprintf(", which account for %s", percent_formatter()(share[1L]))
 }
 
 bars_finding <- function(layout, ans) {
@@ -235,7 +235,7 @@ leaders_finding <- function(ans) {
     count_of(length(ans$ranked$totals$items), group_noun(ans)))
 }
 
-# "The first of each region makes 13.5 % (Ambermouth) to 29.0 % (Skerry Isles) of net sales".
+# "The first of each region accounts for 13.5% (Ambermouth) to 29.0% (Skerry Isles) of net sales".
 firsts_finding <- function(ans, first) {
   share <- share_rows(ans$ranked$share, ans$ranked$cell)$share[first]
   if (anyNA(share)) {
@@ -243,7 +243,7 @@ firsts_finding <- function(ans, first) {
   }
   labels <- group_labels(ans)[ans$ranked$cell[first]]
   ends <- c(which.min(share), which.max(share))
-  sprintf("The %s of each %s makes %s of %s", if (ans$plan$rules$best == "highest") "first" else "lowest",
+  sprintf("The %s of each %s accounts for %s of %s", if (ans$plan$rules$best == "highest") "first" else "lowest",
     group_noun(ans), paste(sprintf("%s (%s)", percent_formatter()(share[ends]), labels[ends]), collapse = " to "),
     measure_words(ans))
 }

@@ -86,7 +86,7 @@ concentration_words <- function(curves, x, ans, title) {
   notes <- c(
     if (has_before(ans)) sprintf("Dashed, %s.", before_line(ans)),
     not_shown(length(x$items) - nlevels(curves$group), group_noun(ans)),
-    if (out > 0) sprintf("%s at or below zero left out.", count_of(out, item_noun(ans$plan)))
+    if (out > 0) sprintf("%s at or below zero excluded.", count_of(out, item_noun(ans$plan)))
   )
   chart_labs(x = sprintf("part of the %s, best first", plural_of(item_noun(ans$plan))),
     y = sprintf("part of %s", measure_words(ans)), colour = NULL, linetype = NULL,
@@ -94,7 +94,7 @@ concentration_words <- function(curves, x, ans, title) {
     caption = caption_text(ans), alt = sprintf("Curve of concentration. %s.", finding))
 }
 
-# Where the curve of now has reached half and 80 %.
+# Where the curve of now has reached half and 80%.
 curve_words <- function(x, ans, curves, several) {
   labels <- rep_len(group_labels(ans), length(x$items))
   now <- curves[curves$time == "now", ]
@@ -103,10 +103,10 @@ curve_words <- function(x, ans, curves, several) {
     # the curve begins with none
     at <- vapply(seq_along(n), function(g) which(now$group == labels[g])[n[g] + 1L], 0L)
     text <- if (several) {
-      sprintf("%s make %s", format_count(n), paste0(part * 100, " %"))
+      sprintf("%s account for %s", format_count(n), percent_formatter(0L)(part))
     } else {
-      sprintf("%s of %s make %s", format_count(n),
-        count_of(x$items[1L], item_noun(ans$plan)), paste0(part * 100, " %"))
+      sprintf("%s of %s account for %s", format_count(n),
+        count_of(x$items[1L], item_noun(ans$plan)), percent_formatter(0L)(part))
     }
     data.frame(group = labels, items = now$items[at], share = now$share[at], text = text)
   }

@@ -8,7 +8,7 @@
 #'
 #' @param x Standings, or the result of [pareto()].
 #' @param reach The part of the total to reach: `0.8` or `"80%"`. By default that of
-#'   `x`, and 80 % for plain standings.
+#'   `x`, and 80% for plain standings.
 #' @param bars How many items have a bar of their own when there are more than 30.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
@@ -95,7 +95,7 @@ draw_panels <- function(x, ans, title) {
       colour = palette_eggcrate[["ink"]], hjust = 0))
 }
 
-# "80 % of net sales takes from 12 of 39 customers in Long Strand to 5 of 9 in Saltmarsh".
+# "80% of net sales takes from 12 of 39 customers in Long Strand to 5 of 9 in Saltmarsh".
 panels_finding <- function(ans) {
   part <- ans$facets$reach$count / ans$ranked$totals$items
   if (all(is.na(part))) {
@@ -167,7 +167,7 @@ draw_pareto <- function(layout, ans, title) {
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
-  # Names that would lie upon each other are left out there.
+  # Names that would lie upon each other are excluded there.
   in_narrow(chart, 0.6, list(ggplot2::theme(legend.box = "vertical", legend.box.just = "left"),
     ggplot2::guides(x = ggplot2::guide_axis(check.overlap = TRUE))))
 }

@@ -31,7 +31,7 @@ chart_targets <- function(x, n = NULL, title = NULL, ...) {
 
 status_colours <- function() {
   c(exceeded = palette_eggcrate[["yolk"]], met = "#F3DDA2", missed = palette_eggcrate[["clay"]],
-    "not yet" = palette_eggcrate[["duck_egg"]], "no target" = palette_eggcrate[["shell"]])
+    "open" = palette_eggcrate[["duck_egg"]], "no target" = palette_eggcrate[["shell"]])
 }
 
 targets_layout <- function(x, ans, n) {
@@ -112,7 +112,7 @@ target_marks <- function(marks, wide) {
   }
 }
 
-# "92.3 %, worst", with a sign; of a period that is not over also the pace.
+# "92.3%, worst", with a sign; of a period that is not over also the pace.
 target_texts <- function(items, grouped) {
   percent <- percent_formatter()
   text <- ifelse(is.na(items$attainment), "", percent(items$attainment))

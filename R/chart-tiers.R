@@ -159,7 +159,7 @@ tier_marks <- function(layout) {
   }
 }
 
-# "B: 80 customers, 15.1 %, from 5,679.36".
+# "B: 80 customers, 15.1%, from 5,679.36".
 tier_words <- function(layout, ans) {
   table <- layout$table
   number <- tier_formatter(ans)

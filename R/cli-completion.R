@@ -60,8 +60,8 @@ completion_of <- function(command, name, option) {
 }
 
 completion_words <- function() list(
-  format = answer_formats, out = "@file", source = "@file", lookup = "@file", keep = "@file", since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
-  language = names(number_marks), encoding = c("UTF-8", "latin1"), decimal = c(".", ","), dates = date_orders,
+  format = answer_formats, out = "@file", source = "@file", lookup = "@file", add_to = "@file", since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
+  locale = names(number_marks), encoding = c("UTF-8", "latin1"), decimal = c(".", ","), dates = date_orders,
   figures = c("yes", "no"), label = "@column", percent = "@column", money = "@column", bars = "@column",
   muted = "@column", lines = "@column", signs = "@column", columns = "@column", size = "@column"
 )

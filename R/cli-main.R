@@ -231,7 +231,7 @@ asked_display <- function(options) {
     "--colours must be a mark and its colour, such as 'best=#2E7D5B'.")
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
-    options$language %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted),
+    options$locale %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted),
     options$font, columns = asked_columns_shown(options$columns), lines = if (!is.null(lines)) vapply(lines, number_option, 0, "--lines"),
     colours = colours, signs = unlist(options$signs))
 }
@@ -284,7 +284,7 @@ run_question <- function(command, args) {
   check_keep(options)
   display <- asked_display(options)
   with_display(display, ask_and_show(command, options, targets, table))
-  if (!is.null(options$keep)) keep_question(command, options, table, display)
+  if (!is.null(options$add_to)) keep_question(command, options, table, display)
   0L
 }
 

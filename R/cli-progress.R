@@ -8,7 +8,7 @@ show_progress <- function(text, part) {
   bar <- if (is.na(part)) {
     "..."
   } else {
-    sprintf("[%s%s] %3.0f %%", strrep("#", filled), strrep(".", cells - filled), 100 * part)
+    sprintf("[%s%s] %3.0f%%", strrep("#", filled), strrep(".", cells - filled), 100 * part)
   }
   line <- sprintf("%s %s", text, bar)
   cat("\r", if (done) strrep(" ", nchar(line)) else line, if (done) "\r", sep = "", file = stderr())

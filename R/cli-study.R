@@ -118,17 +118,17 @@ study_keys_page <- function(width) {
 
 # Before anything is asked: a study that cannot take it is said at once.
 check_keep <- function(options) {
-  if (is.null(options$keep)) {
+  if (is.null(options$add_to)) {
     if (!is.null(options$part)) stop_eggcrate("call", "option", "`--part` is about a study, and none is named.", i = "Say which: `--keep review.toml`.")
     return(invisible())
   }
-  if (!is_study_path(options$keep)) {
-    stop_eggcrate("call", "option", sprintf("A study is a .toml file, and '%s' is none.", options$keep))
+  if (!is_study_path(options$add_to)) {
+    stop_eggcrate("call", "option", sprintf("A study is a .toml file, and '%s' is none.", options$add_to))
   }
   if ("-" %in% options$file) stop_eggcrate("call", "option", "Standard input cannot be asked again.", i = "Write it into a file first.")
   need_package("RcppTOML", "write a study")
-  check_target(options$keep, overwrite = TRUE)
-  known <- if (file.exists(options$keep)) part_names_in(study_text(options$keep), options$keep, options$file) else character()
+  check_target(options$add_to, overwrite = TRUE)
+  known <- if (file.exists(options$add_to)) part_names_in(study_text(options$add_to), options$add_to, options$file) else character()
   part_name(options$part, list(command = "part"), known)
 }
 
@@ -136,9 +136,9 @@ keep_question <- function(command, options, table, display) {
   args <- asked_args(command, options)
   of_tables <- table_args(args)
   args[of_tables] <- options[of_tables] # by their paths
-  name <- keep_part(asked_record(command, args), options$keep, options$part, kept_as_shown(command, options, table), options$file,
+  name <- keep_part(asked_record(command, args), options$add_to, options$part, kept_as_shown(command, options, table), options$file,
     reading_options(options), display, lookups = lapply(options$lookup, lookup_text))
-  say(sprintf("Added part %s to %s.", quoted(name), options$keep))
+  say(sprintf("Added part %s to %s.", quoted(name), options$add_to))
 }
 
 # What is said of pictures and tables, where it is no argument of the question.
@@ -146,7 +146,7 @@ kept_as_shown <- function(command, options, table) {
   shown <- options[setdiff(names(pictures_of(command)), names(arguments_of(command)))]
   shown$centre <- number_option(shown$centre, "--centre")
   shown$figures <- figures_asked(shown)
-  shown$make <- asked_parts(options, table %||% "items")
+  shown$shares <- asked_parts(options, table %||% "items")
   shown$tables <- if (!is.null(table) && table != "items") union("items", table)
   shown$charts <- options$draw %||% if (!is.null(options$layout)) "tiles" else if (isTRUE(options$ranks)) "ranks"
   shown

@@ -78,11 +78,11 @@ asked_layout <- function(options) {
 
 # "5%,10%": the parts of a table of thresholds.
 asked_parts <- function(options, table) {
-  if (!is.null(options$make) && table != "thresholds") {
-    stop_eggcrate("call", "option", "`--make` is about the table of thresholds, and another is asked for.",
+  if (!is.null(options$shares) && table != "thresholds") {
+    stop_eggcrate("call", "option", "`--shares` is about the table of thresholds, and another is asked for.",
       i = "Add `--table thresholds`.")
   }
-  if (!is.null(options$make)) trimws(strsplit(options$make, ",", fixed = TRUE)[[1L]])
+  if (!is.null(options$shares)) trimws(strsplit(options$shares, ",", fixed = TRUE)[[1L]])
 }
 
 show_answer <- function(x, options, targets, table) {
@@ -92,7 +92,7 @@ show_answer <- function(x, options, targets, table) {
   if (table == "tiles" && is.null(layout)) asked_layout(options)
   if (targets$format == "xlsx") attach_usual_packages()
   lines <- switch(targets$format,
-    xlsx = answer_book(x, table, layout = layout, make = parts),
+    xlsx = answer_book(x, table, layout = layout, shares = parts),
     table = answer_lines(x, table, terminal_width(), if (options$all) Inf,
       figures_asked(options), layout, parts),
     csv = csv_text(answer_table(x, table, layout, parts), escape = !is.null(targets$out)),

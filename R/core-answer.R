@@ -109,7 +109,7 @@ as_plain <- function(x) {
 # Facets -------------------------------------------------------------------
 
 #' What an answer has besides ranks: tiers, a reach, quadrants, a change, targets, a grid,
-#' movement, firmness, marks, a selection. Each kind is an object, of which the other layers
+#' movement, rank intervals, marks, a selection. Each kind is an object, of which the other layers
 #' ask the same things: its tables, its lines, its chart, its steps.
 #' @noRd
 new_facet <- function(kind, ...) {
@@ -118,7 +118,7 @@ new_facet <- function(kind, ...) {
 }
 
 facet_kinds <- c("selection", "marks", "reach", "tiers", "quadrants", "change", "targets", "grid",
-  "movement", "firmness", "extremes", "concentration", "order")
+  "movement", "intervals", "extremes", "concentration", "order")
 
 with_facet <- function(ans, kind, ...) {
   ans$facets[[kind]] <- new_facet(kind, ...)

@@ -109,13 +109,13 @@ change_facts <- function(ans, facts) {
   table <- add_rows(ans$receipt, c(facts, list(
     if (!is.null(facet$tolerance)) {
       receipt_rows("rule", "tolerance", value = facet$tolerance$text,
-        note = "of from, up to which a change is level")
+        note = "of from, up to which a change counts as unchanged")
     },
     if ((facet$present == "value") == by_date(facet)) {
       receipt_rows("rule", "present", value = facet$present, note = presence_words[[facet$present]])
     })))
-  # Items left out are those of history alone; that some fall is no oddity.
-  keep <- !table$fact %in% c("items left out", "items below zero")
+  # Items excluded are those of history alone; that some fall is no oddity.
+  keep <- !table$fact %in% c("items excluded", "items below zero")
   drop_empty_facts(lapply(table, function(column) column[keep]))
 }
 

@@ -5,7 +5,7 @@
 # `from` and once for those of `to`, and rows are counted for the periods and for the
 # time before. The ranking measure is the change itself, `to` less `from`.
 
-change_classes <- c("new", "returned", "up", "level", "down", "lost")
+change_classes <- c("new", "returned", "up", "unchanged", "down", "lost")
 change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "rank_to",
   "rank_change", "last_order")
 
@@ -310,12 +310,12 @@ change_account <- function(measure, tally) {
   used <- rows(both_sides)
   if (is.null(tally$parts[["rows before to"]])) {
     return(list(
-      receipt_rows("left out", "rows without a value in either", tally$counts$passed - used),
+      receipt_rows("excluded", "rows without a value in either", tally$counts$passed - used),
       receipt_rows("used", "rows", used, note = "with a value in from or to")))
   }
   history <- rows("rows before to") - rows("rows in from")
   list(
-    receipt_rows("left out", sprintf("rows without %s", measure$text),
+    receipt_rows("excluded", sprintf("rows without %s", measure$text),
       tally$counts$passed - used - history),
     receipt_rows("used", "rows", used, note = "in from or to"),
     receipt_rows("used", "rows of history", history,
@@ -326,7 +326,7 @@ change_account <- function(measure, tally) {
 # Classes ------------------------------------------------------------------
 
 #' @param ans Standings of the change, whose facet has its rules: `tolerance`, up to which part of
-#'   `from` a change is level, from `read_part()` or NULL; `lost_after`, days without an order after
+#'   `from` a change counts as unchanged, from `read_part()` or NULL; `lost_after`, days without an order after
 #'   which an item is lost, NULL for any; `present`, what makes an item be there, "rows" or "value".
 #' @return Along the rows of the whole: `number` of the class, the columns of the result
 #'   besides the measures, and whether any row precedes `from`.
@@ -385,7 +385,7 @@ change_direction <- function(change, from, tolerance) {
     width <- multiply_quantities(absolute(from), number_quantity(tolerance$value, length(sign)))
     sign[which(quantity_against(absolute(change), width) <= 0)] <- 0
   }
-  match(c("down", "level", "up"), change_classes)[sign + 2]
+  match(c("down", "unchanged", "up"), change_classes)[sign + 2]
 }
 
 absolute <- function(q) {
@@ -487,7 +487,7 @@ bridge_ends <- function(ans, change) {
   if (is_decimal(from) && is.null(from$den) && !is.na(ans$ranked$share$value$places)) {
     # Who is there in neither adds nothing.
     number <- ans$facets$change$number
-    number[is.na(number)] <- match("level", change_classes)
+    number[is.na(number)] <- match("unchanged", change_classes)
     sums <- exact_sum_by(ans$ranked$share$value, (ans$ranked$cell - 1L) * 6L + number, groups * 6L)
     first <- exact_combine_(from$num, 10^(sums$places - from$places), from$num, 0)
     at <- as.vector(rbind(seq_len(groups), matrix(groups + seq_len(6L * groups), nrow = 6L)))

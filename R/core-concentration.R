@@ -13,7 +13,7 @@ concentration_rows <- function(ans) {
     function(g) concentration_of(value[ans$ranked$cell == g & !ans$ranked$quantity$missing]))
   field <- function(name) vapply(of_group, `[[`, 0, name)
   counts <- lapply(c(n_50 = "50%", n_80 = "80%", n_95 = "95%"),
-    function(part) reach_count(ans$ranked, read_part(part, "make")))
+    function(part) reach_count(ans$ranked, read_part(part, "shares")))
   c(
     group_columns(ans),
     list(items = as.integer(field("items")),

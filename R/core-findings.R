@@ -20,9 +20,9 @@ far_value <- function(value) {
   }
 }
 
-#' Items within a part of a line between tiers: what each lacks, or has to spare, as a part
+#' Items within a part of a line between tiers: what each lacks, or exceeds its cut-off by, as a part
 #' of its value.
-#' @param gap `to_next` or `spare` along the rows of the whole.
+#' @param gap `to_next` or `above_cutoff` along the rows of the whole.
 #' @return Rows, nearest first, and their parts.
 #' @noRd
 near_tier <- function(ans, gap, part) {

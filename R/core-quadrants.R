@@ -135,13 +135,13 @@ quadrant_counts <- function(ans) {
   cell <- rep(seq_len(groups), each = k)
   slot <- (ans$ranked$cell - 1L) * k + number
   counts <- slot_counts(ans, slot, cell)
-  worth <- ans$facets$quadrants$worth
+  potential <- ans$facets$quadrants$potential
   columns <- c(
     group_columns(ans, cell),
     list(quadrant = factor(rep(labels, groups), labels), items = counts$items,
       share_of_items = counts$share_of_items), counts$values[1L],
     if (has_shares(ans)) counts["share"], counts$values[-1L],
-    if (!is.null(worth)) list(worth = sums_of(worth, slot, length(cell))),
+    if (!is.null(potential)) list(potential = sums_of(potential, slot, length(cell))),
     list(split_of = ans$facets$quadrants$lines$of[cell],
       split_against = ans$facets$quadrants$lines$against[cell])
   )
@@ -182,7 +182,7 @@ check_split <- function(split, arg, call = NULL) {
 #' Sorts standings whose second measure is the one to split against into quadrants.
 #' @param splits List `of`, `against`: a split each, or NULL.
 #' @noRd
-add_quadrants <- function(x, splits, groups, near, worth_at = NULL, call = NULL) {
+add_quadrants <- function(x, splits, groups, near, potential_at = NULL, call = NULL) {
   ans <- answer_of(x)
   columns <- unclass(as_plain(x))
   check_free(quadrant_columns, columns, TRUE, call)
@@ -190,18 +190,18 @@ add_quadrants <- function(x, splits, groups, near, worth_at = NULL, call = NULL)
     with_names(splits, c("of", "against")), ans$plan$measures[1:2])
   found <- c(quadrant_rows(ans, asked, near),
     list(labels = quadrant_labels(groups, measure_names(ans$plan)[1:2], call)))
-  found <- c(found, worth_rows(ans, found$lines$against, worth_at, call))
+  found <- c(found, potential_rows(ans, found$lines$against, potential_at, call))
   ans <- do.call(with_facet, c(list(ans, "quadrants"), found))
   ans$receipt <- quadrant_receipt(ans)
   columns <- c(columns,
     list(
       quadrant = shown_tier(labelled_tier(found$number, list(labels = found$labels)))),
-    found[c("gap_of", "gap_against", "near")], if (!is.null(found$worth)) found["worth"])
+    found[c("gap_of", "gap_against", "near")], if (!is.null(found$potential)) found["potential"])
   ans$rows <- quadrant_order(ans)
   rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_quadrants")
 }
 
-quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near", "worth")
+quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near", "potential")
 
 # Worth ----------------------------------------------------------------------
 
@@ -209,15 +209,15 @@ quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near", "worth")
 #' where it has that ratio already.
 #' @param split The split of the second measure in each group.
 #' @param at A ratio in the place of the split, or NULL.
-#' @return `worth` along the rows, the ratio `worth_at` of each group, and the measure of the
-#'   numerator, `worth_of`; nothing where the second measure is no ratio.
+#' @return `potential` along the rows, the ratio `potential_at` of each group, and the measure of the
+#'   numerator, `potential_of`; nothing where the second measure is no ratio.
 #' @noRd
-worth_rows <- function(ans, split, at, call = NULL) {
+potential_rows <- function(ans, split, at, call = NULL) {
   measure <- ans$plan$measures[[2L]]
   if (measure$tree$op != "/") {
     if (!is.null(at)) {
       stop_eggcrate("call", "unknown_value",
-        sprintf("`worth_at` needs a ratio, and `%s` is none.", measure$text),
+        sprintf("`potential_at` needs a ratio, and `%s` is none.", measure$text),
         i = "Such as `against = c(margin = sum(profit) / sum(net_sales))`.", call = call)
     }
     return(NULL)
@@ -228,10 +228,10 @@ worth_rows <- function(ans, split, at, call = NULL) {
   }
   at <- rep_len(at %||% split, length(split))
   # Where one is missing there is no ratio.
-  worth <- at[ans$ranked$cell] * quantity_real(side(2L)) - quantity_real(side(1L))
-  worth[measure_rows(ans, 2L)$missing | is.na(worth) | worth <= 0] <- NA
+  potential <- at[ans$ranked$cell] * quantity_real(side(2L)) - quantity_real(side(1L))
+  potential[measure_rows(ans, 2L)$missing | is.na(potential) | potential <= 0] <- NA
   of <- measure$tree$args[[1L]]
-  list(worth = worth, worth_at = at, worth_of = list(name = sum_name(of), tree = of))
+  list(potential = potential, potential_at = at, potential_of = list(name = sum_name(of), tree = of))
 }
 
 rate_days_or_none <- function(ans, measure) if (has_rate(measure)) rate_days(ans$plan, ans$ranked$tally)

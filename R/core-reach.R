@@ -46,7 +46,7 @@ reach_limit <- function(ranked, part, within) {
   replace(count, !above_zero(ranked), NA)
 }
 
-#' What a Pareto reading adds: which rows it takes, how many items, and how many make half.
+#' What a Pareto reading adds: which rows it takes, how many items, and how many account for half.
 #' @noRd
 add_reach <- function(x, part, boundary = NULL, call = NULL) {
   ans <- answer_of(x)
@@ -115,13 +115,13 @@ reach_tied <- function(ranked, part) {
 # The table as it is asked for, with its parts as they are written.
 usual_parts <- c("50%", "80%", "95%")
 
-thresholds_of <- function(ans, make = usual_parts, first = c(1, 5, 10), call = NULL) {
+thresholds_of <- function(ans, shares = usual_parts, first = c(1, 5, 10), call = NULL) {
   check_not_changes(ans, "A table of thresholds is", call)
   check_shared(ans, "parts to reach", call)
   if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first) | first > .Machine$integer.max)) {
     stop_eggcrate("call", "unknown_value", "`first` must be whole numbers of items.", call = call)
   }
-  threshold_rows(ans, lapply(as.list(make), read_part, arg = "make", call = call), first)
+  threshold_rows(ans, lapply(as.list(shares), read_part, arg = "shares", call = call), first)
 }
 
 # The rest -----------------------------------------------------------------

@@ -5,7 +5,7 @@ receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note =
     note = as.character(note))
 }
 
-#' Every row that was read is counted once: filtered out, left out or used.
+#' Every row that was read is counted once: filtered out, excluded or used.
 #' @param source What is to be said of the source: `name`, `reading` (facts), `row` (where a row is).
 #' @param used Rows of the receipt that say what was used; those of the measure by default.
 #' @param measures Further measures, each with an account of its own.
@@ -36,7 +36,7 @@ item_rows_of_receipt <- function(plan, ranked) {
   account <- ranked$account
   list(
     receipt_rows("standings", "items", length(ranked$cell)),
-    receipt_rows("standings", "items left out", account$dropped,
+    receipt_rows("standings", "items excluded", account$dropped,
       note = "all their rows lack the measure"),
     receipt_rows("standings", plan$having$fact %||% "items dropped by having", account$below_having, plan$having$text),
     receipt_rows("standings", "items without a value", account$unranked,
@@ -66,7 +66,7 @@ items_below_zero <- function(ranked) {
   if (is.null(ranked$share)) 0 else sum(exact_signs_(ranked$share$value$value) < 0L)
 }
 
-left_out_row <- function(measure, n, tally, source, step = "left out") {
+left_out_row <- function(measure, n, tally, source, step = "excluded") {
   first <- tally$parts[[main_part(measure)]]$first_missing
   receipt_rows(step, sprintf("rows without %s", measure$text), n, note = first_row(first, source))
 }
@@ -94,9 +94,9 @@ rule_rows <- function(plan, ranked) {
 
 gate_rows <- function(gates, counts, source) {
   unlist(Map(function(gate, refused, unsure, first) {
-    if (gate$step == "left out") {
+    if (gate$step == "excluded") {
       return(
-        list(receipt_rows("left out", sprintf("rows with %s", gate$text), refused + unsure,
+        list(receipt_rows("excluded", sprintf("rows with %s", gate$text), refused + unsure,
           note = first_row(first, source))))
     }
     list(
@@ -111,7 +111,7 @@ tie_rules <- c(
   min = "equal values share the best rank: 1, 2, 2, 4",
   max = "equal values share the worst rank: 1, 3, 3, 4",
   average = "equal values share the mean rank: 1, 2.5, 2.5, 4",
-  dense = "equal values share a rank and none is left out: 1, 2, 2, 3",
+  dense = "equal values share a rank and none is excluded: 1, 2, 2, 3",
   first = "equal values are numbered in the order of their names"
 )
 

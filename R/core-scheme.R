@@ -99,13 +99,13 @@ scheme_percentile <- function(sizes = NULL, of = NULL, colours = NULL, call = NU
   places <- max(vapply(parts, `[[`, 0, "places"))
   digits <- vapply(parts, function(p) p$digits * 10^(places - p$places), 0)
   if (sum(digits) != 10^places) {
-    stop_scheme(sprintf("The sizes add up to %s, not 100 %%.",
-      paste0(number_text(sum(digits) * 100 / 10^places), " %")),
+    stop_scheme(sprintf("The sizes add up to %s, not 100%%.",
+      paste0(number_text(sum(digits) * 100 / 10^places), "%")),
       "Sizes are parts of the items, from the top.", call)
   }
   cumulated <- lapply(cumsum(digits),
     function(d) list(value = d / 10^places, digits = d, places = places,
-    text = paste0(number_text(d * 100 / 10^places), " %")))
+    text = paste0(number_text(d * 100 / 10^places), "%")))
   new_scheme("percentile", names(sizes), cumulated[-length(cumulated)], of, colours = colours,
     call = call)
 }

@@ -89,16 +89,16 @@ table_or_null <- function(table, ans) tryCatch(table(ans), eggcrate_error = func
 #' Any table of an answer, by its name.
 #' @param name One of those of the grammar.
 #' @param layout For tiles: where each region lies.
-#' @param make For thresholds: the parts of the total; NULL for the usual ones.
+#' @param shares For thresholds: the parts of the total; NULL for the usual ones.
 #' @return A named list of columns, or the answer itself for its items.
 #' @noRd
-answer_table <- function(x, name = "items", layout = NULL, make = NULL, call = NULL) {
+answer_table <- function(x, name = "items", layout = NULL, shares = NULL, call = NULL) {
   if (name == "items") {
     return(x)
   }
   ans <- answer_of(x)
   tables <- c(list(totals = answer_totals, receipt = function(ans) ans$receipt,
-    thresholds = function(ans) thresholds_of(ans, make %||% usual_parts, call = call),
+    thresholds = function(ans) thresholds_of(ans, shares %||% usual_parts, call = call),
     tiles = function(ans) tile_table_rows(drop_others_of(ans), layout, call = call)),
     own_tables(ans))
   check_choice(name, names(tables), "table", call)

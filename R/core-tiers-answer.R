@@ -10,12 +10,12 @@ add_tiers <- function(x, scheme, compare_with = NULL, own = NULL, own_before = N
   ans <- answer_of(x)
   check_not_changes(ans, "Tiers are", call)
   columns <- unclass(as_plain(x))
-  check_free(c("tier", "to_next", "spare"), columns, !has_facet(ans, "tiers"), call)
+  check_free(c("tier", "to_next", "above_cutoff"), columns, !has_facet(ans, "tiers"), call)
   if (!is.null(own)) scheme$of <- own$measure$name
   found <- tier_rows(ans, scheme, own, call)
   at <- whole_rows(ans)
   ans <- with_facet(ans, "tiers", scheme = scheme, number = found$tier,
-    tier = labelled_tier(found$tier, scheme), gaps = found[c("to_next", "spare")], own = own,
+    tier = labelled_tier(found$tier, scheme), gaps = found[c("to_next", "above_cutoff")], own = own,
     cuts = found$cuts)
   ans$receipt <- drop_empty_facts(add_rows(without_step(ans$receipt, "tiers"), list(
     receipt_rows("tiers", "scheme", value = scheme_title(scheme)),
@@ -23,7 +23,7 @@ add_tiers <- function(x, scheme, compare_with = NULL, own = NULL, own_before = N
   )))
   columns$tier <- shown_tier(ans$facets$tiers$tier)[at]
   columns$to_next <- found$to_next[at]
-  columns$spare <- found$spare[at]
+  columns$above_cutoff <- found$above_cutoff[at]
   columns$tier_before <- if (!is.null(compare_with)) {
     tier_before(ans, scheme, answer_of(compare_with), own_before, call)[at]
   }

@@ -192,14 +192,14 @@ written_bytes <- function(ending, write) {
 #' @noRd
 steps_as_page <- function(desk, chosen) {
   folder <- tempfile("eggcrate-")
-  dir.create(file.path(folder, "figures"), recursive = TRUE)
+  dir.create(file.path(folder, "charts"), recursive = TRUE)
   on.exit(unlink(folder, recursive = TRUE))
   with_all_signs({
     pieces <- lapply(chosen, function(at) {
       result <- run_part(list(), step_part(desk_step(desk, at), sprintf("step-%d", at), desk$layout), desk$source)
       result <- shown_result(result)
       for (name in names(result$charts)) {
-        write_charts(result$charts[[name]], file.path(folder, "figures", sprintf("%s-%s.svg", result$part$name, name)))
+        write_charts(result$charts[[name]], file.path(folder, "charts", sprintf("%s-%s.svg", result$part$name, name)))
       }
       piece <- page_piece_of(result, folder, list())
       if (is_answered(result)) piece$asked <- desk_asked(desk, result)

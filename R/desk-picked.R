@@ -57,7 +57,7 @@ marked_names <- function(ans, rows) {
   unique(item_names(ans, ans$ranked$order[rows], nodes))
 }
 
-# "3 customers, 41.2 % of net sales".
+# "3 customers, 41.2% of net sales".
 together_text <- function(x, rows, n) {
   ans <- answer_of(x)
   if (!ranks_items(x) && length(ans$ranked$totals$items) > 1L) {

@@ -21,7 +21,7 @@ threshold_makers <- list(
       50, 200, 1, "%"))
   },
   changes = function(step, x) {
-    list(a_threshold("tolerance", "level up to", 100 * (read_tolerance(step$args$tolerance %||% 0)$value %||% 0), 0, 50, 1, "%"))
+    list(a_threshold("tolerance", "unchanged up to", 100 * (read_tolerance(step$args$tolerance %||% 0)$value %||% 0), 0, 50, 1, "%"))
   }
 )
 

@@ -29,7 +29,7 @@
 #' @param font The face that figures are set in, by its name; by default the first of Inter, Source
 #'   Sans 3, Lato and Open Sans that is installed, else what R draws with.
 #' @param base_size Points of the letters in figures, 13 by default.
-#' @param language How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
+#' @param locale How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
 #'   1.234,5; `"fr"`, `"sv"` 1 234,5; `"ch"` 1'234.5. Words stay English.
 #' @param ... Must be empty.
 #' @returns The settings that were in force before, invisibly: a list that
@@ -46,10 +46,10 @@
 #' options(eggcrate.display = before)
 display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, unit = "one",
   decimals = NULL, percent = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
-  language = "en", columns = NULL, lines = NULL, colours = NULL, signs = NULL) {
+  locale = "en", columns = NULL, lines = NULL, colours = NULL, signs = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  settings <- new_display(labels, currency, unit, decimals, percent, language, money, bars, muted, font,
+  settings <- new_display(labels, currency, unit, decimals, percent, locale, money, bars, muted, font,
     base_size, columns, lines, colours, signs, call)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
@@ -57,10 +57,10 @@ display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, 
 #' Display settings as a value.
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
-  percent = NULL, language = "en", money = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
+  percent = NULL, locale = "en", money = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
   columns = NULL, lines = NULL, colours = NULL, signs = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
-  check_choice(language, names(number_marks), "language", call)
+  check_choice(locale, names(number_marks), "locale", call)
   if (is.list(labels)) labels <- unlist(labels)
   if (!is.null(labels) &&
     (!is.character(labels) || is.null(names(labels)) || any(!nzchar(names(labels))))) {
@@ -92,7 +92,7 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
     plurals[parts[1L]] <- parts[2L]
   }
   list(font = font, base_size = base_size, labels = labels, plurals = plurals, currency = currency,
-    unit = unit, decimals = decimals, percent = percent, language = language, money = money,
+    unit = unit, decimals = decimals, percent = percent, locale = locale, money = money,
     bars = read_bars(bars, call), muted = muted, columns = columns, lines = lines,
     colours = colours, signs = signs)
 }
@@ -160,14 +160,14 @@ with_display_columns <- function(columns, code) {
 money_units <- c(one = 1, thousand = 1e3, million = 1e6)
 
 number_marks <- list(
-  en = c(",", "."), de = c(".", ","), es = c(".", ","), it = c(".", ","), nl = c(".", ","),
-  fr = c("\u00a0", ","), sv = c("\u00a0", ","), ch = c("'", ".")
+  en = c(",", ".", "%"), de = c(".", ",", " %"), es = c(".", ",", " %"), it = c(".", ",", "%"), nl = c(".", ",", "%"),
+  fr = c("\u00a0", ",", "\u00a0%"), sv = c("\u00a0", ",", "\u00a0%"), ch = c("'", ".", "%")
 )
 
 # One setting: of those given with `with_display()`, else of the session's.
 display <- function(setting) (the$display %||% getOption("eggcrate.display"))[[setting]]
 
-marks <- function() number_marks[[display("language") %||% "en"]]
+marks <- function() number_marks[[display("locale") %||% "en"]]
 
 # The name of a column or measure as it was asked to be shown, else `otherwise`.
 shown_name <- function(name, otherwise = name) {

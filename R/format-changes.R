@@ -2,7 +2,7 @@
 
 signed <- function(number) function(x) ifelse(!is.na(x) & x > 0, paste0("+", number(x)), number(x))
 
-#' "Net sales fell by 5.2 % from 2026-04 to 2026-05: 61 customers lost, 12 new"; of
+#' "Net sales fell by 5.2% from 2026-04 to 2026-05: 61 customers lost, 12 new"; of
 #' groups, "Net sales fell in 5 of 8 regions from 2026-04 to 2026-05".
 #' @noRd
 change_finding <- function(ans) {
@@ -28,7 +28,7 @@ change_finding <- function(ans) {
     percent_formatter()(abs(totals$percent))
   }
   moved <- if (totals$change == 0) {
-    "stayed level"
+    "did not change"
   } else {
     sprintf("%s by %s", if (totals$change > 0) "rose" else "fell", by)
   }
@@ -81,9 +81,9 @@ period_notes <- function(ans) {
 }
 
 class_signs <- function() {
-  plain <- c(new = "+", returned = "<", up = "^", level = "=", down = "v", lost = "x",
+  plain <- c(new = "+", returned = "<", up = "^", unchanged = "=", down = "v", lost = "x",
     "(none)" = "?")
-  fancy <- c(new = "\u271a", returned = "\u21a9", up = "\u25b2", level = "=", down = "\u25bc",
+  fancy <- c(new = "\u271a", returned = "\u21a9", up = "\u25b2", unchanged = "=", down = "\u25bc",
     lost = "\u2716", "(none)" = "?")
   if (symbol("plain", "fancy") == "plain") plain else fancy
 }

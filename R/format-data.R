@@ -27,7 +27,7 @@ plain_columns <- function(x) {
 }
 
 csv_text <- function(x, escape) {
-  # By way of a file: what goes to the console would be read as a format, so that "80 % of"
+  # By way of a file: what goes to the console would be read as a format, so that "80% of"
   # came out as a number.
   path <- tempfile(fileext = ".csv")
   on.exit(unlink(path))

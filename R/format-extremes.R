@@ -18,7 +18,7 @@ extreme_ends <- function(x, ans) {
   list(best = one("best"), worst = one("worst"))
 }
 
-#' "Sorrelby Boatyard is best of 241 customers with 4.5 % of net sales, Farrend Chandlers
+#' "Sorrelby Boatyard is best of 241 customers with 4.5% of net sales, Farrend Chandlers
 #' worst"; of groups, who is best and worst most often.
 #' @noRd
 extremes_finding <- function(ans, x) {

@@ -153,7 +153,7 @@ mark_signs <- function() {
 #' @noRd
 facet_marks.eggcrate_facet_reach <- function(facet, ans) reach_legend(ans)
 
-# "top(3): 3 of 241 customers, 11.7 % of net sales"; of several each with its share alone.
+# "top(3): 3 of 241 customers, 11.7% of net sales"; of several each with its share alone.
 marks_finding <- function(ans) {
   facet <- ans$facets$marks
   if (length(facet$name) == 1L) {
@@ -166,7 +166,7 @@ marks_finding <- function(ans) {
   }
   share <- percent_formatter()(vapply(facet$rows, selected_share, 0, ans = ans))
   sprintf("%s of %s", enumerate(sprintf("%s (%s) %s %s", capital_first(facet$name), count,
-    ifelse(lengths(facet$rows) == 1L, "makes", "make"), share)), measure_words(ans))
+    ifelse(lengths(facet$rows) == 1L, "accounts for", "account for"), share)), measure_words(ans))
 }
 
 # At the head of a title.
@@ -222,9 +222,9 @@ mark_columns <- c("highlighted", "reached")
 
 #' How sure ranks are, and by what.
 #' @noRd
-firm_words <- function(ans) {
-  sprintf("Ranks and whiskers: %s intervals, %s orders drawn anew %s times, seed %s.",
-    ans$facets$firmness$level$text, format_count(ans$facets$firmness$orders),
-      format_count(ans$facets$firmness$times),
-    number_text(ans$facets$firmness$seed))
+interval_words <- function(ans) {
+  sprintf("Ranks and error bars: %s intervals, %s orders resampled %s times, seed %s.",
+    ans$facets$intervals$level$text, format_count(ans$facets$intervals$orders),
+      format_count(ans$facets$intervals$times),
+    number_text(ans$facets$intervals$seed))
 }

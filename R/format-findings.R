@@ -6,7 +6,7 @@ a_finding <- function(kind, text, value, items = character()) {
     items = items))
 }
 
-# At most half of the items make 80 % of the total.
+# At most half of the items make 80% of the total.
 find_few <- function(ans) {
   if (!has_shares(ans) || !length(ans$ranked$cell) || !above_zero(ans$ranked)) {
     return(NULL)
@@ -16,7 +16,7 @@ find_few <- function(ans) {
   if (is.na(count) || count > ans$ranked$totals$items / 2) {
     return(NULL)
   }
-  a_finding("few", reach_finding(ans), count,
+  a_finding("concentration", reach_finding(ans), count,
     item_names(ans, ans$ranked$order[seq_len(count)]))
 }
 
@@ -24,9 +24,9 @@ find_few <- function(ans) {
 poor_finding <- function(ans) {
   row <- standing_out(ans)
   c(if (length(row)) {
-    a_finding("poor", quadrant_finding(ans), quantity_real(quantity_at(second_quantity(ans), row)),
+    a_finding("exception", quadrant_finding(ans), quantity_real(quantity_at(second_quantity(ans), row)),
       item_names(ans, ans$ranked$order[row]))
-  }, if (has_worth(ans)) worth_finding(ans))
+  }, if (has_potential(ans)) potential_finding(ans))
 }
 
 find_near <- function(ans) {
@@ -34,19 +34,19 @@ find_near <- function(ans) {
     return(NULL)
   }
   tiers <- ans$facets$tiers
-  side <- function(gap, line, verb) {
+  side <- function(gap, line, words) {
     near <- near_tier(ans, tiers$gaps[[gap]], 0.05)
     if (!length(near$rows)) return(NULL)
     names <- item_names(ans, ans$ranked$order[near$rows])
     first <- near$rows[1L]
-    text <- sprintf("%s %s within 5 %% of %s, nearest %s in tier %s, which %s %s",
+    text <- sprintf("%s %s within 5%% of %s, nearest %s in tier %s, which %s",
       count_of(length(names), item_noun(ans$plan)), if (length(names) == 1L) "is" else "are",
-      line, names[1L], tiers$tier[first], verb, said_tier_formatter(ans)(tiers$gaps[[gap]][first]))
-    a_finding("near", text, near$part[1L], names)
+      line, names[1L], tiers$tier[first], sprintf(words, said_tier_formatter(ans)(tiers$gaps[[gap]][first])))
+    a_finding("near cut-off", text, near$part[1L], names)
   }
-  # The floors of other schemes are where their last items stand, which are always near.
-  c(side("to_next", "the next tier up", "lacks"),
-    if (tiers$scheme$kind == "value") side("spare", "the floor of their tier", "has to spare"))
+  # Cut-offs of other schemes are the values of their last items, which are always near.
+  c(side("to_next", "the next tier", "needs %s more"),
+    if (tiers$scheme$kind == "value") side("above_cutoff", "the cut-off of their tier", "is %s above it"))
 }
 
 # Who is new at the top of the last two periods, and who is lost from it.
@@ -83,7 +83,7 @@ concentration_change <- function(ans, changes) {
   }
   labels <- changes$facets$change$spans$names
   three <- number_formatter(3L)
-  a_finding("concentration",
+  a_finding("concentration change",
     sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(ans), labels[2L],
       if (change > 0) "more" else "less", labels[1L], three(gini[2L]), three(gini[1L])), change)
 }
@@ -99,7 +99,7 @@ far_period <- function(ans, periods) {
   }
   at <- whole[far$at]
   number <- said_formatter(ans)
-  a_finding("far",
+  a_finding("unusual period",
     sprintf("%s is far %s the other %s: %s %s, %s in the middle", periods$label[at],
       if (far$score > 0) "above" else "below", plural_of(periods$noun), number(periods$value[at]),
       measure_words(ans), number(far$middle)), far$score, periods$label[at])

@@ -33,7 +33,7 @@ language_sections <- list(
     "\"2026-04-01/2026-06-30\"" = "from a day to a day"),
   "Selections, for --only and --highlight" = c(
     "top(10)" = "the first ten; top(10%) a tenth of them", "bottom(3)" = "the last three",
-    "reaching(80%)" = "as many as it takes to make 80 % of the total", "above(x)" = "by the value",
+    "reaching(80%)" = "the items that account for 80% of the total", "above(x)" = "by the value",
     "at_least(x)" = "x or more", "below(x)" = "less than x", "at_most(x)" = "x or less",
     "in_tier(\"A\")" = "by tier", "items(\"...\")" = "by name; a name in quotes is enough",
     "first_shown(1)" = "the first of the items that --only selects", "last_shown(1)" = "the last of these",

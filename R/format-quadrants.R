@@ -50,45 +50,45 @@ split_words <- function(ans) {
 
 # Worth --------------------------------------------------------------------
 
-has_worth <- function(ans) !is.null(ans$facets$quadrants$worth)
+has_potential <- function(ans) !is.null(ans$facets$quadrants$potential)
 
-worth_formatter <- function(ans) {
+potential_formatter <- function(ans) {
   facet <- ans$facets$quadrants
-  figure_formatter(ans, facet$worth_of, greatest(facet$worth))
+  figure_formatter(ans, facet$potential_of, greatest(facet$potential))
 }
 
-worth_title <- function(ans) measure_title(ans, "worth", ans$facets$quadrants$worth_of)
+potential_title <- function(ans) measure_title(ans, "potential", ans$facets$quadrants$potential_of)
 
 # "margin 0.313", of several groups "the split".
-worth_target <- function(ans) {
-  at <- unique(ans$facets$quadrants$worth_at)
+potential_target <- function(ans) {
+  at <- unique(ans$facets$quadrants$potential_at)
   name <- plain_words(measure_names(ans$plan)[2L])
   if (length(at) == 1L && !is.na(at)) paste(name, against_formatter(ans)(at)) else sprintf("its split of %s", name)
 }
 
-worth_note <- function(ans) {
-  if (has_worth(ans) && any(!is.na(ans$facets$quadrants$worth))) {
+potential_note <- function(ans) {
+  if (has_potential(ans) && any(!is.na(ans$facets$quadrants$potential))) {
     sprintf("Worth: how much more %s an item would bring at %s; %s in all.",
-      plain_words(ans$facets$quadrants$worth_of$name), worth_target(ans),
-      said_worth(ans, sum(quadrant_counts(ans)$worth)))
+      plain_words(ans$facets$quadrants$potential_of$name), potential_target(ans),
+      said_potential(ans, sum(quadrant_counts(ans)$potential)))
   }
 }
 
-said_worth <- function(ans, x) {
-  said_formatter(ans, ans$facets$quadrants$worth_of, worth_formatter(ans))(x)
+said_potential <- function(ans, x) {
+  said_formatter(ans, ans$facets$quadrants$potential_of, potential_formatter(ans))(x)
 }
 
 #' "12 customers of high net_sales, low margin would bring 107,826.31 more profit at margin 0.313".
 #' @noRd
-worth_finding <- function(ans) {
+potential_finding <- function(ans) {
   facet <- ans$facets$quadrants
-  rows <- which(facet$number == 2L & !is.na(facet$worth))
+  rows <- which(facet$number == 2L & !is.na(facet$potential))
   if (!length(rows)) {
     return(NULL)
   }
-  rows <- rows[order(-facet$worth[rows], rows)]
-  total <- sum(sort(facet$worth[rows]))
+  rows <- rows[order(-facet$potential[rows], rows)]
+  total <- sum(sort(facet$potential[rows]))
   text <- sprintf("%s of %s would bring %s more %s at %s", count_of(length(rows), item_noun(ans$plan)),
-    facet$labels[2L], said_worth(ans, total), plain_words(facet$worth_of$name), worth_target(ans))
-  a_finding("worth", text, total, item_names(ans, ans$ranked$order[rows]))
+    facet$labels[2L], said_potential(ans, total), plain_words(facet$potential_of$name), potential_target(ans))
+  a_finding("potential", text, total, item_names(ans, ans$ranked$order[rows]))
 }

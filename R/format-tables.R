@@ -10,10 +10,10 @@ column_formats <- function(table, ans) {
   measure <- plan_measure(ans$plan)$name
   parts <- c("share", "share_of_items", "cum_share", "percentile", "percent", "attainment", "pace")
   figures <- with_names(rep(list(percent_formatter()), length(parts)), parts)
-  figures[intersect(c("cut_off", "to_next", "spare"), names(table))] <- list(tier_formatter(ans))
+  figures[intersect(c("cut_off", "to_next", "above_cutoff"), names(table))] <- list(tier_formatter(ans))
   amounts <- c(measure, "running", "split_of", unlist(lapply(unname(facets_of(ans)), facet_amounts)))
   figures[amounts] <- list(measure_formatter(ans))
-  if (has_worth(ans)) figures$worth <- worth_formatter(ans)
+  if (has_potential(ans)) figures$potential <- potential_formatter(ans)
   Map(function(name, values) {
     of <- if (name %in% amounts) asked_measure(ans) else measure_named(ans, name)
     formatted <- is.double(values) && !inherits(values, "Date")

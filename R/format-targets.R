@@ -1,6 +1,6 @@
 # Targets in words.
 
-#' "5 of 8 regions reached their target in 2026-05, 96.0 % of it in all"; of a period that is
+#' "5 of 8 regions reached their target in 2026-05, 96.0% of it in all"; of a period that is
 #' not over, how many are on pace.
 #' @noRd
 target_finding <- function(ans) {
@@ -42,7 +42,7 @@ target_finding <- function(ans) {
 shown_status <- function(status, open, ans) {
   ifelse(open & status == "missed" & ans$plan$rules$best == "highest" &
     !ans$facets$targets$prorated,
-    "not yet", status)
+    "open", status)
 }
 
 # "after 17 of 30 days": of a group whose period is not over.
@@ -96,8 +96,8 @@ target_notes <- function(ans) {
 }
 
 status_signs <- function() {
-  plain <- c(exceeded = "++", met = "+", missed = "x", "not yet" = "~", "no target" = "?")
-  fancy <- c(exceeded = "\u25b2", met = "\u2714", missed = "\u2716", "not yet" = "~",
+  plain <- c(exceeded = "++", met = "+", missed = "x", "open" = "~", "no target" = "?")
+  fancy <- c(exceeded = "\u25b2", met = "\u2714", missed = "\u2716", "open" = "~",
     "no target" = "?")
   if (symbol("plain", "fancy") == "plain") plain else fancy
 }

@@ -26,7 +26,7 @@ shown_scheme <- function(scheme) scheme_title(scheme, plain_words)
 
 one_tiered <- function(ans) has_facet(ans, "tiers") && one_group(ans)
 
-#' "98 of 241 customers are in tier A: 80.0 % of net sales".
+#' "98 of 241 customers are in tier A: 80.0% of net sales".
 #' @noRd
 tier_finding <- function(ans) {
   first <- which(tabulate(ans$facets$tiers$number, length(ans$facets$tiers$scheme$labels)) > 0L)[1L]
@@ -78,4 +78,4 @@ tier_intervals <- function(scheme) {
   )
 }
 
-percent_text <- function(x) paste0(number_text(round(x * 100, 10)), " %")
+percent_text <- function(x) paste0(number_text(round(x * 100, 10)), "%")

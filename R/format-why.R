@@ -116,12 +116,12 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
       formats[[i]](quantity_real(quantity_at(q[[i]], row))), if (gap >= 0) "high" else "low",
       formats[[i]](found$lines[[i]][cell]))
   }, "")
-  worth <- found$worth[row]
+  potential <- found$potential[row]
   c(list(why_fact("quadrant", found$number[row],
     sprintf("%s: %s", found$labels[found$number[row]], paste(sides, collapse = ", ")))),
-    if (length(worth) && !is.na(worth)) {
-      list(why_fact("worth", worth, sprintf("%s more %s at %s", said_worth(ans, worth),
-        plain_words(found$worth_of$name), worth_target(ans))))
+    if (length(potential) && !is.na(potential)) {
+      list(why_fact("potential", potential, sprintf("%s more %s at %s", said_potential(ans, potential),
+        plain_words(found$potential_of$name), potential_target(ans))))
     })
 }
 
@@ -224,11 +224,11 @@ facet_why.eggcrate_facet_tiers <- function(facet, ans, row) {
       } else {
         sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), still)
       }),
-    why_fact("spare", gaps$spare[row],
-      if (is.na(gaps$spare[row])) {
+    why_fact("above_cutoff", gaps$above_cutoff[row],
+      if (is.na(gaps$above_cutoff[row])) {
         "it can fall no further"
       } else {
-        sprintf("%s above the floor of its tier", number(gaps$spare[row]))
+        sprintf("%s above the floor of its tier", number(gaps$above_cutoff[row]))
       })
   )
 }

@@ -18,7 +18,7 @@ number_formatter <- function(places = 0L, missing = "") {
 
 percent_formatter <- function(places = 1L, missing = "") {
   number <- number_formatter(places, missing)
-  function(x) ifelse(is.na(x), missing, paste(number(x * 100), "%"))
+  function(x) ifelse(is.na(x), missing, paste0(number(x * 100), marks()[3L]))
 }
 
 # -0 is never shown.
@@ -112,7 +112,7 @@ measure_lines <- function(plan) {
   if (has_own_name(measure)) sprintf("%s: %s", measure$name, cut_echo(measure$text))
 }
 
-#' "28 of 64 products make 80 % of net sales", and how many make half.
+#' "28 of 64 products account for 80% of net sales", and how many account for half.
 #' @noRd
 reach_finding <- function(ans, group = 1L, half = TRUE) {
   items <- ans$ranked$totals$items[group]
@@ -120,7 +120,7 @@ reach_finding <- function(ans, group = 1L, half = TRUE) {
   if (is.na(count)) {
     return(sprintf("No part of %s can be reached: the total is not above zero", measure_words(ans)))
   }
-  verb <- if (reaches(ans)) c("makes", "make") else c("is within", "are within")
+  verb <- if (reaches(ans)) c("accounts for", "account for") else c("is within", "are within")
   make <- function(n) verb[1L + (n != 1L)]
   text <- sprintf("%s of %s %s %s of %s", format_count(count),
     count_of(items, item_noun(ans$plan)), make(count), ans$facets$reach$part$text,
@@ -140,7 +140,7 @@ shows_shares <- function(ans) {
   has_shares(ans) && !has_facet(ans, "change") && !has_facet(ans, "targets")
 }
 
-#' "10 of 241 customers, 39.8 % of net sales".
+#' "10 of 241 customers, 39.8% of net sales".
 #' @noRd
 selected_words <- function(ans, rows = whole_rows(ans)) {
   rows <- rows[!is.na(rows)]
@@ -154,14 +154,14 @@ selected_words <- function(ans, rows = whole_rows(ans)) {
     })
 }
 
-#' "Ada Winter: 38 of 241 customers, 16.1 % of net sales; 20 of the 98 in tier A", for a named
+#' "Ada Winter: 38 of 241 customers, 16.1% of net sales; 20 of the 98 in tier A", for a named
 #' selection.
 #' @noRd
 member_words <- function(x) {
   ans <- answer_of(x)
   rows <- whole_rows(ans)
   group <- if (has_facet(ans, "reach")) {
-    words <- sprintf(if (reaches(ans)) "that make %s" else "within %s", ans$facets$reach$part$text)
+    words <- sprintf(if (reaches(ans)) "that account for %s" else "within %s", ans$facets$reach$part$text)
     c(sum(.subset2(x, "reached"), na.rm = TRUE), marked_by_reach(ans), words)
   } else if (has_facet(ans, "tiers") && !all(is.na(ans$facets$tiers$number))) {
     number <- ans$facets$tiers$number
@@ -176,7 +176,7 @@ member_words <- function(x) {
 
 # What a legend says of the items that reach the part, and of the others.
 reach_legend <- function(ans) {
-  c(sprintf(if (reaches(ans)) "among those that make %s" else "within %s", ans$facets$reach$part$text), "the rest")
+  c(sprintf(if (reaches(ans)) "among those that account for %s" else "within %s", ans$facets$reach$part$text), "the rest")
 }
 
 #' The account of the rows, in a sentence.
@@ -184,8 +184,8 @@ reach_legend <- function(ans) {
 rows_sentence <- function(receipt) {
   n <- function(step) sum(receipt$n[receipt$step == step & grepl("^rows", receipt$fact)])
   history <- sum(receipt$n[receipt$fact == "rows of history"])
-  out <- c(history, n("filtered out"), n("left out"))
-  why <- sprintf(c("%s more for history only", "%s filtered out", "%s left out"),
+  out <- c(history, n("filtered out"), n("excluded"))
+  why <- sprintf(c("%s more for history only", "%s filtered out", "%s excluded"),
     format_count(out))[out > 0]
   sprintf("%s of %s used%s", format_count(n("used") - history), count_of(n("read"), "row"),
     if (length(why)) paste0(" (", paste(why, collapse = ", "), ")") else "")
@@ -206,12 +206,12 @@ reading_notes <- function(ans) {
     },
     if (below > 0) {
       sprintf("%s %s below zero%s.", count_of(below, noun), if (below == 1) "is" else "are",
-        if (passes) ": the running total passes 100 % and comes back" else "")
+        if (passes) ": the running total passes 100% and comes back" else "")
     },
     if (any(signs <= 0L) && shows_shares(ans)) {
       "A total is not above zero: there are no shares of it."
     },
-    if (has_facet(ans, "firmness")) firm_words(ans),
+    if (has_facet(ans, "intervals")) interval_words(ans),
     if (!has_facet(ans, "targets")) incomplete_note(ans),
     if (n("items without a value") > 0) {
       sprintf("%s without a value, and so without a rank.",
@@ -226,8 +226,8 @@ reading_notes <- function(ans) {
         ans$plan$having$text)
     },
     distinct_notes(ans), money_note(ans),
-    if (n("items left out") > 0) {
-      sprintf("%s left out: all their rows lack the measure.", count_of(n("items left out"), noun))
+    if (n("items excluded") > 0) {
+      sprintf("%s excluded: all their rows lack the measure.", count_of(n("items excluded"), noun))
     }
   )
 }
@@ -251,7 +251,7 @@ incomplete_note <- function(ans) {
   }
 }
 
-#' "Bo Larkin: no. 5 of 10 salespeople, 11.0 % of net sales": of a result with one row.
+#' "Bo Larkin: no. 5 of 10 salespeople, 11.0% of net sales": of a result with one row.
 #' @noRd
 one_place <- function(x) {
   ans <- answer_of(x)

@@ -63,14 +63,14 @@ grammar_arguments <- list(
     help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
   near = list(type = "part", default = "5%", value = "PART",
     help = "how far from a split, as a part of it, is near it"),
-  worth_at = list(type = "ratio", value = "RATIO",
+  potential_at = list(type = "ratio", value = "RATIO",
     help = "the ratio that what an item would bring is reckoned at, such as 35% [where the second measure is split]"),
   from = list(type = "span", value = "PERIOD",
     help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'"),
   to = list(type = "span", value = "PERIOD",
     help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
   tolerance = list(type = "tolerance", default = 0, value = "PART",
-    help = "up to which part of the earlier value a change counts as level, such as 5%"),
+    help = "largest change that counts as unchanged, as a percentage of the earlier value, such as 5%"),
   lost_after = list(type = "number", value = "DAYS",
     help = "days without an order after which an item is lost [any absence]"),
   target = list(type = "target", value = "TARGET",
@@ -121,7 +121,7 @@ grammar_arguments <- list(
 
 grammar_words <- c("of", "by", "where", "within", "over", "also", "show", "having")
 selecting <- c("only", "highlight", "others", "at_cut", "order_by")
-splitting <- c("against", "split_of", "split_against", "groups", "near", "worth_at")
+splitting <- c("against", "split_of", "split_against", "groups", "near", "potential_at")
 grammar_rules <- c("best", "ties", "share_of", "share_base", "all_items", "as_of")
 ruling <- c(grammar_rules, "date")
 
@@ -135,7 +135,7 @@ grammar_commands <- list(
   ),
   pareto = list(
     verb = "pareto", charts = c("pareto", "bars"),
-    summary = "the few that make most: which items reach 80 % of the total",
+    summary = "Pareto analysis: the items that account for 80% of the total",
     arguments = c(grammar_words, ruling, "reach", "boundary", selecting),
     tables = c("items", "totals", "thresholds", "receipt"),
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
@@ -217,7 +217,7 @@ grammar_commands$movement <- list(
 grammar_commands$concentration <- list(
   verb = "concentration", steps = c("standings", "concentration"), charts = "concentration",
   summary =
-    "how much of the total rests on few items: Gini, Herfindahl, how many make 50, 80 and 95 %",
+    "concentration: Gini, Herfindahl, number of items that account for 50, 80 and 95%",
   arguments = c(grammar_words, ruling, "compare_with"), tables = c("items", "receipt"),
   help = list(
     compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
@@ -226,20 +226,20 @@ grammar_commands$concentration <- list(
 
 grammar_commands$findings <- list(
   verb = "findings", steps = c("standings", "assign_tiers", "findings"),
-  summary = "what stands out, in sentences: the few that make most, big and poor, new and lost at the top, far periods",
+  summary = "what stands out, in sentences: concentration, big items with low margin, changes at the top, unusual periods",
   arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of", "date"),
   help = list(over = "periods to compare, such as 'quarter(order_date)'",
     scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
   example = "findings orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'"
 )
 
-grammar_commands$firmness <- list(
-  verb = "firmness", steps = c("standings", "firmness"), charts = "bars",
-  summary = "how sure each rank is, by drawing whole orders anew many times",
+grammar_commands$intervals <- list(
+  verb = "rank_intervals", steps = c("standings", "rank_intervals"), charts = "bars",
+  summary = "bootstrap intervals for each rank",
   arguments = c(grammar_words, ruling, "orders", "times", "level", "seed", selecting),
   tables = c("items", "totals", "receipt"),
   example =
-    "firmness orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart firmness.png"
+    "intervals orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart intervals.png"
 )
 
 grammar_commands$why <- list(
@@ -286,8 +286,8 @@ shell_arguments <- list(
     help = "table, csv, json or html; csv and json carry all rows and columns [table]"),
   table = list(value = "NAME", help = "which table to print or write as csv: %s [items]",
     commands = charting),
-  make = list(value = "PARTS",
-    help = "with --table thresholds: the parts of the total to make, such as '5%,10%,50%' [50%,80%,95%]",
+  shares = list(value = "SHARES",
+    help = "with --table thresholds: shares of the total, such as '5%,10%,50%' [50%,80%,95%]",
     commands = names(Filter(function(command) "thresholds" %in% command$tables, grammar_commands))),
   out = list(value = "FILE", help = "write the answer to a file; .csv, .json, .html or .xlsx says how"),
   chart = list(value = "FILE",
@@ -317,8 +317,8 @@ shell_arguments <- list(
     help = "name of a further measure that sets the size of the points in the chart",
     commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
-  keep = list(value = "FILE", help = "add this question to a study, a .toml file, which is made if it is not there"),
-  part = list(value = "NAME", help = "with --keep: what it is called there [after the command and what it ranks]"),
+  add_to = list(value = "FILE", help = "add this question to a study, a .toml file, which is made if it is not there"),
+  part = list(value = "NAME", help = "with --add-to: what it is called there [after the command and what it ranks]"),
   label = list(value = "NAME=TEXT",
     help = "what to call a column or measure, such as 'net_sales=Net sales', or with a plural, 'salesperson=rep | reps'; may be repeated",
     repeated = TRUE),
@@ -345,7 +345,7 @@ shell_arguments <- list(
   percent = list(value = "NAME",
     help = "a measure that reads as a percentage, such as margin; may be repeated",
     repeated = TRUE),
-  language = list(value = "CODE",
+  locale = list(value = "CODE",
     help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   lookup = list(value = "FILE", repeated = TRUE, commands = names(grammar_commands),
     help = "a second file that adds columns by a key, such as customers.csv, or 'customers.csv: customer = id'; may be repeated"),
@@ -369,15 +369,15 @@ shell_arguments <- list(
 help_groups <- list(
   "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
     "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of", "date"),
-  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near", "worth_at",
+  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near", "potential_at",
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
-  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "make", "ranks", "figures",
-    "layout", "size", "label", "bars", "muted", "lines", "colours", "signs", "columns", "currency", "money", "unit", "decimals", "percent", "language"),
+  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "shares", "ranks", "figures",
+    "layout", "size", "label", "bars", "muted", "lines", "colours", "signs", "columns", "currency", "money", "unit", "decimals", "percent", "locale"),
   "Reading the rows" = c("lookup", reading_names, "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "draw", "title", "subtitle", "items", "width",
     "height", "font", "dpi", "overwrite",
-    "keep", "part", "port", "no_browser", "help")
+    "add_to", "part", "port", "no_browser", "help")
 )
 
 # Reading the table --------------------------------------------------------

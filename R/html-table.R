@@ -14,7 +14,7 @@
 #' @param table Which table of a result: `"items"`, or one of the others that it has, such as
 #'   `"totals"`, `"tiers"`, `"bridge"` or `"receipt"`.
 #' @param layout For `table = "tiles"`: where each region lies, as in [tile_table()].
-#' @param make For `table = "thresholds"`: parts of the total, as in [threshold_table()].
+#' @param shares For `table = "thresholds"`: parts of the total, as in [threshold_table()].
 #' @param ... Must be empty.
 #' @returns An `htmltools` tag: a `section` with its own style, a heading, the table, and
 #'   what was done.
@@ -24,7 +24,7 @@
 #' @examplesIf requireNamespace("htmltools", quietly = TRUE)
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category), table = "thresholds")
-html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout = NULL, make = NULL) {
+html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout = NULL, shares = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   need_package("htmltools", "make an HTML table", call)
@@ -35,14 +35,14 @@ html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout
       call = call)
   }
   layout <- if (!is.null(layout)) table_given(layout, call)
-  html_section(html_of(x, table, n, isTRUE(figures), layout, make, call), "h2")
+  html_section(html_of(x, table, n, isTRUE(figures), layout, shares, call), "h2")
 }
 
 html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "movement", "findings", "why", "check"))
 
 #' What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
 #' @noRd
-html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, make = NULL, call = NULL, items = FALSE) {
+html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, shares = NULL, call = NULL, items = FALSE) {
   if (!inherits(x, "eggcrate_answer")) check_choice(table, "items", "table", call)
   if (table == "items") {
     return(html_parts(x, n, figures, items))
@@ -51,7 +51,7 @@ html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL,
   if (table == "tiles" && is.null(layout)) stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
   # Above it stands what stands above the items.
   parts <- html_parts(x, 1, FALSE)
-  other <- html_other(x, table, answer_table(x, table, layout, make, call), n, parts$title)
+  other <- html_other(x, table, answer_table(x, table, layout, shares, call), n, parts$title)
   c(other, parts[setdiff(c("title", "lines"), names(other))])[c("title", "lines", "body", "notes")]
 }
 

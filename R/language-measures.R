@@ -154,7 +154,7 @@ tree_per_day <- function(tree) {
   unlist(lapply(tree$args, tree_per_day))[1L]
 }
 
-# A row that lacks a column of one aggregate is left out of all of the measure's.
+# A row that lacks a column of one aggregate is excluded from all of the measure's.
 # One aggregate sees to that itself; of several, each asks for the others'
 # columns, and the rows that have them all are counted.
 together <- function(found) {

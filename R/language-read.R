@@ -160,6 +160,6 @@ read_part <- function(x, arg, call = NULL) {
   if (is.na(decimals)) decimals <- 12L # such as 1/3: as near as it matters
   list(
     value = value, digits = round(number * 10^decimals), places = decimals + 2L * percent,
-    text = paste0(format(value * 100, digits = 12L), " %")
+    text = paste0(format(value * 100, digits = 12L), "%")
   )
 }

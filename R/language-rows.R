@@ -149,7 +149,7 @@ as_type <- function(node, type) {
   if (node$type != "blank") {
     return(node)
   }
-  nothing <- new_node("/", type, list(zero_node, zero_node), node$text)
+  nothing <- new_node("/", type, list(zero_node, zero_node), node$text) # see is_nothing()
   switch(type,
     text = , date = replace(node, "type", type),
     flag = new_node("==", "flag", list(replace(nothing, "type", "number"), zero_node), node$text),
@@ -157,6 +157,9 @@ as_type <- function(node, type) {
   )
 }
 zero_node <- list(op = "number", type = "number", args = list(), text = "0", value = 0)
+
+# Is this the number of a column without values?
+is_nothing <- function(node) identical(node$op, "/") && identical(node$args, list(zero_node, zero_node))
 
 check_type <- function(node, type, name, text) {
   if (type == "number" && !is.null(node$odd)) stop_not_number(node$name, node$odd)

@@ -145,7 +145,7 @@ late_gates <- function(plan, call = NULL) {
     after <- new_node(">", "flag",
       list(date_column(name), new_node("number", "date", value = as_of)))
     missing <- new_node("is_missing", "flag", list(date_column(name)))
-    new_gate(new_node("|", "flag", list(missing, new_node("!", "flag", list(after)))), "left out",
+    new_gate(new_node("|", "flag", list(missing, new_node("!", "flag", list(after)))), "excluded",
       sprintf("%s after %s", bare_name(name), day_text(as_of)))
   })
 }
@@ -154,7 +154,7 @@ undated_gates <- function(over) {
   lapply(unname(over), function(node) {
     name <- node_date(node)
     new_gate(new_node("!", "flag", list(new_node("is_missing", "flag", list(date_column(name))))),
-      "left out", sprintf("no %s", bare_name(name)))
+      "excluded", sprintf("no %s", bare_name(name)))
   })
 }
 

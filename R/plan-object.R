@@ -26,13 +26,13 @@ new_plan <- function(measures, by, within = list(), over = list(), show = list()
 }
 
 #' A condition that rows must pass. A row is counted at the first one that it fails.
-#' @param step What becomes of a row: it is `"filtered out"` or `"left out"`.
+#' @param step What becomes of a row: it is `"filtered out"` or `"excluded"`.
 #' @param text How it reads in the receipt.
 #' @param fact What the rows are called that fail it; NULL for the usual words.
 #' @param asked Whether somebody asked for it, so that it is named beside the answer.
 #' @noRd
 new_gate <- function(node, step, text, fact = NULL, asked = FALSE) {
-  stopifnot(identical(node$type, "flag"), step %in% c("filtered out", "left out"))
+  stopifnot(identical(node$type, "flag"), step %in% c("filtered out", "excluded"))
   list(node = node, step = step, text = text, fact = fact, asked = asked)
 }
 
@@ -124,10 +124,10 @@ stop_no_dates <- function(name, call = NULL) {
 
 # What is said beside a figure: the days that the dates in question cover.
 plan_covered <- function(plan) {
-  # Of two periods the date is known by the rows that are left out for want of it.
+  # Of two periods the date is known by the rows that are excluded for want of it.
   of_gates <- function(gates) unlist(lapply(gates, function(gate) where_dates(gate$node)))
   dates <- unique(c(plan_dates(plan),
-    of_gates(Filter(function(gate) gate$step == "left out", plan$gates)),
+    of_gates(Filter(function(gate) gate$step == "excluded", plan$gates)),
     of_gates(Filter(function(gate) gate$asked, plan$gates))))
   spans <- vapply(dates, function(name) {
     coverage <- plan_coverage(plan, name, may_be_none = TRUE)

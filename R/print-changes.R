@@ -28,7 +28,7 @@ change_lines <- function(x, ans, shown) {
   item_lines(x, ans, shown, columns, c(rest["items"], rest$values), change_totals(ans))
 }
 
-# Lines of items, with all others where they are left out, and the total of each group.
+# Lines of items, with all others where they are excluded, and the total of each group.
 #' @param shown Which rows of `x`.
 #' @param columns Names of columns of figures.
 #' @param rest,totals Per group `items` and the same columns, where they have them.

@@ -19,6 +19,11 @@ format.eggcrate_findings <- function(x, width = getOption("width"), ...) {
     return(c(head, "", "Nothing stands out.", foot))
   }
   kinds <- align(x$kind, "left")
+  if (width - nchar(kinds[1L], "width") < 32L) {
+    # In a narrow window the sentence begins below its kind.
+    text <- lapply(x$finding, strwrap, max(20L, width), indent = 2L, exdent = 2L)
+    return(c(head, "", unlist(Map(c, x$kind, text), use.names = FALSE), foot))
+  }
   lines <- Map(function(kind, text) {
     text <- strwrap(text, max(30L, width - nchar(kind, "width") - 2L))
     paste0(c(kind, rep(strrep(" ", nchar(kind, "width")), length(text) - 1L)), "  ", text)

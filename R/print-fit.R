@@ -50,7 +50,7 @@ block_lines <- function(setup) {
 
 one_block <- function(block, width) {
   texts <- cell_texts(block$cells, width)
-  drops <- c("bar", "cut", "worth", "share", block_pairs, rev(names(texts)[-1L]))
+  drops <- c("bar", "cut", "potential", "share", block_pairs, rev(names(texts)[-1L]))
   for (drop in drops) {
     if (row_width(texts) > width && length(texts) > 2L) texts[drop] <- NULL
   }

@@ -12,21 +12,21 @@ setup_of.eggcrate_quadrants <- function(x, n, width) {
   setup$extras$near <- list(
     text = ifelse(setup$rows$row %in% which(whole$facets$quadrants$near[order(sections$number)]),
       "near a split", ""), side = "left")
-  if (has_worth(whole)) {
-    worth <- whole$facets$quadrants$worth[order(sections$number)][setup$rows$row]
-    if (any(!is.na(worth))) setup$extras$worth <- list(text = ifelse(is.na(worth), "", worth_formatter(whole)(worth)), side = "right",
-      values = worth)
+  if (has_potential(whole)) {
+    potential <- whole$facets$quadrants$potential[order(sections$number)][setup$rows$row]
+    if (any(!is.na(potential))) setup$extras$potential <- list(text = ifelse(is.na(potential), "", potential_formatter(whole)(potential)), side = "right",
+      values = potential)
     setup$extras <- setup$extras[order(names(setup$extras) == "near")]
   }
   setup$account <- whole
   setup$cells <- standings_cells(setup)
   setup$cells[c("bar", "cum_share")] <- NULL
   setup$cells$near$title <- ""
-  if (!is.null(setup$cells$worth)) setup$cells$worth$title <- worth_title(whole)
+  if (!is.null(setup$cells$potential)) setup$cells$potential$title <- potential_title(whole)
   setup$title <- quadrant_finding(whole)
   setup$lines <- c(split_words(whole), standings_lines(whole))
   setup$blocks <- list(quadrant_block(setup, whole))
-  setup$notes <- c(worth_note(whole), near_note(whole), if (anyNA(whole$facets$quadrants$number)) outside_note(whole))
+  setup$notes <- c(potential_note(whole), near_note(whole), if (anyNA(whole$facets$quadrants$number)) outside_note(whole))
   setup
 }
 
@@ -80,9 +80,9 @@ quadrant_block <- function(setup, ans) {
       percent_formatter()(c(table[["share"]], share_of(ans$ranked$share, ans$ranked$share$total))))
   }
   cells$against <- cell(column_title(ans, names[2L]), against_formatter(ans)(both[[2L]]))
-  if (has_worth(ans)) {
-    sums <- c(table$worth, sum(table$worth))
-    cells$worth <- cell(worth_title(ans), ifelse(sums == 0, "", worth_formatter(ans)(sums)))
+  if (has_potential(ans)) {
+    sums <- c(table$potential, sum(table$potential))
+    cells$potential <- cell(potential_title(ans), ifelse(sums == 0, "", potential_formatter(ans)(sums)))
   }
   list(caption = "Quadrants", cells = c(cells, marked_cells(table, ans, total = TRUE)))
 }

@@ -189,11 +189,11 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
   measures <- vapply(ans$plan$measures[-1L], `[[`, "", "name")
   shown <- c(names(ans$plan$show), intersect(c("tier", "tier_before"), names(x)))
   gaps <- intersect("to_next", names(x))
-  firm <- if (has_facet(ans, "firmness")) {
+  firm <- if (has_facet(ans, "intervals")) {
     with_names(
       list(list(format = as.character, values = rank_interval(x, keep), totals = NULL,
         side = "left")),
-      sprintf("ranks, %s", ans$facets$firmness$level$text))
+      sprintf("ranks, %s", ans$facets$intervals$level$text))
   }
   format <- function(name) {
     values <- .subset2(x, name)

@@ -46,7 +46,7 @@ cells_lines <- function(cells, width) {
 #' @param figures Whether a grid shows its figures; NULL for where they fit.
 #' @noRd
 answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL, figures = NULL,
-  layout = NULL, make = NULL) {
+  layout = NULL, shares = NULL) {
   if (name == "items") {
     further <- Filter(Negate(is.null), list(n = n, figures = figures))
     return(do.call(format, c(list(x, width = width), further)))
@@ -58,5 +58,5 @@ answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL
   if (name == "transitions" && nrow(x)) {
     return(transition_lines(ans, movement_pair(ans), width))
   }
-  shown_table(answer_table(x, name, layout, make), ans, width)
+  shown_table(answer_table(x, name, layout, shares), ans, width)
 }

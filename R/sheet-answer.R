@@ -56,14 +56,14 @@ sheet_tables <- function(x) {
 #' @param tables Names of its tables.
 #' @param chart Whether its figure stands beside the first.
 #' @noRd
-answer_book <- function(x, tables, chart = TRUE, layout = NULL, make = NULL, call = NULL) {
+answer_book <- function(x, tables, chart = TRUE, layout = NULL, shares = NULL, call = NULL) {
   picture <- if (chart && drawable(x)) {
     path <- tempfile("eggcrate-", fileext = ".png")
     write_chart(answer_chart(x), path)
     path
   }
   sheets <- lapply(seq_along(tables), function(i) {
-    data <- answer_table(x, tables[i], layout, make, call)
+    data <- answer_table(x, tables[i], layout, shares, call)
     sheet <- table_sheet(x, tables[i], data, if (i == 1L) picture)
     c(sheet, list(name = spaced_name(tables[i])))
   })

@@ -102,7 +102,7 @@ strangers <- function(s, types) {
     function(name) list(value = class(.subset2(s$data, name))[1L], why = "class"))
 }
 
-# A column without any value that is asked for as a date is one of missing dates.
+# A column without values that is asked for as a date is one of missing dates.
 blank_dates <- function(columns, nodes) {
   for (node in nodes) {
     slot <- column_slot(node)

@@ -119,7 +119,7 @@ scratch_name <- function() tempfile("eggcrate-", fileext = ".txt")
 # How many bytes are read at a time.
 reading_block <- 2^22
 
-# Only what takes a while is worth a word.
+# Short work reports no progress.
 long_file <- 64e6
 
 # Typed tables: Parquet and workbooks --------------------------------------

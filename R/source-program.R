@@ -51,7 +51,7 @@ emit <- function(program, op, a = 0, b = 0, column = 0, set = 0, number = 0) {
 lower_node <- function(node, columns, program) {
   switch(node$op,
     column = emit(program, if (node$type == "flag") "flag" else "column",
-      column = column_place(node, columns)),
+      column = column_place(node, columns, is.numeric, is.logical, is_date)),
     number = emit(program, "number", number = node$value),
     text_test = lower_text_test(node, columns, program),
     same_text = emit(program, "same_text", column = column_place(node$args[[1L]], columns),
@@ -74,15 +74,25 @@ lower_truth <- function(value, program) {
   emit(program, "==", a = one, b = emit(program, "number", number = as.numeric(value)))
 }
 
-column_place <- function(node, columns) {
+#' @param ... Tests of its vector, one of which must hold: the kernel reads the memory of a column as
+#'   the program says.
+#' @noRd
+column_place <- function(node, columns, ...) {
   at <- match(column_slot(node), names(columns))
   if (is.na(at)) internal_error(sprintf("the column `%s` was not loaded", node$name))
+  tests <- list(...)
+  if (length(tests) && !any(vapply(tests, function(test) test(columns[[at]]), NA))) {
+    internal_error(sprintf("the column `%s` has another type than the program", node$name))
+  }
   at
 }
+
+is_date <- function(x) inherits(x, "Date")
 
 lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
   at <- column_place(node$args[[1L]], columns)
   column <- columns[[at]]
+  if (!is.factor(column) && !is.character(column)) internal_error(sprintf("the column `%s` is not text", node$args[[1L]]$name))
   if (is.factor(column)) {
     truth <- level_truth(levels(column), node$values, missing_is_yes)
     return(emit(program, "code_test", column = at, set = kept(program, "tables", truth)))

@@ -283,15 +283,18 @@ sql_number <- function(node, at) {
     number = sql_constant(node$value, at),
     negate = negated(widened(sql_number(node$args[[1L]], at), at)),
     "+" = , "-" = , "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at), sql_number(node$args[[2L]], at), at),
-    cannot("rows are divided, which is not exact"))
+    "/" = if (is_nothing(node)) sql_nothing() else cannot("rows are divided, which is not exact"))
 }
+
+# A missing number in each row.
+sql_nothing <- function() list(expr = dbplyr::sql("NULL"), places = 0L, bound = 0, decimals = character(), wide = TRUE)
 
 negated <- function(x) replace(x, c("expr", "value"), list(inside("-", x$expr), NULL))
 
 sql_column <- function(name, at) {
   cells <- at$cells[[name]]
   if (cells$type == "blank") {
-    return(list(expr = dbplyr::sql("NULL"), places = 0L, bound = 0, decimals = character(), wide = TRUE))
+    return(sql_nothing())
   }
   if (is.na(cells$places)) cannot(sprintf("`%s` has numbers that are not decimal", name))
   x <- sql_cell(list(op = "column", type = "number", name = name), at)
@@ -420,7 +423,7 @@ part_totals <- function(i, parts, at) {
 
 # Has each row a number, by what is declared of its columns?
 is_given <- function(node, at) {
-  if (identical(node$op, "column")) isTRUE(at$cells[[node$name]]$given) else all(vapply(node$args, is_given, NA, at))
+  if (is_nothing(node)) FALSE else if (identical(node$op, "column")) isTRUE(at$cells[[node$name]]$given) else all(vapply(node$args, is_given, NA, at))
 }
 
 # How many places of a decimal column have a digit.

@@ -119,7 +119,7 @@ check_columns <- function(columns, n, call = NULL) {
     }
     if (is.factor(x) && !codes_fit_(unclass(x), nlevels(x))) {
       stop_data("format", sprintf("`%s` is a factor with codes outside its levels.", name),
-        i = "Make it anew, for instance with `factor(as.integer(x))`.",
+        i = "Make it again, for instance with `factor(as.integer(x))`.",
         fields = list(column = name), call = call)
     }
   }

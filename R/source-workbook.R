@@ -62,5 +62,5 @@ stop_workbook <- function(found, path, call = NULL) {
     sprintf("has a cell at %s, which is no place in a sheet", quoted(found$where)),
     "has a document type, which workbooks do not have")[found$flaw]
   stop_data("format", sprintf("'%s' is damaged: it %s.", basename(path), words),
-    i = "Save it anew in the program that it is from.", fields = list(path = path), call = call)
+    i = "Save it again with the program that made it.", fields = list(path = path), call = call)
 }

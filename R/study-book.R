@@ -18,7 +18,7 @@ study_book <- function(run, folder) {
 part_sheets <- function(result, folder) {
   part <- result$part
   lapply(names(result$tables), function(name) {
-    picture <- file.path(folder, "figures", sprintf("%s-%s.png", part$name, names(result$charts)[1L]))
+    picture <- file.path(folder, "charts", sprintf("%s-%s.png", part$name, names(result$charts)[1L]))
     sheet <- with_part_columns(result, table_sheet(result$x, name, result$tables[[name]]$data,
       if (name == names(result$tables)[1L] && length(result$charts)) picture))
     sheet$name <- if (name == "items") spaced_name(part$name) else paste(spaced_name(part$name), name)

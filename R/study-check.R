@@ -204,7 +204,7 @@ check_study_part <- function(study, part, args, source, trial) {
     check_has_member(x, part, study$for_each$column)
     if (!is.null(part$shown$columns)) check_chosen(part$shown$columns, x)
     for (table in setdiff(part_tables(part), "items")) {
-      answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout), part$shown$make)
+      answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout), part$shown$shares)
     }
   }
   refused <- function(args) question_error(part$command, args, source, trial)
@@ -218,7 +218,7 @@ check_study_part <- function(study, part, args, source, trial) {
   if (!length(found)) {
     wrong <- question_error(part$command, args, source, trial, show)
     if (!is.null(wrong)) {
-      at <- intersect(c(wrong$argument, "layout", "make", "tables"), names(part$lines))
+      at <- intersect(c(wrong$argument, "layout", "shares", "tables"), names(part$lines))
       study <- add_problem(study, c(part$lines[at], part$line)[[1L]], sprintf("%s: %s", part$name, wrong$header),
         c(wrong$details, plain_hints(wrong$hints)))
     }

@@ -157,7 +157,7 @@ write_member <- function(member, run, scales, folder, since = NULL) {
   }
   member$shown <- lapply(member$shown, with_since, earlier_page(since, member$name), run$study)
   scratch <- tempfile("eggcrate-")
-  dir.create(file.path(scratch, "figures"), recursive = TRUE)
+  dir.create(file.path(scratch, "charts"), recursive = TRUE)
   on.exit(unlink(scratch, recursive = TRUE))
   run$shown <- Map(each_charts, member$shown, scales)
   pieces <- Map(function(result, end) {
@@ -171,7 +171,7 @@ write_member <- function(member, run, scales, folder, since = NULL) {
   check_written(write_new_(enc2utf8(page_lines(page)), file.path(folder, paste0(member$file, ".html"))), member$file)
   if (isTRUE(run$study$workbook)) {
     for (result in run$shown) {
-      paths <- file.path(scratch, "figures", sprintf("%s-%s.png", result$part$name, names(result$charts)))
+      paths <- file.path(scratch, "charts", sprintf("%s-%s.png", result$part$name, names(result$charts)))
       if (is.null(result$problem) && length(paths)) write_chart(result$charts[[1L]], paths[1L])
     }
     book <- study_book(run, scratch)
@@ -182,7 +182,7 @@ write_member <- function(member, run, scales, folder, since = NULL) {
 
 member_piece <- function(result, scratch, study) {
   for (name in names(result$charts)) {
-    write_charts(result$charts[[name]], file.path(scratch, "figures", sprintf("%s-%s.svg", result$part$name, name)))
+    write_charts(result$charts[[name]], file.path(scratch, "charts", sprintf("%s-%s.svg", result$part$name, name)))
   }
   # Laid out again, for the bars end elsewhere.
   result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {

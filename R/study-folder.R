@@ -80,7 +80,7 @@ build_folder <- function(place, write) {
 # What is in it ------------------------------------------------------------
 
 write_run <- function(run, folder, since = NULL, call = NULL) {
-  for (name in c("tables", "figures")) dir.create(file.path(folder, name))
+  for (name in c("tables", "charts")) dir.create(file.path(folder, name))
   keep_earlier(since, folder)
   run$shown <- lapply(run$shown, with_since, since, run$study)
   side_by_side(run$shown, write_part, folder = folder, study = run$study)
@@ -117,7 +117,7 @@ write_part <- function(result, folder, study) {
   part <- result$part
   file <- function(kind, name, ending) file.path(folder, kind, sprintf("%s-%s.%s", part$name, name, ending))
   for (name in names(result$charts)) {
-    write_charts(result$charts[[name]], file("figures", name, c("png", "svg")))
+    write_charts(result$charts[[name]], file("charts", name, c("png", "svg")))
   }
   for (name in names(result$tables)) {
     csv_file(kept_rows(result, study, name), file("tables", name, "csv"), escape = TRUE)
@@ -171,7 +171,7 @@ asked_words <- function(study, result) {
 page_figures <- function(result, folder) {
   lapply(seq_along(result$charts), function(i) {
     chart <- result$charts[[i]]
-    path <- file.path(folder, "figures", sprintf("%s-%s.svg", result$part$name, names(result$charts)[i]))
+    path <- file.path(folder, "charts", sprintf("%s-%s.svg", result$part$name, names(result$charts)[i]))
     svg <- readLines(path, encoding = "UTF-8")
     if (identical(chart_title(chart), result$headline)) svg <- without_title(svg, chart$labels$title)
     list(svg = inline_svg(svg, sprintf("%s-%d", result$part$name, i), chart$labels$alt %||% result$headline))

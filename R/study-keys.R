@@ -15,7 +15,7 @@ part_keys <- list(
 )
 
 # Of what only the command has: pictures and tables of a part.
-picture_keys <- c("title", "subtitle", "layout", "shade", "centre", "size", "figures", "make")
+picture_keys <- c("title", "subtitle", "layout", "shade", "centre", "size", "figures", "shares")
 
 source_keys <- list(
   file = list(kind = "text", help = "the file of order lines, from the folder of the study"),
@@ -31,7 +31,7 @@ lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"), money = list(kind = "texts"),
   unit = list(kind = "text"), decimals = list(kind = "number"), percent = list(kind = "texts"),
   bars = list(kind = "bars"), muted = list(kind = "texts"), font = list(kind = "text"),
-  base_size = list(kind = "number"), language = list(kind = "text"), columns = list(kind = "texts"),
+  base_size = list(kind = "number"), locale = list(kind = "text"), columns = list(kind = "texts"),
   lines = list(kind = "bars"), colours = list(kind = "names"), signs = list(kind = "texts"))
 
 study_keys <- list(

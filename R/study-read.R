@@ -219,7 +219,7 @@ pictures_of <- function(command) {
 }
 
 picture_value <- function(node, key, note) {
-  kind <- switch(key, centre = "number", figures = "flag", make = "texts", "text")
+  kind <- switch(key, centre = "number", figures = "flag", shares = "texts", "text")
   study_value(node, key, list(kind = kind), note)
 }
 

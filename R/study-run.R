@@ -204,7 +204,7 @@ presented <- function(result) {
   charts <- lapply(with_names(names, names),
     function(name) part_chart(drawn(name), name, shown, layout))
   tables <- lapply(with_names(part_tables(part), part_tables(part)), function(table) {
-    data <- answer_table(result$x, table, layout, shown$make)
+    data <- answer_table(result$x, table, layout, shown$shares)
     list(data = data, parts = shown_html(result, table, data))
   })
   list(headline = shown$title %||% headline_of(result$x, charts), charts = charts, tables = tables)

@@ -241,7 +241,7 @@ begin_study <- function(file, reading, path, call = NULL) {
   named <- suggested_columns(looked)
   if (is.null(named$measure) || is.null(named$item)) {
     stop_data("columns", sprintf("%s has no column to %s.", basename(file), if (is.null(named$measure)) "add up" else "rank"),
-      i = "A study needs a column of numbers, and one of names; write one by hand, or add parts with --keep.", call = call)
+      i = "A study needs a column of numbers, and one of names; write one by hand, or add parts with --add-to.", call = call)
   }
   head <- new_study_lines(path, file, reading, NULL, call)
   head <- c("# A study: run it with `eggcrate run`, check it with `eggcrate check`. Change what you like.", head)
@@ -297,7 +297,7 @@ suggested_parts <- function(named) {
     part("findings", "findings", "What stands out: read this first.", by = item, over = quarter, against = margin),
     if (!is.null(month)) part("last-month", "changes", sprintf("%s has dates: the last complete month beside the one before.", named$date),
       by = item, over = month),
-    part("few", "pareto", sprintf("How few %s make 80 %% of %s.", plural(spaced_words(named$item)), named$measure), by = item, reach = "80%"),
+    part("few", "pareto", sprintf("How few %s account for 80%% of %s.", plural(spaced_words(named$item)), named$measure), by = item, reach = "80%"),
     part("tiers", "tiers", "Tiers by cumulative share; put your own thresholds here.", by = item,
       scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
     if (!is.null(named$product)) part("products", "standings", sprintf("%s is ranked too.", capital(named$product)), by = tick_odd(named$product)),

@@ -5,7 +5,7 @@
 #'
 #' * `new`: not there in any period before `to`;
 #' * `returned`: not there in `from`, but some time before `to`;
-#' * `up`, `level`, `down`: there in both; level within the tolerance;
+#' * `up`, `unchanged`, `down`: present in both; unchanged within the tolerance;
 #' * `lost`: there in `from` and not in `to`.
 #'
 #' An item is there when it has a row that is used, or a value, as `present` says. Classes are made from the rows that
@@ -33,7 +33,7 @@
 #' @param from,to The periods to compare; or two measures, without `of` and `over`.
 #' @param also Further measures, whose values in both periods, change and percent stand beside;
 #'   ranks, classes and order are those of `of`.
-#' @param tolerance Up to which part of `from` a change counts as level: `"5%"`.
+#' @param tolerance Up to which part of `from` a change counts as unchanged: `"5%"`.
 #' @param lost_after Days without an order after which an item is lost: with 90, one whose
 #'   last order was less than 90 days before the end of `to` is down, not lost, and one
 #'   that comes back within 90 days is up, not returned.

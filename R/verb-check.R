@@ -11,7 +11,7 @@
 #' * duplicate lines and duplicate column names; of several files the duplicate files, by their
 #'   bytes or by name and number of rows;
 #' * dates in the future; dates more than a year before or after all others (a single date, or
-#'   several in less than 1 % of the rows);
+#'   several in less than 1% of the rows);
 #' * numbers far above the others: at least ten times the median, with a modified z-score of their
 #'   logarithms above 3.5 (Iglewicz and Hoaglin 1993, How to Detect and Handle Outliers). With many
 #'   rows the threshold rises to the score that one such column in 20 reaches by chance.

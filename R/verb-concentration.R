@@ -1,10 +1,10 @@
 #' How concentrated sales are
 #'
 #' Says for each group how much of the total rests on few items: the indices of Gini and
-#' Herfindahl, how many items of equal size would be as concentrated, and how many make 50,
-#' 80 and 95 %.
+#' Herfindahl, how many items of equal size would be as concentrated, and how many account for 50,
+#' 80 and 95%.
 #'
-#' Both indices count the items above zero only; the number left out is said. Gini is
+#' Both indices count the items above zero only; the number excluded is said. Gini is
 #' Σ(2i − n − 1)x / (nΣx) with x ascending: 0 when all are equal, near 1 when one has all.
 #' Herfindahl is the sum of the squared shares, from 1/n to 1.
 #'

@@ -8,7 +8,7 @@
 #' What is asked in the database: sums, counts, means, minima, maxima, medians and numbers of different values of whole and
 #' decimal numbers (up to six places), by columns and periods, with any condition. What is not is done here,
 #' with the columns in question fetched, if the table has no more than a million rows (`options(eggcrate.fetch = )`
-#' says how many): numbers that are not decimal, and division within rows. For [firmness()] what each order adds to
+#' says how many): numbers that are not decimal, and division within rows. For [rank_intervals()] what each order adds to
 #' each item is put together there and fetched, up to as many entries; the columns, where rows have no order.
 #' [show_sql()] tells which it is.
 #'

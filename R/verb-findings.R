@@ -3,14 +3,14 @@
 #' Lists what stands out in a ranking, each as a sentence with its number and its items. A kind
 #' without a finding has no sentence.
 #'
-#' * `few`: at most half of the items make 80 % of the total;
-#' * `poor`: the most extreme item with a high measure and a low `against`, as in [quadrants()];
-#' * `near`: the items within 5 % of a cut-off, if `x` has tiers;
+#' * `concentration`: at most half of the items account for 80% of the total;
+#' * `exception`: the most extreme item with a high measure and a low `against`, as in [quadrants()];
+#' * `near cut-off`: the items within 5% of a cut-off, if `x` has tiers;
 #' * `new at the top`, `lost from the top`: among the top items of the last two complete periods of
 #'   `over`, as in [compare_periods()];
-#' * `concentration`: the Gini coefficient of the last complete period compared with the period
+#' * `concentration change`: the Gini coefficient of the last complete period compared with the period
 #'   before, as in [concentration()], if it differs by 0.01 or more;
-#' * `far`: a complete period whose total is far from the median of at least five periods: a
+#' * `unusual period`: a complete period whose total is far from the median of at least five periods: a
 #'   modified z-score above 3.5 (Iglewicz and Hoaglin 1993), and a distance of at least a quarter of
 #'   the median.
 #'
@@ -19,7 +19,7 @@
 #' @param over A period of a date, such as `month(order_date)`; without it, there are no findings
 #'   about earlier periods.
 #' @param against A second measure, such as `c(margin = sum(profit) / sum(net_sales))`; without it,
-#'   there is no finding `poor`.
+#'   there is no finding `exception`.
 #' @param ... Must be empty.
 #' @param top How many items count as the top.
 #' @param width Width of a line in characters.

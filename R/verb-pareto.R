@@ -1,4 +1,4 @@
-#' Pareto reading: the few that make most
+#' Pareto reading: the few items with most of the total
 #'
 #' Standings with the items marked that it takes, from the best down, to reach a
 #' part of the total. An item is among them when the running total before it,
@@ -25,27 +25,27 @@ pareto <- function(data, of, by, where, ..., reach = "80%", boundary = "reach", 
   ask("pareto", verb_args("pareto", environment()), source, call)
 }
 
-#' How many make 50, 80 or 95 %
+#' Number of items that account for 50, 80 or 95%
 #'
 #' Says how many items, counted one by one from the best down, it takes to reach parts
-#' of the total, and what the first few make together.
+#' of the total, and the share of the first few.
 #'
 #' @param x Standings of a measure that adds up.
-#' @param make Parts of the total, such as `c("50%", "80%")` or `0.8`.
+#' @param shares Shares of the total, such as `c("50%", "80%")` or `0.8`.
 #' @param first Numbers of items.
 #' @param ... Must be empty.
 #' @returns A tibble, one row per group and threshold: the columns of the group,
 #'   `threshold` (character), `items` (how many it takes), `with_ties` (how many those
 #'   that tie at the cut bring in, as in [pareto()]), `share_of_items`, the measure
-#'   and `share` (what these `items` make); missing in a group whose total is not above
+#'   and `share` (share of the total of these `items`); missing in a group whose total is not above
 #'   zero.
 #' @section Errors: `eggcrate_error_not_additive` when the measure has no shares.
 #' @export
 #' @examples
 #' threshold_table(standings(demo_orders(), of = sum(net_sales), by = customer))
-threshold_table <- function(x, make = c("50%", "80%", "95%"), first = c(1, 5, 10), ...) {
+threshold_table <- function(x, shares = c("50%", "80%", "95%"), first = c(1, 5, 10), ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  tibble::as_tibble(thresholds_of(answer_of(x), make, first, call))
+  tibble::as_tibble(thresholds_of(answer_of(x), shares, first, call))
 }

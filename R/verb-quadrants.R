@@ -15,7 +15,7 @@
 #' @param groups Names of the four quadrants, in the order high-high, high-low, low-high,
 #'   low-low; by default made from the measures, such as "high net_sales, low margin".
 #' @param near How far from a split, as a part of it, an item is still near it.
-#' @param worth_at Where the second measure is a ratio: the ratio that what an item would bring is
+#' @param potential_at Where the second measure is a ratio: the ratio that what an item would bring is
 #'   reckoned at, such as 0.35 or `"35%"`; by default the split.
 #' @returns Standings of the first measure, as from [standings()], sorted by quadrant and
 #'   then by rank, with the second measure and
@@ -23,8 +23,8 @@
 #'     \item{`quadrant`}{factor, in the order above}
 #'     \item{`gap_of`, `gap_against`}{double: the value less the split}
 #'     \item{`near`}{logical: is the item near a split?}
-#'     \item{`worth`}{double, where the second measure is a ratio: what closing the gap would bring,
-#'       the denominator times the ratio of `worth_at`, less the numerator; missing for items that
+#'     \item{`potential`}{double, where the second measure is a ratio: what closing the gap would bring,
+#'       the denominator times the ratio of `potential_at`, less the numerator; missing for items that
 #'       have that ratio already, or whose denominator is not above zero}
 #'   }
 #'   Ranks, shares and selections such as `top(10)` are those of all items of the group.
@@ -37,7 +37,7 @@
 #' x
 #' only(x, near & top(20))
 quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_against = NULL,
-                      groups = NULL, near = "5%", worth_at = NULL, within, over, also, show, having,
+                      groups = NULL, near = "5%", potential_at = NULL, within, over, also, show, having,
                       best = "highest", ties = "min", share_of = "group", share_base = "net",
                       all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
@@ -56,7 +56,7 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 #' @param ... Must be empty.
 #' @returns A tibble, one row per group and quadrant: the columns of the group, `quadrant`
 #'   (factor), `items`, `share_of_items`, the first measure and its `share`, the second
-#'   measure over all rows of the quadrant, further measures, `worth` where there is one, `split_of` and
+#'   measure over all rows of the quadrant, further measures, `potential` where there is one, `split_of` and
 #'   `split_against`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants.
 #' @export

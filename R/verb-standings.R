@@ -31,7 +31,7 @@
 #'   `"Jan"`, `"01 Jan"` and `1` are the same. They are keys like columns, and no periods: a rate
 #'   per day counts their own days, such as all Mondays.
 #'
-#' A row that lacks any column of a measure is left out of that measure; a ratio
+#' A row that lacks any column of a measure is excluded from that measure; a ratio
 #' loses both sides. Shares, running totals and cumulative shares exist for measures
 #' that add up over items: sums, counts, their differences and rates. A distinct
 #' count is shared on the sum of its rows, and its total says both that sum and how
@@ -65,7 +65,7 @@
 #' @param ... Must be empty.
 #' @param within Columns of groups in each of which the ranking starts again.
 #' @param over A period of a date, such as `quarter(order_date)`, in each of which
-#'   the ranking starts again. Rows without that date are left out.
+#'   the ranking starts again. Rows without that date are excluded.
 #' @param also Further measures for the same items, such as
 #'   `c(orders = distinct(order_no))`.
 #' @param show Columns to show beside the item: the one value that it has, or
@@ -82,7 +82,7 @@
 #' @param all_items A table with the `by` columns: items that must appear even
 #'   without sales.
 #' @param as_of The day that counts as today, by default the latest date in the data.
-#'   Rows after it are left out.
+#'   Rows after it are excluded.
 #' @param date The date of the rows, such as `order_date`: what `as_of` and whether a period is complete
 #'   go by, whether or not the question has a period; by default the date that the question uses.
 #' @returns A tibble of class `eggcrate_standings`, one row per item in rank
@@ -103,7 +103,7 @@
 #'   `[` for instance, becomes a plain tibble.
 #' @section Errors: `eggcrate_error_call` for a question that cannot be asked,
 #'   `eggcrate_error_data` for data that cannot answer it; see [eggcrate_errors].
-#' @seealso [pareto()] for the few that make most of the total, [chart_pareto()].
+#' @seealso [pareto()] for the items that account for most of the total, [chart_pareto()].
 #' @export
 #' @examples
 #' orders <- demo_orders()
@@ -235,7 +235,7 @@ vec_restore.eggcrate_sales <- vec_restore.eggcrate_answer
 
 #' Receipt: what was done
 #'
-#' Says how a result came about: rows read, filtered out, left out and used (read
+#' Says how a result came about: rows read, filtered out, excluded and used (read
 #' is always the sum of the other three), items, total, ties, and the rules in
 #' force; and of a table read from a file, what was converted or odd.
 #'

@@ -20,7 +20,7 @@
 #' `exceed_at` times the value is still below it. A target at or below zero has no
 #' attainment, and goes by the gap.
 #'
-#' Periods that are not complete are left out, unless there are no others or `incomplete`
+#' Periods that are not complete are excluded, unless there are no others or `incomplete`
 #' asks for them. Nothing is prorated unless `prorate` asks for it: their `pace` is the
 #' attainment divided by the part of the days gone by. With `previous()` or `year_ago()`
 #' the same days are compared instead.

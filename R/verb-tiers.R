@@ -9,7 +9,7 @@
 #'   `boundary = "reach"` the item that crosses the line is in the better tier, with
 #'   `"within"` it is in the next.
 #' * `tiers_by_percentile()`: by sizes from the top, as parts of the items that add up
-#'   to 100 %. Cut-offs are quantiles of type 7 (Hyndman and Fan, 1996, The American
+#'   to 100%. Cut-offs are quantiles of type 7 (Hyndman and Fan, 1996, The American
 #'   Statistician 50, 361–365); an item at a cut-off is above it.
 #' * `tiers_by_rank()`: by the last rank of each tier.
 #' * `tiers_equal()`: so many tiers of equal size; the first ones get one more where
@@ -21,7 +21,7 @@
 #' @param bounds Named numbers or parts, best tier first: `c(A = 10000, B = 5000)`,
 #'   `c(A = "80%", B = "95%")`, ranks `c(A = 10, B = 50)`. Bounds by value may be written as
 #'   percentages too: `"30%"` is 0.3.
-#' @param sizes Named parts that add up to 100 %: `c(A = "5%", B = "15%", C = "80%")`.
+#' @param sizes Named parts that add up to 100%: `c(A = "5%", B = "15%", C = "80%")`.
 #' @param tiers How many tiers.
 #' @param rest Label of the tier for all others.
 #' @param labels Labels of equal tiers; their numbers by default.
@@ -105,7 +105,7 @@ check_tier_names <- function(first, ..., call = NULL) {
 #'   sorted by the same scheme and give the column `tier_before`: missing for an item
 #'   that was not there.
 #' @returns Standings with the columns `tier` (factor, best first), `to_next` and
-#'   `spare` (double, in units of the measure), and `tier_before` if asked for.
+#'   `above_cutoff` (double, in units of the measure), and `tier_before` if asked for.
 #' @inheritSection tiers_by_value Errors
 #' @seealso [tier_table()] counts them, [chart_tiers()] draws them, [only()] with
 #'   `in_tier("A")` lists the members of one.

@@ -33,11 +33,21 @@ capital <- function(x) {
   ifelse(!grepl("[(_]", x), paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L)), x)
 }
 
-# Names at most a third of their letters away, or of the same letters, nearest first.
+# New names of what earlier versions called otherwise.
+renamed <- c(firmness = "intervals", keep = "add_to", language = "locale", level = "unchanged", make = "shares", spare = "above_cutoff",
+  worth = "potential", worth_at = "potential_at", "not yet" = "open", "left out" = "excluded")
+
+# Names at most a third of their letters away, or of the same letters, nearest first. For a name of
+# an earlier version, the new one.
 close_names <- function(x, known, most = 3L) {
   known <- unique(known[nzchar(known)])
   if (!length(known) || length(x) != 1L || is.na(x) || !nzchar(x)) {
     return(character())
+  }
+  plain <- function(name) gsub("-", "_", sub("^--", "", name), fixed = TRUE)
+  now <- known[plain(known) %in% renamed[plain(x)]]
+  if (length(now)) {
+    return(now)
   }
   far <- utils::adist(tolower(x), tolower(known))[1L, ]
   starts <- startsWith(tolower(known), tolower(x)) & nchar(x) >= 3L

@@ -11,7 +11,7 @@ if (!length(sizes)) sizes <- c(1, 10)
 turns <- 5L
 duckdb <- file.path("build", "duckdb", "node_modules", "@duckdb", "node-api")
 has_duckdb <- dir.exists(duckdb) && nzchar(Sys.which("node"))
-if (!has_duckdb) cat("DuckDB is not installed (tools/setup bench): it is left out.\n")
+if (!has_duckdb) cat("DuckDB is not installed (tools/setup bench): left out of the comparison.\n")
 
 write_lines <- function(millions, keys, path) {
   set.seed(1)

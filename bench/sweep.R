@@ -43,7 +43,7 @@ commands <- list(
   extremes = function(x) extremes(standings(x, of = sum(net_sales), by = customer, within = region)),
   concentration = function(x) concentration(standings(x, of = sum(net_sales), by = customer)),
   findings = function(x) findings(standings(x, of = sum(net_sales), by = customer), over = quarter(order_date)),
-  intervals = function(x) firmness(standings(x, of = sum(net_sales), by = region), order = order_no, times = 100),
+  intervals = function(x) rank_intervals(standings(x, of = sum(net_sales), by = region), order = order_no, times = 100),
   check = function(x) check_sales(x))
 tiers_of <- function(x) assign_tiers(standings(x, of = sum(net_sales), by = customer), tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))
 

@@ -172,7 +172,7 @@ class Watch {
   using Clock = std::chrono::steady_clock;
   static constexpr std::chrono::milliseconds kEvery{150};
 
-  // What is done sooner is not worth a word; the option is in seconds.
+  // Shorter work reports no progress; the option is in seconds.
   static std::chrono::milliseconds patience() {
     SEXP seconds = Rf_GetOption1(Rf_install("eggcrate.patience"));
     return std::chrono::milliseconds(Rf_isNumeric(seconds) ? static_cast<int>(1000 * Rf_asReal(seconds)) : 400);

@@ -1,4 +1,4 @@
-# A first look: what is in the file, who ranks where, and the few that make most.
+# A first look: what is in the file, who ranks where, and which items account for most of the total.
 
 library(eggcrate)
 
@@ -17,7 +17,7 @@ print(standings(orders, of = sum(net_sales), by = product, within = category), n
 print(standings(orders, of = c(margin = sum(profit) / sum(net_sales)), by = customer, also = c(orders = distinct(order_no)),
   having = sum(net_sales) > 80000, best = "lowest"))
 
-# The few that make most, and how many it takes.
+# The items that account for 80% of the total, and how many they are.
 print(pareto(orders, of = sum(net_sales), by = product))
 print(threshold_table(customers))
 print(why(customers, "Merrisk Ferries"))

@@ -26,4 +26,4 @@ print(concentration(now, compare_with = before))
 print(concentration(customers))
 
 # And how sure the ranks are, by drawing whole orders anew.
-print(firmness(standings(orders, of = sum(net_sales), by = salesperson), orders = order_no))
+print(rank_intervals(standings(orders, of = sum(net_sales), by = salesperson), orders = order_no))

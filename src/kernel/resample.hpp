@@ -1,4 +1,4 @@
-// How sure a rank is: whole orders are drawn anew, with replacement, and items ranked
+// How sure a rank is: whole orders are resampled, with replacement, and items ranked
 // again, many times (the cluster bootstrap: Davison and Hinkley 1997, Bootstrap Methods
 // and their Application, section 3.8; for ranks: Goldstein and Spiegelhalter 1996, Journal
 // of the Royal Statistical Society A 159, 385-443).

@@ -3,7 +3,7 @@
 
 cross_factors <- function() {
   list(
-    kind = c("standings", "pareto", "tiers", "quadrants", "changes", "targets", "worth", "columns", "own"),
+    kind = c("standings", "pareto", "tiers", "quadrants", "changes", "targets", "potential", "columns", "own"),
     groups = c("none", "within", "over", "both"),
     share_base = c("net", "positive"), share_of = c("group", "all", "period"),
     after = c("nothing", "only", "others", "highlight", "drill", "tiers", "reach"),
@@ -71,7 +71,7 @@ cross_make <- function(row) {
     tiers = assign_tiers(call(standings, rules = rules),
       tiers_by_share(c(A = "60%", B = "90%"), rest = "C")),
     quadrants = call(quadrants, against = quote(sum(units)), rules = rules),
-    worth = call(quadrants, against = quote(c(each = sum(sales) / sum(units))), worth_at = "500%", rules = rules),
+    potential = call(quadrants, against = quote(c(each = sum(sales) / sum(units))), potential_at = "500%", rules = rules),
     # Other measures, and columns in the place of periods.
     own = assign_tiers(call(standings, rules = rules), tiers_by_value(c(A = "300%"), of = sum(sales) / sum(units))),
     columns = do.call(compare_periods, list(data, by = quote(item), from = quote(sum(sales, when = units < 5)),
@@ -104,7 +104,7 @@ cross_verbs <- function() {
       extremes = function(x) format(extremes(x)),
     why = function(x) why(x, eggcrate:::item_names(answer_of(x))[1]),
     tiles = function(x) tile_table(x, tiles(x)),
-    firmness = function(x) firmness(x, orders = order, times = 20),
+    intervals = function(x) rank_intervals(x, orders = order, times = 20),
     findings = function(x) format(findings(x, over = month(day))),
     again = function(x) assign_tiers(x, tiers_by_rank(c(A = 2), rest = "B")),
     best = function(x) only(x, at_least(20) & !bottom(1)),
@@ -133,7 +133,7 @@ cross_invariants <- function(x) {
   testthat::expect_false(any(grepl("(^|,)(NaN|-?Inf|-0)(,|$)", text)))
   account <- receipt(x)
   rows <- function(step) sum(account$n[account$step == step & grepl("^rows", account$fact)])
-  testthat::expect_equal(rows("read"), rows("filtered out") + rows("left out") + rows("used"))
+  testthat::expect_equal(rows("read"), rows("filtered out") + rows("excluded") + rows("used"))
 }
 
 # Shares are of one base; the cumulative ones are theirs, added; what is reached agrees.

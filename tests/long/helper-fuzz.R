@@ -108,7 +108,7 @@ fuzz_calls <- function() {
   utils::capture.output(print(got))
 }
 
-# The example study with a few lines left out, doubled, moved, or with other things in them.
+# The example study with a few lines excluded, doubled, moved, or with other things in them.
 fuzz_studies <- function() {
   if (!requireNamespace("RcppTOML", quietly = TRUE)) return()
   folder <- tempfile("fuzz-")

@@ -72,13 +72,13 @@ asked_of_database <- list(
   list("standings", list(of = "median(sales, when = units > 3)", by = "region", where = "region != 'north' & sales > 0.3", also = "c(d = median(code, when = rate == 0.5), sum(units))", within = "month(sold)")),
   list("quadrants", list(of = "sum(sales)", by = "customer", against = "median(units)")),
   list("changes", list(of = "median(sales)", by = "region", over = "month(sold)", from = "2024-12", to = "2025-01")),
-  list("firmness", list(of = "sum(sales)", by = "customer", orders = "ticket", times = 100)),
-  list("firmness", list(of = "count(when = units > 2)", by = "customer", orders = "ticket", times = 100, where = "region != 'north'", within = "region")),
-  list("firmness", list(of = "sum(sales)", by = "region", orders = "customer", times = 100)),
-  list("firmness", list(of = "sum(sales) - sum(units)", by = "region", orders = "ticket", times = 100, where = "rate < 1")),
-  list("firmness", list(of = "sum(sales * rate) + sum(units)", by = "c(customer, region)", orders = "code", times = 100)),
-  list("firmness", list(of = "count(when = units > 2)", by = "customer", orders = "sold", times = 100, within = "region")),
-  list("firmness", list(of = "sum(sales - 2 * rate)", by = "region", orders = "sold", times = 100, where = "!is_missing(sold)")))
+  list("intervals", list(of = "sum(sales)", by = "customer", orders = "ticket", times = 100)),
+  list("intervals", list(of = "count(when = units > 2)", by = "customer", orders = "ticket", times = 100, where = "region != 'north'", within = "region")),
+  list("intervals", list(of = "sum(sales)", by = "region", orders = "customer", times = 100)),
+  list("intervals", list(of = "sum(sales) - sum(units)", by = "region", orders = "ticket", times = 100, where = "rate < 1")),
+  list("intervals", list(of = "sum(sales * rate) + sum(units)", by = "c(customer, region)", orders = "code", times = 100)),
+  list("intervals", list(of = "count(when = units > 2)", by = "customer", orders = "sold", times = 100, within = "region")),
+  list("intervals", list(of = "sum(sales - 2 * rate)", by = "region", orders = "sold", times = 100, where = "!is_missing(sold)")))
 
 # Questions of any shape that a database can answer.
 random_question <- function(seed) {
@@ -167,7 +167,7 @@ expect_same_answers <- function(found, data, questions, info) {
   }
 }
 
-# Missing keys and rows that are left out are no blank texts: only these are asked for a second time, and once.
+# Missing keys and rows that are excluded are no blank texts: only these are asked for a second time, and once.
 expect_asked_once <- function(con) {
   counted <- function(x, with = identity, of = quote(sum(units))) {
     DBI::dbWriteTable(con, "few", data.frame(customer = c("a", x, NA), units = c(1, 2, 4)), overwrite = TRUE)

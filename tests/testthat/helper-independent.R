@@ -56,7 +56,7 @@ receipt_n <- function(x, step, fact = "^rows") {
 
 expect_account <- function(x) {
   expect_equal(receipt_n(x, "read"),
-    receipt_n(x, "filtered out") + receipt_n(x, "left out") + receipt_n(x, "used"))
+    receipt_n(x, "filtered out") + receipt_n(x, "excluded") + receipt_n(x, "used"))
 }
 
 write_text <- function(..., file = "lines.csv", env = parent.frame()) {

@@ -141,7 +141,7 @@ long <- function() {
   data.frame(customer = c("Orvind", "z", "Estrid", sprintf("customer %d", 1:4990)), part = c("one", NA, "two", sprintf("part %d", 1:4990)), weight = c(0.5, 3, NA, rep(1.25, 4990)))
 }
 of_long <- list(list("standings", list(of = "sum(sales * weight)", by = "c(part, weight)", where = "weight > 1 & part != 'two' | weight < 1", also = "c(m = mean(weight), n = distinct(part))")),
-  list("firmness", list(of = "sum(sales * weight) - sum(weight)", by = "part", orders = "code", times = 100)))
+  list("intervals", list(of = "sum(sales * weight) - sum(weight)", by = "part", orders = "code", times = 100)))
 
 expect_said <- function(found, questions, frame) {
   for (i in seq_along(questions)) {

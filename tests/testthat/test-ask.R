@@ -24,7 +24,7 @@ test_that("all that is cut on shares goes by the base that the shares show", {
   expect_equal(only(x, reaching("75%"))$k, c("a", "b"))
   p <- pareto(lines_with_returns(), of = v, by = k, share_base = "positive", reach = "75%")
   expect_identical(p$reached, c(TRUE, TRUE, FALSE, FALSE, FALSE))
-  table <- threshold_table(x, make = "75%", first = 3)
+  table <- threshold_table(x, shares = "75%", first = 3)
   expect_equal(table$items, c(2L, 3L))
   expect_equal(table$share, c(85, 100) / 110)
   tiers <- assign_tiers(x, tiers_by_share(c(A = "75%"), rest = "B"))
@@ -82,7 +82,7 @@ test_that("standard input is read once, whatever is asked of it", {
   found <- run_process(c("findings", "-", "--of", "sum(net_sales)", "--by", "customer", "--over",
     "quarter(order_date)", "--format", "csv"), input = orders_path())
   expect_equal(found$status, 0)
-  firm <- run_process(c("firmness", "-", "--of", "sum(net_sales)", "--by", "region", "--orders",
+  firm <- run_process(c("intervals", "-", "--of", "sum(net_sales)", "--by", "region", "--orders",
     "order_no", "--times", "20", "--format", "csv"), input = orders_path())
   expect_equal(firm$status, 0)
   earlier <- run_process(c("concentration", "-", "--of", "sum(net_sales)", "--by", "customer",
@@ -102,7 +102,7 @@ test_that("a question and what follows from it read their file once", {
   x <- standings(file, of = sum(net_sales), by = customer)
   drill(x, top(1), by = product)
   findings(x, over = quarter(order_date), against = c(margin = sum(profit) / sum(net_sales)))
-  firmness(x, orders = order_no, times = 20)
+  rank_intervals(x, orders = order_no, times = 20)
   heat_grid(file, of = distinct(order_no), by = region, across = year(order_date))
   expect_equal(scans, 2)
 })
@@ -170,7 +170,7 @@ test_that("no answer that is handed out holds a number that saving as text would
     only(x, top(3)), only(x, top(3), others = TRUE), highlight(x, top(3)),
     assign_tiers(x, scheme), concentration(x), drill(x, top(1), by = product),
     extremes(standings(orders, of = sum(net_sales), by = region, over = quarter(order_date))),
-    firmness(x, orders = order_no, times = 20), findings(x, over = quarter(order_date)))
+    rank_intervals(x, orders = order_no, times = 20), findings(x, over = quarter(order_date)))
   for (answer in handed) {
     expect_s3_class(answer, "eggcrate_answer")
     expect_true(held(answer_of(answer)$ranked))
@@ -249,7 +249,7 @@ test_that("what follows from a drill keeps every condition that it started from"
     where = category != "Rope" & region == "Saltmarsh" & town == !!one)
   expect_equal(columns_of(below, names(direct)), columns_of(direct, names(direct)))
   expect_match(eggcrate:::plan_text(answer_of(below)$plan), "Rope.*Saltmarsh.*items")
-  firm <- firmness(town, orders = order_no, times = 50)
+  firm <- rank_intervals(town, orders = order_no, times = 50)
   expect_identical(firm$rank_low[1] <= 1, TRUE)
   expect_equal(firm$value_low + firm$value_high, 2 * firm$net_sales)
   total <- sum(town$net_sales)

@@ -6,9 +6,9 @@ test_that("bars stand in rank order, with the core's values and names", {
   built <- ggplot2::ggplot_build(chart)
   names <- rev(unname(built$layout$panel_params[[1]]$y$get_labels()))
   expect_equal(names, paste(1:12, x$product[1:12]))
-  expect_equal(layer(chart, "GeomText")$label[1], "431,962.52  10.0 %")
-  expect_match(built$plot$labels$title, "Windlass leads 64 products with 10.0 % of net sales")
-  expect_match(built$plot$labels$subtitle, "52 products not shown, which make")
+  expect_equal(layer(chart, "GeomText")$label[1], "431,962.52  10.0%")
+  expect_match(built$plot$labels$title, "Windlass leads 64 products with 10.0% of net sales")
+  expect_match(built$plot$labels$subtitle, "52 products not shown, which account for")
   expect_match(built$plot$labels$alt,
     "^Bar chart of sum\\(net_sales\\) by product. The first are 1 Windlass")
 })
@@ -77,12 +77,12 @@ test_that("the caption names filters, source, dates and the day that counts as t
   expect_match(gsub("\n", " ", caption), "order_date 2023-10-02 to 2026-05-10 and as of 2026-05-10")
 })
 
-test_that("where each group has a first of its own, the title says what they make", {
+test_that("where each group has a first of its own, the title gives their shares", {
   title <- function(x) ggplot2::ggplot_build(chart_bars(x))$plot$labels$title
   o <- demo_orders()
   x <- standings(o, sum(net_sales), customer, within = region)
   first <- x$share[!duplicated(x$region)]
-  expect_equal(title(x), sprintf("The first of each region makes %.1f %% (Ambermouth) to %.1f %% (Skerry Isles) of net sales",
+  expect_equal(title(x), sprintf("The first of each region accounts for %.1f%% (Ambermouth) to %.1f%% (Skerry Isles) of net sales",
     100 * min(first), 100 * max(first)))
   expect_match(title(standings(o, sum(net_sales), customer, within = region, best = "lowest")), "^The lowest of each region|is lowest")
   expect_match(title(standings(o, mean(net_sales), customer, within = region)), "leads in [0-9] of 8 regions")

@@ -6,7 +6,7 @@ test_that("the curve is the core's, and its points lie on it", {
   expect_equal(points$y, chart$data$share[at])
   expect_true(all(points$y >= c(0.5, 0.8)))
   half <- which(cumsum(sort(s$net_sales, decreasing = TRUE)) >= sum(s$net_sales) / 2)[1]
-  expect_equal(layer(chart, "GeomText")$label[1], sprintf("%d of 240 customers make 50 %%", half))
+  expect_equal(layer(chart, "GeomText")$label[1], sprintf("%d of 240 customers account for 50%%", half))
 })
 
 test_that("groups, an earlier time, one item, nothing above zero and none are drawn without a warning", {

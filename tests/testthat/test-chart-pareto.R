@@ -11,7 +11,7 @@ test_that("bars stand in rank order, and those that reach the part are picked ou
   expect_identical(fills == fills[1], category$reached)
 })
 
-test_that("the line is the cumulative share and ends at 100 %", {
+test_that("the line is the cumulative share and ends at 100%", {
   for (by in c("product", "customer", "category")) {
     x <- standings(demo_orders(), of = sum(net_sales), by = !!as.name(by))
     line <- layer(chart_pareto(x), "GeomLine")
@@ -22,12 +22,12 @@ test_that("the line is the cumulative share and ends at 100 %", {
 
 test_that("the title is the finding, and legend and alternative text are there", {
   plot <- chart_pareto(standings(demo_orders(), of = sum(net_sales), by = product), reach = "80%")
-  expect_match(plot$labels$title, "28 of 64 products make 80 % of net sales")
+  expect_match(plot$labels$title, "28 of 64 products account for 80% of net sales")
   expect_match(plot$labels$alt, "Windlass")
   expect_match(plot$labels$caption, "orders.csv, 20,340 of 20,361 rows used")
   built <- ggplot2::ggplot_build(plot)
   expect_identical(built$plot$scales$get_scales("fill")$get_labels(),
-    c("among those that make 80 %", "the rest"))
+    c("among those that account for 80%", "the rest"))
   expect_identical(chart_pareto(standings(demo_orders(), of = units, by = product),
     title = "Mine")$labels$title, "Mine")
 })

@@ -10,9 +10,9 @@ test_that("points stand where the core says, the splits are named, quadrants dif
   expect_equal(chart$data$of, x$net_sales)
   expect_equal(order(points$x), order(x$net_sales))
   lines <- c(layer(chart, "GeomLabel", 1)$label, layer(chart, "GeomLabel", 2)$label)
-  expect_equal(lines, c("median 9,134.11", "overall 31.3 %"))
+  expect_equal(lines, c("median 9,134.11", "overall 31.3%"))
   corners <- layer(chart, "GeomLabel", 3)$label
-  expect_equal(corners[2], "high net_sales, low margin\n12 customers, 31.2 %")
+  expect_equal(corners[2], "high net_sales, low margin\n12 customers, 31.2%")
   labels <- ggplot2::ggplot_build(chart)$plot$labels
   expect_match(labels$title, "^Varlow Boatyard stands out")
   expect_match(labels$subtitle, "net sales on a scale by powers of ten")

@@ -20,7 +20,7 @@ test_that("a month that is not over is not called missed", {
   june <- against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
     where = in_period(order_date, current(month)), target = demo_targets())
   chart <- chart_targets(june)
-  expect_setequal(chart$data$status, "not yet")
+  expect_setequal(chart$data$status, "open")
   labels <- ggplot2::ggplot_build(chart)$plot$labels
   expect_match(labels$title, "on pace for the target in 2026-06, after 17 of 30 days")
   expect_match(gsub("\n", " ", labels$subtitle), "Not complete: 2026-06")

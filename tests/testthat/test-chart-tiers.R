@@ -9,8 +9,8 @@ test_that("all items stand in order in the colour of their tier, and each line i
   expect_equal(lines$x, c(98.5, 178.5)) # where B and C begin
   words <- ggplot2::layer_data(chart, which(geoms == "GeomText"))
   expect_equal(words$label,
-    c("A: 98 customers, 80.0 %, from 11,095.39", "B: 80 customers, 15.1 %, from 5,679.36",
-      "C: 63 customers, 4.9 %"))
+    c("A: 98 customers, 80.0%, from 11,095.39", "B: 80 customers, 15.1%, from 5,679.36",
+      "C: 63 customers, 4.9%"))
   bars <- ggplot2::layer_data(chart, 1)
   expect_equal(unique(bars$fill),
     unname(eggcrate:::tier_colours(tiers_by_share(c(A = "80%", B = "95%"), rest = "C"))[1:3]))
@@ -31,7 +31,7 @@ test_that("the table as a picture holds the figures of the table", {
   chart <- chart_tier_table(y)
   texts <- unlist(lapply(chart$layers,
     function(l) if (inherits(l$geom, "GeomText")) as.character(l$data$text)))
-  for (text in c("A", "from 11,095.39", "98", "3,452,164.64", "80.0 %", "63", "4.9 %")) {
+  for (text in c("A", "from 11,095.39", "98", "3,452,164.64", "80.0%", "63", "4.9%")) {
     expect_true(text %in% texts, info = text)
   }
 })

@@ -48,7 +48,7 @@ test_that("each tile has its own first items with all their measures, the others
   write.csv(demo_tiles(), path, row.names = FALSE)
   run <- run_here(c("standings", orders_path(), "--of", "net_sales", "--by", "customer", "--within", "region",
     "--also", "profit = sum(profit)", "--table", "tiles", "--layout", path))
-  at <- which(run$out == "Midmark, no. 6 of 8, 9.3 %")
+  at <- which(run$out == "Midmark, no. 6 of 8, 9.3%")
   expect_match(run$out[at + 1], "1  Berrowin Sailmakers +76,402.53 .* 24,381.24$")
   expect_match(run$out[at + 4], "all others \\(26\\) +259,172.90")
   expect_match(run$out[at + 5], "total \\(29\\) +402,905.84 .* 138,506.99$")

@@ -34,7 +34,7 @@ test_that("pareto prints the finding and draws the chart", {
   run <- run_here(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "product",
     "--reach", "50%", "--chart", chart))
   expect_equal(run$status, 0)
-  expect_match(run$out[1], "11 of 64 products make 50 % of net sales")
+  expect_match(run$out[1], "11 of 64 products account for 50% of net sales")
   expect_identical(readBin(chart, "raw", 4), as.raw(c(0x89, 0x50, 0x4e, 0x47)))
   expect_match(run$err, "Wrote")
 })
@@ -174,14 +174,14 @@ test_that("tiers, selections and reasons go through the command", {
   back <- utils::read.csv(text = run$out, check.names = FALSE)
   x <- assign_tiers(standings(orders_path(), of = sum(net_sales), by = customer),
     tiers_by_rank(c(A = 10), rest = "B"))
-  expect_equal(back$spare, x$spare[1:10], tolerance = 0)
+  expect_equal(back$above_cutoff, x$above_cutoff[1:10], tolerance = 0)
   expect_equal(back$tier, rep("A", 10))
   expect_identical(readBin(chart, "raw", 4), charToRaw("%PDF"))
   expect_match(run$err, "only +items +10", all = FALSE)
   table <- run_here(c("tiers", ask, "--table", "tiers", "--format", "csv"))
   expect_equal(utils::read.csv(text = table$out)$items, c(98, 80, 63))
   expect_match(run_here(c("tiers", ask, "--table", "tiers"))$out,
-    "^A +11,095.39 +98 +3,452,164.64 +40.7 % +80.0 %$", all = FALSE)
+    "^A +11,095.39 +98 +3,452,164.64 +40.7% +80.0%$", all = FALSE)
   thresholds <- run_here(c("standings", ask, "--table", "thresholds", "--format", "csv"))
   expect_equal(utils::read.csv(text = thresholds$out)$items[1:3], threshold_table(x)$items[1:3])
   html <- withr::local_tempfile(fileext = ".html")
@@ -333,7 +333,7 @@ test_that("findings from the shell are those of R", {
   # Without periods, too.
   expect_match(
     run_here(c("findings", orders_path(), "--of", "sum(net_sales)", "--by", "customer"))$out,
-    "^few ", all = FALSE)
+    "^concentration ", all = FALSE)
 })
 
 test_that("a file without rows gives empty tables, whatever is asked over periods", {
@@ -357,10 +357,10 @@ test_that("a file without rows gives empty tables, whatever is asked over period
   expect_match(run$err[1], "`order_date` has no date at all")
 })
 
-test_that("firmness from the shell is that of R, for the same seed", {
-  ask <- c("firmness", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--orders",
+test_that("rank intervals from the shell is that of R, for the same seed", {
+  ask <- c("intervals", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--orders",
     "order_no", "--times", "200", "--seed", "7")
-  x <- firmness(standings(orders_path(), of = sum(net_sales), by = region), orders = order_no,
+  x <- rank_intervals(standings(orders_path(), of = sum(net_sales), by = region), orders = order_no,
     times = 200, seed = 7)
   csv <- utils::read.csv(text = run_here(c(ask, "--format", "csv"))$out)
   expect_equal(csv$rank_low, x$rank_low)
@@ -373,7 +373,7 @@ test_that("wrong selections, schemes and settings end with 2, and an item that i
   wrong <- list(
     "Did you mean `top`" = c("standings", ask, "--only", "topp(3)"),
     "grow, but the highest" = c("tiers", ask, "--scheme", "tiers_by_value(c(A = 1, B = 2))"),
-    "add up to 20 %" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"),
+    "add up to 20%" = c("tiers", ask, "--scheme", "tiers_by_percentile(c(A = '20%'))"),
     "`--table` must be" = c("standings", ask, "--table", "tiers"),
     "must be \"one\"" = c("standings", ask, "--unit", "dozen"),
     "such as 'net_sales=Net sales'" = c("standings", ask, "--label", "Net sales"),
@@ -422,8 +422,8 @@ test_that("what the shell prints is what R prints", {
     movement(orders, of = sum(net_sales), by = customer, over = quarter(order_date),
       scheme = tiers_equal(4)), over)
   same("concentration", concentration(s))
-  same("firmness",
-    firmness(standings(orders, of = sum(net_sales), by = region), orders = order_no, times = 50),
+  same("intervals",
+    rank_intervals(standings(orders, of = sum(net_sales), by = region), orders = order_no, times = 50),
     "--orders", "order_no", "--times", "50", by = "region")
   same("findings", findings(s, over = quarter(order_date), against = !!margin), over, "--against",
     margin)
@@ -453,12 +453,12 @@ test_that("a picture has the size, the title and the subtitle that are asked for
 
 test_that("the parts of a table of thresholds may be said", {
   ask <- function(...) run_here(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", ...))
-  got <- ask("--table", "thresholds", "--make", "5%, 0.1,20%", "--format", "csv")
-  plain <- threshold_table(pareto(demo_orders(), net_sales, product), make = c("5%", "10%", "20%"))
+  got <- ask("--table", "thresholds", "--shares", "5%, 0.1,20%", "--format", "csv")
+  plain <- threshold_table(pareto(demo_orders(), net_sales, product), shares = c("5%", "10%", "20%"))
   expect_equal(utils::read.csv(text = got$out)$items, plain$items)
-  expect_match(ask("--table", "thresholds", "--make", "20%")$out, "^20 % +3 ", all = FALSE)
-  expect_equal(ask("--make", "5%")$status, 2)
-  expect_equal(ask("--table", "thresholds", "--make", "5")$status, 2)
+  expect_match(ask("--table", "thresholds", "--shares", "20%")$out, "^20% +3 ", all = FALSE)
+  expect_equal(ask("--shares", "5%")$status, 2)
+  expect_equal(ask("--table", "thresholds", "--shares", "5")$status, 2)
 })
 
 test_that("the command runs through links, and says in one line that there is no temporary folder", {

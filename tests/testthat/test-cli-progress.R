@@ -6,6 +6,6 @@ test_that("one line is written over and gone at the end", {
   })
   shown <- strsplit(paste(lines, collapse = ""), "\r")[[1]]
   expect_equal(trimws(shown),
-    c("", "Checking orders.csv [############............]  50 %", "Reading orders.csv ...", ""))
+    c("", "Checking orders.csv [############............]  50%", "Reading orders.csv ...", ""))
   expect_gte(nchar(shown[4]), nchar(shown[2]) - 8)
 })

@@ -43,7 +43,7 @@ test_that("every digit of a number is written, and no more", {
 })
 
 test_that("per cent signs and other marks in names come through as they are", {
-  names <- c("80 % of rope", "100%s %d %n", "a \"quoted\" name", "two\nlines", "caf\u00e9, corner")
+  names <- c("80% of rope", "100%s %d %n", "a \"quoted\" name", "two\nlines", "caf\u00e9, corner")
   x <- standings(data.frame(k = names, v = 5:1), of = sum(v), by = k)
   lines <- eggcrate:::csv_text(x, escape = FALSE)
   expect_equal(utils::read.csv(text = lines, encoding = "UTF-8")$k, names)
@@ -61,7 +61,7 @@ test_that("options that would change nothing are refused, or say so", {
   }
   expect_match(run_here(c(ask, "--label", "nett=Net"))$err, "no column `nett`", all = FALSE)
   expect_length(run_here(c(ask, "--bars", "net_sales", "--label", "region=Region"))$err, 0)
-  expect_match(run_here(c(ask, "--bars", "prfit"))$out, "24.4 %", all = FALSE)
+  expect_match(run_here(c(ask, "--bars", "prfit"))$out, "24.4%", all = FALSE)
   both <- run_here(c("grid", orders_path(), "--of", "net_sales", "--by", "region", "--across", "category",
     "--scheme", "tiers_equal(3)", "--shade", "value"))
   expect_equal(both$status, 2)
@@ -74,7 +74,7 @@ test_that("any chart of a command can be drawn, and is added to a study", {
   drawn <- vapply(c("tiers", "tier_table", "bars"), function(name) {
     study <- file.path(folder, "s.toml")
     unlink(study)
-    expect_identical(run_here(c(ask, "--draw", name, "--keep", study))$status, 0L)
+    expect_identical(run_here(c(ask, "--draw", name, "--add-to", study))$status, 0L)
     expect_match(grep("^charts", readLines(study), value = TRUE), sprintf("\"%s\"", name), fixed = TRUE)
     paste(readLines(chart), collapse = "")
   }, "")

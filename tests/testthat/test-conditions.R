@@ -24,7 +24,7 @@ test_that("lists are enumerated and cut to a length one reads", {
 
 test_that("an error has its header, details and hints apart, whatever is set to be shown", {
   withr::defer(options(eggcrate.display = NULL))
-  display_settings(language = "de", labels = c(customer = "Kunde"))
+  display_settings(locale = "de", labels = c(customer = "Kunde"))
   e <- tryCatch(standings(demo_orders(), of = sum(net_sale), by = customer), error = identity)
   expect_identical(e$header, "There is no column `net_sale` in orders.csv.")
   expect_identical(e$details, character())

@@ -18,7 +18,7 @@ test_that("six classes, worked by hand", {
   # h was there in March only: absent in both.
   expect_equal(x$who, c("g", "a", "f", "d", "e", "c", "b"))
   expect_equal(x$change, c(-60, -10, -5, 0, 15, 30, 50))
-  expect_equal(as.character(x$class), c("lost", "down", "down", "level", "up", "returned", "new"))
+  expect_equal(as.character(x$class), c("lost", "down", "down", "unchanged", "up", "returned", "new"))
   expect_equal(x$percent, c(-1, -0.1, -0.05, 0, 1.5, NA, NA))
   expect_equal(x$rank_from, c(3L, 1L, 1L, 4L, 5L, NA, NA))
   expect_equal(x$rank_to, c(NA, 2L, 1L, 4L, 6L, 5L, 3L))
@@ -36,22 +36,22 @@ test_that("six classes, worked by hand", {
 
 test_that("a tolerance widens level, at its edge too, and exactly", {
   x <- compare_periods(hand, of = sum(sales), by = who, over = month(day), tolerance = "10%")
-  expect_equal(x$who[x$class == "level"], c("a", "f", "d"))
+  expect_equal(x$who[x$class == "unchanged"], c("a", "f", "d"))
   x <- compare_periods(hand, of = sum(sales), by = who, over = month(day), tolerance = 0.0999)
-  expect_equal(x$who[x$class == "level"], c("f", "d"))
+  expect_equal(x$who[x$class == "unchanged"], c("f", "d"))
   # 0.3 to 0.33 is ten per cent more, whatever doubles make of it.
   dimes <- data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-01", "2026-05-31")),
     v = c(0.3, 0.33, 0))
   expect_equal(
     as.character(compare_periods(dimes, of = sum(v), by = k, over = month(day),
-      tolerance = "10%")$class), "level")
+      tolerance = "10%")$class), "unchanged")
   expect_equal(
     as.character(compare_periods(dimes, of = sum(v), by = k, over = month(day),
       tolerance = "9.99%")$class), "up")
   below <- data.frame(k = "a", day = as.Date(c("2026-04-01", "2026-05-31")), v = c(-100, -95))
   expect_equal(
     as.character(compare_periods(below, of = sum(v), by = k, over = month(day),
-      tolerance = "5%")$class), "level")
+      tolerance = "5%")$class), "unchanged")
   expect_equal(compare_periods(below, of = sum(v), by = k, over = month(day))$percent, NA_real_)
 })
 
@@ -76,7 +76,7 @@ test_that("an amount that nets to nothing is still there, and rows without one a
   expect_equal(classed_k <- with_class(x$k, x$class), c(a = "lost", b = "lost", c = "up"))
   expect_equal(x$rank_from[x$k == "a"], 3)
   expect_account(x)
-  expect_equal(receipt_n(x, "left out"), 1)
+  expect_equal(receipt_n(x, "excluded"), 1)
 })
 
 test_that("classes, sums and ranks of the demo are those of SQLite", {
@@ -311,5 +311,5 @@ test_that("of a ratio an item is there in a period that has both of its columns"
   x <- compare_periods(d, c(margin = sum(profit) / sum(sales)), k, over = month(day), from = "2026-01", to = "2026-02")
   expect_identical(as.character(x$class), "new")
   both <- compare_periods(transform(d, sales = c(2, 4)), c(margin = sum(profit) / sum(sales)), k, over = month(day), from = "2026-01", to = "2026-02")
-  expect_identical(as.character(both$class), "level")
+  expect_identical(as.character(both$class), "unchanged")
 })

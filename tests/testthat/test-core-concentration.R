@@ -15,7 +15,7 @@ test_that("Gini and Herfindahl, worked by hand", {
   expect_equal(c(one$gini, one$herfindahl, one$n_95), c(0, 1, 1))
 })
 
-test_that("items at or below zero are left out of the indices, and counted", {
+test_that("items at or below zero are excluded from the indices, and counted", {
   x <- concentration(make(c(1, 2, 3, 4, 0, -2)))
   expect_equal(c(x$items, x$left_out), c(4, 2))
   expect_equal(c(x$gini, x$herfindahl), c(0.25, 0.3))
@@ -38,7 +38,7 @@ test_that("in groups the indices are those of plain R, and how many make a part 
     expect_equal(x$herfindahl[x$region == g], sum((v[v > 0] / sum(v[v > 0]))^2))
   }
   t <- threshold_table(s)
-  expect_equal(x$n_80, t$items[t$threshold == "80 %"])
+  expect_equal(x$n_80, t$items[t$threshold == "80%"])
   curve <- eggcrate:::concentration_curve(answer_of(x))
   one <- curve[curve$cell == 1, ]
   # Twice the area between the curve and the straight line is Gini.

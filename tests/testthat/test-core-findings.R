@@ -20,11 +20,11 @@ test_that("near a line is within a part of the value", {
   up <- eggcrate:::near_tier(set, set$facets$tiers$gaps$to_next, 0.05)
   expect_equal(up$rows, 3)
   expect_equal(up$part, 1 / 49)
-  down <- eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 0.05)
+  down <- eggcrate:::near_tier(set, set$facets$tiers$gaps$above_cutoff, 0.05)
   expect_equal(down$rows, 2)
   # As far as the part is within it.
-  expect_equal(eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 2 / 52)$rows, 2)
-  expect_length(eggcrate:::near_tier(set, set$facets$tiers$gaps$spare, 2 / 53)$rows, 0)
+  expect_equal(eggcrate:::near_tier(set, set$facets$tiers$gaps$above_cutoff, 2 / 52)$rows, 2)
+  expect_length(eggcrate:::near_tier(set, set$facets$tiers$gaps$above_cutoff, 2 / 53)$rows, 0)
 })
 
 test_that("the last of the top is at the top", {

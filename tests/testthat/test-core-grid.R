@@ -25,7 +25,7 @@ test_that("a centre gives percentiles a colour for each side", {
   expect_equal(vapply(c("p", "q", "r", "s", "t"), shade_of, 0, x = half, row = "a", USE.NAMES = FALSE), c(1, 0.5, 0, -0.5, -1))
   upper <- heat_grid(d, of = sum(v), by = r, across = k, centre = "75%")
   expect_equal(vapply(c("p", "q", "t"), shade_of, 0, x = upper, row = "a", USE.NAMES = FALSE), c(1, 0, -1))
-  expect_identical(eggcrate:::shade_labels(eggcrate:::answer_of(upper))[2L], "percentile 75.0 %")
+  expect_identical(eggcrate:::shade_labels(eggcrate:::answer_of(upper))[2L], "percentile 75.0%")
   expect_error(heat_grid(d, of = sum(v), by = r, across = k, centre = 4), "percentile between 0 and 1")
 })
 

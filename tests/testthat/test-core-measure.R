@@ -64,7 +64,7 @@ test_that("a ratio loses both sides of a row that lacks one", {
   expect_identical(as.list(x)[[3]], 0.1)
   expect_identical(x$sales, 100)
   expect_account(x)
-  expect_equal(receipt_n(x, "left out"), 3)
+  expect_equal(receipt_n(x, "excluded"), 3)
 })
 
 test_that("shares exist for what adds up, and asking for others is an error", {

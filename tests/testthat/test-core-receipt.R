@@ -17,7 +17,7 @@ test_that("it says which arithmetic was used", {
   expect_identical(arithmetic(c(1 / 3, 2)), "sums of doubles, the same for any order of the rows")
 })
 
-test_that("the receipt names the first row that was left out, as a file numbers them", {
+test_that("the receipt names the first row that was excluded, as a file numbers them", {
   path <- write_text("day,k,v\n2026-01-02,a,1\n2026-01-03,b,\n,c,3\n2026-01-04,d,\n")
   x <- standings(path, of = sum(v), by = k, over = month(day))
   r <- receipt(x)

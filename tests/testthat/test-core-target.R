@@ -228,7 +228,7 @@ test_that("rates have targets, together recomputed from the rows; order of rows 
   all <- eggcrate:::answer_table(x, "totals")
   expect_equal(all$margin, sum(o$profit) / sum(o$net_sales))
   expect_equal(all$attainment, all$margin / 0.3)
-  expect_match(format(x)[1], sprintf(": %.1f %% of it in all", 100 * all$attainment))
+  expect_match(format(x)[1], sprintf(": %.1f%% of it in all", 100 * all$attainment))
   y <- against_target(o[sample(nrow(o)), ], of = c(margin = sum(profit) / sum(net_sales)),
     by = region, target = 0.3)
   expect_identical(columns_of(x, names(x)), columns_of(y, names(x)))

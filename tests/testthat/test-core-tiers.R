@@ -12,7 +12,7 @@ test_that("an item exactly on a bound is above it", {
   expect_equal(tier_of(x, scheme), c("A", "B", "B", "C", "C"))
   y <- assign_tiers(x, scheme)
   expect_equal(y$to_next, c(NA, 0.01, 5000, 0.01, 5000))
-  expect_equal(y$spare, c(0, 4999.99, 0, NA, NA))
+  expect_equal(y$above_cutoff, c(0, 4999.99, 0, NA, NA))
   tenths <- standings(data.frame(k = c("a", "a", "b"), v = c(0.1, 0.2, 0.29)), of = sum(v), by = k)
   expect_equal(tier_of(tenths, tiers_by_value(c(A = 0.3))), c("A", "rest"))
 })
@@ -103,11 +103,11 @@ test_that("tiers by another measure find the big customer that earns nothing", {
   expect_true(min(third$margin[third$tier == "1"]) >= max(third$margin[third$tier == "2"]))
 })
 
-test_that("to_next is the way to the next tier that has items, and spare to the own floor", {
+test_that("to_next is the way to the next tier that has items, and above_cutoff to the own floor", {
   x <- items(c(90, 60, 50, 20, 10))
   y <- assign_tiers(x, tiers_by_rank(c(A = 1, B = 3), rest = "C"))
   expect_equal(y$to_next, c(NA, 30, 40, 30, 40)) # others standing still: to 90, to 50
-  expect_equal(y$spare, c(0, 10, 0, NA, NA))
+  expect_equal(y$above_cutoff, c(0, 10, 0, NA, NA))
   empty <- assign_tiers(x, tiers_by_value(c(A = 1000, B = 100, C = 40), rest = "D"))
   expect_equal(empty$to_next, c(NA, NA, NA, 20, 30)) # A and B have no items
 })
@@ -172,7 +172,7 @@ test_that("the table of tiers adds up to the whole, empty ones too", {
 test_that("the sizes of tiers by percentile add up to where each ends", {
   bounds <- tiers_by_percentile(c(A = "12.5%", B = "7.5%", C = "80%"))$bounds
   expect_equal(vapply(bounds, `[[`, 0, "value"), c(0.125, 0.2))
-  expect_equal(vapply(bounds, `[[`, "", "text"), c("12.5 %", "20 %"))
+  expect_equal(vapply(bounds, `[[`, "", "text"), c("12.5%", "20%"))
 })
 
 test_that("a part of all that a group never reaches leaves the whole group in", {
@@ -187,15 +187,15 @@ test_that("gaps of ratios are those of the ratios", {
   got <- assign_tiers(standings(x, of = c(rate = sum(p) / sum(s)), by = k),
     tiers_by_value(c(A = 0.3, B = 0.2), rest = "C"))
   expect_equal(got$to_next, c(NA, 0.3 - 0.25, 0.2 - 0.125))
-  expect_equal(got$spare, c(1 / 3 - 0.3, 0.05, NA))
+  expect_equal(got$above_cutoff, c(1 / 3 - 0.3, 0.05, NA))
 })
 
-test_that("`spare` of an item at a cut-off is 0 and not -0", {
+test_that("`above_cutoff` of an item at a cut-off is 0 and not -0", {
   d <- data.frame(k = c("a", "b", "c"), x = c(3, 5, 9))
   for (best in c("highest", "lowest")) {
     x <- assign_tiers(standings(d, of = sum(x), by = k, best = best), tiers_by_value(c(A = 5), rest = "B"))
     at <- which(x$x == 5)
-    expect_identical(x$spare[at], 0)
-    expect_identical(1 / x$spare[at], Inf)
+    expect_identical(x$above_cutoff[at], 0)
+    expect_identical(1 / x$above_cutoff[at], Inf)
   }
 })

@@ -93,7 +93,7 @@ test_that("a tile of a region says its first items, the others and its total, wi
     # A name, ten items, the others unless there is one only, the total.
     items <- length(unique(own$customer))
     expect_length(lines, if (items > 11L) 13L else items + 2L)
-    expect_match(lines[length(lines)], sprintf("^total .%d. %s share 100.0 %% orders %s profit", items, number(round(sum(own$net_sales), 2)),
+    expect_match(lines[length(lines)], sprintf("^total .%d. %s share 100.0%% orders %s profit", items, number(round(sum(own$net_sales), 2)),
       number(nrow(unique(all_own[c("customer", "order_no")])), 0)))
     first <- sort(tapply(own$net_sales, own$customer, sum), decreasing = TRUE)[1L]
     expect_match(lines[2L], sprintf("1 %s %s ", names(first), number(round(first[[1L]], 2))), fixed = TRUE)

@@ -17,7 +17,7 @@ test_that("what is picked says why it is where it is, what it makes together, an
   expect_null(facts$why)
   both <- subset(demo_orders(), customer %in% c("Varlow Boatyard", "Estrid Marina"))
   share <- sum(both$net_sales, na.rm = TRUE) / sum(demo_orders()$net_sales, na.rm = TRUE)
-  expect_match(facts$together, sprintf("2 of 241 customers, %.1f %% of net sales: ", 100 * share), fixed = TRUE)
+  expect_match(facts$together, sprintf("2 of 241 customers, %.1f%% of net sales: ", 100 * share), fixed = TRUE)
 })
 
 test_that("picking adds, takes away, and lets go, by names that survive another order of the rows", {
@@ -88,7 +88,7 @@ test_that("items of movement, of best and worst and of a curve are picked as tho
     expect_setequal(at$picked, c("Ambermouth", "Saltmarsh"))
     facts <- eggcrate:::picked_facts(at)
     own <- orders$region %in% at$picked
-    expect_match(facts$together, sprintf("2 (of 8 )?regions, %.1f %% of net sales", 100 * sum(orders$net_sales[own], na.rm = TRUE) / sum(orders$net_sales, na.rm = TRUE)))
+    expect_match(facts$together, sprintf("2 (of 8 )?regions, %.1f%% of net sales", 100 * sum(orders$net_sales[own], na.rm = TRUE) / sum(orders$net_sales, na.rm = TRUE)))
     expect_equal(sum(facts$course$value), sum(orders$net_sales[own], na.rm = TRUE))
     expect_identical(follows(at, "only")$desk$trail[[3L]]$conditions[[1L]]$text, "region %in% c(\"Ambermouth\", \"Saltmarsh\")")
     counted <- sum(eggcrate:::quantity_real(answer_of(answer_on(follows(at, "without")$desk)$x)$ranked$quantity))
@@ -107,7 +107,7 @@ test_that("items of movement, of best and worst and of a curve are picked as tho
     at <- picks(grid, c(cell("Ambermouth", "2024-Q1"), cell("Saltmarsh", "2025-Q3")))
     expect_length(at$picked, 2L)
     own <- orders$region == "Ambermouth" & quarter == "2024-Q1" | orders$region == "Saltmarsh" & quarter == "2025-Q3"
-    expect_match(eggcrate:::picked_facts(at)$together, sprintf("2 cells, %.1f %%", 100 * sum(orders$net_sales[own], na.rm = TRUE) / sum(orders$net_sales, na.rm = TRUE)))
+    expect_match(eggcrate:::picked_facts(at)$together, sprintf("2 cells, %.1f%%", 100 * sum(orders$net_sales[own], na.rm = TRUE) / sum(orders$net_sales, na.rm = TRUE)))
     only <- answer_on(follows(at, "only")$desk)$x
     expect_equal(sum(only$net_sales, na.rm = TRUE), sum(orders$net_sales[own], na.rm = TRUE))
     without <- answer_on(follows(at, "without")$desk)$x

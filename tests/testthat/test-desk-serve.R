@@ -172,15 +172,15 @@ test_that("the kernel says how far it is, and what ends it there comes through i
     stop(structure(class = c("eggcrate_stopped", "error", "condition"), list(message = "stopped", call = NULL)))
   }
   # So many resamples take longer than the time after which there is a first word.
-  ended <- tryCatch(withr::with_options(list(eggcrate.progress = listen), firmness(x, order = order_no, times = 65535)), eggcrate_stopped = identity)
+  ended <- tryCatch(withr::with_options(list(eggcrate.progress = listen), rank_intervals(x, order = order_no, times = 65535)), eggcrate_stopped = identity)
   expect_s3_class(ended, "eggcrate_stopped")
   expect_identical(told[[1L]], "Resampling")
   expect_gt(told[[2L]], 0)
   expect_lt(told[[2L]], 1)
   # Whoever is no error ends nothing.
   told <- NULL
-  quiet <- withr::with_options(list(eggcrate.progress = function(text, part) told <<- c(told, part)), firmness(x, order = order_no, times = 2000, seed = 1))
-  expect_identical(quiet, firmness(x, order = order_no, times = 2000, seed = 1))
+  quiet <- withr::with_options(list(eggcrate.progress = function(text, part) told <<- c(told, part)), rank_intervals(x, order = order_no, times = 2000, seed = 1))
+  expect_identical(quiet, rank_intervals(x, order = order_no, times = 2000, seed = 1))
 })
 
 test_that("the desk ends some time after its last window is closed, not when one was opened since", {

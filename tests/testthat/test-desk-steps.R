@@ -67,7 +67,7 @@ test_that("exported scripts and commands have the display settings and the readi
   orders <- demo_orders()
   orders$net_sales <- sub(".", ",", format(orders$net_sales, trim = TRUE), fixed = TRUE)
   write.csv(orders, "german.csv", row.names = FALSE)
-  set <- eggcrate:::new_display(labels = c(net_sales = "Umsatz, netto", customer = "Kunde | Kunden"), currency = "\u20ac", language = "de", unit = "thousand",
+  set <- eggcrate:::new_display(labels = c(net_sales = "Umsatz, netto", customer = "Kunde | Kunden"), currency = "\u20ac", locale = "de", unit = "thousand",
     money = "net_sales", bars = c(net_sales = 300), muted = "share", decimals = 0)
   source <- eggcrate:::keep_tallies(eggcrate:::open_source("german.csv", reading = list(decimal = ",")))
   withr::defer(eggcrate:::source_close(source))
@@ -96,7 +96,7 @@ test_that("the answer is handed over as table, workbook, figure and page, and no
   expect_match(rawToChar(eggcrate:::taken_file(desk, "svg", numeric())$content), "</svg>", fixed = TRUE)
   expect_identical(eggcrate:::taken_file(desk, "xlsx", numeric())$content[1:2], charToRaw("PK"))
   page <- paste(eggcrate:::taken_file(desk, "html", c(1, 2))$content, collapse = "\n")
-  expect_says(page, "regions make 80 % of net sales")
+  expect_says(page, "regions account for 80% of net sales")
   expect_says(page, "leads 241 customers")
   expect_no_match(page, "<script")
   desk$trail[[2L]]$args$of <- "sum(nothing)"

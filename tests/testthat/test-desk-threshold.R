@@ -10,7 +10,7 @@ test_that("a threshold that moves asks the same question with another threshold,
   seen <- moved(desk, "reach", 20, final = FALSE)
   expect_identical(seen$desk$trail, desk$trail)
   expect_identical(seen$step$args$reach, "20%")
-  expect_says(eggcrate:::views_message(seen)$html$finding, "make 20 % of net sales")
+  expect_says(eggcrate:::views_message(seen)$html$finding, "account for 20% of net sales")
   expect_length(asks(desk, "pareto", of = "sum(net_sales)", by = "region", reach = "65%")$desk$trail, 4L)
   for (value in list("x", NULL, NA, c(1, 2), Inf)) expect_identical(moved(desk, "reach", value)$desk$trail, desk$trail)
   expect_identical(moved(desk, "nothing", 5)$desk$trail, desk$trail)

@@ -9,7 +9,7 @@ test_that("ask, change, slide, pick: the page shows what the verbs return", {
   expect_match(page$text("#finding"), "leads 241 customers")
 
   page$choose("#sentence [data-field=kind]", "pareto")
-  expect_match(page$text("#finding"), "98 of 241 customers make 80 %", fixed = TRUE)
+  expect_match(page$text("#finding"), "98 of 241 customers account for 80%", fixed = TRUE)
   page$type("#sentence .condition .text", "region == \"Midmark\"")
   midmark <- pareto(demo_orders(), of = sum(net_sales), by = customer, where = region == "Midmark")
   expect_equal(numbers_in(page, values), midmark$net_sales[1:10])
@@ -17,7 +17,7 @@ test_that("ask, change, slide, pick: the page shows what the verbs return", {
   page$js("(function(){var s=document.querySelector('.slide');s.value=50;s.dispatchEvent(new Event('input',{bubbles:true}));s.dispatchEvent(new Event('change',{bubbles:true}))})()")
   page$rest()
   half <- pareto(demo_orders(), of = sum(net_sales), by = customer, where = region == "Midmark", reach = "50%")
-  expect_match(page$text("#finding"), sprintf("%d of %d customers make 50 %%", sum(half$reached), nrow(half)), fixed = TRUE)
+  expect_match(page$text("#finding"), sprintf("%d of %d customers account for 50%%", sum(half$reached), nrow(half)), fixed = TRUE)
   expect_identical(page$js("document.querySelector('[data-field=reach]').value"), "50%")
 
   # A bar is picked where it stands in the figure.
@@ -49,7 +49,7 @@ test_that("drill, go back, compare, and read the page again: the history is kept
 
   expect_identical(page$js("document.querySelectorAll('#trail li').length"), 5L)
   page$click("#trail .back .go")
-  expect_match(page$text("#finding"), "make 50 %", fixed = TRUE)
+  expect_match(page$text("#finding"), "account for 50%", fixed = TRUE)
   page$click("#trail li:first-child .beside")
   expect_match(page$text("#finding-there"), "leads 241 customers", fixed = TRUE)
   expect_match(page$text("#beside"), "Standings", fixed = TRUE)
@@ -58,7 +58,7 @@ test_that("drill, go back, compare, and read the page again: the history is kept
   # A page that is read again has its trail.
   page$go(desk$address)
   expect_identical(page$js("document.querySelectorAll('#trail li').length"), 5L)
-  expect_match(page$text("#finding"), "make 50 %", fixed = TRUE)
+  expect_match(page$text("#finding"), "account for 50%", fixed = TRUE)
   expect_identical(page$wrong, character())
 })
 
@@ -74,6 +74,6 @@ test_that("a threshold that is moved while an answer is on its way stays where i
   }
   page$rest()
   expect_identical(page$js("document.querySelector('.slide').value"), "74")
-  expect_match(page$text("#finding"), "make 74 %", fixed = TRUE)
+  expect_match(page$text("#finding"), "account for 74%", fixed = TRUE)
   expect_identical(page$wrong, character())
 })

@@ -3,7 +3,7 @@ test_that("names, currency, unit, decimals and marks hold in tables, and not in 
   x <- standings(demo_orders(), of = sum(net_sales), by = category, also = c(units = sum(units)))
   csv <- eggcrate:::csv_text(x, escape = FALSE)
   display_settings(labels = c(net_sales = "Net sales", category = "Category"), currency = "\u20ac",
-    unit = "thousand", language = "de")
+    unit = "thousand", locale = "de")
   lines <- format(x, width = 100)
   expect_match(lines, "Category +Net sales \\(thousand \u20ac\\)", all = FALSE)
   expect_match(lines, "1.022,2 .*23,7 %", all = FALSE)
@@ -23,15 +23,15 @@ test_that("a part of a whole reads as a percentage wherever it is shown, and not
   ranked <- standings(o, of = !!margin, by = category)
   csv <- eggcrate:::csv_text(ranked, escape = FALSE)
   display_settings(percent = "margin")
-  expect_match(format(ranked), "Deckware +38.9 %", all = FALSE)
+  expect_match(format(ranked), "Deckware +38.9%", all = FALSE)
   expect_identical(eggcrate:::csv_text(ranked, escape = FALSE), csv)
   tiered <- assign_tiers(standings(o, of = sum(net_sales), by = category, also = !!margin),
     tiers_by_value(c(A = 0.35), rest = "B", of = margin))
-  expect_match(format(tiered), "^A +from 35.0 %", all = FALSE)
-  expect_match(format(tiered), "Anchors .* 25.7 %  B +9.3 %", all = FALSE)
+  expect_match(format(tiered), "^A +from 35.0%", all = FALSE)
+  expect_match(format(tiered), "Anchors .* 25.7%  B +9.3%", all = FALSE)
   x <- quadrants(o, of = sum(net_sales), against = !!margin, by = customer)
-  expect_match(format(x, width = 120)[1], "margin -0.5 % \\(overall 31.3 %\\)$")
-  expect_match(format(x), "margin at 31.3 % \\(overall\\)", all = FALSE)
+  expect_match(format(x, width = 120)[1], "margin -0.5% \\(overall 31.3%\\)$")
+  expect_match(format(x), "margin at 31.3% \\(overall\\)", all = FALSE)
   labels <- ggplot2::ggplot_build(chart_quadrants(x))$layout$panel_params[[1]]$y$get_labels()
   expect_true(all(grepl("%$", labels[!is.na(labels) & nzchar(labels)])))
   grid <- heat_grid(o, of = !!margin, by = category, across = year(order_date), shade = "value",
@@ -41,7 +41,7 @@ test_that("a part of a whole reads as a percentage wherever it is shown, and not
 
 test_that("settings that cannot be are refused", {
   expect_snapshot(refusals(
-    display_settings(unit = "dozen"), display_settings(language = "xx"),
+    display_settings(unit = "dozen"), display_settings(locale = "xx"),
     display_settings(decimals = 9), display_settings(labels = "Net sales"),
     display_settings(percent = TRUE), display_settings("EUR")
   ))
@@ -50,7 +50,7 @@ test_that("settings that cannot be are refused", {
 test_that("settings given as a value hold where they are given, and nowhere else", {
   x <- standings(demo_orders(), of = sum(net_sales), by = category)
   plain <- format(x)
-  euro <- eggcrate:::new_display(currency = "\u20ac", language = "de")
+  euro <- eggcrate:::new_display(currency = "\u20ac", locale = "de")
   expect_match(eggcrate:::with_display(euro, format(x)), "4.312.945,56", all = FALSE)
   expect_identical(format(x), plain)
   expect_error(eggcrate:::with_display(euro, stop("x")))
@@ -66,7 +66,7 @@ test_that("the chosen columns are printed and written to HTML and workbooks, in 
   expect_identical(heads(format(x, columns = c("profit", "rank", "customer"), n = 3)), c("profit", "rank", "customer"))
   # By hand: the third of 241 items beats 238 of the other 240.
   third <- grep("Tarnek", format(x, columns = "percentile", n = 3), value = TRUE)
-  expect_match(third, sprintf("%.1f %%", 100 * 238 / 240), fixed = TRUE)
+  expect_match(third, sprintf("%.1f%%", 100 * 238 / 240), fixed = TRUE)
   expect_error(format(x, columns = "percentil"), "Did you mean `percentile`", class = "eggcrate_error_unknown_column")
   expect_error(print(x, columns = 3), class = "eggcrate_error_unknown_value")
   # Of changes and targets, too, with columns that they do not show by themselves.
@@ -113,7 +113,7 @@ test_that("a label may have its own plural, in tables, charts and commands", {
   withr::defer(options(eggcrate.display = before))
   before <- display_settings(labels = c(salesperson = "Vertreter | Vertreter", net_sales = "a|b|c", units = "|"))
   x <- function() pareto(demo_orders(), of = sum(net_sales), by = salesperson, reach = "60%")
-  expect_match(format(x()), "4 of 10 Vertreter make 60 %", all = FALSE)
+  expect_match(format(x()), "4 of 10 Vertreter account for 60%", all = FALSE)
   expect_match(format(x()), "a|b|c", fixed = TRUE, all = FALSE)
   expect_match(ggplot2::ggplot_build(chart_pareto(x()))$plot$labels$title, "of 10 Vertreter")
   expect_identical(grep("salesperson", eggcrate:::display_lines(getOption("eggcrate.display")), value = TRUE),
@@ -121,7 +121,7 @@ test_that("a label may have its own plural, in tables, charts and commands", {
   display_settings()
   expect_match(format(x()), "4 of 10 salespeople", all = FALSE)
   run <- run_here(c("pareto", orders_path(), "--of", "sum(net_sales)", "--by", "salesperson", "--reach", "60%", "--label", "salesperson=rep | reps"))
-  expect_match(run$out, "4 of 10 reps make 60 %", all = FALSE)
+  expect_match(run$out, "4 of 10 reps account for 60%", all = FALSE)
 })
 
 test_that("marks have the colours that are set, in charts, pages and workbooks", {
@@ -170,7 +170,7 @@ test_that("the command and the study set lines, colours of marks and signs", {
   question <- c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--highlight", "best = top(2)")
   settings <- c("--lines", "net_sales=1000", "--colours", "best=#2E7D5B", "--signs", "net_sales")
   study <- withr::local_tempfile(fileext = ".toml")
-  expect_identical(run_here(c(question, settings, "--keep", study))$status, 0L)
+  expect_identical(run_here(c(question, settings, "--add-to", study))$status, 0L)
   lines <- readLines(study)
   expect_true(all(c("lines = { net_sales = 1000 }", "colours = { best = \"#2E7D5B\" }", "signs = \"net_sales\"") %in% lines))
   read <- eggcrate:::read_study(study)$display

@@ -98,10 +98,10 @@ test_that("money by money reads as a percentage, its differences as points, and 
   o <- demo_orders()
   margin <- standings(o, of = sum(net_sales), by = region, also = c(margin = sum(profit) / sum(net_sales), price = sum(net_sales) / sum(units)))
   lines <- format(margin, width = 120)
-  expect_match(lines, "Ambermouth .* 32[.]4 % +12[.]65$", all = FALSE)
+  expect_match(lines, "Ambermouth .* 32[.]4% +12[.]65$", all = FALSE)
   change <- compare_periods(o, of = c(margin = sum(profit) / sum(net_sales)), by = region, over = year(order_date))
   expect_match(format(change), "^Margin rose by 0[.]1 points from 2024 to 2025", all = FALSE)
-  expect_match(format(change), "Long Strand +-0[.]6 points +-2[.]4 %", all = FALSE)
+  expect_match(format(change), "Long Strand +-0[.]6 points +-2[.]4%", all = FALSE)
   # Cents by kilograms of two decimals, and what is more than the whole, are no parts.
   d <- data.frame(k = c("a", "b"), money = c(10.25, 20.50), weight = c(2.25, 4.75), cost = c(1.15, 2.35))
   expect_false(any(grepl("%", format(standings(d, of = sum(money) / sum(weight), by = k))[-1])))

@@ -2,7 +2,7 @@ test_that("figures read as people write them", {
   money <- eggcrate:::number_formatter(2)
   expect_identical(money(c(1234567.891, -0.001, NA, 0)), c("1,234,567.89", "0.00", "", "0.00"))
   expect_identical(eggcrate:::percent_formatter()(c(0.1234, 1, NA, -1e-9)),
-    c("12.3 %", "100.0 %", "", "0.0 %"))
+    c("12.3%", "100.0%", "", "0.0%"))
   expect_identical(eggcrate:::compact_number(c(0, 250, 1000)), c("0", "250", "1,000"))
   expect_identical(eggcrate:::compact_number(c(0, 50000, 1e5)), c("0", "50 k", "100 k"))
   expect_identical(eggcrate:::compact_number(c(0, 1.5e6)), c("0", "1.5 M"))

@@ -5,7 +5,7 @@ test_that("each command has functions that take the same arguments", {
     quadrants = "quadrants", changes = "compare_periods", targets = "against_target",
     extremes = c("standings", "extremes"), grid = "heat_grid", movement = "movement",
     concentration = c("standings", "concentration"), findings = c("of", "findings"),
-    firmness = c("standings", "firmness"))
+    intervals = c("standings", "rank_intervals"))
   expect_setequal(names(commands), names(functions))
   for (command in names(commands)) {
     described <- commands[[command]]$arguments
@@ -50,7 +50,7 @@ test_that("the example in the help of each command runs", {
 test_that("signatures have the defaults of the one table", {
   verbs <- c(standings = "standings", pareto = "pareto", quadrants = "quadrants",
     changes = "compare_periods", targets = "against_target", grid = "heat_grid",
-    movement = "movement", firmness = "firmness", findings = "findings", only = "only")
+    movement = "movement", intervals = "rank_intervals", findings = "findings", only = "only")
   for (command in names(verbs)) {
     signature <- formals(getExportedValue("eggcrate", verbs[[command]]))
     names <- intersect(names(signature), names(eggcrate:::grammar_arguments))
@@ -89,7 +89,7 @@ test_that("every table and every chart of the table can be had by its name", {
     quadrants = ask("quadrants", against = "sum(profit)"), changes = ask("changes", over = over),
     targets = ask("targets", target = "500000"), extremes = ask("extremes"),
     grid = ask("grid", across = over), movement = ask("movement", over = over),
-    concentration = ask("concentration"), firmness = ask("firmness", orders = "order_no",
+    concentration = ask("concentration"), intervals = ask("intervals", orders = "order_no",
       times = 20))
   for (command in names(results)) {
     x <- results[[command]]

@@ -10,7 +10,7 @@ ask <- function(command, ...) c(command, orders_path(), "--of", "net_sales", "--
 test_that("findings, reasons and a look through a file have pages", {
   found <- page_of(ask("findings", "--against", "margin = sum(profit) / sum(net_sales)"))
   expect_match(found, "<h1>Findings: net_sales by customer</h1>")
-  expect_match(cells(found), "98 of 241 customers make 80 % of net sales", all = FALSE)
+  expect_match(cells(found), "98 of 241 customers account for 80% of net sales", all = FALSE)
   reasons <- page_of(ask("why", "--item", "Varlow Boatyard"))
   expect_match(cells(reasons), "no. 4 of 241 customers", all = FALSE)
   groups <- page_of(c(ask("why", "--item", "Varlow Boatyard"), "--within", "category"))
@@ -48,8 +48,8 @@ test_that("any table of an answer has a page and JSON of its own, and no other",
   expect_error(html_table(standings(demo_orders(), net_sales, region), table = "tiles"), "layout")
   expect_error(html_table(why(standings(demo_orders(), net_sales, region), "Midmark"), table = "totals"), "items",
     class = "eggcrate_error_unknown_value")
-  thresholds <- as.character(html_table(standings(demo_orders(), net_sales, region), table = "thresholds", make = "60%"))
-  expect_match(thresholds, ">60 %<")
+  thresholds <- as.character(html_table(standings(demo_orders(), net_sales, region), table = "thresholds", shares = "60%"))
+  expect_match(thresholds, ">60%<")
 })
 
 test_that("a page has its language, one main part, one heading, and what scrolls can be reached by keys", {

@@ -24,7 +24,7 @@ test_that("periods are named by the calendar, and kernel and names agree", {
   expect_true(is.na(eggcrate:::parse_period("2026-13", period("month"))))
 })
 
-test_that("ranking starts again in each period, and rows without a date are left out", {
+test_that("ranking starts again in each period, and rows without a date are excluded", {
   orders <- plain_orders()
   orders$order_date[c(5, 50, 500)] <- NA
   x <- standings(orders, of = net_sales, by = customer, over = quarter(order_date))
@@ -136,7 +136,7 @@ test_that("conditions know periods", {
     sum(day < "2025-01-01"))
 })
 
-test_that("rows after as_of are left out and counted", {
+test_that("rows after as_of are excluded and counted", {
   x <- standings(plain_orders(), of = net_sales, by = region, over = year(order_date),
     as_of = "2025-06-30")
   late <- sum(plain_orders()$order_date > "2025-06-30")

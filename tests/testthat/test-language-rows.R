@@ -145,7 +145,7 @@ test_that("a part of the whole is 0.8 or 80%", {
   expect_identical(part("80%"), 0.8)
   expect_identical(part(0.8), 0.8)
   expect_identical(part("0.8"), 0.8)
-  expect_identical(part("100 %"), 1)
+  expect_identical(part("100%"), 1)
   for (bad in list(80, "80", "0%", -0.1, "110%", "most", NA, c(0.1, 0.2))) {
     expect_error(part(bad), class = "eggcrate_error_unknown_value")
   }

@@ -20,7 +20,7 @@ test_that("the page has what each part found, its figures, tables, receipts, and
   expect_identical(xml2::xml_attr(xml2::xml_find_first(page, "/html"), "lang"), "en")
   expect_identical(gsub("\u00a0", " ", text("//main/section//h2")), run$table$finding)
   expect_identical(text("//nav//a/span[@class='short']"), run$table$finding)
-  expect_equal(length(text("//main//figure")), length(list.files(file.path(run$folder, "figures"), "[.]svg$")))
+  expect_equal(length(text("//main//figure")), length(list.files(file.path(run$folder, "charts"), "[.]svg$")))
   alt <- xml2::xml_attr(xml2::xml_find_all(page, "//main//svg"), "aria-label")
   expect_true(all(nchar(alt) > 20))
   ids <- xml2::xml_attr(xml2::xml_find_all(page, "//*[@id]"), "id")

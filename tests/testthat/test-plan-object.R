@@ -69,8 +69,8 @@ test_that("what is said of days goes by the dates that are asked for, not by gat
   d <- data.frame(who = c("a", "b"), day = as.Date("2025-01-01") + 0:59, sales = 1)
   plan <- answer_of(compare_periods(d, of = sum(sales), by = who, over = month(day)))$plan
   steps <- vapply(plan$gates, `[[`, "", "step")
-  expect_setequal(steps, c("left out", "filtered out"))
+  expect_setequal(steps, c("excluded", "filtered out"))
   said <- function(step) plan_covered(with_plan(plan, gates = plan$gates[steps == step]))
-  expect_equal(said("left out"), "day 2025-01-01 to 2025-03-01")
+  expect_equal(said("excluded"), "day 2025-01-01 to 2025-03-01")
   expect_length(said("filtered out"), 0)
 })

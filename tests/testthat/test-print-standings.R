@@ -80,5 +80,5 @@ test_that("a measure or column that has no room is named; what was not asked for
 test_that("totals keep their decimals when nothing is selected", {
   x <- standings(demo_orders(), of = sum(net_sales), by = customer,
     also = c(margin = sum(profit) / sum(net_sales)))
-  expect_match(format(only(x, margin > 0.9)), "^ +total .* 31[.]3 %$", all = FALSE)
+  expect_match(format(only(x, margin > 0.9)), "^ +total .* 31[.]3%$", all = FALSE)
 })

@@ -15,7 +15,7 @@ test_that("the README's table of functions and results is right", {
     movement = movement(orders, of = net_sales, by = region, over = quarter(order_date)))
   tried <- list(only = function(x) only(x, top(3)), highlight = function(x) highlight(x, top(3)), in_order = function(x) in_order(x, customer),
     assign_tiers = function(x) assign_tiers(x, tiers_equal(2)), drill = function(x) drill(x, top(1), by = product), why = function(x) why(x, "Varlow Boatyard"),
-    firmness = function(x) firmness(x, order = order_no, times = 20), findings = function(x) findings(x), extremes = function(x) extremes(x),
+    rank_intervals = function(x) rank_intervals(x, order = order_no, times = 20), findings = function(x) findings(x), extremes = function(x) extremes(x),
     concentration = function(x) concentration(x), threshold_table = function(x) threshold_table(x), receipt = function(x) receipt(x),
     html_table = function(x) html_table(x), answer_sheet = function(x) answer_sheet(x, withr::local_tempfile(fileext = ".xlsx"), chart = FALSE),
     plot = function(x) stopifnot(inherits(plot(x), "ggplot")), summary = function(x) summary(x), as.data.frame = function(x) as.data.frame(x))

@@ -29,7 +29,7 @@ test_that("counts, parts and days are refused in any other form", {
   expect_refused(function(p) pareto(lines, of = sum(v), by = k, reach = p),
     list("a", NA, 80, -0.1, 0, c(0.5, 0.8)))
   expect_refused(function(p) threshold_table(x, first = p), list("a", NA, 1.5, 0, -1))
-  expect_refused(function(p) threshold_table(x, make = p), list("a", NA, 2, -1))
+  expect_refused(function(p) threshold_table(x, shares = p), list("a", NA, 2, -1))
   expect_refused(function(p) findings(x, top = p), list("a", NA, c(1, 2), 1.5, -1))
   expect_refused(function(days) {
     compare_periods(lines, of = sum(v), by = k, over = month(day), lost_after = days)
@@ -37,7 +37,7 @@ test_that("counts, parts and days are refused in any other form", {
   expect_refused(function(p) {
     compare_periods(lines, of = sum(v), by = k, over = month(day), tolerance = p)
   }, list("a", NA, c(0.1, 0.2), -0.1, 5))
-  firm <- function(...) firmness(x, orders = order, ...)
+  firm <- function(...) rank_intervals(x, orders = order, ...)
   expect_refused(function(n) firm(times = n), list("a", NA, c(20, 30), 19, 20.5, 1e9))
   expect_refused(function(n) firm(seed = n), list("a", NA, c(1, 2), -1, 1.5))
   expect_refused(function(n) firm(level = n), list("a", NA, c(0.5, 0.6), 90))

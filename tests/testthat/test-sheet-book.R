@@ -34,7 +34,7 @@ test_that("formats are those of the display: decimals, thousands, per cent, sign
   expect_identical(format(1234, eggcrate:::number_formatter(0L)), "#,##0")
   expect_identical(format(c(0.1234, NA), eggcrate:::percent_formatter()), "0.0%")
   expect_identical(format(c(-3, 2), eggcrate:::signed(eggcrate:::number_formatter(1L))), "+#,##0.0;-#,##0.0;#,##0.0")
-  old <- display_settings(unit = "thousand", money = "net_sales", language = "de")
+  old <- display_settings(unit = "thousand", money = "net_sales", locale = "de")
   on.exit(options(eggcrate.display = old))
   expect_identical(format(c(123456, 1), eggcrate:::money_formatter()), "#,##0.0,")
   options(eggcrate.display = NULL)
@@ -85,7 +85,7 @@ test_that("grids and movement stand as they are read, and every kind of result c
   orders <- demo_orders()
   base <- standings(orders, of = sum(net_sales), by = salesperson)
   results <- list(movement(orders, of = sum(net_sales), by = region, over = quarter(order_date)), extremes(base), concentration(base),
-    findings(base), why(base, "Dagny Holt"), firmness(base, order_no, times = 50), check_sales(orders),
+    findings(base), why(base, "Dagny Holt"), rank_intervals(base, order_no, times = 50), check_sales(orders),
     against_target(orders, of = sum(net_sales), by = region, over = month(order_date), target = demo_targets()),
     standings(orders, of = sum(net_sales), by = region, where = units > 1e9))
   for (i in seq_along(results)) {

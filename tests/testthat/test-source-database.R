@@ -50,7 +50,7 @@ test_that("what cannot be added there is fetched, or refused where that is too m
   asked <- list(list("standings", list(of = "median(third)", by = "customer")),
     list("standings", list(of = "sum(third)", by = "region")),
     list("standings", list(of = "sum(sales / units)", by = "region", where = "units > 0")),
-    list("firmness", list(of = "sum(sales)", by = "customer", orders = "code")))
+    list("intervals", list(of = "sum(sales)", by = "customer", orders = "code")))
   for (one in asked) {
     frame <- said_of(one[[1L]], one[[2L]], eggcrate:::source_frame(orders, "orders"))
     expect_identical(said_of(one[[1L]], one[[2L]], source), frame, info = paste(unlist(one), collapse = " "))
@@ -65,7 +65,7 @@ test_that("what cannot be added there is fetched, or refused where that is too m
 test_that("what orders add to items is put together there, as long as it is not too much", {
   orders <- odd_orders()
   source <- sales_table(sqlite_with(orders), "orders")
-  ask <- function(source, ...) firmness(standings(source, ...), orders = ticket, times = 50)
+  ask <- function(source, ...) rank_intervals(standings(source, ...), orders = ticket, times = 50)
   refused <- function(pattern, ...) {
     e <- expect_error(ask(source, ...), class = "eggcrate_error_database")
     expect_match(conditionMessage(e), pattern)
@@ -84,7 +84,7 @@ test_that("what orders add to items is put together there, as long as it is not 
     ours <- eval(bquote(ask(lone, of = .(measure), by = region)))
     of_rows <- eval(bquote(ask(orders, of = .(measure), by = region)))
     expect_identical(as.data.frame(ours), as.data.frame(of_rows), info = deparse(measure))
-    expect_identical(receipt(ours)[receipt(ours)$step == "firmness", ], receipt(of_rows)[receipt(of_rows)$step == "firmness", ], info = deparse(measure))
+    expect_identical(receipt(ours)[receipt(ours)$step == "intervals", ], receipt(of_rows)[receipt(of_rows)$step == "intervals", ], info = deparse(measure))
   }
   orders$ticket <- NA_integer_
   lone <- sales_table(sqlite_with(orders), "orders")
@@ -200,7 +200,7 @@ test_that("no row of a table is said to be the first", {
   base <- sales_table(sqlite_with(lines), "orders")
   x <- standings(base, of = sum(sales / units), by = customer)
   expect_gt(length(base$known[["column sales"]]), 0L)
-  expect_true(all(is.na(receipt(x)$note[receipt(x)$step == "left out"])))
+  expect_true(all(is.na(receipt(x)$note[receipt(x)$step == "excluded"])))
   expect_match(receipt(standings(lines, of = sum(sales / units), by = customer))$note, "first in row", all = FALSE)
   large <- data.frame(customer = c("a", "b", sprintf("c%d", 1:6000)), factor = 2)
   missed <- receipt(standings(lookup(base, large), of = sum(sales * factor), by = customer))

@@ -88,7 +88,7 @@ test_that("on the command line and in a study a lookup is the same", {
   expect_match(one$err, "rows without a match in customers.csv", all = FALSE)
   expect_equal(run_here(c("standings", "orders.csv", "--lookup", "none.csv", question))$status, 1)
   expect_equal(run_here(c("standings", "orders.csv", "--lookup", "renamed.csv: customer =", question))$status, 2)
-  kept <- run_here(c("standings", "orders.csv", "--lookup", "renamed.csv: customer = id", question, "--keep", "new.toml"))
+  kept <- run_here(c("standings", "orders.csv", "--lookup", "renamed.csv: customer = id", question, "--add-to", "new.toml"))
   expect_equal(kept$status, 0)
   expect_true(all(c("[[lookup]]", "file = \"renamed.csv\"", "by = { customer = \"id\" }") %in% readLines("new.toml")))
   expect_equal(nrow(check_study("new.toml")$problems), 0)

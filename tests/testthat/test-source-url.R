@@ -44,7 +44,7 @@ test_that("an address of a server: the answer, its study, and no word of the pas
   saveRDS(x, file.path(folder, "x.rds"), compress = FALSE)
   writeLines(c(format(x), deparse(show_sql(x))), file.path(folder, "shown.txt"))
   study <- file.path(folder, "review.toml")
-  run <- run_here(c("standings", url, "--of", "sum(sales)", "--by", "customer", "--format", "json", "--keep", study))
+  run <- run_here(c("standings", url, "--of", "sum(sales)", "--by", "customer", "--format", "json", "--add-to", study))
   expect_identical(run$status, 0L)
   writeLines(c(run$out, run$err), file.path(folder, "said.txt"))
   expect_match(readLines(study), "file = \"postgresql://shop@127.0.0.1:[0-9]+/[a-z0-9]+#by_address\"", all = FALSE)

@@ -19,7 +19,7 @@ test_that("each has a page of its own rows, and its place among all", {
   one <- whole_text(file.path(out, "each", "bo-larkin.html"))
   own <- tapply(orders$net_sales, list(orders$customer, orders$salesperson), sum, na.rm = TRUE)[, "Bo Larkin"]
   expect_says(one, sprintf("total (%d)", sum(!is.na(own)) + 1))
-  expect_says(one, "Bo Larkin: no. 5 of 10 salespeople, 11.0 % of net sales")
+  expect_says(one, "Bo Larkin: no. 5 of 10 salespeople, 11.0% of net sales")
   # Nothing of the others: neither their names nor their customers.
   expect_false(grepl("Dagny Holt", one, fixed = TRUE))
   others <- names(own)[is.na(own)]
@@ -59,10 +59,10 @@ test_that("with `whole`, a page names the share of its own items, and what chang
   out <- file.path(folder, "out")
   run_study(path, out, quiet = TRUE)
   page <- function(name) whole_text(file.path(out, "each", paste0(name, ".html")))
-  # 250 in all: A is a, b, c; 80 % is 200, which a, b and c make (210).
-  expect_says(page("ada"), "ada: 2 of 5 items, 64.0\u00a0% of amount; 2 of the 3 in tier A")
-  expect_says(page("ada"), "ada: 2 of 5 items, 64.0\u00a0% of amount; 2 of the 3 that make 80\u00a0%")
-  expect_says(page("bo"), "bo: 3 of 5 items, 36.0\u00a0% of amount; 1 of the 3 in tier A")
+  # 250 in all: A is a, b, c; 80% is 200, which a, b and c make (210).
+  expect_says(page("ada"), "ada: 2 of 5 items, 64.0% of amount; 2 of the 3 in tier A")
+  expect_says(page("ada"), "ada: 2 of 5 items, 64.0% of amount; 2 of the 3 that account for 80%")
+  expect_says(page("bo"), "bo: 3 of 5 items, 36.0% of amount; 1 of the 3 in tier A")
   expect_says(page("bo"), "All 3 rows")
   tiers <- xml2::xml_find_all(xml2::read_html(page("bo")), "//section[1]//table[1]//tr")
   cells <- lapply(tiers, function(row) xml2::xml_text(xml2::xml_find_all(row, "th|td")))
@@ -74,6 +74,6 @@ test_that("with `whole`, a page names the share of its own items, and what chang
   run_study(path, out, overwrite = TRUE, quiet = TRUE)
   expect_says(page("bo"), "1 entered a group, 1 left one") # e: from B to A
   expect_says(page("ada"), "nobody changed group")
-  expect_says(page("bo"), "the total went from 90 to 145 (+61.1 %)")
+  expect_says(page("bo"), "the total went from 90 to 145 (+61.1%)")
   expect_identical(run_here(c("run", path, "--verify", out))$status, 0L)
 })

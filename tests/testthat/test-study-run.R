@@ -6,7 +6,7 @@ test_that("every part of the example is answered, and says what was found", {
   receipts <- jsonlite::read_json(file.path(run$folder, "receipts.json"))
   expect_setequal(files, c(names(receipts$files), "receipts.json"))
   expect_true(all(c("index.html", "review.xlsx", "messages.csv", "review.toml", "tables/accounts-items.csv",
-    "figures/month-bridge.svg", "figures/month-bridge.png") %in% files))
+    "charts/month-bridge.svg", "charts/month-bridge.png") %in% files))
   expect_identical(unname(tools::md5sum(file.path(run$folder, "review.toml"))),
     unname(tools::md5sum(system.file("studies", "review.toml", package = "eggcrate"))))
   expect_identical(receipts$version, as.character(packageVersion("eggcrate")))
@@ -57,7 +57,7 @@ test_that("a figure of a part is the one that the command draws", {
       more <- paste(shQuote(c("--chart", file, "--currency", "\u20ac", "--money", "net_sales", "--money", "profit", "--percent", "margin",
         "--label", "net_sales=net sales")), collapse = " ")
       expect_equal(run_here(shell_args(paste(sub("^eggcrate ", "", line), more)))$status, 0)
-      expect_same_bytes(file, file.path(run$folder, "figures", basename(file)))
+      expect_same_bytes(file, file.path(run$folder, "charts", basename(file)))
     }
   }
 })
@@ -71,10 +71,10 @@ test_that("a second run gives the same bytes, and a check of it names what has c
   expect_equal(got$status, 0)
   expect_match(got$out, "gives the same bytes")
   write("x", file.path(out, "tables", "regions-items.csv"), append = TRUE)
-  unlink(file.path(out, "figures", "a-bars.png"))
+  unlink(file.path(out, "charts", "a-bars.png"))
   changed <- run_here(c("run", path, "--verify", out, "--quiet"))
   expect_equal(changed$status, 1)
-  expect_setequal(trimws(changed$out[-1]), c("figures/a-bars.png", "tables/regions-items.csv"))
+  expect_setequal(trimws(changed$out[-1]), c("charts/a-bars.png", "tables/regions-items.csv"))
 })
 
 test_that("next month the same study runs unchanged, and its periods move", {

@@ -20,8 +20,8 @@ test_that("who entered and left, how the first moved, and what became of the tot
   write_small(folder, c(a = 150, b = 90, c = 160, e = 30))
   run_study(path, out, overwrite = TRUE, quiet = TRUE)
   page <- whole_text(file.path(out, "index.html"))
-  # 570 before, 430 now: -140, -24.6 %. c entered A, b left it; b and e entered B, c and d left it.
-  expect_says(page, "Since the earlier run (data to 2026-05-31): the total went from 570 to 430 (-24.6 %); 3 entered a group, 3 left one.")
+  # 570 before, 430 now: -140, -24.6%. c entered A, b left it; b and e entered B, c and d left it.
+  expect_says(page, "Since the earlier run (data to 2026-05-31): the total went from 570 to 430 (-24.6%); 3 entered a group, 3 left one.")
   expect_says(page, "Among the first: c now 1 (was 3), a now 2 (was 1), b now 3 (was 2) and e now 4 (new).")
   rows <- regmatches(page, gregexpr("<tr><td class=\"left\">(A|B|the first 2)</td>.*?</tr>", page, perl = TRUE))[[1]]
   cells <- lapply(rows, function(row) sub("<td[^>]*>", "", strsplit(row, "</td>")[[1]]))

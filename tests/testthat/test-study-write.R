@@ -4,7 +4,7 @@ test_that("a question that was asked becomes a part, and what is there stays", {
   before <- c("# mine", study_head, "", "# the first", simple_part(), "", "# the end")
   path <- write_study(before, folder)
   got <- run_here(c("tiers", "orders.csv", "--of", "sum(net_sales)", "--by", "customer", "--scheme", "tiers_equal(3)",
-    "--where", "category != \"Rope\"", "--only", "top(5)", "--highlight", "best = top(1)", "--table", "tiers", "--keep", "review.toml"))
+    "--where", "category != \"Rope\"", "--only", "top(5)", "--highlight", "best = top(1)", "--table", "tiers", "--add-to", "review.toml"))
   expect_equal(got$status, 0)
   expect_match(got$err, "Added part \"tiers-customer\" to review.toml", all = FALSE)
   after <- readLines(path)
@@ -12,28 +12,28 @@ test_that("a question that was asked becomes a part, and what is there stays", {
   expect_true(all(c("where = 'category != \"Rope\"'", "only = \"top(5)\"", "highlight = \"best = top(1)\"",
     "tables = [\"items\", \"tiers\"]") %in% after))
   expect_equal(nrow(check_study(path)$problems), 0)
-  again <- run_here(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--keep", "review.toml", "--part", "units"))
+  again <- run_here(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--add-to", "review.toml", "--part", "units"))
   expect_match(readLines(path), "name = \"units\"", all = FALSE)
   # The same name again, a name that leads out, a file that is no study: before anything is asked.
   for (wrong in list(c("--part", "units"), c("--part", "../x"))) {
-    got <- run_here(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--keep", "review.toml", wrong))
+    got <- run_here(c("standings", "orders.csv", "--of", "sum(units)", "--by", "product", "--add-to", "review.toml", wrong))
     expect_equal(got$status, 2)
     expect_identical(got$out, character())
   }
-  expect_equal(run_here(c("standings", "orders.csv", "--of", "units", "--by", "product", "--keep", "orders.csv"))$status, 2)
+  expect_equal(run_here(c("standings", "orders.csv", "--of", "units", "--by", "product", "--add-to", "orders.csv"))$status, 2)
   expect_equal(run_here(c("standings", "orders.csv", "--of", "units", "--by", "product", "--part", "x"))$status, 2)
 })
 
 test_that("what is shown of a question is kept too, and a question of another file is not", {
   folder <- study_folder()
   withr::local_dir(folder)
-  ask <- function(...) run_here(c(..., "--of", "sum(net_sales)", "--by", "region", "--keep", "kept.toml"))
+  ask <- function(...) run_here(c(..., "--of", "sum(net_sales)", "--by", "region", "--add-to", "kept.toml"))
   expect_equal(ask("grid", "orders.csv", "--across", "quarter(order_date)", "--totals", "no", "--figures", "no")$status, 0)
   expect_equal(ask("standings", "orders.csv", "--layout", "region-tiles.csv", "--also", "profit = sum(profit)", "--shade", "profit", "--centre", "0")$status, 0)
-  expect_equal(ask("pareto", "orders.csv", "--table", "thresholds", "--make", "10%,50%")$status, 0)
+  expect_equal(ask("pareto", "orders.csv", "--table", "thresholds", "--shares", "10%,50%")$status, 0)
   lines <- readLines("kept.toml")
   expect_true(all(c("totals = false", "figures = false", "layout = \"region-tiles.csv\"", "shade = \"profit\"", "centre = 0",
-    "charts = \"tiles\"", "make = [\"10%\", \"50%\"]", "tables = [\"items\", \"thresholds\"]") %in% lines))
+    "charts = \"tiles\"", "shares = [\"10%\", \"50%\"]", "tables = [\"items\", \"thresholds\"]") %in% lines))
   expect_equal(nrow(check_study("kept.toml")$problems), 0)
   file.copy("orders.csv", "others.csv")
   other <- ask("standings", "others.csv")
@@ -50,7 +50,7 @@ test_that("a study that cannot take a part is left as it is", {
   folder <- study_folder()
   for (lines in list(c("part = [ { name = \"a\" } ]", study_head), c(study_head, "x ="), c("eggcrate = 9", study_head[-1]))) {
     path <- write_study(lines, folder)
-    got <- run_here(c("standings", file.path(folder, "orders.csv"), "--of", "units", "--by", "product", "--keep", path))
+    got <- run_here(c("standings", file.path(folder, "orders.csv"), "--of", "units", "--by", "product", "--add-to", path))
     expect_equal(got$status, 2)
     expect_identical(readLines(path), lines)
   }
@@ -62,7 +62,7 @@ test_that("a new study has the file, how it is read, and the display", {
   text <- readLines(file.path(folder, "orders.csv"), 300)
   writeLines(gsub(",", ";", text), file.path(folder, "semi.csv"))
   got <- run_here(c("standings", file.path(folder, "semi.csv"), "--separator", ";", "--of", "sum(net_sales)", "--by", "customer",
-    "--currency", "\u20ac", "--label", "net_sales=Net sales", "--keep", file.path(folder, "studies", "new.toml")))
+    "--currency", "\u20ac", "--label", "net_sales=Net sales", "--add-to", file.path(folder, "studies", "new.toml")))
   expect_equal(got$status, 0)
   lines <- readLines(file.path(folder, "studies", "new.toml"), encoding = "UTF-8")
   expect_true(all(c("file = \"../semi.csv\"", "separator = \";\"", "labels = { net_sales = \"Net sales\" }", "currency = \"\u20ac\"") %in% lines))
@@ -89,7 +89,7 @@ test_that("every result that one question asks for can be added, and asks the sa
     heat_grid(orders, of = sum(net_sales), by = region, across = quarter(order_date), totals = FALSE),
     movement(orders, of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3)),
     extremes(standings(orders, of = sum(net_sales), by = salesperson, within = region)),
-    concentration(base), firmness(base, order_no, times = 50),
+    concentration(base), rank_intervals(base, order_no, times = 50),
     findings(base, over = quarter(order_date)), findings(assign_tiers(base, scheme)), why(assign_tiers(base, scheme), "Varlow Boatyard"))
   for (x in results) {
     if (inherits(x, "eggcrate_why")) {

@@ -40,7 +40,7 @@ test_that("a clean file has nothing odd, and the command prints it", {
 
 test_that("a data frame is looked through too, and text in it that reads as something else is named", {
   d <- data.frame(sold = c("31/03/2025", "01/04/2025", NA), iso = c("2025-03-31", "", "2024-01-07"),
-    part = c("3%", "5.5 %", NA), amount = c("1,234.50", "(3.00)", "12"), name = c("Albrek", "Holt", "holt"),
+    part = c("3%", "5.5%", NA), amount = c("1,234.50", "(3.00)", "12"), name = c("Albrek", "Holt", "holt"),
     size = factor(c("s", "m", "s")))
   d$odd <- list(1, 2, 3)
   x <- check_sales(d)

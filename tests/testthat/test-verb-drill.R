@@ -72,7 +72,7 @@ test_that("why names every step, as a hand would work it out", {
   expect_equal(value("percentile"), 2 / 4)
   expect_equal(value("tier"), 2)
   expect_equal(value("to next"), 10)
-  expect_equal(value("spare"), 10)
+  expect_equal(value("above_cutoff"), 10)
   expect_equal(why(x, "b")$value[1], 2)
   expect_snapshot(print(why(assign_tiers(x, tiers_by_rank(c(A = 1, B = 3), rest = "C")), "c")))
   expect_error(why(x, "z"), class = "eggcrate_error_unknown_item")
@@ -96,7 +96,7 @@ test_that("why names the quadrant, the class or the status, and what it rests on
   q <- quadrants(o, of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)),
     by = customer)
   expect_match(step(q, "Varlow Boatyard", "quadrant"),
-    "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.5 % is low \\(split at 31.3 %\\)$")
+    "^high net_sales, low margin: net sales 117,036.27 is high \\(split at 9,134.11\\), margin -0.5% is low \\(split at 31.3%\\)$")
   x <- compare_periods(o, of = sum(net_sales), by = customer, over = month(order_date))
   expect_equal(step(x, "Lornet Sailmakers", "to"), "0.00 in 2026-05, from 0 rows")
   expect_match(step(x, "Lornet Sailmakers", "class"),
@@ -104,6 +104,6 @@ test_that("why names the quadrant, the class or the status, and what it rests on
   expect_length(step(x, "Lornet Sailmakers", "share"), 0)
   g <- against_target(o, of = sum(net_sales), by = region, over = month(order_date),
     where = in_period(order_date, latest(month)), target = demo_targets())
-  expect_equal(step(g, "Midmark", "status"), "exceeded: +9,859.22, 182.2 % of it")
+  expect_equal(step(g, "Midmark", "status"), "exceeded: +9,859.22, 182.2% of it")
   expect_error(chart_bars(x), "chart_changes")
 })

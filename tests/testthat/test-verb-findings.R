@@ -9,9 +9,9 @@ test_that("each sentence is borne out by a table computed another way", {
   sums <- sort(tapply(plain$net_sales, ifelse(is.na(plain$customer), "(missing)", plain$customer),
     sum, na.rm = TRUE), decreasing = TRUE)
   n <- which(cumsum(sums) >= 0.8 * sum(sums))[1]
-  expect_match(finding(f, "few"), sprintf("^%d of 241 customers make 80 %% of net sales", n))
+  expect_match(finding(f, "concentration"), sprintf("^%d of 241 customers account for 80%% of net sales", n))
   expect_equal(f$items[[1]], names(sums)[seq_len(n)])
-  expect_match(finding(f, "poor"), "Varlow Boatyard stands out: no. 4")
+  expect_match(finding(f, "exception"), "Varlow Boatyard stands out: no. 4")
   # New or returned, and lost, among the first 40 of the two quarters.
   quarter <- function(first, last) {
     at <- plain$order_date >= first & plain$order_date <= last & !is.na(plain$net_sales)
@@ -34,9 +34,9 @@ test_that("each sentence is borne out by a table computed another way", {
   }
   change <- gini(to) - gini(from)
   if (abs(change) >= 0.01) {
-    expect_equal(f$value[f$kind == "concentration"], change)
+    expect_equal(f$value[f$kind == "concentration change"], change)
   } else {
-    expect_false("concentration" %in% f$kind)
+    expect_false("concentration change" %in% f$kind)
   }
 })
 
@@ -46,7 +46,7 @@ test_that("a far month is found, and where nothing stands out nothing is said", 
   lines <- data.frame(k = rep(c("a", "b"), length.out = length(days)), day = days, v = 10)
   lines$v[format(days, "%m") == "07"] <- 100
   f <- findings(standings(lines, of = sum(v), by = k), over = month(day))
-  expect_match(finding(f, "far"), "^2025-07 is far above the other months: 3,100 v, ")
+  expect_match(finding(f, "unusual period"), "^2025-07 is far above the other months: 3,100 v, ")
   lines <- data.frame(k = rep(c("a", "b"), each = length(days)), day = days, v = 10)
   quiet <- findings(standings(lines, of = sum(v), by = k), over = month(day))
   expect_equal(nrow(quiet), 0)

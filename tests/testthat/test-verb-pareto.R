@@ -21,7 +21,7 @@ test_that("how many make it counts single items", {
   x <- pareto(lines, of = v, by = item, reach = "60%")
   expect_identical(answer_of(x)$facets$reach$count, 2L)
   expect_identical(answer_of(x)$facets$reach$half, 2L)
-  expect_match(format(x)[1], "^2 of 6 items make 60 % of v$")
+  expect_match(format(x)[1], "^2 of 6 items account for 60% of v$")
   five <- pareto(data.frame(item = letters[1:5], v = 1), of = v, by = item, reach = "50%")
   expect_identical(answer_of(five)$facets$reach$count, 3L)
   expect_true(all(five$reached))
@@ -86,8 +86,8 @@ test_that("rates, bases and further measures go through the reading as they are"
 
 test_that("thresholds count single items, and say where ties bring in more", {
   x <- standings(data.frame(k = letters[1:5], v = rep(20, 5)), of = sum(v), by = k)
-  table <- threshold_table(x, make = c("50%", 0.8), first = c(2, 9))
-  expect_equal(table$threshold, c("50 %", "80 %", "first 2", "first 9"))
+  table <- threshold_table(x, shares = c("50%", 0.8), first = c(2, 9))
+  expect_equal(table$threshold, c("50%", "80%", "first 2", "first 9"))
   expect_equal(table$items, c(3, 4, 2, 5)) # three of five equal items make half
   expect_equal(table$with_ties, c(5, 5, NA, NA))
   expect_equal(table$v, c(60, 80, 40, 100))
@@ -100,7 +100,7 @@ test_that("thresholds of each group equal SQLite's", {
   data$cents <- as.integer(round(data$amount * 100))
   sql <- sqlite_standings(data, group = TRUE)
   table <- threshold_table(standings(data, of = sum(amount), by = item, within = grp),
-    make = c("33%", "95%"), first = 3)
+    shares = c("33%", "95%"), first = 3)
   for (group in unique(sql$grp)) {
     mine <- sql[sql$grp == group, ]
     count <- function(part) which(mine$running * 100 >= part * mine$total)[1]
@@ -128,11 +128,11 @@ test_that("within a part the item that crosses the line is out, and a tie at it"
   expect_identical(ask("60%", tied)$reached, c(TRUE, FALSE, FALSE, FALSE))
   expect_identical(ask("100%", tied)$reached, rep(TRUE, 4))
   lines <- format(ask("70%"))
-  expect_match(lines[1], "^2 of 5 items are within 70 % of v, 1 is within half$")
+  expect_match(lines[1], "^2 of 5 items are within 70% of v, 1 is within half$")
   expect_match(lines, "the item that crosses the line is out", all = FALSE)
   expect_s3_class(ggplot2::ggplot_build(chart_pareto(ask("49%")))$plot, "ggplot") # none is within
   run <- run_here(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "within"))
-  expect_match(run$out[1], "^27 of 64 products are within 80 % of net sales")
+  expect_match(run$out[1], "^27 of 64 products are within 80% of net sales")
   expect_equal(run_here(c("pareto", orders_path(), "--of", "net_sales", "--by", "product", "--boundary", "x"))$status, 2)
 })
 

@@ -62,45 +62,45 @@ test_that("the printed table names who stands out, and shows all four quadrants"
   })
   lines <- format(x, n = 1)
   expect_match(lines[1],
-    "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.5 %")
+    "Varlow Boatyard stands out: no. 4 of 241 customers by net sales, margin -0.5%")
   expect_match(lines, "^\\* +4  Varlow Boatyard", all = FALSE)
   grouped <- format(quadrants(demo_orders(), of = sum(net_sales), against = !!margin,
     by = salesperson, within = region))
   expect_match(grouped, "^Ambermouth: high net_sales, low margin", all = FALSE)
 })
 
-test_that("worth is what closing the gap to the split, or to a ratio, would bring", {
+test_that("potential is what closing the gap to the split, or to a ratio, would bring", {
   orders <- demo_orders()
   margin <- quote(c(margin = sum(profit) / sum(net_sales)))
   both <- orders[!is.na(orders$profit) & !is.na(orders$net_sales) & !is.na(orders$customer), ]
   sums <- stats::aggregate(cbind(profit, net_sales) ~ customer, both, sum)
   by_hand <- function(x, at) {
     one <- sums[match(x$customer, sums$customer), ]
-    worth <- at * one$net_sales - one$profit
-    ifelse(worth > 0, worth, NA)
+    potential <- at * one$net_sales - one$profit
+    ifelse(potential > 0, potential, NA)
   }
   x <- quadrants(orders, of = net_sales, against = !!margin, by = customer)
   overall <- quadrant_table(x)$split_against[1]
   named <- !is.na(x$customer)
-  expect_equal(x$worth[named], by_hand(x, overall)[named])
-  expect_identical(is.na(x$worth), x$gap_against >= 0 | x$net_sales <= 0)
-  at <- quadrants(orders, of = net_sales, against = !!margin, by = customer, worth_at = "35%")
-  expect_equal(at$worth[named], by_hand(at, 0.35)[named])
-  expect_equal(quadrant_table(x)$worth[2], sum(x$worth[x$quadrant == "high net_sales, low margin"], na.rm = TRUE))
+  expect_equal(x$potential[named], by_hand(x, overall)[named])
+  expect_identical(is.na(x$potential), x$gap_against >= 0 | x$net_sales <= 0)
+  at <- quadrants(orders, of = net_sales, against = !!margin, by = customer, potential_at = "35%")
+  expect_equal(at$potential[named], by_hand(at, 0.35)[named])
+  expect_equal(quadrant_table(x)$potential[2], sum(x$potential[x$quadrant == "high net_sales, low margin"], na.rm = TRUE))
   groups <- quadrants(orders, of = net_sales, against = !!margin, by = customer, within = region)
   alone <- quadrants(orders, of = net_sales, against = !!margin, by = customer, where = region == "Midmark")
-  expect_equal(groups$worth[groups$region == "Midmark"], alone$worth)
-  expect_match(format(x), "Worth: how much more profit an item would bring at margin 31.3 %; 107,826.31", all = FALSE)
-  expect_match(format(why(x, "Varlow Boatyard")), "37,227.66 more profit at margin 31.3 %", all = FALSE)
+  expect_equal(groups$potential[groups$region == "Midmark"], alone$potential)
+  expect_match(format(x), "Worth: how much more profit an item would bring at margin 31.3%; 107,826.31", all = FALSE)
+  expect_match(format(why(x, "Varlow Boatyard")), "37,227.66 more profit at margin 31.3%", all = FALSE)
   found <- findings(standings(orders, of = net_sales, by = customer), against = !!margin)
-  expect_match(found$finding[found$kind == "worth"], "^12 customers of high net_sales, low margin would bring 107,826.31 more profit")
-  expect_identical(found$items[[which(found$kind == "worth")]][1], "Varlow Boatyard")
-  expect_false("worth" %in% names(quadrants(orders, of = net_sales, against = sum(units), by = customer)))
-  expect_error(quadrants(orders, of = net_sales, against = sum(units), by = customer, worth_at = 0.3), "needs a ratio")
-  expect_error(quadrants(orders, of = net_sales, against = !!margin, by = customer, worth_at = "lots"), "0.35")
+  expect_match(found$finding[found$kind == "potential"], "^12 customers of high net_sales, low margin would bring 107,826.31 more profit")
+  expect_identical(found$items[[which(found$kind == "potential")]][1], "Varlow Boatyard")
+  expect_false("potential" %in% names(quadrants(orders, of = net_sales, against = sum(units), by = customer)))
+  expect_error(quadrants(orders, of = net_sales, against = sum(units), by = customer, potential_at = 0.3), "needs a ratio")
+  expect_error(quadrants(orders, of = net_sales, against = !!margin, by = customer, potential_at = "lots"), "0.35")
   run <- run_here(c("quadrants", orders_path(), "--of", "net_sales", "--against", "margin = sum(profit) / sum(net_sales)",
-    "--by", "customer", "--worth-at", "35%", "--format", "csv"))
-  expect_equal(read.csv(text = run$out)$worth, at$worth)
+    "--by", "customer", "--potential-at", "35%", "--format", "csv"))
+  expect_equal(read.csv(text = run$out)$potential, at$potential)
 })
 
 test_that("what is kept of one quadrant stands under its own name", {

@@ -65,7 +65,7 @@ test_that("those of a selection have a line together, between them and all other
   theirs <- orders[orders$customer %in% x$customer[1:10], c("net_sales", "profit")]
   both <- colSums(theirs[stats::complete.cases(theirs), ])
   sums <- sum(theirs$net_sales, na.rm = TRUE)
-  expect_match(lines, sprintf("^ +top 10 \\(10\\) +%s +%.1f %% +%.1f %%$",
+  expect_match(lines, sprintf("^ +top 10 \\(10\\) +%s +%.1f%% +%.1f%%$",
     format(round(sums, 2), big.mark = ",", nsmall = 2), 100 * sums / sum(x$net_sales),
     100 * both[["profit"]] / both[["net_sales"]]), all = FALSE)
   at <- vapply(c("top 10", "all others", "total"), function(word) grep(word, lines[-(1:2)])[1], 0L)
@@ -87,7 +87,7 @@ test_that("a selection that leaves nothing says why", {
   x <- standings(demo_orders(), sum(net_sales), customer)
   said <- function(x) paste(format(x, width = 200), collapse = " ")
   expect_match(said(only(only(x, bottom(3)), top(5))),
-    "only bottom(3), then top(5): 0 of 241 customers, 0.0 % of net sales Nothing is left: top(5) counts among all 241 customers",
+    "only bottom(3), then top(5): 0 of 241 customers, 0.0% of net sales Nothing is left: top(5) counts among all 241 customers",
     fixed = TRUE)
   expect_match(said(only(x, bottom(3) & top(5))), "Nothing is left: it means none of the 241 customers", fixed = TRUE)
   expect_false(grepl("Nothing is left", said(only(only(x, top(5)), top(3)))))
@@ -166,7 +166,7 @@ test_that("a mark whose items are not among those kept says so", {
   x <- standings(demo_orders(), sum(net_sales), customer)
   told <- function(y) gsub(" +", " ", paste(format(y, width = 200), collapse = " "))
   before <- told(only(highlight(x, best = top(2), worst = bottom(1)), top(10)))
-  expect_match(before, "worst, bottom\\(1\\): 1 of 241 customers[^.]*[.][0-9] % of net sales[.] 1 of them is not shown[.]")
+  expect_match(before, "worst, bottom\\(1\\): 1 of 241 customers[^.]*[.][0-9]% of net sales[.] 1 of them is not shown[.]")
   expect_no_match(before, "best, top\\(2\\):[^:]*not shown")
   expect_match(told(highlight(only(x, top(10)), best = top(2), worst = bottom(1))), "worst, bottom\\(1\\): none of the selected items[.]")
   changes <- highlight(only(compare_periods(demo_orders(), net_sales, customer, over = year(order_date)), top(5)), best = top(2), worst = bottom(1))

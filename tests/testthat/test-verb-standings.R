@@ -16,7 +16,7 @@ test_that("a ranking of the demo's customers equals SQLite's window functions to
     expect_identical(x$cum_share, sql$running / sql$total)
     expect_identical(x$percentile, sql$worse / (sql$n - 1))
     expect_account(x)
-    expect_equal(receipt_n(x, "left out"), sum(is.na(orders$net_sales)))
+    expect_equal(receipt_n(x, "excluded"), sum(is.na(orders$net_sales)))
   }
   dense <- standings(orders, of = net_sales, by = customer, ties = "dense")
   expect_identical(dense$rank, as.integer(sql$dense))
@@ -148,7 +148,7 @@ test_that("items whose rows all lack the measure are no items", {
   expect_identical(x$k, "b")
   expect_identical(x$percentile, NA_real_)
   expect_account(x)
-  expect_equal(receipt(x)$n[receipt(x)$fact == "items left out"], 1)
+  expect_equal(receipt(x)$n[receipt(x)$fact == "items excluded"], 1)
 })
 
 test_that("nothing left is an empty table with its columns", {

@@ -97,7 +97,7 @@ test_that("tiers go by any measure, one of the standings or not", {
   beside <- standings(orders, of = net_sales, by = customer, also = c(margin = !!margin))
   known <- assign_tiers(beside, tiers_by_value(c(good = 0.35, fair = 0.25), rest = "poor", of = margin))
   x <- assign_tiers(plain, scheme)
-  columns <- c("customer", "rank", "tier", "to_next", "spare")
+  columns <- c("customer", "rank", "tier", "to_next", "above_cutoff")
   expect_identical(lapply(x[columns], identity), lapply(known[columns], identity))
   both <- stats::aggregate(cbind(profit, net_sales) ~ customer, orders, sum)
   ratio <- (both$profit / both$net_sales)[match(x$customer, both$customer)]
@@ -105,7 +105,7 @@ test_that("tiers go by any measure, one of the standings or not", {
   expect_identical(as.character(x$tier)[named], ifelse(ratio >= 0.35, "good", ifelse(ratio >= 0.25, "fair", "poor"))[named])
   named <- assign_tiers(plain, tiers_by_value(c(good = "35%"), of = c(margin = sum(profit) / sum(net_sales))))
   expect_match(format(named), "tiers by value of margin", all = FALSE)
-  expect_match(format(named), "good +from 35.0 %", all = FALSE)
+  expect_match(format(named), "good +from 35.0%", all = FALSE)
   units <- assign_tiers(plain, tiers_by_share(c(A = "80%"), of = units))
   expect_match(format(units), "^A +from [0-9,]+ ", all = FALSE)
   expect_match(format(why(x, "Varlow Boatyard")), "poor of tiers by value", all = FALSE)
@@ -125,7 +125,7 @@ test_that("tiers go by any measure, one of the standings or not", {
 test_that("bounds by value may be percentages", {
   x <- tiers_by_value(c(A = "30%", B = "12.5%"))
   expect_equal(x$bounds, c(0.3, 0.125))
-  expect_match(format(x), "from 12.5 %, below 30 %", all = FALSE)
+  expect_match(format(x), "from 12.5%, below 30%", all = FALSE)
   expect_error(tiers_by_value(c(A = "lots")), class = "eggcrate_error_scheme")
   expect_error(tiers_by_value(c(A = "10%", B = "30%", C = "20%")), class = "eggcrate_error_scheme")
 })

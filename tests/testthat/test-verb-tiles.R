@@ -15,7 +15,7 @@ test_that("the printed form names the first items of each region", {
   x <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
   lines <- eggcrate:::tile_lines(x, demo_tiles(), 90)
   expect_match(lines[1], "^Ambermouth is first with 1,052,200.76")
-  at <- which(lines == "Northfirth, no. 5 of 8, 10.0 %")
+  at <- which(lines == "Northfirth, no. 5 of 8, 10.0%")
   expect_match(lines[at + 1], "1  Orvind Harbour Shop +76,008.41")
   expect_match(lines[at + 2], "2  Norrick Pilot Station")
   expect_match(lines[length(lines)], "20,340 of 20,361 rows used")

@@ -1,7 +1,7 @@
 test_that("ranks of resampled orders agree with plain R's own draws, and whiskers with its variance", {
   orders <- plain_orders()
   orders <- orders[!is.na(orders$net_sales), ]
-  x <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no,
+  x <- rank_intervals(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no,
     times = 2000)
   by_order <- tapply(orders$net_sales, list(orders$order_no, orders$region), sum)
   by_order[is.na(by_order)] <- 0
@@ -22,18 +22,18 @@ test_that("ranks of resampled orders agree with plain R's own draws, and whisker
 test_that("lines of one order stay together", {
   # Two customers buy only together, in the same orders: their ranks never change.
   lines <- data.frame(k = rep(c("a", "b"), 50), o = rep(1:50, each = 2), v = rep(c(2, 1), 50))
-  x <- firmness(standings(lines, of = sum(v), by = k), orders = o)
+  x <- rank_intervals(standings(lines, of = sum(v), by = k), orders = o)
   expect_equal(c(x$rank_low, x$rank_high), c(1, 2, 1, 2))
   # Apart they do.
   apart <- transform(lines, o = seq_along(o), v = c(1.01, 1))
-  y <- firmness(standings(apart, of = sum(v), by = k), orders = o)
+  y <- rank_intervals(standings(apart, of = sum(v), by = k), orders = o)
   expect_equal(c(y$rank_low, y$rank_high), c(1, 1, 2, 2))
 })
 
 test_that("the same seed gives the same ranks for any order of rows and number of threads; another seed others", {
   o <- demo_orders()
   ask <- function(data, ...) {
-    firmness(standings(data, of = sum(net_sales), by = customer), orders = order_no, times = 100,
+    rank_intervals(standings(data, of = sum(net_sales), by = customer), orders = order_no, times = 100,
       ...)
   }
   x <- ask(o)
@@ -53,7 +53,7 @@ test_that("doubles, items of several columns, orders in two encodings and rows o
   lines <- data.frame(town = sample(c("a", "b", NA), n, TRUE), region = sample(2, n, TRUE), o = o,
     v = stats::rnorm(n) / 3)
   ask <- function(data) {
-    firmness(standings(data, of = sum(v), by = c(town, region)), orders = o, times = 60)
+    rank_intervals(standings(data, of = sum(v), by = c(town, region)), orders = o, times = 60)
   }
   x <- ask(lines)
   expect_identical(columns_of(ask(transform(lines, o = mixed)), names(x)), columns_of(x, names(x)))
@@ -69,8 +69,8 @@ test_that("doubles, items of several columns, orders in two encodings and rows o
 test_that("a line without an order number is an order of its own", {
   lines <- data.frame(k = rep(c("a", "b"), 40), o = NA_character_, v = rep(c(3, 2), 40))
   lines$o[1:20] <- paste("order", rep(1:10, each = 2))
-  x <- firmness(standings(lines, of = sum(v), by = k), orders = o, times = 50)
-  numbered <- firmness(
+  x <- rank_intervals(standings(lines, of = sum(v), by = k), orders = o, times = 50)
+  numbered <- rank_intervals(
     standings(transform(lines, o = ifelse(is.na(o), paste("line", seq_along(o)), o)), of = sum(v),
       by = k), orders = o, times = 50)
   expect_equal(x$value_high, numbered$value_high)
@@ -82,14 +82,14 @@ test_that("a line without an order number is an order of its own", {
 test_that("groups are apart, items without a value have no interval, counts and rates have one", {
   lines <- data.frame(g = rep(c("x", "y"), each = 40), k = rep(c("a", "b"), 40), o = 1:80,
     v = c(rep(c(5, 1), 20), rep(c(1, 5), 20)))
-  x <- firmness(standings(lines, of = sum(v), by = k, within = g), orders = o)
+  x <- rank_intervals(standings(lines, of = sum(v), by = k, within = g), orders = o)
   expect_equal(x$rank_high, c(1, 2, 1, 2))
-  counted <- firmness(standings(demo_orders(), of = count(), by = region), orders = order_no,
+  counted <- rank_intervals(standings(demo_orders(), of = count(), by = region), orders = order_no,
     times = 50)
   expect_true(all(counted$rank_low >= 1 & counted$rank_high <= 8))
-  rate <- firmness(standings(demo_orders(), of = per_day(sum(net_sales), order_date), by = region),
+  rate <- rank_intervals(standings(demo_orders(), of = per_day(sum(net_sales), order_date), by = region),
     orders = order_no, times = 50)
-  plain <- firmness(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no,
+  plain <- rank_intervals(standings(demo_orders(), of = sum(net_sales), by = region), orders = order_no,
     times = 50)
   expect_equal(rate$rank_low, plain$rank_low)
   expect_equal((rate$value_high - rate$value_low) / rate[[3]],
@@ -102,8 +102,8 @@ test_that("items of several columns in groups are those of one column", {
   x <- data.frame(g = sample(c("p", "q", "r"), n, TRUE), a = sample(letters[1:3], n, TRUE),
     b = sample(letters[1:4], n, TRUE), o = sample(40, n, TRUE), v = sample(100, n, TRUE))
   x$ab <- paste(x$a, x$b, sep = ", ")
-  two <- firmness(standings(x, of = sum(v), by = c(a, b), within = g), orders = o, times = 50)
-  one <- firmness(standings(x, of = sum(v), by = ab, within = g), orders = o, times = 50)
+  two <- rank_intervals(standings(x, of = sum(v), by = c(a, b), within = g), orders = o, times = 50)
+  one <- rank_intervals(standings(x, of = sum(v), by = ab, within = g), orders = o, times = 50)
   found <- setdiff(names(two), c("a", "b"))
   expect_identical(lapply(unclass(two)[found], identity), lapply(unclass(one)[found], identity))
 })

@@ -1,7 +1,7 @@
 # Rank intervals: 1,000 resamples of 1 million order lines with 10,000 items, against one
 # tally of the same lines, in turns; and memory for 100 and for 5,000 resamples.
 #
-#   Rscript bench/firmness.R
+#   Rscript bench/intervals.R
 
 suppressMessages(library(eggcrate))
 set.seed(1)
@@ -12,7 +12,7 @@ x <- standings(lines, of = sum(sales), by = item)
 
 # Checked first: few items, so that plain R can draw them too.
 few <- transform(lines, item = substr(item, 6, 7))
-y <- firmness(standings(few, of = sum(sales), by = item), order)
+y <- rank_intervals(standings(few, of = sum(sales), by = item), order)
 by_order <- rowsum(few$sales * outer(few$item, y$item, `==`), few$order)
 spread <- sqrt(nrow(by_order) * apply(by_order, 2, function(v) mean((v - mean(v))^2))) * qnorm(0.95)
 stopifnot(all.equal(y$value_high - y$sales, unname(spread)),
@@ -21,19 +21,19 @@ stopifnot(all.equal(y$value_high - y$sales, unname(spread)),
 seconds <- function(job) system.time(job)[["elapsed"]]
 turns <- t(replicate(5, c(
   tally = min(replicate(3, seconds(standings(lines, of = sum(sales), by = item)))),
-  firmness = seconds(firmness(x, order))
+  intervals = seconds(rank_intervals(x, order))
 )))
-ratio <- turns[, "firmness"] / turns[, "tally"]
+ratio <- turns[, "intervals"] / turns[, "tally"]
 cat(
   sprintf(
     "one tally and ranks %.4f s, 1,000 resamples %.2f s: %.0f times (%.0f to %.0f in five turns; at most 100)\n",
-  min(turns[, "tally"]), min(turns[, "firmness"]), median(ratio), min(ratio), max(ratio)))
+  min(turns[, "tally"]), min(turns[, "intervals"]), median(ratio), min(ratio), max(ratio)))
 
 greatest <- function() {
   as.numeric(sub("[^0-9]+([0-9]+).*", "\\1",
     grep("VmHWM", readLines("/proc/self/status"), value = TRUE))) / 1024
 }
-invisible(firmness(x, order, times = 100))
+invisible(rank_intervals(x, order, times = 100))
 few <- greatest()
-invisible(firmness(x, order, times = 5000))
-cat(sprintf("greatest memory after 100 resamples %.0f MB, after 5,000 %.0f MB\n", few, greatest()))
+invisible(rank_intervals(x, order, times = 5000))
+cat(sprintf("greatest memory after 100 resamples %.0f MB, after 5,000%.0f MB\n", few, greatest()))

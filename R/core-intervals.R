@@ -1,4 +1,4 @@
-# How firm a rank is: whole orders are drawn anew in the kernel, and the spread of each
+# Intervals of ranks (bootstrap): the kernel resamples whole orders, and the spread of each
 # value follows from its orders without drawing.
 
 # The key that holds the orders, in what rows add.
@@ -81,7 +81,7 @@ additive_unit <- function(q) {
 #' @return Along the rows of the whole: `rank_low`, `rank_high`, `value_low`, `value_high`;
 #'   missing without a rank.
 #' @noRd
-firm_rows <- function(ans, entries, times, level, seed, threads) {
+interval_rows <- function(ans, entries, times, level, seed, threads) {
   outside <- (1 - level$value) / 2
   found <- watched("Resampling", function(progress) {
     resample_ranks_(entries$start, entries$item, entries$value, as.integer(ans$ranked$cell),
