@@ -32,7 +32,8 @@ find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
   times <- asked_over(at, over, call)
   plans <- Filter(Negate(is.null), list(poor, times$changes$plan, times$alone))
   source_ahead(at$source, unlist(lapply(plans, plan_requests), recursive = FALSE), call = call)
-  found <- c(find_few(at$ans), find_poor(at, poor, call), find_near(at$ans), if (!is.null(times)) find_over(at, times, top, call))
+  found <- c(find_few(at$ans), find_poor(at, poor, call), find_near(at$ans),
+    if (!is.null(times)) find_over(at, times, top, call))
   found <- found[!vapply(found, is.null, NA)]
   field <- function(name, like) vapply(found, `[[`, like, name)
   columns <- list(kind = field("kind", ""), finding = field("text", ""), value = field("value", 0),
@@ -65,8 +66,8 @@ find_poor <- function(at, plan, call = NULL) {
 }
 
 #' The last two complete periods against each other, and each period by itself.
-#' @return `changes`: the question, NULL where the last one is late; `alone`: a plan. NULL where there are not two
-#'   complete ones.
+#' @return `changes`: the question, NULL where the last one is late; `alone`: a plan. NULL where
+#'   there are not two complete ones.
 #' @noRd
 asked_over <- function(at, over, call = NULL) {
   if (is.null(over)) {
@@ -75,15 +76,18 @@ asked_over <- function(at, over, call = NULL) {
   keys <- compile_over(over, at$schema, names(all_keys(at$ans$plan)), call)
   plan <- covering(plan_over(bare_plan(at$ans$plan), keys), at$schema)
   asked <- tryCatch(prepare_change(list(plan = plan, schema = at$schema,
-    args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL, present = NULL)), call), eggcrate_error_period = function(e) NULL)
+    args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL, present = NULL)),
+      call), eggcrate_error_period = function(e) NULL)
   if (!is.null(asked)) {
-    list(changes = if (!asked$change$spans$late) asked, alone = plan_keys(plan, by = plan$over, within = list(), over = list()))
+    list(changes = if (!asked$change$spans$late) asked,
+      alone = plan_keys(plan, by = plan$over, within = list(), over = list()))
   }
 }
 
 find_over <- function(at, times, top, call = NULL) {
   tryCatch(
-    c(if (!is.null(times$changes)) find_changes(times$changes, at, top, call), far_period(at$ans, period_values(times$alone, at, call))),
+    c(if (!is.null(times$changes)) find_changes(times$changes, at, top, call),
+      far_period(at$ans, period_values(times$alone, at, call))),
     eggcrate_error_period = function(e) NULL)
 }
 

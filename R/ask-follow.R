@@ -17,7 +17,8 @@ follow <- function(x, exprs, call = NULL) {
   x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   source <- handle_source(ans$handle, call)
-  list(x = x, ans = ans, source = source, schema = seen_schema(source, plan_use(ans$plan, exprs), call))
+  list(x = x, ans = ans, source = source,
+    schema = seen_schema(source, plan_use(ans$plan, exprs), call))
 }
 
 # A plan with other keys or measures may need the days of other dates.
@@ -96,7 +97,8 @@ answer_again <- function(ans, plan, source, schema, call = NULL) {
     return(answer_plan(plan, source, schema, call))
   }
   change <- unclass(ans$facets$change)
-  answer_changes(list(plan = plan, schema = schema, change = change[setdiff(names(change), c("number", "history"))]),
+  answer_changes(list(plan = plan, schema = schema,
+    change = change[setdiff(names(change), c("number", "history"))]),
     source, call)
 }
 

@@ -11,8 +11,10 @@ grid_words <- function(args, call) {
   by <- read_expression(args$by, "by", call)
   within <- read_expression(args$within, "within", call)
   turned <- is_period_call(by) && !is_period_call(across)
-  if (!is.null(within) && any(vapply(key_parts(by), is_call_to, NA, c(names(period_units), names(calendar_parts))))) {
-    stop_eggcrate("call", "unknown_value", "`within` parts rows that are items, and these are periods.",
+  if (!is.null(within) &&
+    any(vapply(key_parts(by), is_call_to, NA, c(names(period_units), names(calendar_parts))))) {
+    stop_eggcrate("call", "unknown_value",
+      "`within` parts rows that are items, and these are periods.",
       i = "Take the periods as `across`, or the groups as `by`.", call = call)
   }
   sides <- if (turned) list(rows = across, columns = by) else list(rows = by, columns = across)
@@ -20,7 +22,8 @@ grid_words <- function(args, call) {
   columns <- if (is_period_call(sides$columns)) "over" else "within"
   words <- replace(args[grammar_words], "within", list(NULL))
   words[c("by", columns)] <- list(sides$rows, sides$columns)
-  list(words = words, turned = turned, groups = if (is.null(within)) 0L else length(key_parts(within)))
+  list(words = words, turned = turned,
+    groups = if (is.null(within)) 0L else length(key_parts(within)))
 }
 
 shading_of <- function(args) {
@@ -46,10 +49,12 @@ answer_grid <- function(asked, source, call = NULL) {
   shading <- shading_of(asked$args)
   tiers <- if (!is.null(shading$scheme)) {
     along <- if (asked$words$turned) turned_along(shading$along) else shading$along
-    cell_tiers(cell_standings(plan, groups, along, tally, source, call), answer_of(cells), shading$scheme,
+    cell_tiers(cell_standings(plan, groups, along, tally, source, call), answer_of(cells),
+      shading$scheme,
       call)
   }
-  as_grid(cells, sides, periods_in_view(plan, TRUE, call)$numbers, asked$words$turned, names(groups),
+  as_grid(cells, sides, periods_in_view(plan, TRUE, call)$numbers, asked$words$turned,
+    names(groups),
     shading, tiers, call)
 }
 
@@ -77,15 +82,18 @@ cell_standings <- function(plan, groups, along, tally, source, call = NULL) {
   columns <- plan_groups(plan)
   rows <- plan$by[setdiff(names(plan$by), names(groups))]
   keys <- switch(along, all = list(by = c(rows, columns), within = groups),
-    rows = list(by = columns, within = plan$by), columns = list(by = rows, within = c(groups, columns)))
+    rows = list(by = columns, within = plan$by),
+      columns = list(by = rows, within = c(groups, columns)))
   if (has_rate(plan_measure(plan))) {
     if (along != "columns" || length(groups)) {
-      stop_eggcrate("call", "unknown_value", "Tiers of rates per day are cut along the periods only.",
+      stop_eggcrate("call", "unknown_value",
+        "Tiers of rates per day are cut along the periods only.",
         i = "Say `along` the side of the periods, such as `along = \"columns\"`.", call = call)
     }
     return(c(rank_tally(tally, plan, whole_tally(source, plan, call)), list(plan = plan)))
   }
-  keys_ranked(plan_keys(plan, by = keys$by, within = keys$within, over = list()), tally, source, call)
+  keys_ranked(plan_keys(plan, by = keys$by, within = keys$within, over = list()), tally, source,
+    call)
 }
 
 # Movement -----------------------------------------------------------------

@@ -9,7 +9,8 @@ asked_record <- function(command, args, source = NULL) {
   defaults <- lapply(arguments_of(command), `[[`, "default")
   args <- Filter(Negate(is.null), args[intersect(names(arguments_of(command)), names(args))])
   texts <- Map(recorded, args, names(args), list(columns))
-  usual <- vapply(names(texts), function(name) identical(texts[[name]], defaults[[name]]) || isFALSE(texts[[name]]) &&
+  usual <- vapply(names(texts),
+    function(name) identical(texts[[name]], defaults[[name]]) || isFALSE(texts[[name]]) &&
     grammar_arguments[[name]]$type == "flag", NA)
   told <- !vapply(texts, is.null, NA)
   # A lookup of R's is no file that a question could name.
@@ -29,7 +30,9 @@ record_further <- function(made, from, command = NULL, args = list()) {
   if (!is.null(command)) {
     # Only of plain standings is the next step a command of its own.
     on_the_way <- asked$command == "tiers" && "scheme" %in% names(arguments_of(command))
-    if (!asked$command %in% c("standings", command) && !on_the_way) asked$untold <- c(asked$untold, sprintf("%s of %s", command, asked$command))
+    if (!asked$command %in% c("standings", command) && !on_the_way) {
+      asked$untold <- c(asked$untold, sprintf("%s of %s", command, asked$command))
+    }
     asked$command <- command
     # What stood beside the items changes nothing of what is found among them.
     beside <- c("also", "show", "highlight", "order_by")
@@ -67,7 +70,8 @@ set_asked <- function(x, asked) {
   x
 }
 
-asked_of <- function(x) attr(x, "asked", exact = TRUE) %||% unclass(attr(x, "eggcrate", exact = TRUE))$asked
+asked_of <- function(x) attr(x, "asked", exact = TRUE) %||%
+  unclass(attr(x, "eggcrate", exact = TRUE))$asked
 
 # NULL for what has no text.
 recorded <- function(value, name, columns = character()) {
@@ -89,7 +93,8 @@ recorded <- function(value, name, columns = character()) {
   if (is.list(value)) {
     texts <- lapply(value, recorded, name)
     given <- names(value) %||% rep("", length(value))
-    return(Map(function(text, name) if (nzchar(name)) paste(name, "=", text) else text, texts, given, USE.NAMES = FALSE))
+    return(Map(function(text, name) if (nzchar(name)) paste(name, "=", text) else text, texts,
+      given, USE.NAMES = FALSE))
   }
   if (is.language(value)) {
     return(expr_text(value))

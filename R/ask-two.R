@@ -11,7 +11,8 @@ quadrant_words <- function(args, call) {
 answer_quadrants <- function(asked, source, call = NULL) {
   args <- asked$args
   add_quadrants(answer_standings(asked, source, call),
-    list(of = args$split_of, against = args$split_against), args$groups, args$near, args$potential_at, call)
+    list(of = args$split_of, against = args$split_against), args$groups, args$near,
+      args$potential_at, call)
 }
 
 # Changes ------------------------------------------------------------------
@@ -43,7 +44,8 @@ column_words <- function(args, call) {
   given <- c(also = length(args$also), lost_after = length(args$lost_after))
   if (any(given > 0L)) {
     name <- names(given)[given > 0L][1L]
-    stop_eggcrate("call", "unknown_value", sprintf("`%s` is for periods of a date, not for two columns.", name),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` is for periods of a date, not for two columns.", name),
       i = "Say `of` and `over`, and periods as `from` and `to`.", call = call)
   }
   words <- args[grammar_words]
@@ -68,10 +70,12 @@ prepare_change <- function(asked, call) {
       args[c("from", "to")], call)
     daily <- !form_of(node_date(node)) %in% "years"
     if (!daily && !is.null(args$lost_after)) {
-      stop_eggcrate("call", "unknown_value", "`lost_after` counts days, and the periods are years without days.",
+      stop_eggcrate("call", "unknown_value",
+        "`lost_after` counts days, and the periods are years without days.",
         i = "Leave it away.", call = call)
     }
-    asked$change <- c(list(spans = spans, daily = daily, measure = measures[[1L]], further = measures[-1L]), rules)
+    asked$change <- c(list(spans = spans, daily = daily, measure = measures[[1L]],
+      further = measures[-1L]), rules)
     asked$plan <- change_plan(asked$plan, spans, args$lost_after, call)
   }
   asked$change$present <- asked$change$present %||% if (by_date(asked$change)) "rows" else "value"
@@ -82,7 +86,8 @@ prepare_change <- function(asked, call) {
 column_change <- function(sides) {
   names <- vapply(sides, `[[`, "", "name")
   texts <- vapply(sides, `[[`, "", "text")
-  list(spans = list(names = with_names(names, c("from", "to")), cut = FALSE, late = FALSE, unequal = FALSE),
+  list(spans = list(names = with_names(names, c("from", "to")), cut = FALSE, late = FALSE,
+    unequal = FALSE),
     daily = FALSE, measure = replace(sides[[2L]], c("name", "text"), list(column_change_name(sides),
       paste(texts[2L], "and", texts[1L]))), further = list(), texts = texts)
 }
@@ -91,7 +96,8 @@ answer_changes <- function(asked, source, call = NULL) {
   plan <- asked$plan
   tally <- change_sides(source_tally(source, plan_request(plan), call), plan)
   # Both sides are of the one measure, and have no account of their own.
-  x <- answer_plan(plan, source, asked$schema, call, tally, change_account(asked$change$measure, tally),
+  x <- answer_plan(plan, source, asked$schema, call, tally,
+    change_account(asked$change$measure, tally),
     list())
   add_change(x, asked$change)
 }

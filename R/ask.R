@@ -204,7 +204,9 @@ answer_earlier <- function(asked, source, call = NULL) {
 
 # The requests of both plans, where there is an earlier one.
 ask_both_ahead <- function(asked, source, call = NULL) {
-  if (!is.null(asked$earlier)) source_ahead(source, c(plan_requests(asked$plan), plan_requests(asked$earlier)), call = call)
+  if (!is.null(asked$earlier)) {
+    source_ahead(source, c(plan_requests(asked$plan), plan_requests(asked$earlier)), call = call)
+  }
 }
 
 answer_tiers <- function(asked, source, call = NULL) {
@@ -224,7 +226,8 @@ select_asked <- function(x, args, call = NULL) {
   marks <- if (!is.null(args$highlight)) named_marks(args$highlight, call)
   # Marks of shown items are set after the selection.
   later <- vapply(as.list(marks),
-    function(mark) any(of_shown %in% all.names(if (is.character(mark)) parsed_mark(mark) else mark)), NA)
+    function(mark) any(of_shown %in% all.names(if (is.character(mark)) parsed_mark(mark) else
+      mark)), NA)
   mark <- function(x, marks) if (length(marks)) select_marks(x, marks, args$at_cut, call) else x
   x <- mark(x, marks[!later])
   if (!is.null(args$order_by)) x <- order_rows(x, args$order_by, call)
@@ -269,7 +272,8 @@ marks_in_text <- function(text) {
 #' @noRd
 select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL, name = NULL) {
   if (others && inherits(x, c("eggcrate_grid", "eggcrate_movement"))) {
-    stop_eggcrate("call", "unknown_value", "`others` makes a row of standings, not of a grid or of movement.",
+    stop_eggcrate("call", "unknown_value",
+      "`others` makes a row of standings, not of a grid or of movement.",
       i = "Leave it away.", call = call)
   }
   if (inherits(x, "eggcrate_grid")) {
@@ -286,7 +290,8 @@ select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL, 
 # From arguments to the five words, where they are not the words as given.
 word_makers <- list(tiers = words_with_earlier, concentration = words_with_earlier,
   quadrants = quadrant_words, changes = change_words, targets = target_words, grid = grid_words,
-  movement = movement_words, intervals = intervals_words, findings = findings_words, why = why_words)
+  movement = movement_words, intervals = intervals_words, findings = findings_words,
+    why = why_words)
 
 # What a plan needs besides, before anything is read.
 preparers <- list(tiers = prepare_earlier, concentration = prepare_earlier,

@@ -41,7 +41,8 @@ bars_layout <- function(x, ans, n = NULL) {
   cell <- ans$ranked$cell[whole_rows(ans)]
   groups <- unique(cell)
   panels <- utils::head(groups, most_panels)
-  n <- lines_drawn(n, ans, length(panels), if (length(groups) == 1L) usual_lines else min(usual_lines, max(3L, 45L %/% length(panels))))
+  n <- lines_drawn(n, ans, length(panels),
+    if (length(groups) == 1L) usual_lines else min(usual_lines, max(3L, 45L %/% length(panels))))
   place <- seq_along(cell) - match(cell, cell) + 1L
   shown <- which(first_to_show(x, cell, n) & cell %in% panels)
   value <- .subset2(x, plan_measure(ans$plan)$name)
@@ -63,7 +64,8 @@ bars_layout <- function(x, ans, n = NULL) {
       mark = if (is.null(mark)) rep(NA, length(shown)) else mark[shown],
       low = (.subset2(x, "value_low") %||% value)[shown],
       high = (.subset2(x, "value_high") %||% value)[shown]), x, shown),
-    n = n, selected = length(cell), grouped = length(groups) > 1L, hidden = length(groups) - length(panels), rest = rest,
+    n = n, selected = length(cell), grouped = length(groups) > 1L,
+      hidden = length(groups) - length(panels), rest = rest,
     number = measure_formatter(ans)
   )
 }
@@ -177,8 +179,10 @@ bars_words <- function(layout, ans, title) {
     if (!is.null(reference_value(ans))) sprintf("Dashed line: %s.",
       layout$number(reference_value(ans))),
     if (has_facet(ans, "intervals")) interval_words(ans),
-    if (layout$grouped && if (length(ans$facets$selection$text)) nrow(layout$items) < layout$selected else others > 0) {
-      sprintf("%s %s of each group.", if (has_facet(ans, "marks")) "Marked ones and the first," else "The first",
+    if (layout$grouped &&
+      if (length(ans$facets$selection$text)) nrow(layout$items) < layout$selected else others > 0) {
+      sprintf("%s %s of each group.",
+        if (has_facet(ans, "marks")) "Marked ones and the first," else "The first",
         format_count(layout$n))
     },
     if (others > 0 && !layout$grouped) {
@@ -207,8 +211,10 @@ bars_finding <- function(layout, ans) {
     return(tier_finding(ans))
   }
   if (length(ans$facets$selection$text)) {
-    return(sprintf("%s: %s%s", paste(ans$facets$selection$text, collapse = ", "), selected_words(ans),
-      if (nrow(layout$items) < layout$selected) sprintf("; %s are drawn", format_count(nrow(layout$items))) else ""))
+    return(sprintf("%s: %s%s", paste(ans$facets$selection$text, collapse = ", "),
+      selected_words(ans),
+      if (nrow(layout$items) < layout$selected) sprintf("; %s are drawn",
+        format_count(nrow(layout$items))) else ""))
   }
   best <- layout$items[1L, ]
   if (layout$grouped) {
@@ -243,8 +249,10 @@ firsts_finding <- function(ans, first) {
   }
   labels <- group_labels(ans)[ans$ranked$cell[first]]
   ends <- c(which.min(share), which.max(share))
-  sprintf("The %s of each %s accounts for %s of %s", if (ans$plan$rules$best == "highest") "first" else "lowest",
-    group_noun(ans), paste(sprintf("%s (%s)", percent_formatter()(share[ends]), labels[ends]), collapse = " to "),
+  sprintf("The %s of each %s accounts for %s of %s",
+    if (ans$plan$rules$best == "highest") "first" else "lowest",
+    group_noun(ans),
+      paste(sprintf("%s (%s)", percent_formatter()(share[ends]), labels[ends]), collapse = " to "),
     measure_words(ans))
 }
 

@@ -15,8 +15,8 @@
 #'   add up.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
-#' chart_changes(x)
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over =
+#' quarter(order_date)) chart_changes(x)
 #' chart_bridge(x)
 chart_changes <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
@@ -47,16 +47,19 @@ class_names <- function(table) {
 changes_layout <- function(x, ans, n) {
   cell <- ans$ranked$cell[whole_rows(ans)]
   panels <- utils::head(unique(cell), most_panels)
-  n <- lines_drawn(n, ans, length(panels), if (length(panels) == 1L) usual_lines else max(4, 2 * (24 %/% length(panels))))
+  n <- lines_drawn(n, ans, length(panels),
+    if (length(panels) == 1L) usual_lines else max(4, 2 * (24 %/% length(panels))))
   shown <- shown_ends(x, ans, n)
   shown <- shown[cell[shown] %in% panels & !is.na(.subset2(x, "change")[shown])]
   labels <- group_labels(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(at = -shown,
-    label = names_after_marks(cut_names(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]), 28L), mark_numbers(ans)[whole_rows(ans)[shown]]),
+    label = names_after_marks(cut_names(item_names(ans, ans$ranked$order[whole_rows(ans)[shown]]),
+      28L), mark_numbers(ans)[whole_rows(ans)[shown]]),
     change = column("change"), percent = column("percent"),
     class = column("class"), group = factor(labels[cell[shown]], unique(labels[panels])))
-  list(items = with_columns(items, x, shown), rest = rest_of(ans, whole_rows(ans)[shown]), grouped = length(panels) > 1L,
+  list(items = with_columns(items, x, shown), rest = rest_of(ans, whole_rows(ans)[shown]),
+    grouped = length(panels) > 1L,
     hidden = length(unique(cell)) - length(panels))
 }
 
@@ -64,7 +67,8 @@ draw_changes <- function(layout, ans, title) {
   items <- layout$items
   number <- if (layout$grouped) short_numbers(ans) else measure_formatter(ans)
   percent <- signed(percent_formatter())(items$percent)
-  words <- trimws(paste0(vapply(items$change, difference_formatter(ans, number), ""), "  ", percent))
+  words <- trimws(paste0(vapply(items$change, difference_formatter(ans, number), ""), "  ",
+    percent))
   items$text <- if (layout$grouped) {
     vapply(items$change, difference_formatter(ans, number), "")
   } else {
@@ -114,7 +118,8 @@ changes_alt <- function(layout, ans) {
   items <- layout$items
   ends <- items[unique(c(1L, nrow(items))), ]
   sprintf("Bar chart of the %s. %s. The ends are %s.", change_text(ans), change_finding(ans),
-    enumerate(sprintf("%s with %s", ends$label, difference_formatter(ans, said_formatter(ans))(ends$change))))
+    enumerate(sprintf("%s with %s", ends$label,
+      difference_formatter(ans, said_formatter(ans))(ends$change))))
 }
 
 # The bridge ---------------------------------------------------------------
@@ -208,5 +213,6 @@ bridge_alt <- function(layout, ans) {
   one <- layout$table[layout$table$group == layout$table$group[1L], ]
   sprintf("Bridge from %s to %s. %s: %s.", ans$facets$change$spans$names[1L],
     ans$facets$change$spans$names[2L], change_finding(ans),
-    enumerate(sprintf("%s %s", one$step, difference_formatter(ans, said_formatter(ans))(one$amount))))
+    enumerate(sprintf("%s %s", one$step,
+      difference_formatter(ans, said_formatter(ans))(one$amount))))
 }

@@ -8,8 +8,8 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is the curve, in at most 600 points of each group and time: `items`,
-#'   `share`, `time` (`"now"`, `"before"`), `group`, and `.row`, where the item stands among all that are
-#'   ranked.
+#'   `share`, `time` (`"now"`, `"before"`), `group`, and `.row`, where the item stands among all
+#'   that are ranked.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
@@ -59,7 +59,8 @@ draw_concentration <- function(curves, x, ans, title) {
   names(colours) <- c("now", "before", "all equal")
   equal <- data.frame(items = 0:1, share = 0:1, time = "all equal")
   percent <- percent_formatter(0L)
-  drawn <- do.call(rbind, unname(lapply(split(curves, list(curves$group, curves$time), drop = TRUE), thin)))
+  drawn <- do.call(rbind,
+    unname(lapply(split(curves, list(curves$group, curves$time), drop = TRUE), thin)))
   chart <- ggplot2::ggplot(drawn,
     ggplot2::aes(.data$items, .data$share, colour = .data$time, linetype = .data$time)) +
     ggplot2::geom_line(data = equal, linewidth = 0.6) +

@@ -12,7 +12,8 @@
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date)))
+#' chart_extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson, over =
+#' quarter(order_date)))
 chart_extremes <- function(x, n = 18, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -35,7 +36,8 @@ extremes_layout <- function(x, ans, n) {
   ends <- extreme_ends(x, ans)
   items <- do.call(rbind, lapply(c("best", "worst"), function(end) {
     data.frame(group = labels[shown], end = end, name = cut_names(ends[[end]]$name[shown], 32L),
-      value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown), .row = ends[[end]]$row[shown])
+      value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown),
+        .row = ends[[end]]$row[shown])
   }))
   list(items = items[nzchar(items$name), ],
     groups = data.frame(y = -seq_along(shown), label = labels[shown]),

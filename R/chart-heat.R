@@ -10,12 +10,13 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is one row per cell: `row`, `column` (factors), `value`,
-#'   `shade`, `tier`, `group`, `text`, `fill` and `ink` (colours), and `.row`, where it stands among all
-#'   cells that are ranked.
+#'   `shade`, `tier`, `group`, `text`, `fill` and `ink` (colours), and `.row`, where it stands among
+#'   all cells that are ranked.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no grid.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows"))
+#' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region, across =
+#' quarter(order_date), along = "rows"))
 chart_heat <- function(x, n = 30, figures = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -46,7 +47,8 @@ heat_layout <- function(ans, n, figures) {
     column = factor(names$columns[cells$column], names$columns[columns]),
     value = cells$value, shade = cells$shade, .row = cells$.row, text = cell_figures(ans, cells),
     fill = cell_fills(cells, grid$asked),
-    group = if (length(grid$groups)) factor(grid$groups[grid$group[cells$row]], grid$groups) else "all",
+    group = if (length(grid$groups)) factor(grid$groups[grid$group[cells$row]], grid$groups) else
+      "all",
     tier = if (is.null(cells$tier)) NA_character_ else grid$asked$scheme$labels[cells$tier])
   keys <- lapply(grid_keys(ans, table), `[`, at)
   cells[setdiff(names(keys), names(cells))] <- keys[setdiff(names(keys), names(cells))]
@@ -107,7 +109,9 @@ heat_tiles <- function(ans, scheme) {
 
 heat_words <- function(layout, ans, title) {
   notes <- c(
-    row_mark_words(ans), if (!is.null(ans$facets$grid$side)) selection_lines(answer_of(grid_side(ans))), shade_words(ans), unit_words(ans), star_words(ans),
+    row_mark_words(ans),
+      if (!is.null(ans$facets$grid$side)) selection_lines(answer_of(grid_side(ans))),
+      shade_words(ans), unit_words(ans), star_words(ans),
     blank_words(layout$cells$shade), hidden_sides(ans, layout$hidden)
   )
   chart_labs(x = NULL, y = NULL, fill = NULL,

@@ -13,13 +13,13 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. The data of `chart_movement()` is one row per item and period: `item`,
-#'   `period` (factors), `tier` or `rank`, and `.row`, where it stands among all that are ranked; that
-#'   of `chart_transitions()` one per pair of tiers.
+#'   `period` (factors), `tier` or `rank`, and `.row`, where it stands among all that are ranked;
+#'   that of `chart_transitions()` one per pair of tiers.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no movement.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
-#' chart_movement(x)
+#' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
+#' scheme = tiers_equal(3)) chart_movement(x)
 #' chart_movement(x, ranks = TRUE)
 #' chart_transitions(x)
 chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
@@ -34,7 +34,8 @@ chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {
   if (isTRUE(ranks)) {
     as_chart(draw_rank_lines(ans, n %||% if (length(ans$facets$movement$groups)) 4 else 8, title))
   } else {
-    as_chart(draw_tiers_through_time(ans, n %||% max(3, 40 %/% max(1L, length(ans$facets$movement$groups))), title))
+    as_chart(draw_tiers_through_time(ans,
+      n %||% max(3, 40 %/% max(1L, length(ans$facets$movement$groups))), title))
   }
 }
 
@@ -44,13 +45,16 @@ tiers_through_time <- function(ans, n) {
   moved <- ans$facets$movement
   rows <- items_in_view(ans, n)
   names <- unique_names(cut_names(movement_names(ans, rows), 28L))
-  group <- if (length(moved$groups)) factor(moved$groups[moved$group[rows]], moved$groups) else "all"
+  group <- if (length(moved$groups)) factor(moved$groups[moved$group[rows]], moved$groups) else
+    "all"
   labels <- period_names(ans)
   letters <- tier_letters(ans)
   do.call(rbind, lapply(seq_along(labels), function(period) {
     tier <- as.character(movement_tiers(ans, period)[rows])
-    data.frame(item = factor(names, rev(names)), group = group, period = factor(labels[period], labels),
-      tier = tier, letter = ifelse(tier == absent, "", letters[tier]), .row = moved$row[rows, period])
+    data.frame(item = factor(names, rev(names)), group = group,
+      period = factor(labels[period], labels),
+      tier = tier, letter = ifelse(tier == absent, "", letters[tier]),
+        .row = moved$row[rows, period])
   }))
 }
 
@@ -113,7 +117,8 @@ draw_rank_lines <- function(ans, n, title) {
   points <- do.call(rbind, lapply(seq_along(items), function(i) {
     rank <- ans$ranked$rank[moved$row[items[i], ]]
     # A line breaks where the item is absent.
-    data.frame(item = names[i], group = moved$groups[moved$group[items[i]]] %||% "all", at = seq_along(labels),
+    data.frame(item = names[i], group = moved$groups[moved$group[items[i]]] %||% "all",
+      at = seq_along(labels),
       rank = rank, stretch = cumsum_of_gaps(rank), .row = moved$row[items[i], ])
   }))
   points <- points[!is.na(points$rank), ]
@@ -125,7 +130,8 @@ draw_rank_lines <- function(ans, n, title) {
   every <- max(1L, if (grouped) length(labels) - 1L else ceiling(length(labels) / 14))
   worst <- max(points$rank)
   steps <- if (worst <= 12) seq_len(worst) else pretty(c(1, worst))
-  notes <- c(shown_items_words(ans), sprintf("The first %s of the last complete %s%s; a line breaks where one is absent.",
+  notes <- c(shown_items_words(ans),
+    sprintf("The first %s of the last complete %s%s; a line breaks where one is absent.",
     format_count(max(tabulate(moved$group[items]))), names(ans$plan$over),
     if (grouped) " in each group" else ""), open_note(ans))
   chart <- ggplot2::ggplot(points,

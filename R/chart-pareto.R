@@ -128,7 +128,8 @@ pareto_layout <- function(x, ans, bars) {
   # Bars and line share one scale when the bars are tall enough for it.
   top <- if (max(value) >= 0.4 * base) base else max(value) / 0.5
   list(
-    items = with_columns(data.frame(at = at, bar_names(x, ans, shown), value = value, height = value / top,
+    items = with_columns(data.frame(at = at, bar_names(x, ans, shown), value = value,
+      height = value / top,
       share = shares$share, cum_share = shares$cum_share, reached = x$reached,
       mark = picked(x, ans),
       folded = seq_len(n) > shown), x, seq_len(n)),
@@ -139,7 +140,8 @@ pareto_layout <- function(x, ans, bars) {
 # Only bars have names.
 bar_names <- function(x, ans, shown) {
   bars <- seq_len(shown)
-  names <- list(label = item_labels(lapply(unclass(x)[names(ans$plan$by)], key_at, bars), names(ans$plan$by)),
+  names <- list(label = item_labels(lapply(unclass(x)[names(ans$plan$by)], key_at, bars),
+    names(ans$plan$by)),
     rank = number_text(x$rank[bars]))
   as.data.frame(lapply(names, `length<-`, nrow(x)))
 }
@@ -147,7 +149,8 @@ bar_names <- function(x, ans, shown) {
 # A curve of thousands of points is drawn with as many as can be told apart.
 thin <- function(items, chosen = rep(TRUE, nrow(items)), most = 600L) {
   rows <- which(chosen)
-  items[if (length(rows) <= most) rows else rows[unique(round(seq(1, length(rows), length.out = most)))], ]
+  items[if (length(rows) <= most) rows else
+    rows[unique(round(seq(1, length(rows), length.out = most)))], ]
 }
 
 # Drawing ------------------------------------------------------------------
@@ -229,7 +232,9 @@ folded_words <- function(layout) {
   }
   ggplot2::annotate("text", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8,
     colour = palette_eggcrate[["ink"]],
-    lineheight = 1, label = sprintf("%s\ntogether", percent_formatter()(1 - layout$items$cum_share[layout$shown])))
+    lineheight = 1,
+      label = sprintf("%s\ntogether",
+      percent_formatter()(1 - layout$items$cum_share[layout$shown])))
 }
 
 # The line at the part to reach, and where the curve meets it. Its name stands at

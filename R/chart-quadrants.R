@@ -19,7 +19,8 @@
 #'   measure.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
+#' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) /
+#' sum(net_sales)), by = customer))
 chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -63,7 +64,10 @@ quadrants_layout <- function(x, ans, size, labels) {
   items$label <- cut_names(items$label, 26L)
   marks <- ans$facets$marks$name
   # Signs would look like points, so with several marks the label names the mark.
-  if (length(marks) > 1L) items$label <- ifelse(items$mark > 0L, paste0(items$label, ", ", c("", marks)[items$mark + 1L]), items$label)
+  if (length(marks) > 1L) {
+    items$label <- ifelse(items$mark > 0L, paste0(items$label, ", ", c("", marks)[items$mark + 1L]),
+      items$label)
+  }
   items$named <- items$out | seq_len(nrow(items)) %in% utils::head(which(items$mark > 0L),
     labels) | named_points(items, ans, labels, length(panels))
   list(
@@ -247,7 +251,8 @@ corner_words <- function(layout, ans) {
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
   # The lower corners leave the first line of letters to the name of the split.
   words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf),
-    right = c(1, 1, 0, 0), up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.45, 1.05, -0.45),
+    right = c(1, 1, 0, 0),
+      up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.45, 1.05, -0.45),
     group = rep(layout$lines$group, each = 4L),
     text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
   words_on_ground(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right,
@@ -259,7 +264,10 @@ corner_words <- function(layout, ans) {
 # Circles around the points of marked items.
 point_rings <- function(items) {
   marked <- items[items$mark > 0L, ]
-  if (nrow(marked)) ggplot2::geom_point(data = marked, shape = 1L, size = 5.5, stroke = 1, colour = palette_eggcrate[["ink"]])
+  if (nrow(marked)) {
+    ggplot2::geom_point(data = marked, shape = 1L, size = 5.5, stroke = 1,
+      colour = palette_eggcrate[["ink"]])
+  }
 }
 
 # Names that keep clear of each other and of the points, where ggrepel is installed;
@@ -276,7 +284,8 @@ point_names <- function(items, layout) {
   items$face <- ifelse(items$out, "bold", "plain")
   # Above and below all points is the room of the corners' own words.
   ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face),
-    data = items[keep, ], ylim = range(items$y, layout$lines$y, finite = TRUE), size = size, colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
+    data = items[keep, ], ylim = range(items$y, layout$lines$y, finite = TRUE), size = size,
+      colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
     seed = 1L, box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2,
     segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
 }
@@ -300,7 +309,8 @@ quadrants_words <- function(layout, ans, title) {
       paste(ans$facets$marks$name[sort(setdiff(layout$items$mark, 0L))], collapse = ", "))
   )
   chart_labs(
-    x = measure_title(ans, measure_words(ans)), y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,
+    x = measure_title(ans, measure_words(ans)),
+      y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,
     fill = NULL, title = wrapped_title(title %||% quadrant_finding(ans)),
     subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(ans),
     alt = quadrants_alt(ans)

@@ -13,8 +13,8 @@
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no targets.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_targets(against_target(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
-#'   where = in_period(order_date, latest(month)), target = demo_targets()))
+#' chart_targets(against_target(demo_orders(), of = sum(net_sales), by = region, over =
+#' month(order_date), where = in_period(order_date, latest(month)), target = demo_targets()))
 chart_targets <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -42,16 +42,19 @@ targets_layout <- function(x, ans, n) {
   } else {
     utils::head(groups, most_panels)
   }
-  n <- lines_drawn(n, ans, length(panels), if (length(panels) == 1L) usual_lines else max(3, 48 %/% length(panels)))
+  n <- lines_drawn(n, ans, length(panels),
+    if (length(panels) == 1L) usual_lines else max(3, 48 %/% length(panels)))
   place <- stats::ave(seq_along(cell), cell, FUN = seq_along)
-  shown <- which((place <= n | always_shown(x, cell, n)) & cell %in% panels & !is.na(.subset2(x, plan_measure(ans$plan)$name)))
+  shown <- which((place <= n | always_shown(x, cell, n)) & cell %in% panels & !is.na(.subset2(x,
+    plan_measure(ans$plan)$name)))
   rows <- whole_rows(ans)[shown]
   labels <- group_labels(ans)
   labels[ans$facets$targets$open] <- paste(labels[ans$facets$targets$open], "(not complete)")
   ends <- target_ends(ans)
   column <- function(name) .subset2(x, name)[shown]
   items <- data.frame(
-    label = names_after_marks(cut_names(item_names(ans, ans$ranked$order[rows]), 28L), mark_numbers(ans)[rows]),
+    label = names_after_marks(cut_names(item_names(ans, ans$ranked$order[rows]), 28L),
+      mark_numbers(ans)[rows]),
     value = column(plan_measure(ans$plan)$name), target = column("target"),
     attainment = column("attainment"),
     pace = column("pace"), open = ans$facets$targets$open[cell[shown]],
@@ -60,7 +63,8 @@ targets_layout <- function(x, ans, n) {
     group = factor(labels[cell[shown]], unique(labels[panels])), place = place[shown],
     end = ifelse(rows %in% ends$best, "best", ifelse(rows %in% ends$worst, "worst", ""))
   )
-  list(items = with_columns(items, x, shown), others = length(cell[cell %in% panels]) - length(shown),
+  list(items = with_columns(items, x, shown),
+    others = length(cell[cell %in% panels]) - length(shown),
     grouped = length(panels) > 1L, hidden = length(groups) - length(panels))
 }
 

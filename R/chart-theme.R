@@ -2,7 +2,8 @@
 
 #' Ours, in the size and the face that are set.
 #' @noRd
-theme_eggcrate <- function(base_size = display("base_size") %||% letters_of, base_family = display("font") %||% "") {
+theme_eggcrate <- function(base_size = display("base_size") %||%
+  letters_of, base_family = display("font") %||% "") {
   ink <- palette_eggcrate[["ink"]]
   stone <- palette_eggcrate[["stone"]]
   ggplot2::theme_minimal(base_size = base_size, base_family = base_family) +
@@ -63,7 +64,8 @@ most_lines <- 60L
 #' else `usual`.
 #' @noRd
 lines_drawn <- function(n, ans, panels, usual) {
-  n %||% if (length(ans$facets$selection$text)) max(usual, most_lines %/% ggplot2::wrap_dims(panels)[1L]) else usual
+  n %||% if (length(ans$facets$selection$text)) max(usual,
+    most_lines %/% ggplot2::wrap_dims(panels)[1L]) else usual
 }
 
 #' Makes the chart taller if it has more items than usual; a height that the user gives is kept.
@@ -118,7 +120,8 @@ rewrapped <- function(text, letters) {
 
 text_of <- function(plot) {
   text <- plot$theme$text
-  part <- function(name) tryCatch(attr(text, name, exact = TRUE) %||% text[[name]], error = function(e) NULL)
+  part <- function(name) tryCatch(attr(text, name, exact = TRUE) %||% text[[name]],
+    error = function(e) NULL)
   size <- part("size")
   list(size = if (is.numeric(size)) as.numeric(size) else letters_of, family = part("family"))
 }
@@ -134,8 +137,8 @@ fit_letters <- function(layer, family, scale) {
   own
 }
 
-#' How wide the picture is that is open, as a part of the usual one, and how large letters are in it:
-#' in smaller ones down to seven tenths.
+#' How wide the picture is that is open, as a part of the usual one, and how large letters are in
+#' it: in smaller ones down to seven tenths.
 #' @noRd
 picture_room <- function() {
   if (grDevices::dev.cur() == 1L) {
@@ -197,7 +200,9 @@ words_on_ground <- function(...) {
 # A long finding takes two lines, and so do notes below it.
 wrapped_title <- function(title) paste(strwrap(title, line_letters[["title"]]), collapse = "\n")
 wrapped_notes <- function(notes) {
-  if (length(notes)) paste(strwrap(paste(notes, collapse = " "), line_letters[["subtitle"]]), collapse = "\n")
+  if (length(notes)) {
+    paste(strwrap(paste(notes, collapse = " "), line_letters[["subtitle"]]), collapse = "\n")
+  }
 }
 
 # 1.2 k, 3.4 M: for axes.
@@ -232,7 +237,8 @@ short_numbers <- function(ans) {
 caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
   where <- if (!is.null(plan_text(ans$plan))) paste0("Where ", cut_echo(plan_text(ans$plan)), ". ")
   covered <- if (length(plan_covered(ans$plan))) paste0(enumerate(plan_covered(ans$plan)), ". ")
-  paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered), line_letters[["caption"]]),
+  paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered),
+    line_letters[["caption"]]),
     collapse = "\n")
 }
 
@@ -323,11 +329,15 @@ chart_size <- function(width = NULL, height = NULL, dpi = NULL, free = is.null(h
 
 chart_device <- function(path, call = NULL) {
   inches <- function(size) list(width = size$width / size$dpi, height = size$height / size$dpi)
-  pixels <- function(size) list(width = size$width, height = size$height, units = "px", res = size$dpi)
-  how <- switch(check_choice(tolower(tools::file_ext(path)), chart_endings, "the ending of --chart", call),
-    png = list(if (requireNamespace("ragg", quietly = TRUE)) ragg::agg_png else grDevices::png, pixels),
+  pixels <- function(size) list(width = size$width, height = size$height, units = "px",
+    res = size$dpi)
+  how <- switch(check_choice(tolower(tools::file_ext(path)), chart_endings, "the ending of --chart",
+    call),
+    png = list(if (requireNamespace("ragg", quietly = TRUE)) ragg::agg_png else grDevices::png,
+      pixels),
     # R's own draws letters as outlines, svglite as text that can be found and read out.
-    svg = list(if (requireNamespace("svglite", quietly = TRUE)) svglite::svglite else grDevices::svg, inches),
+    svg = list(if (requireNamespace("svglite", quietly = TRUE)) svglite::svglite else
+      grDevices::svg, inches),
     pdf = list(grDevices::cairo_pdf, inches)
   )
   function(path, size) do.call(how[[1L]], c(list(path), how[[2L]](size)))

@@ -109,7 +109,8 @@ draw_tiers <- function(layout, ans, title) {
         plain_words(ans$facets$tiers$scheme$of)
       },
       title = title %||% tier_finding(ans),
-      subtitle = wrapped_notes(paste(c(shown_scheme(ans$facets$tiers$scheme), "lines are where a tier begins", mark_sign_words(ans)), collapse = "; ")),
+      subtitle = wrapped_notes(paste(c(shown_scheme(ans$facets$tiers$scheme),
+        "lines are where a tier begins", mark_sign_words(ans)), collapse = "; ")),
       caption = caption_text(ans), alt = tiers_alt(layout, ans)) +
     theme_eggcrate() +
     ggplot2::theme(
@@ -154,7 +155,8 @@ tier_bars <- function(layout) {
 tier_marks <- function(layout) {
   items <- layout$items[layout$items$mark > 0L, ]
   if (nrow(items)) {
-    ggplot2::geom_text(ggplot2::aes(y = pmax(.data$value, 0), label = mark_signs()[.data$mark]), data = items, vjust = -0.5,
+    ggplot2::geom_text(ggplot2::aes(y = pmax(.data$value, 0), label = mark_signs()[.data$mark]),
+      data = items, vjust = -0.5,
       size = if (layout$n > 60L) 2.2 else 3.2, colour = palette_eggcrate[["clay"]])
   }
 }

@@ -13,15 +13,15 @@
 #' @param layout A data frame with that column, `row` and `column` (whole numbers, from the
 #'   top left), or the path of a file with one.
 #' @param top How many items to name for each region.
-#' @param shade A measure of `x` that shades the tiles, bare or as text, such as `profit`; by default
-#'   the tier, or the rank.
+#' @param shade A measure of `x` that shades the tiles, bare or as text, such as `profit`; by
+#'   default the tier, or the rank.
 #' @param centre A value of `shade` without a colour: what lies above and below has one each.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns `tile_table()`: a tibble, one row per tile, row by row: the region, `row`, `column`,
 #'   `rank`, the measure, `share`, further measures, and, where there are, `tier` and `top`
-#'   (character, the first items with their values). Regions of the layout without rows have a missing value.
-#'   `chart_tiles()`: a ggplot of that.
+#'   (character, the first items with their values). Regions of the layout without rows have a
+#'   missing value. `chart_tiles()`: a ggplot of that.
 #' @section Errors: `eggcrate_error_unknown_column` for a layout without the columns,
 #'   `eggcrate_error_value` for one with two tiles in one place or with a region of `x` missing.
 #' @export
@@ -29,8 +29,8 @@
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
 #' tile_table(customers, demo_tiles())
 #' chart_tiles(customers, demo_tiles())
-#' regions <- standings(demo_orders(), of = sum(net_sales), by = region, also = c(profit = sum(profit)))
-#' chart_tiles(regions, demo_tiles(), shade = profit, centre = 150000)
+#' regions <- standings(demo_orders(), of = sum(net_sales), by = region, also = c(profit =
+#' sum(profit))) chart_tiles(regions, demo_tiles(), shade = profit, centre = 150000)
 chart_tiles <- function(x, layout, top = 3, shade = NULL, centre = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -55,7 +55,8 @@ draw_tiles <- function(table, ans, shade, title) {
       fontface = "bold", colour = tiles$ink) +
     ggplot2::geom_text(ggplot2::aes(label = .data$figure), vjust = 0.6, size = size,
       colour = tiles$ink) +
-    ggplot2::geom_text(ggplot2::aes(label = harmless(.data$text, "\n")), vjust = 2.5, size = size * 0.85,
+    ggplot2::geom_text(ggplot2::aes(label = harmless(.data$text, "\n")), vjust = 2.5,
+      size = size * 0.85,
       colour = tiles$ink) +
     ggplot2::scale_y_reverse() +
     chart_labs(x = NULL, y = NULL, fill = NULL,
@@ -100,7 +101,8 @@ tile_words <- function(table, ans, shade) {
   share <- table[["share"]] %||% NA
   words <- if (!is.null(shade)) {
     measure <- measure_named(ans, shade$name)
-    sprintf(", %s %s", plain_words(shade$name), shade_formatter(ans, measure, table)(table[[shade$name]]))
+    sprintf(", %s %s", plain_words(shade$name),
+      shade_formatter(ans, measure, table)(table[[shade$name]]))
   } else {
     paste0(ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))),
       if (is.null(table$tier)) "" else paste(", tier", table$tier))
@@ -117,7 +119,8 @@ shade_formatter <- function(ans, measure, table) {
 tile_shade_words <- function(table, ans, shade) {
   if (!is.null(shade)) {
     sprintf("Shade: by %s%s.", plain_words(shade$name), if (is.null(shade$centre)) "" else
-      sprintf(", one colour above %s and one below", shade_formatter(ans, measure_named(ans, shade$name), table)(shade$centre)))
+      sprintf(", one colour above %s and one below",
+        shade_formatter(ans, measure_named(ans, shade$name), table)(shade$centre)))
   } else if (is.null(table$tier)) {
     "Shade: by rank."
   } else {

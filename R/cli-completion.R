@@ -54,15 +54,19 @@ completion_of <- function(command, name, option) {
   switch(option$type %||% "", choice = option$choices, switch = c("yes", "no"), table = "@file",
     target = c("@file", "previous()", "year_ago()"), scheme = paste0(names(scheme_makers), "("),
     selection = c(paste0(names(selections), "("), "@column"), span = c("@column", relative_words()),
-    split = split_rules, order = "@column", keys = c("@column", paste0(c(names(period_units), names(calendar_parts)), "(")),
+    split = split_rules, order = "@column",
+      keys = c("@column", paste0(c(names(period_units), names(calendar_parts)), "(")),
     measure = c("@column", paste0(grep("^[a-z]", measure_language, value = TRUE), "(")),
     condition = c("@column", "in_period(", "is_missing(", "between("), character())
 }
 
 completion_words <- function() list(
-  format = answer_formats, out = "@file", source = "@file", lookup = "@file", add_to = "@file", since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
-  locale = names(number_marks), encoding = c("UTF-8", "latin1"), decimal = c(".", ","), dates = date_orders,
-  figures = c("yes", "no"), label = "@column", percent = "@column", money = "@column", bars = "@column",
+  format = answer_formats, out = "@file", source = "@file", lookup = "@file", add_to = "@file",
+    since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
+  locale = names(number_marks), encoding = c("UTF-8", "latin1"), decimal = c(".", ","),
+    dates = date_orders,
+  figures = c("yes", "no"), label = "@column", percent = "@column", money = "@column",
+    bars = "@column",
   muted = "@column", lines = "@column", signs = "@column", columns = "@column", size = "@column"
 )
 
@@ -82,7 +86,8 @@ completion_table <- function() {
   options
 }
 
-completion_topics <- function() c(names(grammar_commands), names(other_commands), "language", "messages")
+completion_topics <- function() c(names(grammar_commands), names(other_commands), "language",
+  "messages")
 completion_commands <- function() c(names(grammar_commands), names(other_commands), "help")
 
 single_quoted <- function(x) paste0("'", gsub("'", "'\\\\''", x), "'")
@@ -98,7 +103,8 @@ bash_lines <- function() {
     values <- lapply(with_names(names(options), names(options)),
       function(name) completion_of(command, name, options[[name]]))
     values <- values[!vapply(values, is.null, NA)]
-    c(sprintf("    %s) echo %s ;;", command, single_quoted(paste(option_name(names(options)), collapse = " "))),
+    c(sprintf("    %s) echo %s ;;", command,
+      single_quoted(paste(option_name(names(options)), collapse = " "))),
       sprintf("    %s:%s) echo %s ;;", command, option_name(names(values)),
         single_quoted(vapply(values, paste, "", collapse = " "))))
   }))
@@ -109,7 +115,8 @@ bash_lines <- function() {
 
 bash_function <- function() {
   c("_eggcrate() {",
-    "  local cur=\"${COMP_WORDS[COMP_CWORD]}\" prev=\"\" command=\"${COMP_WORDS[1]}\" offered word head end IFS=$' \\t\\n'",
+    paste("local cur=\"${COMP_WORDS[COMP_CWORD]}\" prev=\"\" command=\"${COMP_WORDS[1]}\" offered",
+        "word head end IFS=$' \\t\\n'"),
     "  COMPREPLY=()",
     "  [ \"$COMP_CWORD\" -gt 1 ] && prev=\"${COMP_WORDS[COMP_CWORD-1]}\"",
     "  end=' '",
@@ -159,17 +166,20 @@ zsh_lines <- function() {
 
 fish_lines <- function() {
   table <- completion_table()
-  helps <- c(vapply(grammar_commands, `[[`, "", "summary"), vapply(other_commands, `[[`, "", "summary"),
+  helps <- c(vapply(grammar_commands, `[[`, "", "summary"),
+    vapply(other_commands, `[[`, "", "summary"),
     help = "how to use a command")
   seen <- function(command) sprintf("-n '__fish_seen_subcommand_from %s'", command)
   c("# Completion of eggcrate for fish.", fish_columns(),
     sprintf("complete -c eggcrate -f -n __fish_use_subcommand -a %s -d %s", completion_commands(),
       single_quoted(helps[completion_commands()])),
-    sprintf("complete -c eggcrate -f %s -a %s", seen("help"), single_quoted(paste(completion_topics(), collapse = " "))),
+    sprintf("complete -c eggcrate -f %s -a %s", seen("help"),
+      single_quoted(paste(completion_topics(), collapse = " "))),
     sprintf("complete -c eggcrate -f %s -a %s", seen("completion"),
       single_quoted(paste(completion_shells, collapse = " "))),
     unlist(lapply(names(table), function(command) {
-      vapply(names(table[[command]]), function(name) fish_option(command, name, table[[command]][[name]], seen), "")
+      vapply(names(table[[command]]),
+        function(name) fish_option(command, name, table[[command]][[name]], seen), "")
     }), use.names = FALSE))
 }
 
@@ -179,7 +189,8 @@ fish_option <- function(command, name, option, seen) {
     plain <- setdiff(words, c("@file", "@column"))
     dynamic <- if ("@column" %in% words) "(__eggcrate_columns)"
     paste(if ("@file" %in% words) "-r -F" else "-x",
-      if (length(c(plain, dynamic))) paste("-a", single_quoted(paste(c(gsub("([()])", "\\\\\\1", plain), dynamic), collapse = " "))))
+      if (length(c(plain, dynamic))) paste("-a",
+        single_quoted(paste(c(gsub("([()])", "\\\\\\1", plain), dynamic), collapse = " "))))
   }
   help <- sub("%s", "", option$help, fixed = TRUE)
   trimws(sprintf("complete -c eggcrate %s -l %s -d %s %s", seen(command), gsub("_", "-", name),
@@ -189,9 +200,11 @@ fish_option <- function(command, name, option, seen) {
 fish_columns <- function() {
   c("function __eggcrate_columns",
     "  # The last name of the word is completed, so that columns are offered inside sum( too.",
-    "  set -l head (string replace -r '[A-Za-z0-9_.]*$' '' -- (commandline -ct | string trim -l -c '\"\\''))",
+    paste("set -l head (string replace -r '[A-Za-z0-9_.]*$' '' -- (commandline -ct | string trim",
+        "-l -c '\"\\''))"),
     "  for word in (commandline -opc)[3..-1]",
     "    if test -f \"$word\"",
-    "      for column in (eggcrate completion columns $word 2>/dev/null)", "        echo $head$column", "      end",
+    "      for column in (eggcrate completion columns $word 2>/dev/null)",
+      "        echo $head$column", "      end",
     "      return", "    end", "  end", "end")
 }

@@ -6,12 +6,14 @@ overview <- function(width = terminal_width()) {
   c(
     "eggcrate ranks customers, products, regions or salespeople by sales.", "",
     "Usage: eggcrate COMMAND FILE [OPTIONS]",
-    fold("FILE is a CSV, TSV, Parquet or Excel file, a folder or 'pattern*.csv' of them, - for standard input, or a table of a database: sqlite:shop.db#orders.", width),
+    fold(paste("FILE is a CSV, TSV, Parquet or Excel file, a folder or 'pattern*.csv' of them, -",
+        "for standard input, or a table of a database: sqlite:shop.db#orders."), width),
     "", "Commands:",
     two_columns(names(all), vapply(all, `[[`, "", "summary"), width), "",
     "Help:",
     two_columns(paste("eggcrate", c("COMMAND --help", "help language", "help messages")),
-      c("the options of a command", "all that can be said in an expression", "exit codes, and where messages go"),
+      c("the options of a command", "all that can be said in an expression",
+        "exit codes, and where messages go"),
       width), "",
     "Example:", sprintf("  eggcrate demo --out demo && eggcrate %s",
       sub("orders.csv", "demo/orders.csv", grammar_commands$standings$example, fixed = TRUE))
@@ -31,9 +33,12 @@ help_lines <- function(topic, width = terminal_width()) {
       check_options(), width),
     run = command_page("run STUDY --out FOLDER [OPTIONS]", other_commands$run, run_options(), width,
       study_help_groups()),
-    study = c(command_page("study FILE [OPTIONS]", other_commands$study, study_options(), width, study_help_groups()), study_keys_page(width)),
-    desk = command_page("desk FILE [OPTIONS]", other_commands$desk, desk_options(), width, desk_help_groups()),
-    demo = demo_page(), completion = completion_page(), command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
+    study = c(command_page("study FILE [OPTIONS]", other_commands$study, study_options(), width,
+      study_help_groups()), study_keys_page(width)),
+    desk = command_page("desk FILE [OPTIONS]", other_commands$desk, desk_options(), width,
+      desk_help_groups()),
+    demo = demo_page(), completion = completion_page(),
+      command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
       grammar_commands[[topic]], command_options(topic), width))
 }
 
@@ -61,12 +66,15 @@ command_page <- function(usage, described, options, width, groups = help_groups)
 }
 
 messages_page <- function(width) {
-  c(fold(paste("Standard output carries the answer alone, so that it can be piped on. Messages, warnings",
+  c(fold(paste(
+    "Standard output carries the answer alone, so that it can be piped on. Messages, warnings",
     "and, beside CSV, the receipt go to standard error."), width), "", "Exit codes:",
     two_columns(c("0", "1", "2", "130"), c("answered, also where nothing is left",
       "the data cannot answer: a file is missing, a cell cannot be read, an item is not there",
-      "the question cannot be asked: an unknown option, column or word", "interrupted; nothing is left half written"),
+      "the question cannot be asked: an unknown option, column or word",
+        "interrupted; nothing is left half written"),
       width), "",
-    fold(paste("A message says what was wrong, then where (x) and what to do (i). Files are written whole",
+    fold(paste(
+      "A message says what was wrong, then where (x) and what to do (i). Files are written whole",
       "or not at all, and replaced only with --overwrite."), width))
 }

@@ -58,7 +58,8 @@ dispatch <- function(args) {
   if (command == "demo") {
     return(run_demo(args[-1L]))
   }
-  own <- switch(command, check = run_check, run = run_run, study = run_study_command, desk = run_desk)
+  own <- switch(command, check = run_check, run = run_run, study = run_study_command,
+    desk = run_desk)
   if (!is.null(own)) {
     return(own(args[-1L]))
   }
@@ -231,8 +232,10 @@ asked_display <- function(options) {
     "--colours must be a mark and its colour, such as 'best=#2E7D5B'.")
   decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
   new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
-    options$locale %||% "en", unlist(options$money), asked_bars(options$bars), unlist(options$muted),
-    options$font, columns = asked_columns_shown(options$columns), lines = if (!is.null(lines)) vapply(lines, number_option, 0, "--lines"),
+    options$locale %||% "en", unlist(options$money), asked_bars(options$bars),
+      unlist(options$muted),
+    options$font, columns = asked_columns_shown(options$columns),
+      lines = if (!is.null(lines)) vapply(lines, number_option, 0, "--lines"),
     colours = colours, signs = unlist(options$signs))
 }
 
@@ -256,9 +259,12 @@ asked_bars <- function(given) {
     return(NULL)
   }
   name <- sub("=.*$", "", given)
-  end <- suppressWarnings(as.numeric(ifelse(grepl("=", given, fixed = TRUE), sub("^[^=]*=", "", given), NA)))
-  if (any(!nzchar(name)) || any(is.na(end) & grepl("=", given, fixed = TRUE)) || any(end <= 0, na.rm = TRUE)) {
-    stop_eggcrate("call", "option", "--bars must be a column, or a column and where its bars end, such as 'units=12000'.")
+  end <- suppressWarnings(as.numeric(ifelse(grepl("=", given, fixed = TRUE),
+    sub("^[^=]*=", "", given), NA)))
+  if (any(!nzchar(name)) || any(is.na(end) & grepl("=", given, fixed = TRUE)) ||
+    any(end <= 0, na.rm = TRUE)) {
+    stop_eggcrate("call", "option",
+      "--bars must be a column, or a column and where its bars end, such as 'units=12000'.")
   }
   with_names(end, name)
 }
@@ -397,7 +403,8 @@ run_demo <- function(args) {
   if (!dir.exists(folder) && !dir.create(folder, showWarnings = FALSE, recursive = TRUE)) {
     stop_data("file", sprintf("The folder '%s' cannot be made.", folder))
   }
-  files <- c(list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE), demo_study())
+  files <- c(list.files(system.file("extdata", package = "eggcrate"), full.names = TRUE),
+    demo_study())
   database <- if (has_demo_database()) "shop.db"
   to <- file.path(folder, basename(files))
   for (path in c(to, file.path(folder, database))) check_target(path, overwrite = FALSE)

@@ -3,15 +3,21 @@
 run_options <- function() {
   list(
     only = list(value = "NAME", help = "a part to run; may be repeated [all]", repeated = TRUE),
-    set = list(value = "NAME=VALUE", help = "another value in the place of one in [values], such as limit=160000; may be repeated",
+    set = list(value = "NAME=VALUE",
+      help = "another value in the place of one in [values], such as limit=160000; may be repeated",
       repeated = TRUE),
-    as_of = list(value = "DATE", help = "the day that counts as today [that of the study, else the latest in the data]"),
+    as_of = list(value = "DATE",
+      help = "the day that counts as today [that of the study, else the latest in the data]"),
     source = list(value = "FILE", help = "another file of order lines [that of the study]"),
-    out = list(value = "FOLDER", help = "the folder to write: page, workbook, tables, figures, receipts"),
+    out = list(value = "FOLDER",
+      help = "the folder to write: page, workbook, tables, figures, receipts"),
     overwrite = list(help = "replace the folder, if a run has made it"),
-    since = list(value = "FOLDER", help = "an earlier run to compare with [the folder that is replaced]"),
+    since = list(value = "FOLDER",
+      help = "an earlier run to compare with [the folder that is replaced]"),
     pdf = list(help = "write the page as PDF too, where Chromium is installed"),
-    verify = list(value = "FOLDER", help = "run again as that folder was made, and say whether all of it is the same; writes nothing"),
+    verify = list(value = "FOLDER",
+      help = paste("run again as that folder was made, and say whether all of it is the same;",
+          "writes nothing")),
     quiet = list(help = "say nothing while it runs"),
     help = shell_arguments$help)
 }
@@ -39,7 +45,8 @@ run_run <- function(args) {
     return(show_help("run"))
   }
   path <- one_file(options, "run", "study is run")
-  asked <- list(as_of = options$as_of, only = unlist(options$only), set = asked_set(options$set), source = options$source)
+  asked <- list(as_of = options$as_of, only = unlist(options$only), set = asked_set(options$set),
+    source = options$source)
   tell <- if (isTRUE(options$quiet)) function(line) invisible() else say
   attach_usual_packages()
   if (!is.null(options$verify)) {
@@ -49,9 +56,12 @@ run_run <- function(args) {
     stop_eggcrate("call", "option", "Say which folder to write: `--out FOLDER`.",
       i = sprintf("For example: eggcrate %s", other_commands$run$example))
   }
-  run <- run_into(path, options$out, asked, isTRUE(options$overwrite), options$since, isTRUE(options$pdf), tell)
+  run <- run_into(path, options$out, asked, isTRUE(options$overwrite), options$since,
+    isTRUE(options$pdf), tell)
   failed <- attr(run, "failed")
-  if (failed) say(sprintf("eggcrate: %s could not be answered; see messages.csv.", counted(failed, "part")))
+  if (failed) {
+    say(sprintf("eggcrate: %s could not be answered; see messages.csv.", counted(failed, "part")))
+  }
   if (failed) 1L else 0L
 }
 
@@ -65,9 +75,11 @@ asked_set <- function(given) {
 }
 
 show_verified <- function(found, folder) {
-  write_out(c(sprintf("%s: %s.", folder, if (!length(found$differs)) "a run gives the same bytes" else
+  write_out(c(sprintf("%s: %s.", folder,
+    if (!length(found$differs)) "a run gives the same bytes" else
     sprintf("%s of %d differ", counted(length(found$differs), "file"), found$files)),
-    if (length(found$differs)) c(paste0("  ", utils::head(found$differs, 20L)), if (length(found$differs) > 20L) "  ..."),
+    if (length(found$differs)) c(paste0("  ", utils::head(found$differs, 20L)),
+      if (length(found$differs) > 20L) "  ..."),
     if (length(found$why)) paste("Why:", found$why)))
   if (length(found$differs)) 1L else 0L
 }
@@ -75,7 +87,8 @@ show_verified <- function(found, folder) {
 check_study_file <- function(options) {
   given <- Filter(function(name) !is.null(options[[name]]), c(reading_names, "table"))
   if (length(given)) {
-    stop_eggcrate("call", "option", sprintf("`%s` is about a file of order lines, and this is a study.", option_name(given[1L])),
+    stop_eggcrate("call", "option",
+      sprintf("`%s` is about a file of order lines, and this is a study.", option_name(given[1L])),
       i = "A study says in [source] how its file is read.")
   }
   targets <- check_targets(options)
@@ -84,7 +97,8 @@ check_study_file <- function(options) {
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
     csv = csv_text(x$problems, escape = !is.null(targets$out)),
-    json = release_numbers(jsonlite::toJSON(lapply(unclass(x)[c("parts", "problems")], json_table), na = "null", pretty = 1)),
+    json = release_numbers(jsonlite::toJSON(lapply(unclass(x)[c("parts", "problems")], json_table),
+      na = "null", pretty = 1)),
     html = html_lines(html_of(x))), targets)
   if (nrow(x$problems)) 2L else 0L
 }
@@ -119,16 +133,24 @@ study_keys_page <- function(width) {
 # Before anything is asked: a study that cannot take it is said at once.
 check_keep <- function(options) {
   if (is.null(options$add_to)) {
-    if (!is.null(options$part)) stop_eggcrate("call", "option", "`--part` is about a study, and none is named.", i = "Say which: `--keep review.toml`.")
+    if (!is.null(options$part)) {
+      stop_eggcrate("call", "option", "`--part` is about a study, and none is named.",
+        i = "Say which: `--keep review.toml`.")
+    }
     return(invisible())
   }
   if (!is_study_path(options$add_to)) {
-    stop_eggcrate("call", "option", sprintf("A study is a .toml file, and '%s' is none.", options$add_to))
+    stop_eggcrate("call", "option",
+      sprintf("A study is a .toml file, and '%s' is none.", options$add_to))
   }
-  if ("-" %in% options$file) stop_eggcrate("call", "option", "Standard input cannot be asked again.", i = "Write it into a file first.")
+  if ("-" %in% options$file) {
+    stop_eggcrate("call", "option", "Standard input cannot be asked again.",
+      i = "Write it into a file first.")
+  }
   need_package("RcppTOML", "write a study")
   check_target(options$add_to, overwrite = TRUE)
-  known <- if (file.exists(options$add_to)) part_names_in(study_text(options$add_to), options$add_to, options$file) else character()
+  known <- if (file.exists(options$add_to)) part_names_in(study_text(options$add_to),
+    options$add_to, options$file) else character()
   part_name(options$part, list(command = "part"), known)
 }
 
@@ -136,7 +158,8 @@ keep_question <- function(command, options, table, display) {
   args <- asked_args(command, options)
   of_tables <- table_args(args)
   args[of_tables] <- options[of_tables] # by their paths
-  name <- keep_part(asked_record(command, args), options$add_to, options$part, kept_as_shown(command, options, table), options$file,
+  name <- keep_part(asked_record(command, args), options$add_to, options$part,
+    kept_as_shown(command, options, table), options$file,
     reading_options(options), display, lookups = lapply(options$lookup, lookup_text))
   say(sprintf("Added part %s to %s.", quoted(name), options$add_to))
 }
@@ -148,6 +171,7 @@ kept_as_shown <- function(command, options, table) {
   shown$figures <- figures_asked(shown)
   shown$shares <- asked_parts(options, table %||% "items")
   shown$tables <- if (!is.null(table) && table != "items") union("items", table)
-  shown$charts <- options$draw %||% if (!is.null(options$layout)) "tiles" else if (isTRUE(options$ranks)) "ranks"
+  shown$charts <- options$draw %||%
+    if (!is.null(options$layout)) "tiles" else if (isTRUE(options$ranks)) "ranks"
   shown
 }

@@ -9,7 +9,9 @@ check_targets <- function(options) {
   format <- options$format
   if (!is.null(format)) check_choice(format, answer_formats, "--format")
   if (!is.null(format) && grepl("[.]xlsx$", options$out %||% "", ignore.case = TRUE)) {
-    stop_eggcrate("call", "option", sprintf("'%s' is a workbook, and --format says %s.", options$out, format), i = "Leave --format away.")
+    stop_eggcrate("call", "option",
+      sprintf("'%s' is a workbook, and --format says %s.", options$out, format),
+      i = "Leave --format away.")
   }
   if (!is.null(options$out) && is.null(format)) {
     format <- tolower(tools::file_ext(options$out))
@@ -36,14 +38,17 @@ asked_size <- function(options) {
       option_name(given[1L])), i = "Name the file of the chart: `--chart chart.png`.")
   }
   chart_size(picture_number(options$width, "width", 200, 10000),
-    picture_number(options$height, "height", 200, 10000), picture_number(options$dpi, "dpi", 36, 600))
+    picture_number(options$height, "height", 200, 10000),
+      picture_number(options$dpi, "dpi", 36, 600))
 }
 
 # Nor would one of tiles.
 check_tile_options <- function(options) {
   given <- c("shade", "centre")[lengths(options[c("shade", "centre")]) > 0L]
-  if (length(given) && is.null(options$layout) && options$command %in% shell_arguments$layout$commands) {
-    stop_eggcrate("call", "option", sprintf("`%s` is about tiles, and none are asked for.", option_name(given[1L])),
+  if (length(given) && is.null(options$layout) &&
+    options$command %in% shell_arguments$layout$commands) {
+    stop_eggcrate("call", "option",
+      sprintf("`%s` is about tiles, and none are asked for.", option_name(given[1L])),
       i = "Say where each region lies: `--layout FILE`.")
   }
 }
@@ -56,7 +61,8 @@ say_unknown_names <- function(options, x) {
   for (option in c("bars", "muted", "lines", "signs", "percent", "money", "label")) {
     names <- sub("=.*$", "", unlist(options[[option]]))
     for (name in setdiff(names, known)) {
-      say(sprintf("eggcrate: there is no column %s here, so that %s changes nothing.", tick(name), option_name(option)))
+      say(sprintf("eggcrate: there is no column %s here, so that %s changes nothing.", tick(name),
+        option_name(option)))
     }
   }
 }
@@ -64,7 +70,8 @@ say_unknown_names <- function(options, x) {
 picture_number <- function(x, name, least, most) {
   number <- number_option(x, option_name(name))
   if (!is.null(number) && (number < least || number > most || number != floor(number))) {
-    stop_eggcrate("call", "option", sprintf("`--%s` must be a whole number from %d to %d, not %s.", name, least,
+    stop_eggcrate("call", "option",
+      sprintf("`--%s` must be a whole number from %d to %d, not %s.", name, least,
       most, x))
   }
   number
@@ -79,7 +86,8 @@ asked_layout <- function(options) {
 # "5%,10%": the parts of a table of thresholds.
 asked_parts <- function(options, table) {
   if (!is.null(options$shares) && table != "thresholds") {
-    stop_eggcrate("call", "option", "`--shares` is about the table of thresholds, and another is asked for.",
+    stop_eggcrate("call", "option",
+      "`--shares` is about the table of thresholds, and another is asked for.",
       i = "Add `--table thresholds`.")
   }
   if (!is.null(options$shares)) trimws(strsplit(options$shares, ",", fixed = TRUE)[[1L]])
@@ -98,14 +106,16 @@ show_answer <- function(x, options, targets, table) {
     csv = csv_text(answer_table(x, table, layout, parts), escape = !is.null(targets$out)),
     json = if (table == "items") json_lines(x, grammar_commands[[options$command]]$tables) else
       json_table_lines(x, table, answer_table(x, table, layout, parts)),
-    html = html_lines(html_of(x, table, if (options$all) Inf, figures_asked(options) %||% TRUE, layout, parts))
+    html = html_lines(html_of(x, table, if (options$all) Inf, figures_asked(options) %||% TRUE,
+      layout, parts))
   )
   # What cannot be drawn ends before anything is printed, and who reads only the first lines
   # of what is printed, which ends the command, still has the picture.
   if (!is.null(targets$chart)) {
     attach_usual_packages()
     chart <- asked_chart(x, options, table, layout)
-    write_whole(targets$chart, function(path) write_picture(chart, path, targets$size), targets$overwrite)
+    write_whole(targets$chart, function(path) write_picture(chart, path, targets$size),
+      targets$overwrite)
   }
   put_lines(lines, targets)
   if (targets$format == "csv") say(receipt_lines(answer_of(x)$receipt))
@@ -135,7 +145,8 @@ asked_chart <- function(x, options, table, layout) {
   tiles <- if (!is.null(layout) && identical(name, "tiles")) {
     list(layout = layout, shade = options$shade, centre = number_option(options$centre, "--centre"))
   }
-  settings <- c(tiles, list(size = options$size, figures = figures_asked(options), title = options$title,
+  settings <- c(tiles,
+    list(size = options$size, figures = figures_asked(options), title = options$title,
     n = picture_number(options$items, "items", 1, 200) %||% if (options$all) most_lines))
   chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), settings)))
   if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)

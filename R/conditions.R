@@ -63,7 +63,10 @@ of_given_table <- function(code) {
 shown_text <- function(x, most = 240L) harmless(cut_echo(without_passwords(unname(x)), most), "\n")
 
 # Any text as it may be kept and shown: addresses of databases in it have no password.
-without_passwords <- function(text) if (is.character(text)) gsub("([a-z]+://[^:@/#\\s]*):[^#/\\s]*@", "\\1@", text, perl = TRUE) else text
+without_passwords <- function(text) {
+  if (!is.character(text)) return(text)
+  gsub("([a-z]+://[^:@/#\\s]*):[^#/\\s]*@", "\\1@", text, perl = TRUE)
+}
 
 # An error with other words on what to do.
 with_hints <- function(e, hints) {
@@ -187,7 +190,8 @@ stop_not_number <- function(column, odd, call = NULL) {
   )
   stop_data(
     "value", words[1L],
-    x = sprintf("Row %s has %s (the header is row 1).", odd$place %||% count_text(odd$row), quoted(odd$value)),
+    x = sprintf("Row %s has %s (the header is row 1).", odd$place %||% count_text(odd$row),
+      quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
@@ -209,7 +213,8 @@ stop_not_date <- function(column, odd, call = NULL) {
   )
   stop_data(
     "value", words[1L],
-    x = sprintf("Row %s has %s (the header is row 1).", odd$place %||% count_text(odd$row), quoted(odd$value)),
+    x = sprintf("Row %s has %s (the header is row 1).", odd$place %||% count_text(odd$row),
+      quoted(odd$value)),
     i = words[2L], fields = list(column = column, value = odd$value, row = odd$row), call = call
   )
 }
@@ -290,10 +295,12 @@ variable_hint <- function(name) {
   for (frame in caller_frames()) {
     env <- frame$env
     if (is.function(frame$fun) && name %in% names(formals(frame$fun))) {
-      return(sprintf("`%s` is an argument of your function: write `{{ %s }}`, or `!!%s` for its value.",
+      return(sprintf(paste("`%s` is an argument of your function: write `{{ %s }}`, or `!!%s` for",
+          "its value."),
         name, name, name))
     }
-    while (!identical(env, emptyenv()) && !isNamespace(env) && !startsWith(environmentName(env), "package:")) {
+    while (!identical(env, emptyenv()) && !isNamespace(env) &&
+      !startsWith(environmentName(env), "package:")) {
       if (exists(name, env, mode = "any", inherits = FALSE)) {
         return(if (!is.function(get(name, env, inherits = FALSE))) {
           sprintf("`%s` is a variable of yours: write `!!%s` for its value.", name, name)
@@ -307,7 +314,8 @@ variable_hint <- function(name) {
 # The frames of whoever asked, nearest first.
 caller_frames <- function() {
   package <- topenv()
-  ours <- vapply(seq_len(sys.nframe()), function(i) identical(environment(sys.function(i)), package), NA)
+  ours <- vapply(seq_len(sys.nframe()),
+    function(i) identical(environment(sys.function(i)), package), NA)
   above <- rev(seq_len(which(ours)[1L] - 1L))
   c(lapply(above, function(i) list(env = sys.frame(i), fun = sys.function(i))),
     list(list(env = globalenv(), fun = NULL)))

@@ -44,7 +44,8 @@ in_rank_order <- function(x) {
 }
 
 # Rows of a grid and of movement are cells: of an item, in a column or a period.
-ranks_items <- function(x) inherits(x, "eggcrate_standings") && !inherits(x, c("eggcrate_grid", "eggcrate_movement"))
+ranks_items <- function(x) inherits(x, "eggcrate_standings") &&
+  !inherits(x, c("eggcrate_grid", "eggcrate_movement"))
 
 # Standings of all that is ranked, whatever the table of an answer shows of it.
 standings_behind <- function(x) {
@@ -55,7 +56,8 @@ standings_behind <- function(x) {
   ranked <- ans$ranked
   tier <- ans$facets$tiers$number %||% ans$facets$grid$tier
   scheme <- ans$facets$tiers$scheme %||% ans$facets$grid$asked$scheme
-  columns <- c(standing_columns(ranked, c(list(ranked$quantity), ranked$further), places(ranked), ans$plan),
+  columns <- c(standing_columns(ranked, c(list(ranked$quantity), ranked$further), places(ranked),
+    ans$plan),
     if (!is.null(tier)) list(tier = labelled_tier(tier, scheme)))
   new_answer(columns, ranked, ans$plan, ans$receipt, ans$source, ans$handle, ans$facets)
 }
@@ -143,7 +145,8 @@ check_standings <- function(x, arg = "x", call = NULL) {
   if (!inherits(x, "eggcrate_standings")) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be standings, not %s.", arg, describe(x)),
-      i = "Make them with `standings()`; what was changed by hand is a plain table, what `only()` keeps is not.",
+      i = paste("Make them with `standings()`; what was changed by hand is a plain table, what",
+          "`only()` keeps is not."),
       call = call)
   }
 }

@@ -18,7 +18,8 @@ read_period <- function(x, arg, call = NULL) {
   }
   guess <- guess_period(x)
   if (!is.null(guess)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`%s` is %s, which is no period.", arg, quoted(x)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`%s` is %s, which is no period.", arg, quoted(x)),
       i = sprintf("Write `%s = \"%s\"`.", arg, guess$text), call = call)
   }
   read_expression(x, arg, call)
@@ -39,7 +40,8 @@ check_days <- function(days, call = NULL) {
 
 #' What two periods add to standings of the change.
 #' @param change List: `spans`, what `change_periods()` found, or of two columns their `names`;
-#'   `daily`, whether the dates are days; `measure` that was asked for, `further` ones; `tolerance`, `lost_after`, `present`.
+#'   `daily`, whether the dates are days; `measure` that was asked for, `further` ones; `tolerance`,
+#'   `lost_after`, `present`.
 #' @noRd
 add_change <- function(x, change) {
   ans <- do.call(with_facet, c(list(answer_of(x), "change"), change))
@@ -119,7 +121,8 @@ change_facts <- function(ans, facts) {
   drop_empty_facts(lapply(table, function(column) column[keep]))
 }
 
-presence_words <- c(rows = "there with a row that is used", value = "there with a value other than 0")
+presence_words <- c(rows = "there with a row that is used",
+  value = "there with a value other than 0")
 
 checked_bridge <- function(ans, call = NULL) {
   check_shared(ans, "bridge", call)

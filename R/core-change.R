@@ -9,91 +9,6 @@ change_classes <- c("new", "returned", "up", "unchanged", "down", "lost")
 change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "rank_to",
   "rank_change", "last_order")
 
-# Periods ------------------------------------------------------------------
-
-#' The days to compare.
-#' @param period The period of `over`.
-#' @param coverage List of `first` and `last`, the days that the data covers.
-#' @param asked List `from`, `to`: periods as expressions or text, or NULL.
-#' @return `from`, `to`: first and last day; `names`: how the periods read; `cut`: whether
-#'   `to` is not complete, so that both are cut to the same days; `days`: of `to`, covered
-#'   and in all; `late`: whether the data begin within `from`; `unequal`: whether intervals
-#'   of different lengths were asked for.
-#' @noRd
-change_periods <- function(period, coverage, asked, call = NULL) {
-  span <- function(number) c(period_first(number, period), period_last(number, period))
-  given <- function(arg) {
-    expr <- asked[[arg]]
-    if (is.character(expr)) {
-      asked_range(expr, period, arg, call)
-    } else {
-      resolve_period(expr, coverage, expr, call)
-    }
-  }
-  to <- if (is.null(asked$to)) span(latest_period(period, coverage, call)) else given("to")
-  from <- if (is.null(asked$from)) span_before(to, period) else given("from")
-  names <- c(from = span_name(from, period), to = span_name(to, period))
-  for (i in 2:1) check_span(list(from, to)[[i]], names[i], coverage, call)
-  if (from[2L] >= to[1L]) {
-    stop_eggcrate("call", "unknown_value",
-      sprintf("`from` (%s) must end before `to` (%s) begins.", names[1L], names[2L]), call = call)
-  }
-  cut <- !only_weekend(coverage$last + 1, to[2L])
-  days <- c(min(to[2L], coverage$last) - to[1L] + 1, to[2L] - to[1L] + 1)
-  spans <- if (cut) same_days(from, to, coverage$last) else list(from = from, to = to)
-  c(spans,
-    list(names = names, cut = cut, days = days,
-      late = !only_weekend(from[1L], coverage$first - 1),
-      unequal = diff(from) != diff(to) && any(vapply(asked, is_interval, NA))))
-}
-
-# The same number of periods before; what is no whole number of them, such as the year
-# to date, goes back a year.
-span_before <- function(span, period) {
-  number <- period_number(span, period)
-  if (period_first(number[1L], period) != span[1L] || period_last(number[2L], period) != span[2L]) {
-    return(year_before(span))
-  }
-  count <- number[2L] - number[1L] + 1
-  c(period_first(number[1L] - count, period), span[1L] - 1)
-}
-
-# "2026-05", "2025-06 to 2026-05", or days.
-span_name <- function(span, period) {
-  for (unit in unique(c(period$unit, names(period_units)))) {
-    as <- if (unit == period$unit) period else new_period(unit)
-    number <- period_number(span, as)
-    if (period_first(number[1L], as) == span[1L] && period_last(number[2L], as) == span[2L]) {
-      return(paste(unique(period_label(number, as)), collapse = if (unit == "day") "/" else " to "))
-    }
-  }
-}
-
-check_span <- function(span, name, coverage, call = NULL) {
-  if (span[2L] < coverage$first || span[1L] > coverage$last) {
-    stop_data("period", sprintf("The data have no day in %s.", name),
-      i = sprintf("They cover %s to %s.", day_text(coverage$first), day_text(coverage$last)),
-      fields = list(period = name), call = call)
-  }
-}
-
-#' The days of `to` up to the last one covered, and the same days of `from`: by the
-#' calendar where both begin on the same day of a month, else as many.
-#' @noRd
-same_days <- function(from, to, last) {
-  starts <- civil(c(from[1L], to[1L]))
-  end <- if (starts$day[1L] == starts$day[2L]) {
-    months <- diff(starts$year * 12 + starts$month)
-    at <- civil(last)
-    month <- at$year * 12 + at$month - 1 - months
-    begins <- period_first(month + 0:1, new_period("month"))
-    min(begins[1L] + at$day - 1, begins[2L] - 1)
-  } else {
-    from[1L] + last - to[1L]
-  }
-  list(from = c(from[1L], min(end, from[2L])), to = c(to[1L], last))
-}
-
 # The plan -----------------------------------------------------------------
 
 #' The plan of two periods: measures `change`, `from` and `to`, the same of further measures
@@ -111,7 +26,8 @@ change_plan <- function(plan, spans, lost_after = NULL, call = NULL) {
     change_measures(sides, measure$text, if (measure$name != plan_measure(plan)$name) measure$name)
   })
   later <- new_gate(compare_day("<=", date, spans$to[2L]), "filtered out",
-    sprintf("%s after %s", bare_name(date$name), day_text(spans$to[2L])), fact = "rows not in the periods")
+    sprintf("%s after %s", bare_name(date$name), day_text(spans$to[2L])),
+      fact = "rows not in the periods")
   counts <- change_counts(plan_measure(plan), date, during, spans, lost_after)
   plan <- plan_measures(with_plan(plan, over = list()), unlist(measures, recursive = FALSE), counts)
   plan_where(plan, later)
@@ -119,7 +35,8 @@ change_plan <- function(plan, spans, lost_after = NULL, call = NULL) {
 
 check_change_names <- function(plan, call = NULL) {
   further <- measure_names(plan)[-1L]
-  taken <- intersect(names(c(plan$within, plan$by)), c(change_columns, unlist(lapply(further, change_names))))
+  taken <- intersect(names(c(plan$within, plan$by)),
+    c(change_columns, unlist(lapply(further, change_names))))
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
 }
 
@@ -137,8 +54,10 @@ change_names <- function(name = NULL) {
 change_measures <- function(sides, text, name = NULL) {
   kind <- max(measure_kinds[c(sides[[1L]]$kind, sides[[2L]]$kind)])
   change <- list(text = sprintf("the change of %s", text),
-    tree = list(op = "-", args = list(sides[[2L]]$tree, sides[[1L]]$tree), text = "change", kind = kind),
-    aggregates = c(sides[[2L]]$aggregates, sides[[1L]]$aggregates), kind = names(measure_kinds)[kind],
+    tree = list(op = "-", args = list(sides[[2L]]$tree, sides[[1L]]$tree), text = "change",
+      kind = kind),
+    aggregates = c(sides[[2L]]$aggregates, sides[[1L]]$aggregates),
+      kind = names(measure_kinds)[kind],
     distinct = FALSE, main = if (is.null(name)) both_sides)
   Map(function(measure, name) c(list(name = name), measure[names(measure) != "name"]),
     list(change, sides[[1L]], sides[[2L]]), change_names(name))
@@ -167,7 +86,9 @@ column_change_plan <- function(plan, call = NULL) {
 with_valued_sides <- function(plan) {
   zero <- list(op = "number", value = 0, kind = 0L, text = "0")
   sides <- lapply(plan$measures[2:3], function(side) list(op = "!=", args = list(side$tree, zero)))
-  with_plan(plan, having = list(op = "|", args = unname(sides), text = "no value in `from` or `to`", fact = "items in neither period"))
+  with_plan(plan,
+    having = list(op = "|", args = unname(sides), text = "no value in `from` or `to`",
+    fact = "items in neither period"))
 }
 
 # What two columns have in common: "sales" of `sales_2024` and `sales_2025`.
@@ -181,7 +102,8 @@ column_change_name <- function(sides) {
 
 # Is a row used by a measure? NULL for any row.
 rows_used <- function(measure) {
-  used <- lapply(measure$aggregates, function(a) both_nodes(a$when, presence(list(aggregates = list(a)))))
+  used <- lapply(measure$aggregates,
+    function(a) both_nodes(a$when, presence(list(aggregates = list(a)))))
   if (any(lengths(used) == 0L)) NULL else join_nodes("|", unname(used))
 }
 
@@ -326,8 +248,9 @@ change_account <- function(measure, tally) {
 # Classes ------------------------------------------------------------------
 
 #' @param ans Standings of the change, whose facet has its rules: `tolerance`, up to which part of
-#'   `from` a change counts as unchanged, from `read_part()` or NULL; `lost_after`, days without an order after
-#'   which an item is lost, NULL for any; `present`, what makes an item be there, "rows" or "value".
+#'   `from` a change counts as unchanged, from `read_part()` or NULL; `lost_after`, days without an
+#'   order after which an item is lost, NULL for any; `present`, what makes an item be there, "rows"
+#'   or "value".
 #' @return Along the rows of the whole: `number` of the class, the columns of the result
 #'   besides the measures, and whether any row precedes `from`.
 #' @noRd
@@ -338,7 +261,8 @@ change_rows <- function(ans) {
   last <- if (facet$daily) part_rows(ans, "last order")
   ranks <- Map(function(q, present) side_ranks(q, present, ans), q[c("from", "to")],
     there[c("from", "to")])
-  c(list(number = change_classes_of(ans, q, there, last), percent = change_percent(q$change, q$from),
+  c(list(number = change_classes_of(ans, q, there, last),
+    percent = change_percent(q$change, q$from),
     rank_from = ranks$from, rank_to = ranks$to, rank_change = ranks$from - ranks$to),
     if (!is.null(last)) list(last_order = structure(last, class = "Date")))
 }
@@ -350,7 +274,8 @@ by_date <- function(facet) !is.null(facet$spans$days)
 presence_rows <- function(ans, q) {
   count <- function(label) part_rows(ans, label) > 0
   there <- if (ans$facets$change$present == "value") {
-    lapply(q[c("from", "to")], function(side) quantity_against(side, number_quantity(0, 1L)) %in% c(-1, 1))
+    lapply(q[c("from", "to")],
+      function(side) quantity_against(side, number_quantity(0, 1L)) %in% c(-1, 1))
   } else {
     list(from = count("rows in from"), to = count("rows in to"))
   }
@@ -428,7 +353,8 @@ change_order <- function(ans) {
 
 # Measures of the further ones: `orders_from`, `orders_to`, `orders_change`.
 further_change_columns <- function(ans) {
-  unlist(lapply(ans$facets$change$further, function(measure) change_names(measure$name)[c("from", "to", "change")]),
+  unlist(lapply(ans$facets$change$further,
+    function(measure) change_names(measure$name)[c("from", "to", "change")]),
     use.names = FALSE)
 }
 
@@ -449,7 +375,8 @@ class_counts <- function(ans) {
   cell <- rep(seq_len(groups), each = k)
   slot <- (ans$ranked$cell - 1L) * k + replace(number, is.na(number), k)
   counts <- slot_counts(ans, slot, cell)
-  columns <- c(group_columns(ans, cell), list(class = factor(rep(labels, groups), labels), items = counts$items),
+  columns <- c(group_columns(ans, cell),
+    list(class = factor(rep(labels, groups), labels), items = counts$items),
     counts$values[c("from", "to", "change", further_change_columns(ans))], counts["share_of_items"]
   )
   with_marked_counts(columns, ans, slot, length(cell))

@@ -47,7 +47,8 @@ concentration_curve <- function(ans) {
     rows <- rows[order(-value[rows])]
     if (!length(rows)) return(NULL)
     x <- value[rows]
-    data.frame(cell = g, items = c(0, seq_along(x) / length(x)), share = c(0, cumsum(x) / sum(x)), .row = c(NA, rows))
+    data.frame(cell = g, items = c(0, seq_along(x) / length(x)), share = c(0, cumsum(x) / sum(x)),
+      .row = c(NA, rows))
   })
   do.call(rbind, curves)
 }

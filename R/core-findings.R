@@ -20,8 +20,8 @@ far_value <- function(value) {
   }
 }
 
-#' Items within a part of a line between tiers: what each lacks, or exceeds its cut-off by, as a part
-#' of its value.
+#' Items within a part of a line between tiers: what each lacks, or exceeds its cut-off by, as a
+#' part of its value.
 #' @param gap `to_next` or `above_cutoff` along the rows of the whole.
 #' @return Rows, nearest first, and their parts.
 #' @noRd

@@ -17,13 +17,15 @@ grid_columns <- c("shade", "tier", "highlighted")
 #' @param periods Numbers of the periods that the columns have by the conditions on their date,
 #'   or NULL; rows that are periods go from their first to their last.
 #' @return `row`, `column`: numbers per cell; `labels`: of rows and columns; `totals`: of
-#'   rows and columns, missing where there are none; `group`: of each row, and `groups`, their names.
+#'   rows and columns, missing where there are none; `group`: of each row, and `groups`, their
+#'   names.
 #' @noRd
 grid_places <- function(ans, across, groups, sides, periods) {
   keys <- row_keys(ans$ranked)
   side <- function(names, standing, periods, groups = NULL) {
     if (!length(groups) && length(names) == 1L && all_keys(ans$plan)[[names]]$op == "period") {
-      return(calendar_side(keys[[names]], all_keys(ans$plan)[[names]]$period, periods, standing$ranked))
+      return(calendar_side(keys[[names]], all_keys(ans$plan)[[names]]$period, periods,
+        standing$ranked))
     }
     ranked_side(keys[c(groups, names)], groups, ans, standing$ranked)
   }
@@ -157,7 +159,8 @@ value_shades <- function(value, group, asked, best) {
   pmin(pmax(shade, 0), 1)
 }
 
-#' All cells of the grid, row by row; those without a row of data are missing. `.row`: the row of the whole.
+#' All cells of the grid, row by row; those without a row of data are missing. `.row`: the row of
+#' the whole.
 #' @noRd
 grid_cells <- function(ans) {
   grid <- ans$facets$grid
@@ -166,7 +169,8 @@ grid_cells <- function(ans) {
   slot <- (grid$row - 1L) * k + grid$column
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
   list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
-    value = fill(quantity_real(ans$ranked$quantity)), .row = fill(seq_along(grid$row)), shade = fill(grid$shade),
+    value = fill(quantity_real(ans$ranked$quantity)), .row = fill(seq_along(grid$row)),
+      shade = fill(grid$shade),
     tier = if (!is.null(grid$tier)) fill(grid$tier), open = fill(grid$open) %in% 1)
 }
 
@@ -190,7 +194,8 @@ check_shading <- function(asked, best, call = NULL) {
     if (!is.numeric(x) || length(x) != 1L || !is.finite(x)) stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
     if (!is.null(asked$scheme)) {
-      stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value, and tiers are asked for.", name),
+      stop_eggcrate("call", "unknown_value",
+        sprintf("`%s` is for shades by value, and tiers are asked for.", name),
         i = "Leave `scheme` away, or this.", call = call)
     }
     if (asked$shade == "rank" && name != "centre") {
@@ -255,9 +260,12 @@ as_grid <- function(cells, sides, periods, turned, groups, asked, tiers = NULL, 
   grid <- c(places, list(asked = asked, turned = turned, across = across, within = groups,
     incomplete = incomplete_labels(ans), open = open_cells(ans), tier = tiers,
     side = sides[[if (turned) "columns" else "rows"]]),
-    list(shade = if (is.null(tiers)) grid_shades(ans, places, shading) else tier_shades(tiers, asked$scheme)))
+    list(shade = if (is.null(tiers)) grid_shades(ans, places, shading) else
+      tier_shades(tiers, asked$scheme)))
   if (turned) grid <- turn_grid(grid)
-  if (isFALSE(asked$totals)) grid$totals <- lapply(grid$totals, function(total) rep(NA_real_, length(total)))
+  if (isFALSE(asked$totals)) {
+    grid$totals <- lapply(grid$totals, function(total) rep(NA_real_, length(total)))
+  }
   ans <- do.call(with_facet, c(list(ans, "grid"), grid))
   ans$receipt <- grid_receipt(ans)
   grid_table(ans)
@@ -269,7 +277,8 @@ grid_table <- function(ans) {
   table <- grid_cells(ans)
   at <- order(match(table$row, shown_rows(ans)), na.last = NA)
   columns <- c(grid_keys(ans, table), with_names(list(table$value), plan_measure(ans$plan)$name),
-    if (is.null(grid$tier)) table["shade"] else list(tier = labelled_tier(as.integer(table$tier), grid$asked$scheme)))
+    if (is.null(grid$tier)) table["shade"] else
+      list(tier = labelled_tier(as.integer(table$tier), grid$asked$scheme)))
   if (!is.null(grid$marks)) columns$highlighted <- grid_mark_column(ans)[table$row]
   answer_table_of(lapply(columns, function(column) column[at]), ans, "eggcrate_grid")
 }
@@ -291,7 +300,8 @@ turn_grid <- function(grid) {
 # Which cells are months or quarters of a year that the data do not cover to their ends.
 open_cells <- function(ans) {
   none <- logical(length(ans$ranked$cell))
-  parts <- Filter(function(node) node$op == "period" && node$period$unit %in% names(part_months), ans$plan$by)
+  parts <- Filter(function(node) node$op == "period" && node$period$unit %in% names(part_months),
+    ans$plan$by)
   over <- ans$plan$over
   if (!length(parts) || !length(over) || over[[1L]]$period$unit != "year" ||
     node_date(parts[[1L]]) != node_date(over[[1L]])) {
@@ -305,7 +315,8 @@ open_cells <- function(ans) {
   period <- new_period(c(month_of_year = "month", quarter_of_year = "quarter")[[unit]])
   number <- period_number(day_number(year, first), period)
   known <- !is.na(number)
-  none[known] <- !complete_period(number[known], period, plan_coverage(ans$plan, node_date(over[[1L]])))
+  none[known] <- !complete_period(number[known], period,
+    plan_coverage(ans$plan, node_date(over[[1L]])))
   none
 }
 part_months <- c(month_of_year = 1L, quarter_of_year = 3L)
@@ -357,7 +368,8 @@ grid_receipt <- function(ans) {
     receipt_rows("grid", "columns", length(ans$facets$grid$labels$columns)),
     receipt_rows("grid", "blank cells", cells - sum(!ans$ranked$quantity$missing),
       note = "no row of data, or no value"),
-    receipt_rows("grid", "shade", value = if (is.null(asked$scheme)) asked$shade else scheme_title(asked$scheme),
+    receipt_rows("grid", "shade",
+      value = if (is.null(asked$scheme)) asked$shade else scheme_title(asked$scheme),
       note = sprintf("along %s", asked$along))
   ),
     unname(Map(function(name, value) receipt_rows("grid", name, value = number_text(value)),

@@ -4,9 +4,11 @@
 # The key that holds the orders, in what rows add.
 key_of_orders <- "(order)"
 
-#' What each order adds to each item, order by order. Orders stand by their numbers, as these are written, so
-#' that what is drawn depends neither on the order of the rows nor on whether a source has them as texts.
-#' @param tally Rows with their items and orders, from `tally_rows()`; those of one order and item may have been put together.
+#' What each order adds to each item, order by order. Orders stand by their numbers, as these are
+#' written, so that what is drawn depends neither on the order of the rows nor on whether a source
+#' has them as texts.
+#' @param tally Rows with their items and orders, from `tally_rows()`; those of one order and item
+#'   may have been put together.
 #' @param plan The plan that they were tallied by.
 #' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
 #'   such); `orders`: how many, of which `lone` are rows without an order.
@@ -85,7 +87,8 @@ interval_rows <- function(ans, entries, times, level, seed, threads) {
   outside <- (1 - level$value) / 2
   found <- watched("Resampling", function(progress) {
     resample_ranks_(entries$start, entries$item, entries$value, as.integer(ans$ranked$cell),
-      ans$plan$rules$best == "highest", as.integer(times), as.numeric(seed), threads, outside, progress)
+      ans$plan$rules$best == "highest", as.integer(times), as.numeric(seed), threads, outside,
+        progress)
   })
   if (found$status$code != 0L) stop_kernel(found$status, character())
   spread <- found$spread * additive_unit(ans$ranked$quantity) * stats::qnorm(1 - outside)

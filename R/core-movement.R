@@ -27,7 +27,8 @@ movement_places <- function(ans, periods) {
   row <- row[order, , drop = FALSE]
   group <- group[order]
   within <- lapply(keys[names(ans$plan$within)], function(key) key[there(row)])
-  list(group = group, groups = if (length(within)) unique(key_labels(within, ans)), numbers = numbers, labels = period_label(numbers, over$period),
+  list(group = group, groups = if (length(within)) unique(key_labels(within, ans)),
+    numbers = numbers, labels = period_label(numbers, over$period),
     complete = complete_period(numbers, over$period, coverage),
     row = row)
 }
@@ -91,7 +92,8 @@ movement_pair <- function(ans, from = NULL, to = NULL, call = NULL) {
   find <- function(label, arg) {
     if (!is.character(label) || length(label) != 1L) {
       stop_eggcrate("call", "unknown_value",
-        sprintf("`%s` must be a period of this movement, not %s.", arg, describe(label)), call = call)
+        sprintf("`%s` must be a period of this movement, not %s.", arg, describe(label)),
+          call = call)
     }
     at <- match(label, moved$labels)
     if (is.na(at)) {
@@ -160,7 +162,8 @@ movement_counts <- function(ans) {
   groups <- max(1L, length(moved$groups))
   first <- match(seq_len(groups), moved$group)
   keys <- lapply(with_names(within, within), function(name) {
-    rep(key_column(row_key(ans$ranked, name)[there(moved$row)[first]], ans$plan$within[[name]]), each = k)
+    rep(key_column(row_key(ans$ranked, name)[there(moved$row)[first]], ans$plan$within[[name]]),
+      each = k)
   })
   wanted <- c(keys, with_names(list(rep(moved$labels, groups)), over))
   known <- ans$ranked$totals[names(wanted)]
@@ -223,7 +226,9 @@ shown_items <- function(ans) {
 movement_table <- function(ans) {
   rows <- movement_rows(ans)
   say_movement(ans)
-  if (!is.null(ans$facets$movement$shown)) rows <- lapply(rows, function(column) column[rows$item %in% shown_items(ans)])
+  if (!is.null(ans$facets$movement$shown)) {
+    rows <- lapply(rows, function(column) column[rows$item %in% shown_items(ans)])
+  }
   answer_table_of(movement_columns(ans, rows), ans, "eggcrate_movement")
 }
 
@@ -233,7 +238,8 @@ movement_columns <- function(ans, rows) {
   keys <- Map(key_column, keys, item_keys(ans$plan))
   by <- names(ans$plan$by)
   c(keys[setdiff(names(keys), by)],
-    with_names(list(ans$facets$movement$labels[rows$period]), names(ans$plan$over)), list(rank = rows$rank, rank_change = rows$change), keys[by],
+    with_names(list(ans$facets$movement$labels[rows$period]), names(ans$plan$over)),
+      list(rank = rows$rank, rank_change = rows$change), keys[by],
     with_names(list(quantity_real(ans$ranked$quantity)[rows$row]), plan_measure(ans$plan)$name),
     list(tier = rows$tier))
 }
@@ -249,14 +255,17 @@ keep_movement <- function(x, expr, at_cut = "keep", call = NULL) {
   expr <- read_selection(expr, names(columns), ans, call)
   moved <- ans$facets$movement
   period <- selection_period(moved)
-  found <- select_rows(expr, columns, ans, at_cut, call, counted = stats::na.omit(moved$row[, period]))
+  found <- select_rows(expr, columns, ans, at_cut, call,
+    counted = stats::na.omit(moved$row[, period]))
   at <- if (means_names(expr, names(columns))) moved$row else moved$row[, period, drop = FALSE]
   chosen <- rowSums(matrix(at %in% found$rows, nrow(at))) > 0
   shown <- intersect(shown_items(ans), which(chosen))
-  ans$receipt <- selection_receipt(ans$receipt, "only", list(rows = shown, text = found$text, cut = found$cut),
+  ans$receipt <- selection_receipt(ans$receipt, "only",
+    list(rows = shown, text = found$text, cut = found$cut),
     at_cut)
   ans$facets$movement$shown <- shown
-  ans$facets$movement$shown_text <- c(moved$shown_text, if (means_names(expr, names(columns))) found$text else
+  ans$facets$movement$shown_text <- c(moved$shown_text,
+    if (means_names(expr, names(columns))) found$text else
     sprintf("%s of %s", found$text, moved$labels[period]))
   movement_table(ans)
 }

@@ -12,18 +12,23 @@ order_rows <- function(x, expr, call = NULL) {
   at <- ans$ranked$cell[whole_rows(ans)]
   keys <- c(list(match(at, at)), lapply(parts, `[[`, "key"))
   falling <- c(FALSE, vapply(parts, `[[`, NA, "falling"))
-  order <- do.call(base::order, c(keys, list(method = "radix", decreasing = falling, na.last = TRUE)))
+  order <- do.call(base::order,
+    c(keys, list(method = "radix", decreasing = falling, na.last = TRUE)))
   ans$rows <- whole_rows(ans)[order]
   text <- enumerate(vapply(parts, `[[`, "", "text"))
   ans <- with_facet(ans, "order", text = text)
   ans$receipt <- add_rows(without_step(ans$receipt, "order"),
-    list(receipt_rows("order", "rows", value = text, note = "ranks and shares stay those of the measure")))
+    list(receipt_rows("order", "rows", value = text,
+      note = "ranks and shares stay those of the measure")))
   rebuild(x, lapply(columns, function(column) column[order]), ans)
 }
 
 # A text that is a column's name is that column.
 read_order <- function(x, columns, call = NULL) {
-  if (is.null(x)) stop_missing_arg("by", "Say by which column, such as `profit`, or `-profit` from the lowest.", call)
+  if (is.null(x)) {
+    stop_missing_arg("by", "Say by which column, such as `profit`, or `-profit` from the lowest.",
+      call)
+  }
   named <- text_keys(x, names(columns))
   read_expression(named, "the order", call)
 }
@@ -38,7 +43,9 @@ order_parts <- function(expr, columns, call = NULL) {
         "Write `profit`, `-profit` or `c(region, profit)`.", call)
     }
     name <- name_text(name)
-    if (!name %in% names(columns)) stop_unknown_column(name, names(columns), "the result", call = call)
+    if (!name %in% names(columns)) {
+      stop_unknown_column(name, names(columns), "the result", call = call)
+    }
     column <- columns[[name]]
     figure <- is.numeric(column) && !inherits(column, "Date") && name != "rank"
     falling <- figure != turned
@@ -49,5 +56,6 @@ order_parts <- function(expr, columns, call = NULL) {
 }
 
 order_key <- function(column) {
-  if (is.character(column)) enc2utf8(column) else if (is.factor(column)) as.integer(column) else as.numeric(column)
+  if (is.character(column)) enc2utf8(column) else if (is.factor(column)) as.integer(column) else
+    as.numeric(column)
 }

@@ -15,7 +15,8 @@ periods_in_view <- function(plan, incomplete, call = NULL) {
   if (is.null(coverage)) {
     return(list(numbers = numeric(), left_out = numeric()))
   }
-  check_period_count(period_number(c(coverage$first, coverage$last), node$period), node$period, call)
+  check_period_count(period_number(c(coverage$first, coverage$last), node$period), node$period,
+    call)
   days <- seq(coverage$first, coverage$last)
   alone <- Filter(function(part) identical(unique(node_names(part)), date),
     plan_conditions(plan))

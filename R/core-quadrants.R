@@ -160,7 +160,8 @@ read_ratio <- function(x, arg, call = NULL) {
   number <- if (is.character(x) && length(x) == 1L) written_numbers(x) else x
   if (!is.numeric(number) || length(number) != 1L || !is.finite(number)) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` must be a ratio, such as 0.35 or \"35%%\", not %s.", arg, describe(x)), call = call)
+      sprintf("`%s` must be a ratio, such as 0.35 or \"35%%\", not %s.", arg, describe(x)),
+        call = call)
   }
   number
 }
@@ -209,8 +210,8 @@ quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near", "potential")
 #' where it has that ratio already.
 #' @param split The split of the second measure in each group.
 #' @param at A ratio in the place of the split, or NULL.
-#' @return `potential` along the rows, the ratio `potential_at` of each group, and the measure of the
-#'   numerator, `potential_of`; nothing where the second measure is no ratio.
+#' @return `potential` along the rows, the ratio `potential_at` of each group, and the measure of
+#'   the numerator, `potential_of`; nothing where the second measure is no ratio.
 #' @noRd
 potential_rows <- function(ans, split, at, call = NULL) {
   measure <- ans$plan$measures[[2L]]
@@ -223,7 +224,8 @@ potential_rows <- function(ans, split, at, call = NULL) {
     return(NULL)
   }
   side <- function(i) {
-    q <- evaluate_measure(measure$tree$args[[i]], ans$ranked$tally$parts, rate_days_or_none(ans, measure))
+    q <- evaluate_measure(measure$tree$args[[i]], ans$ranked$tally$parts,
+      rate_days_or_none(ans, measure))
     quantity_at(q, ans$ranked$order)
   }
   at <- rep_len(at %||% split, length(split))
@@ -231,14 +233,17 @@ potential_rows <- function(ans, split, at, call = NULL) {
   potential <- at[ans$ranked$cell] * quantity_real(side(2L)) - quantity_real(side(1L))
   potential[measure_rows(ans, 2L)$missing | is.na(potential) | potential <= 0] <- NA
   of <- measure$tree$args[[1L]]
-  list(potential = potential, potential_at = at, potential_of = list(name = sum_name(of), tree = of))
+  list(potential = potential, potential_at = at,
+    potential_of = list(name = sum_name(of), tree = of))
 }
 
-rate_days_or_none <- function(ans, measure) if (has_rate(measure)) rate_days(ans$plan, ans$ranked$tally)
+rate_days_or_none <- function(ans, measure) if (has_rate(measure)) rate_days(ans$plan,
+  ans$ranked$tally)
 
 # A sum of one column is called by it.
 sum_name <- function(tree) {
-  one <- tree$op == "aggregate" && tree$aggregate$op == "sum" && identical(tree$aggregate$value$op, "column")
+  one <- tree$op == "aggregate" && tree$aggregate$op == "sum" &&
+    identical(tree$aggregate$value$op, "column")
   if (one) tree$aggregate$value$name else tree$text
 }
 

@@ -178,7 +178,8 @@ number_cells <- function(keys, n, nodes = list()) {
   group <- match_rows(keys)
   firsts <- lapply(keys, function(key) key[first_seen(group)])
   ordered <- names(Filter(function(node) !is.null(node$levels), nodes))
-  firsts[ordered] <- Map(function(key, node) match(enc2utf8(key), enc2utf8(node$levels)), firsts[ordered],
+  firsts[ordered] <- Map(function(key, node) match(enc2utf8(key), enc2utf8(node$levels)),
+    firsts[ordered],
     nodes[ordered])
   match(group, order_keys(firsts))
 }
@@ -334,7 +335,8 @@ cell_totals <- function(tally, cell, bases, plan, whole = NULL) {
     list(items = tabulate(cell, groups))
   )
   at <- if (!is.null(whole)) match_cells(tally$keys[names(keys)], first, whole$keys)
-  firsts <- list(keys = lapply(tally$keys[names(keys)], function(key) key[first]), rows = numeric(groups))
+  firsts <- list(keys = lapply(tally$keys[names(keys)], function(key) key[first]),
+    rows = numeric(groups))
   overall <- list()
   for (measure in plan$measures) {
     parts <- if (needs_rows(measure)) tally_at(whole, at)$parts else folded

@@ -61,7 +61,8 @@ add_reach <- function(x, part, boundary = NULL, call = NULL) {
   ans$receipt <- add_rows(without_step(ans$receipt, "reach"), list(
     receipt_rows("reach", "part to reach", value = part$text,
       note = sprintf("the item that crosses it is %s", if (boundary == "reach") "in" else "out")),
-    receipt_rows("reach", if (boundary == "reach") "items it takes" else "items within it", sum(count, na.rm = TRUE),
+    receipt_rows("reach", if (boundary == "reach") "items it takes" else "items within it",
+      sum(count, na.rm = TRUE),
       note = if (length(count) > 1L) "over all groups" else NA)
   ))
   columns$reached <- reach_rows(ans$ranked, part, boundary)[whole_rows(ans)]
@@ -118,7 +119,8 @@ usual_parts <- c("50%", "80%", "95%")
 thresholds_of <- function(ans, shares = usual_parts, first = c(1, 5, 10), call = NULL) {
   check_not_changes(ans, "A table of thresholds is", call)
   check_shared(ans, "parts to reach", call)
-  if (!is.numeric(first) || anyNA(first) || any(first < 1 | first != floor(first) | first > .Machine$integer.max)) {
+  if (!is.numeric(first) || anyNA(first) ||
+    any(first < 1 | first != floor(first) | first > .Machine$integer.max)) {
     stop_eggcrate("call", "unknown_value", "`first` must be whole numbers of items.", call = call)
   }
   threshold_rows(ans, lapply(as.list(shares), read_part, arg = "shares", call = call), first)

@@ -6,7 +6,8 @@ receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note =
 }
 
 #' Every row that was read is counted once: filtered out, excluded or used.
-#' @param source What is to be said of the source: `name`, `reading` (facts), `row` (where a row is).
+#' @param source What is to be said of the source: `name`, `reading` (facts), `row` (where a row
+#'   is).
 #' @param used Rows of the receipt that say what was used; those of the measure by default.
 #' @param measures Further measures, each with an account of its own.
 #' @noRd
@@ -38,7 +39,8 @@ item_rows_of_receipt <- function(plan, ranked) {
     receipt_rows("standings", "items", length(ranked$cell)),
     receipt_rows("standings", "items excluded", account$dropped,
       note = "all their rows lack the measure"),
-    receipt_rows("standings", plan$having$fact %||% "items dropped by having", account$below_having, plan$having$text),
+    receipt_rows("standings", plan$having$fact %||% "items dropped by having", account$below_having,
+      plan$having$text),
     receipt_rows("standings", "items without a value", account$unranked,
       note = "without a rank, such as a division by zero"),
     total_row(plan_measure(plan), ranked),
@@ -88,7 +90,8 @@ rule_rows <- function(plan, ranked) {
     },
     if (!is.null(rules$as_of)) receipt_rows("rule", "as_of", value = day_text(rules$as_of)),
     if (!is.null(rules$date)) receipt_rows("rule", "date", value = bare_name(rules$date)),
-    receipt_rows("rule", "arithmetic", value = arithmetic_words(ranked$account$arithmetic), note = cents_note(ranked))
+    receipt_rows("rule", "arithmetic", value = arithmetic_words(ranked$account$arithmetic),
+      note = cents_note(ranked))
   )
 }
 
@@ -120,7 +123,8 @@ tie_note <- function(plan) sprintf("rows of a tie stand by %s", enumerate(names(
 # From 2^43 on the gap between doubles is too wide for cents.
 cents_note <- function(ranked) {
   large <- max(abs(quantity_real(ranked$quantity)), 0, na.rm = TRUE) >= 2^43
-  if (large && isTRUE(is.na(ranked$account$arithmetic$places))) "amounts above 8.7 x 10^12 are not exact to the cent" else NA_character_
+  if (large && isTRUE(is.na(ranked$account$arithmetic$places))) paste("amounts above 8.7 x 10^12",
+      "are not exact to the cent") else NA_character_
 }
 
 arithmetic_words <- function(part) {

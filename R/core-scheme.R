@@ -69,12 +69,14 @@ scheme_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NULL
   if (length(bounds) > 1L) {
     check_order(unname(bounds), names(bounds), bounds[1L] > bounds[length(bounds)], call)
   }
-  scheme <- new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours, call = call)
+  scheme <- new_scheme("value", c(names(bounds), rest), unname(bounds), of, colours = colours,
+    call = call)
   scheme$percent <- percent
   scheme
 }
 
-scheme_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL, colours = NULL,
+scheme_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL,
+  colours = NULL,
   call = NULL) {
   check_choice(boundary, c("reach", "within"), "boundary", call)
   new_scheme("share", c(names(bounds), rest), growing_parts(bounds, call), of, boundary, colours,
@@ -218,15 +220,19 @@ scheme_title <- function(scheme, words = spaced_words) {
 # A scheme as it is written: read again it is the same.
 scheme_text <- function(scheme) {
   k <- length(scheme$labels)
-  pairs <- function(values, labels) sprintf("c(%s)", paste(sprintf("%s = %s", tick_odd(labels), values), collapse = ", "))
+  pairs <- function(values, labels) sprintf("c(%s)",
+    paste(sprintf("%s = %s", tick_odd(labels), values), collapse = ", "))
   rest <- sprintf(", rest = %s", text_literal(scheme$labels[k]))
   own <- c(
     if (!is.null(scheme$of)) sprintf("of = %s", text_literal(scheme$of)),
     if (identical(scheme$boundary, "within")) "boundary = \"within\"",
-    if (length(scheme$colours)) sprintf("colours = %s", pairs(text_literal(scheme$colours), names(scheme$colours))))
-  parts <- function(bounds) text_literal(vapply(bounds, function(b) gsub(" ", "", b$text, fixed = TRUE), ""))
+    if (length(scheme$colours)) sprintf("colours = %s",
+      pairs(text_literal(scheme$colours), names(scheme$colours))))
+  parts <- function(bounds) text_literal(vapply(bounds,
+    function(b) gsub(" ", "", b$text, fixed = TRUE), ""))
   first <- switch(scheme$kind,
-    value = paste0(pairs(if (isTRUE(scheme$percent)) sprintf("\"%s%%\"", number_text(scheme$bounds * 100)) else number_text(scheme$bounds),
+    value = paste0(pairs(if (isTRUE(scheme$percent)) sprintf("\"%s%%\"",
+      number_text(scheme$bounds * 100)) else number_text(scheme$bounds),
       scheme$labels[-k]), rest),
     share = paste0(pairs(parts(scheme$bounds), scheme$labels[-k]), rest),
     percentile = pairs(parts(sizes_of_parts(scheme$bounds)), scheme$labels),
@@ -234,12 +240,14 @@ scheme_text <- function(scheme) {
     equal = paste0(k, if (!identical(scheme$labels, as.character(seq_len(k)))) {
       sprintf(", labels = c(%s)", paste(text_literal(scheme$labels), collapse = ", "))
     }))
-  sprintf("tiers_%s(%s)", if (scheme$kind == "equal") "equal" else paste0("by_", scheme$kind), paste(c(first, own), collapse = ", "))
+  sprintf("tiers_%s(%s)", if (scheme$kind == "equal") "equal" else paste0("by_", scheme$kind),
+    paste(c(first, own), collapse = ", "))
 }
 
 # Sizes from where they end.
 sizes_of_parts <- function(bounds) {
   places <- bounds[[1L]]$places
   ends <- c(0, vapply(bounds, `[[`, 0, "digits"), 10^places)
-  lapply(diff(ends), function(digits) list(text = paste0(number_text(digits * 100 / 10^places), "%")))
+  lapply(diff(ends),
+    function(digits) list(text = paste0(number_text(digits * 100 / 10^places), "%")))
 }

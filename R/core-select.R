@@ -35,7 +35,8 @@ read_selection <- function(x, columns, ans, call = NULL) {
   if (length(x) > 1L || x %in% item_names(ans)) {
     return(as.call(c(as.name("items"), as.list(x))))
   }
-  expr <- tryCatch(read_expression(x, "the selection", call), eggcrate_error_expression = function(e) {
+  expr <- tryCatch(read_expression(x, "the selection", call),
+    eggcrate_error_expression = function(e) {
     meant <- paste0("(", paste(names(selections), collapse = "|"), ")")
     if (!grepl(meant, x) && nzchar(trimws(x))) stop_unknown_item(x, ans, call)
     stop(e)
@@ -63,7 +64,8 @@ found_rows <- function(expr, columns, ans, at_cut, call, counted = NULL) {
 select_part <- function(expr, columns, ans, asked, call) {
   if (is_names(expr)) expr[[1L]] <- as.name("items")
   if (is.character(expr)) expr <- as.call(c(as.name("items"), as.list(expr)))
-  if (is.name(expr) && !name_text(expr) %in% names(columns) && name_text(expr) %in% item_names(ans)) {
+  if (is.name(expr) && !name_text(expr) %in% names(columns) &&
+    name_text(expr) %in% item_names(ans)) {
     expr <- call("items", name_text(expr)) # of one word, such as a town
   }
   if (is_call_to(expr, c("(", "&", "|", "!")) && holds_selection(expr)) {
@@ -93,7 +95,8 @@ holds_selection <- function(expr) {
 }
 
 # `c("Rope", "Paint")`.
-is_names <- function(expr) is_call_to(expr, "c") && all(vapply(as.list(expr)[-1L], is.character, NA))
+is_names <- function(expr) is_call_to(expr, "c") &&
+  all(vapply(as.list(expr)[-1L], is.character, NA))
 
 # The parts ----------------------------------------------------------------
 
@@ -169,7 +172,9 @@ select_reaching <- function(expr, ans, asked, call) {
 
 select_value <- function(expr, ans, compare, call) {
   limit <- percent_as_number(selection_values(expr, 1L, call)[[1L]])
-  if (!is.numeric(limit) || length(limit) != 1L || is.na(limit)) stop_expression("A number is due here.", expr_text(expr), call = call)
+  if (!is.numeric(limit) || length(limit) != 1L || is.na(limit)) {
+    stop_expression("A number is due here.", expr_text(expr), call = call)
+  }
   sign <- quantity_against(ans$ranked$quantity, number_quantity(limit, 1L))
   compare(sign, 0)
 }
@@ -276,59 +281,6 @@ at_the_cut <- function(single, ans, asked) {
 # Rows of blocks of which all rows, or any, are in.
 whole_blocks <- function(single, ranked, all) spread_blocks_(single, ranked$block, all)
 
-# Conditions on the result's columns ---------------------------------------
-
-columns_schema <- function(columns) {
-  list(name = "the result", types = vapply(columns, column_type, ""), odd = list(), coverage = NULL)
-}
-
-condition_truth <- function(expr, columns, call = NULL) {
-  kinds <- lapply(Filter(is.factor, columns), levels)
-  columns <- lapply(columns, function(x) if (is.factor(x)) as.character(x) else x)
-  node <- compile_row(expr, columns_schema(columns), "selections", call)
-  if (node$type != "flag") {
-    stop_type(sprintf("A selection must be true or false of each item, not %s.",
-      type_words[[node$type]]), expr_text(expr),
-      call = call)
-  }
-  check_kinds(node, kinds, call)
-  node_values(node, columns)
-}
-
-# A tier, class or quadrant that there is not would select nothing without a word.
-check_kinds <- function(node, kinds, call = NULL) {
-  if (node$op == "text_test" && !is.null(kinds[[node$args[[1L]]$name]])) {
-    name <- node$args[[1L]]$name
-    for (value in node$values) {
-      if (!value %in% kinds[[name]]) stop_unknown_value(name, value, kinds[[name]], call)
-    }
-  }
-  for (side in node$args) check_kinds(side, kinds, call)
-}
-
-# The values of a node along rows that are plain vectors already.
-node_values <- function(node, columns) {
-  sides <- lapply(if (node$op == "text_test") list() else node$args, node_values, columns = columns)
-  switch(node$op,
-    column = present(columns[[node$name]]),
-    number = , text = , flag = node$value,
-    negate = -sides[[1L]],
-    text_test = {
-      x <- present(columns[[node$args[[1L]]$name]])
-      ifelse(is.na(x), NA, enc2utf8(as.character(x)) %in% enc2utf8(node$values))
-    },
-    same_text = , "==" = sides[[1L]] == sides[[2L]],
-    is_missing = is.na(sides[[1L]]),
-    period = period_number(sides[[1L]], node$period),
-    do.call(node$op, sides)
-  )
-}
-
-present <- function(x) {
-  if (is.character(x)) x[blank_texts_(x)] <- NA
-  if (inherits(x, "Date")) as.numeric(x) else x
-}
-
 # Keeping and marking ------------------------------------------------------
 
 #' @param rest A function of an answer and of the rows that are kept, which says what all
@@ -369,7 +321,8 @@ keep_rows <- function(x, found, rest = NULL, at_cut = "keep") {
 keep_end <- function(x, n, end, word) {
   x <- drop_others(at_hand(x))
   rows <- end(seq_along(whole_rows(answer_of(x))), n)
-  keep_rows(x, list(rows = rows, text = sprintf("the %s %s", word, counted(length(rows), "row")), cut = 0L))
+  keep_rows(x, list(rows = rows, text = sprintf("the %s %s", word, counted(length(rows), "row")),
+    cut = 0L))
 }
 
 #' Marks items by one or several selections; what was marked before stays so.
@@ -432,7 +385,8 @@ named_rows <- function(ans) {
 with_marked_counts <- function(columns, ans, slot, n) {
   rows <- named_rows(ans)
   if (!length(rows)) return(columns)
-  names(rows) <- ifelse(names(rows) %in% names(columns), paste(names(rows), "(marked)"), names(rows))
+  names(rows) <- ifelse(names(rows) %in% names(columns), paste(names(rows), "(marked)"),
+    names(rows))
   c(columns, lapply(rows, function(rows) tabulate(slot[rows], n)))
 }
 

@@ -9,7 +9,8 @@
 #' @noRd
 group_moves <- function(before, after, keys, group = NULL, first = 10L) {
   names <- lapply(list(before, after), item_key, keys)
-  in_group <- Map(function(table) if (is.null(group)) first_ones(table, first) else table[[group]], list(before, after))
+  in_group <- Map(function(table) if (is.null(group)) first_ones(table, first) else table[[group]],
+    list(before, after))
   labels <- unique(c(in_group[[2L]], in_group[[1L]]))
   labels <- labels[!is.na(labels)]
   moves <- lapply(labels, function(label) {
@@ -18,7 +19,8 @@ group_moves <- function(before, after, keys, group = NULL, first = 10L) {
     list(group = label, entered = setdiff(is, was), left = setdiff(was, is))
   })
   moves <- Filter(function(move) length(move$entered) || length(move$left), moves)
-  list(group = vapply(moves, `[[`, "", "group"), entered = lapply(moves, `[[`, "entered"), left = lapply(moves, `[[`, "left"))
+  list(group = vapply(moves, `[[`, "", "group"), entered = lapply(moves, `[[`, "entered"),
+    left = lapply(moves, `[[`, "left"))
 }
 
 item_key <- function(table, keys) {
@@ -45,5 +47,6 @@ first_moves <- function(before, after, keys, n = 5L) {
 
 # The change of a total, and as a part of what it was.
 total_move <- function(before, after) {
-  list(change = after - before, percent = if (is.finite(before) && before > 0) (after - before) / before else NA_real_)
+  list(change = after - before,
+    percent = if (is.finite(before) && before > 0) (after - before) / before else NA_real_)
 }

@@ -19,7 +19,8 @@ add_targets <- function(x, spec, joined, exceed_at, prorate = FALSE) {
   alone <- which(found$number < 4L & ans$ranked$tally$rows[ans$ranked$order] == 0)
   account <- joined[setdiff(names(joined), c("keys", "value"))]
   ans <- do.call(with_facet, c(list(ans, "targets", account = account), found,
-    list(prorated = prorate, exceed_at = exceed_at, words = target_source_words(spec), given = spec$number,
+    list(prorated = prorate, exceed_at = exceed_at, words = target_source_words(spec),
+      given = spec$number,
       open = ans$ranked$incomplete, alone = alone, none = which(found$number == 4L))))
   ans$receipt <- target_receipt(ans)
   had <- unclass(as_plain(x))

@@ -116,7 +116,8 @@ check_once <- function(keys, number, plan, unused, call = NULL) {
     x = if (length(unused)) {
       sprintf("%s of the table %s not used.", enumerate(tick(unused)),
         if (length(unused) == 1L) "was" else "were")
-    }, i = if (length(lacking)) sprintf("The table has no column `%s`. If another column has the periods, name it so.", lacking),
+    }, i = if (length(lacking)) sprintf(paste("The table has no column `%s`. If another column",
+        "has the periods, name it so."), lacking),
     i = "There must be one for each item and period.", fields = list(item = label), call = call)
 }
 
@@ -316,7 +317,8 @@ target_sums <- function(ans, slot, n) {
   # Where nobody has a target the measure is that of all.
   counts <- !is.na(slot) & (with | counted[slot] == 0L)
   if (plan_measure(ans$plan)$kind != "additive") {
-    return(c(list(items = items, with = counted), recomputed_targets(ans, replace(slot, !counts, NA), with, n)))
+    return(c(list(items = items, with = counted),
+      recomputed_targets(ans, replace(slot, !counts, NA), with, n)))
   }
   value <- sum_rows(q, counts & !q$missing, slot, n)
   target <- sum_rows(found$target, with, slot, n)
@@ -334,14 +336,16 @@ recomputed_targets <- function(ans, slot, with, n) {
   # Excluded rows get an additional slot, which is dropped again.
   known <- match(seq_len(n), slot)
   cell <- c(ifelse(is.na(known), 1L, ans$ranked$cell[known]), 1L)
-  value <- slot_counts(ans, replace(slot, is.na(slot), n + 1L), cell)$values[[plan_measure(ans$plan)$name]][seq_len(n)]
+  value <- slot_counts(ans, replace(slot, is.na(slot), n + 1L),
+    cell)$values[[plan_measure(ans$plan)$name]][seq_len(n)]
   value[is.na(known)] <- NA
   targets <- quantity_real(ans$facets$targets$target)
   same <- vapply(seq_len(n), function(i) {
     of <- unique(targets[with & slot %in% i])
     if (length(of) == 1L) of else NA_real_
   }, 0)
-  list(value = value, target = same, gap = value - same, attainment = keep_where(!is.na(same) & same > 0, value / same))
+  list(value = value, target = same, gap = value - same,
+    attainment = keep_where(!is.na(same) & same > 0, value / same))
 }
 
 sum_rows <- function(q, with, slot, n) {

@@ -77,7 +77,8 @@ whole_columns <- function(x, ans, names, call = NULL) {
   gone <- setdiff(names, names(nodes))
   if (length(gone)) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` is known of the items that `only()` left, and tiers are counted of all.", gone[1L]),
+      sprintf("`%s` is known of the items that `only()` left, and tiers are counted of all.",
+        gone[1L]),
       i = "Make the table before `only()`.", call = call)
   }
   Map(key_column, row_keys(ans$ranked, names), nodes[names])

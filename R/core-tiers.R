@@ -1,8 +1,9 @@
-# What a tier scheme makes of standings: tiers, cut-offs, what each needs for the next tier, and its amount above its own cut-off.
+# What a tier scheme makes of standings: tiers, cut-offs, what each needs for the next tier, and its
+# amount above its own cut-off.
 
 #' @param ans Standings.
-#' @param own A measure to tier by that they do not have: the `measure`, and its `quantity` along the
-#'   rows of the whole; NULL where they have it.
+#' @param own A measure to tier by that they do not have: the `measure`, and its `quantity` along
+#'   the rows of the whole; NULL where they have it.
 #' @return Along the rows of the whole: `tier` (number of the label, missing without a
 #'   value), `to_next`, `above_cutoff`; and `cuts`, one per group and tier: the value that
 #'   parts it from the next below.
@@ -16,7 +17,8 @@ tier_rows <- function(ans, scheme, own = NULL, call = NULL) {
     if (!is.null(line$at)) x[line$at] <- x
     x
   }
-  list(tier = back(tier), to_next = back(gaps$to_next), above_cutoff = back(gaps$above_cutoff), cuts = cuts$table)
+  list(tier = back(tier), to_next = back(gaps$to_next), above_cutoff = back(gaps$above_cutoff),
+    cuts = cuts$table)
 }
 
 # The rows in the order of the measure to tier by: that of the ranks, or that of
@@ -176,7 +178,8 @@ tier_gaps <- function(line, tier, cuts, scheme) {
   up <- next_up(cuts$last, cuts$k)[slot]
   own <- slot
   own[which(tier == cuts$k)] <- NA_integer_
-  list(to_next = gap_to(line, up, cuts, scheme, 1), above_cutoff = gap_to(line, own, cuts, scheme, -1))
+  list(to_next = gap_to(line, up, cuts, scheme, 1),
+    above_cutoff = gap_to(line, own, cuts, scheme, -1))
 }
 
 # For each slot (group and tier) the nearest one above in the same group that has items.

@@ -129,7 +129,8 @@ read_tile_shade <- function(shade, centre, ans, call = NULL) {
     stop_unknown_value("shade", if (is.language(name)) expr_text(name) else name, known, call)
   }
   if (!is.null(centre) && (!is.numeric(centre) || length(centre) != 1L || !is.finite(centre))) {
-    stop_eggcrate("call", "unknown_value", sprintf("`centre` must be a number, not %s.", describe(centre)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`centre` must be a number, not %s.", describe(centre)),
       call = call)
   }
   list(name = name, centre = centre)
@@ -146,8 +147,10 @@ tile_shades <- function(value, centre) {
   if (is.null(centre)) {
     ends <- range(known)
     width <- diff(ends)
-    return(list(shade = if (width == 0) value * 0 + 0.5 else (value - ends[1L]) / width, ends = ends))
+    return(list(shade = if (width == 0) value * 0 + 0.5 else (value - ends[1L]) / width,
+      ends = ends))
   }
   reach <- max(abs(known - centre))
-  list(shade = if (reach == 0) value * 0 else (value - centre) / reach, ends = centre + c(-reach, 0, reach))
+  list(shade = if (reach == 0) value * 0 else (value - centre) / reach,
+    ends = centre + c(-reach, 0, reach))
 }

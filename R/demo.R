@@ -48,7 +48,8 @@ demo_study <- function() {
 }
 
 # The order book as a database too, where its driver is at hand.
-has_demo_database <- function() requireNamespace("DBI", quietly = TRUE) && requireNamespace("RSQLite", quietly = TRUE)
+has_demo_database <- function() requireNamespace("DBI", quietly = TRUE) &&
+  requireNamespace("RSQLite", quietly = TRUE)
 
 # Nothing went wrong, says the empty text.
 write_demo_database <- function(path) {
@@ -58,6 +59,7 @@ write_demo_database <- function(path) {
   # It knows no dates: they are texts there.
   orders$order_date <- as.character(orders$order_date)
   DBI::dbWriteTable(con, "orders", orders)
-  DBI::dbWriteTable(con, "customers", as.data.frame(read_sales(system.file("extdata", "customers.csv", package = "eggcrate"))))
+  DBI::dbWriteTable(con, "customers",
+    as.data.frame(read_sales(system.file("extdata", "customers.csv", package = "eggcrate"))))
   ""
 }

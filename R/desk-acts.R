@@ -6,7 +6,8 @@
 #' @param step The step that is shown, where it is not in the trail yet.
 #' @param take A file to hand over: `name`, `type`, `content` (lines or raw).
 #' @noRd
-after_act <- function(desk, views = character(), wrong = NULL, step = desk_step(desk), take = NULL, word = NULL) {
+after_act <- function(desk, views = character(), wrong = NULL, step = desk_step(desk), take = NULL,
+  word = NULL) {
   list(desk = desk, views = views, wrong = wrong, step = step, take = take, word = word)
 }
 
@@ -17,30 +18,35 @@ all_views <- c("sentence", answer_views)
 #' @noRd
 desk_act <- function(desk, sent) {
   what <- sent$what
-  act <- if (is.character(what) && length(what) == 1L && what %in% names(desk_acts)) desk_acts[[what]]
+  act <- if (is.character(what) && length(what) == 1L &&
+    what %in% names(desk_acts)) desk_acts[[what]]
   if (is.null(act)) after_act(desk) else act(desk, sent)
 }
 
 desk_acts <- list(
   hello = function(desk, sent) after_act(desk, all_views),
-  check = function(desk, sent) after_act(desk, wrong = step_complaints(step_of_page(sent$question), desk$source)),
+  check = function(desk, sent) after_act(desk,
+    wrong = step_complaints(step_of_page(sent$question), desk$source)),
   ask = function(desk, sent) {
     step <- step_of_page(sent$question)
     before <- desk$draft %||% desk_step(desk)
     other <- step$kind != before$kind
     step <- without_names(step, before)
     if (other) step <- turned_step(step, before, desk$columns)
-    asked_step(desk, step, if (other || !identical(step$args, step_of_page(sent$question)$args)) "sentence")
+    asked_step(desk, step,
+      if (other || !identical(step$args, step_of_page(sent$question)$args)) "sentence")
   },
   slide = function(desk, sent) {
     result <- step_result(desk, desk_step(desk))
     id <- as.character(sent$id)[1L]
-    known <- if (is_answered(result)) vapply(step_thresholds(desk_step(desk), result$x), `[[`, "", "id")
+    known <- if (is_answered(result)) vapply(step_thresholds(desk_step(desk), result$x), `[[`, "",
+      "id")
     if (!id %in% known) {
       return(after_act(desk))
     }
     step <- move_threshold(desk_step(desk), id, sent$value, result$x)
-    if (isTRUE(sent$final)) asked_step(desk, step, "sentence", slid = id) else after_act(desk, c("finding", "table"), step = step)
+    if (isTRUE(sent$final)) asked_step(desk, step, "sentence", slid = id) else
+      after_act(desk, c("finding", "table"), step = step)
   },
   only = function(desk, sent) {
     step <- desk_step(desk)
@@ -49,7 +55,10 @@ desk_acts <- list(
   },
   pick = function(desk, sent) {
     result <- step_result(desk, desk_step(desk))
-    if (has_items(result)) desk$picked <- picked_names(desk$picked, names_of_rows(drop_others(result$x), sent_rows(sent$rows)), as.character(sent$how)[1L])
+    if (has_items(result)) {
+      desk$picked <- picked_names(desk$picked,
+        names_of_rows(drop_others(result$x), sent_rows(sent$rows)), as.character(sent$how)[1L])
+    }
     after_act(desk, "picked")
   },
   follow = function(desk, sent) {
@@ -66,7 +75,8 @@ desk_acts <- list(
     after_act(desk, all_views, wrong = list())
   },
   beside = function(desk, sent) {
-    desk$beside <- if (is_step_number(sent$to, desk) && !identical(as.integer(sent$to), desk$beside)) as.integer(sent$to) else 0L
+    desk$beside <- if (is_step_number(sent$to, desk) &&
+      !identical(as.integer(sent$to), desk$beside)) as.integer(sent$to) else 0L
     after_act(desk, c("beside", "trail"))
   },
   name = function(desk, sent) {
@@ -75,8 +85,10 @@ desk_acts <- list(
     after_act(desk, "trail")
   },
   take = function(desk, sent) {
-    taken <- tryCatch(taken_file(desk, as.character(sent$form)[1L], sent_rows(sent$chosen)), eggcrate_error = identity)
-    if (inherits(taken, "error")) after_act(desk, word = complaint_line(taken)) else after_act(desk, take = taken)
+    taken <- tryCatch(taken_file(desk, as.character(sent$form)[1L], sent_rows(sent$chosen)),
+      eggcrate_error = identity)
+    if (inherits(taken, "error")) after_act(desk, word = complaint_line(taken)) else
+      after_act(desk, take = taken)
   }
 )
 
@@ -92,19 +104,22 @@ asked_step <- function(desk, step, further = NULL, slid = "") {
   after_act(desk, unique(c(further, answer_views)), wrong = list())
 }
 
-#' The same question as another kind of answer: what was filled in for the kind before goes, what this one cannot
-#' do without is filled in.
+#' The same question as another kind of answer: what was filled in for the kind before goes, what
+#' this one cannot do without is filled in.
 #' @noRd
 turned_step <- function(step, before, columns) {
   old <- kind_needs(before$kind, columns, step$args$of)
   new <- kind_needs(step$kind, columns, step$args$of)
   type <- function(name, kind) argument_of(desk_kinds[[kind]]$command, name)$type
-  stale <- Filter(function(name) identical(step$args[[name]], old$args[[name]]) || name %in% step_fields(before$kind) &&
+  stale <- Filter(function(name) identical(step$args[[name]], old$args[[name]]) ||
+    name %in% step_fields(before$kind) &&
     type(name, step$kind) != type(name, before$kind), names(step$args))
   step$args[stale] <- NULL
   step$conditions <- Filter(function(one) !one$text %in% old$condition, step$conditions)
   step$args <- c(step$args, new$args[setdiff(names(new$args), names(step$args))])
-  if (!length(step$conditions) && length(new$condition)) step$conditions <- list(list(text = new$condition, on = TRUE))
+  if (!length(step$conditions) && length(new$condition)) {
+    step$conditions <- list(list(text = new$condition, on = TRUE))
+  }
   step
 }
 
@@ -125,12 +140,17 @@ kind_needs <- function(kind, columns, of = NULL) {
   of_type <- function(type) tick_odd(columns_of_type(columns, type))
   date <- of_type("date")[1L]
   dated <- !is.na(date)
-  profit <- grep("profit|margin|contribution", of_type("number"), ignore.case = TRUE, value = TRUE)[1L]
+  profit <- grep("profit|margin|contribution", of_type("number"), ignore.case = TRUE,
+    value = TRUE)[1L]
   over <- function(unit) if (dated) sprintf("%s(%s)", unit, date)
-  ratio <- if (is.na(profit)) "lines = count()" else sprintf("margin = sum(%s) / %s", profit, of %||% "count()")
-  args <- switch(kind, changes = list(over = over("month")), targets = list(over = over("month"), target = "previous()"),
+  ratio <- if (is.na(profit)) "lines = count()" else
+    sprintf("margin = sum(%s) / %s", profit, of %||% "count()")
+  args <- switch(kind, changes = list(over = over("month")),
+    targets = list(over = over("month"), target = "previous()"),
     movement = , extremes = , findings = list(over = over("quarter")),
-    tiles = list(also = if (!is.na(profit)) sprintf("profit = sum(%s)", profit)), grid = list(across = over("quarter") %||% of_type("text")[1L]), quadrants = list(against = ratio))
+    tiles = list(also = if (!is.na(profit)) sprintf("profit = sum(%s)", profit)),
+      grid = list(across = over("quarter") %||% of_type("text")[1L]),
+      quadrants = list(against = ratio))
   list(args = Filter(function(value) !is.null(value) && !is.na(value), as.list(args)),
     condition = if (kind == "targets" && dated) sprintf("in_period(%s, latest(month))", date))
 }
@@ -142,7 +162,8 @@ sent_rows <- function(rows) {
 }
 
 picked_names <- function(before, names, how) {
-  switch(how, also = unique(c(before, names)), toggle = c(setdiff(before, names), setdiff(names, before)), none = character(), names)
+  switch(how, also = unique(c(before, names)),
+    toggle = c(setdiff(before, names), setdiff(names, before)), none = character(), names)
 }
 
 # Handing over -------------------------------------------------------------
@@ -160,11 +181,13 @@ taken_file <- function(desk, form, chosen) {
   file <- function(name, type, content) list(name = name, type = type, content = content)
   switch(form,
     csv = file("answer.csv", "text/csv; charset=utf-8", sub("\n$", "", answer_csv(result$x))),
-    xlsx = file("answer.xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", written_bytes(".xlsx", function(path) {
+    xlsx = file("answer.xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+      written_bytes(".xlsx", function(path) {
       need_package("openxlsx", "write a workbook")
       write_workbook(answer_book(result$x, sheet_tables(result$x)), path)
     })),
-    png = , svg = file(paste0("figure.", form), c(png = "image/png", svg = "image/svg+xml")[[form]], written_bytes(paste0(".", form),
+    png = , svg = file(paste0("figure.", form), c(png = "image/png", svg = "image/svg+xml")[[form]],
+      written_bytes(paste0(".", form),
       function(path) write_chart(desk_chart(result), path))),
     html = file("answers.html", "text/html; charset=utf-8", steps_as_page(desk, chosen)),
     toml = file("desk.toml", "application/toml; charset=utf-8", steps_as_study(desk, chosen)),
@@ -175,7 +198,8 @@ taken_file <- function(desk, form, chosen) {
 
 desk_chart <- function(result) {
   if (!length(result$charts)) {
-    stop_data("columns", "This answer has no figure.", i = if (length(result$no_chart)) paste(result$no_chart, collapse = " "))
+    stop_data("columns", "This answer has no figure.",
+      i = if (length(result$no_chart)) paste(result$no_chart, collapse = " "))
   }
   result$charts[[1L]]
 }
@@ -196,17 +220,20 @@ steps_as_page <- function(desk, chosen) {
   on.exit(unlink(folder, recursive = TRUE))
   with_all_signs({
     pieces <- lapply(chosen, function(at) {
-      result <- run_part(list(), step_part(desk_step(desk, at), sprintf("step-%d", at), desk$layout), desk$source)
+      result <- run_part(list(),
+        step_part(desk_step(desk, at), sprintf("step-%d", at), desk$layout), desk$source)
       result <- shown_result(result)
       for (name in names(result$charts)) {
-        write_charts(result$charts[[name]], file.path(folder, "charts", sprintf("%s-%s.svg", result$part$name, name)))
+        write_charts(result$charts[[name]],
+          file.path(folder, "charts", sprintf("%s-%s.svg", result$part$name, name)))
       }
       piece <- page_piece_of(result, folder, list())
       if (is_answered(result)) piece$asked <- desk_asked(desk, result)
       piece
     })
     title <- sprintf("Answers from %s", desk$source$name)
-    page_lines(list(title = title, text = NULL, facts = sprintf("%s of %s", counted(desk$source$n, "row"), desk$source$name),
+    page_lines(list(title = title, text = NULL,
+      facts = sprintf("%s of %s", counted(desk$source$n, "row"), desk$source$name),
       pieces = pieces, made = made_by()))
   })
 }

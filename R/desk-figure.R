@@ -1,8 +1,9 @@
 # A figure of the desk: its picture, and where in it the items are.
 
 #' @param size From `chart_size()`.
-#' @return `svg` (lines), and `areas`: of each item that is drawn its `row` of the whole, and `left`, `top`,
-#'   `width`, `height` as parts of the picture; `of_groups`, whether each is a group, and its row the group's first.
+#' @return `svg` (lines), and `areas`: of each item that is drawn its `row` of the whole, and
+#'   `left`, `top`, `width`, `height` as parts of the picture; `of_groups`, whether each is a group,
+#'   and its row the group's first.
 #' @noRd
 step_figure <- function(x, chart, size = chart_size()) {
   size <- higher_size(chart, size)
@@ -15,11 +16,13 @@ step_figure <- function(x, chart, size = chart_size()) {
     draw_once(table)
     drawn_areas(built, table, size)
   })
-  list(svg = readLines(path, encoding = "UTF-8"), areas = areas, of_groups = draws_groups(x, chart$data))
+  list(svg = readLines(path, encoding = "UTF-8"), areas = areas,
+    of_groups = draws_groups(x, chart$data))
 }
 
 # What a figure is made of: shapes, or where it has none of its items, lines or letters.
-drawn_shapes <- list(c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint"), "GeomLine", "GeomText")
+drawn_shapes <- list(c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint"), "GeomLine",
+  "GeomText")
 
 # The chart whose shapes know which row of the answer they are.
 keyed_chart <- function(x, chart) {
@@ -28,8 +31,10 @@ keyed_chart <- function(x, chart) {
     return(chart)
   }
   chart$data$desk_row <- rows
-  shared <- vapply(chart$layers, function(layer) inherits(layer$data, "waiver") || !is.data.frame(layer$data), NA)
-  kinds <- lapply(drawn_shapes, function(geoms) shared & vapply(chart$layers, function(layer) inherits(layer$geom, geoms), NA))
+  shared <- vapply(chart$layers,
+    function(layer) inherits(layer$data, "waiver") || !is.data.frame(layer$data), NA)
+  kinds <- lapply(drawn_shapes,
+    function(geoms) shared & vapply(chart$layers, function(layer) inherits(layer$geom, geoms), NA))
   items <- Find(any, kinds) %||% FALSE
   chart$layers[items] <- lapply(chart$layers[items], with_desk_row)
   chart
@@ -37,7 +42,8 @@ keyed_chart <- function(x, chart) {
 
 with_desk_row <- function(layer) {
   keyed <- ggplot2::ggproto(NULL, layer)
-  keyed$mapping <- do.call(ggplot2::aes, c(as.list(layer$mapping), list(desk_row = quote(.data$desk_row))))
+  keyed$mapping <- do.call(ggplot2::aes,
+    c(as.list(layer$mapping), list(desk_row = quote(.data$desk_row))))
   keyed
 }
 
@@ -57,15 +63,18 @@ chart_rows <- function(x, data) {
     return(NULL)
   }
   # Of very many items few are drawn.
-  near <- Reduce(function(rows, key) rows[.subset2(x, key)[rows] %in% .subset2(data, key)], keys, seq_len(nrow(x)))
-  code <- function(table, rows) do.call(paste, c(lapply(keys, function(key) as.character(.subset2(table, key)[rows])), sep = "\r"))
+  near <- Reduce(function(rows, key) rows[.subset2(x, key)[rows] %in% .subset2(data, key)], keys,
+    seq_len(nrow(x)))
+  code <- function(table, rows) do.call(paste,
+    c(lapply(keys, function(key) as.character(.subset2(table, key)[rows])), sep = "\r"))
   whole_rows(ans)[near[match(code(data, seq_len(nrow(data))), code(x, near))]]
 }
 
 # Tiles of standings within regions are the regions.
 draws_groups <- function(x, data) {
   plan <- answer_of(x)$plan
-  is.data.frame(data) && length(plan$within) > 0L && all(group_names(plan) %in% names(data)) && !any(names(plan$by) %in% names(data))
+  is.data.frame(data) && length(plan$within) > 0L && all(group_names(plan) %in% names(data)) &&
+    !any(names(plan$by) %in% names(data))
 }
 
 # Panels stand in the picture row by row, as in the layout.
@@ -126,7 +135,8 @@ panel_areas <- function(data, layout, panel, place, size) {
   right <- pmax(ends[[1L]]$x, ends[[2L]]$x) + reach[[3L]]
   bottom <- pmax(ends[[1L]]$y, ends[[2L]]$y) + reach[[4L]]
   known <- is.finite(left + top + right + bottom) & !is.na(data$desk_row)
-  data.frame(row = data$desk_row, letters = letters, left = left / size$width, top = top / size$height, width = pmax(right - left, 3) / size$width,
+  data.frame(row = data$desk_row, letters = letters, left = left / size$width,
+    top = top / size$height, width = pmax(right - left, 3) / size$width,
     height = pmax(bottom - top, 3) / size$height)[known, ]
 }
 
@@ -134,7 +144,8 @@ panel_areas <- function(data, layout, panel, place, size) {
 letter_reach <- function(data, size) {
   points <- data$size * ggplot2::.pt
   wide <- vapply(seq_along(points), function(i) {
-    letters <- grid::textGrob(data$label[i], gp = grid::gpar(fontsize = points[i], fontfamily = data$family[i]))
+    letters <- grid::textGrob(data$label[i],
+      gp = grid::gpar(fontsize = points[i], fontfamily = data$family[i]))
     grid::convertWidth(grid::grobWidth(letters), "inches", valueOnly = TRUE)
   }, 0) * size$dpi
   high <- 1.5 * points / 72 * size$dpi

@@ -17,14 +17,17 @@ rows_of_names <- function(x, names) {
 #' The keys of what is picked: of an item; in a grid of a cell, by its row and its column.
 #' @noRd
 picked_nodes <- function(ans) {
-  if (has_facet(ans, "grid")) all_keys(ans$plan)[c(side_names(ans, "rows"), side_names(ans, "columns"))] else ans$plan$by
+  if (has_facet(ans, "grid")) all_keys(ans$plan)[c(side_names(ans, "rows"),
+    side_names(ans, "columns"))] else ans$plan$by
 }
 
-picked_labels <- function(ans, rows = seq_along(ans$ranked$cell)) item_names(ans, ans$ranked$order[rows], picked_nodes(ans))
+picked_labels <- function(ans, rows = seq_along(ans$ranked$cell)) item_names(ans,
+  ans$ranked$order[rows], picked_nodes(ans))
 
-#' @return `names`, `marked` (names that a mark can have), `why` (columns `step`, `text`; NULL for several), `together` (a text), `course` (columns `label`,
-#'   `value`, `text`; NULL where there are no dates), `drill` (columns to go on by), `condition` (a text, or NULL), `outside` (the same, to
-#'   be turned round).
+#' @return `names`, `marked` (names that a mark can have), `why` (columns `step`, `text`; NULL for
+#'   several), `together` (a text), `course` (columns `label`, `value`, `text`; NULL where there are
+#'   no dates), `drill` (columns to go on by), `condition` (a text, or NULL), `outside` (the same,
+#'   to be turned round).
 #' @noRd
 picked_facts <- function(desk) {
   result <- step_result(desk, desk_step(desk))
@@ -38,15 +41,20 @@ picked_facts <- function(desk) {
     return(NULL)
   }
   condition <- item_condition(answer_of(x), rows)
-  list(names = names, why = if (length(names) == 1L) why_facts(x, rows, names), together = together_text(x, rows, length(names)),
-    marked = marked_names(answer_of(x), rows), course = if (!is.null(condition)) item_course(desk, condition),
-    drill = if (!is.null(condition)) drill_columns(desk), condition = condition, outside = item_condition(answer_of(x), rows, not = TRUE))
+  list(names = names, why = if (length(names) == 1L) why_facts(x, rows, names),
+    together = together_text(x, rows, length(names)),
+    marked = marked_names(answer_of(x), rows),
+      course = if (!is.null(condition)) item_course(desk, condition),
+    drill = if (!is.null(condition)) drill_columns(desk), condition = condition,
+      outside = item_condition(answer_of(x), rows, not = TRUE))
 }
 
 # Of many periods the last complete one is explained.
 why_facts <- function(x, rows, name) {
   ans <- answer_of(x)
-  if (length(ans$plan$over)) rows <- utils::tail(c(rows, rows[!ans$ranked$incomplete[ans$ranked$cell[rows]]]), 1L)
+  if (length(ans$plan$over)) {
+    rows <- utils::tail(c(rows, rows[!ans$ranked$incomplete[ans$ranked$cell[rows]]]), 1L)
+  }
   found <- explain_rows(ans, rows, name)
   list(group = found$group, step = found$step, text = found$text)
 }
@@ -62,7 +70,8 @@ together_text <- function(x, rows, n) {
   ans <- answer_of(x)
   if (!ranks_items(x) && length(ans$ranked$totals$items) > 1L) {
     share <- if (shows_shares(ans)) selected_share(ans, rows) else NA
-    return(paste0(count_of(n, picked_noun(ans)), if (!is.na(share)) sprintf(", %s of %s", percent_formatter()(share), measure_words(ans))))
+    return(paste0(count_of(n, picked_noun(ans)),
+      if (!is.na(share)) sprintf(", %s of %s", percent_formatter()(share), measure_words(ans))))
   }
   whole <- selected_words(ans, rows)
   if (length(ans$ranked$totals$items) > 1L) {
@@ -74,8 +83,10 @@ together_text <- function(x, rows, n) {
 
 picked_noun <- function(ans) if (has_facet(ans, "grid")) "cell" else item_noun(ans$plan)
 
-#' What makes a row one of these items, as a condition of the language; NULL where a key cannot be said in one.
-#' @param not Whether it is about to be turned round: then it must be true or false of missing keys too.
+#' What makes a row one of these items, as a condition of the language; NULL where a key cannot be
+#' said in one.
+#' @param not Whether it is about to be turned round: then it must be true or false of missing keys
+#'   too.
 #' @noRd
 item_condition <- function(ans, rows, not = FALSE) {
   nodes <- picked_nodes(ans)
@@ -91,8 +102,10 @@ item_condition <- function(ans, rows, not = FALSE) {
   if (any(vapply(texts, is.null, NA))) {
     return(NULL)
   }
-  if (length(texts) == 1L && length(at) > 1L && nodes[[1L]]$op == "column" && is.character(picked[[1L]]) && !anyNA(keys[[1L]])) {
-    return(sprintf("%s %%in%% c(%s)", tick_odd(bare_name(nodes[[1L]]$name)), paste(text_literal(picked[[1L]]), collapse = ", ")))
+  if (length(texts) == 1L && length(at) > 1L && nodes[[1L]]$op == "column" &&
+    is.character(picked[[1L]]) && !anyNA(keys[[1L]])) {
+    return(sprintf("%s %%in%% c(%s)", tick_odd(bare_name(nodes[[1L]]$name)),
+      paste(text_literal(picked[[1L]]), collapse = ", ")))
   }
   each <- unique(do.call(paste, c(unname(texts), sep = " & ")))
   if (length(each) == 1L) each else paste(sprintf("(%s)", each), collapse = " | ")
@@ -105,17 +118,20 @@ key_conditions <- function(node, values, gaps = FALSE) {
     if (!node$period$unit %in% names(period_units) || anyNA(values)) {
       return(NULL)
     }
-    return(paste0(if (gaps) sprintf("!is_missing(%s) & ", tick_odd(date)), sprintf("in_period(%s, %s)", tick_odd(date),
+    return(paste0(if (gaps) sprintf("!is_missing(%s) & ", tick_odd(date)),
+      sprintf("in_period(%s, %s)", tick_odd(date),
       text_literal(period_label(values, node$period)))))
   }
   if (node$op != "column") {
     return(NULL)
   }
   column <- tick_odd(bare_name(node$name))
-  written <- if (is.character(values)) text_literal(values) else if (is.logical(values)) ifelse(values, "TRUE", "FALSE") else
+  written <- if (is.character(values)) text_literal(values) else
+    if (is.logical(values)) ifelse(values, "TRUE", "FALSE") else
     if (inherits(values, "Date")) text_literal(day_text(values)) else number_text(values)
   known <- sprintf("%s == %s", column, written)
-  ifelse(is.na(values), sprintf("is_missing(%s)", column), if (gaps) sprintf("!is_missing(%s) & %s", column, known) else known)
+  ifelse(is.na(values), sprintf("is_missing(%s)", column),
+    if (gaps) sprintf("!is_missing(%s) & %s", column, known) else known)
 }
 
 # The same measure of these items, period by period.
@@ -131,7 +147,8 @@ item_course <- function(desk, condition) {
   }
   unit <- c("month", "quarter", "year")[findInterval(diff(span), c(400, 400 * 5)) + 1L]
   args <- step_args(step)
-  ask_args <- list(of = args$of, by = sprintf("%s(%s)", unit, tick_odd(date)), where = all_conditions(c(args$where, condition)))
+  ask_args <- list(of = args$of, by = sprintf("%s(%s)", unit, tick_odd(date)),
+    where = all_conditions(c(args$where, condition)))
   x <- tryCatch(ask("standings", ask_args, desk$source), eggcrate_error = function(e) NULL)
   if (is.null(x)) {
     return(NULL)
@@ -139,7 +156,8 @@ item_course <- function(desk, condition) {
   ans <- answer_of(x)
   at <- order(ans$ranked$tally$keys[[1L]][ans$ranked$order])
   values <- quantity_real(ans$ranked$quantity)[at]
-  list(unit = unit, label = utils::tail(item_names(ans, ans$ranked$order)[at], 24L), value = utils::tail(values, 24L),
+  list(unit = unit, label = utils::tail(item_names(ans, ans$ranked$order)[at], 24L),
+    value = utils::tail(values, 24L),
     text = utils::tail(said_formatter(ans)(values), 24L))
 }
 
@@ -149,7 +167,8 @@ course_date <- function(desk, step) {
   if (!length(dates)) {
     return(NULL)
   }
-  used <- all.vars(parsed(paste0("c(", paste(c(step$args$over, step$args$across, step$args$date, dates[1L]), collapse = ","), ")")))
+  used <- all.vars(parsed(paste0("c(",
+    paste(c(step$args$over, step$args$across, step$args$date, dates[1L]), collapse = ","), ")")))
   c(intersect(used, dates), dates)[1L]
 }
 
@@ -157,8 +176,10 @@ course_date <- function(desk, step) {
 #' @noRd
 drill_columns <- function(desk) {
   step <- desk_step(desk)
-  used <- all.vars(parsed(paste0("c(", paste(c(step$args$by, step$args$across), collapse = ","), ")")))
-  fits <- Filter(function(column) column$type == "text" && column$different > 1L && !column$name %in% used, desk$columns)
+  used <- all.vars(parsed(paste0("c(", paste(c(step$args$by, step$args$across), collapse = ","),
+    ")")))
+  fits <- Filter(function(column) column$type == "text" && column$different > 1L &&
+    !column$name %in% used, desk$columns)
   utils::head(vapply(fits, `[[`, "", "name"), 12L)
 }
 

@@ -1,7 +1,8 @@
 # A step: one question as the fields of the page have it, all text. Kinds of answers and their
 # fields follow from the grammar.
 
-#' Kinds of answers: which command each is, and which of its charts where that is not the natural one.
+#' Kinds of answers: which command each is, and which of its charts where that is not the natural
+#' one.
 #' @noRd
 desk_kinds <- list(
   standings = list(title = "Standings", command = "standings"),
@@ -19,7 +20,8 @@ desk_kinds <- list(
 )
 
 # Fields that read as a sentence, in this order; the words before them.
-desk_words <- c(of = "of", against = "against", by = "by", across = "across", within = "within each", over = "over",
+desk_words <- c(of = "of", against = "against", by = "by", across = "across",
+  within = "within each", over = "over",
   from = "from", to = "to", target = "against target", scheme = "in tiers", reach = "up to")
 
 # Conditions are lines of their own; tables of the caller's are no fields.
@@ -34,30 +36,36 @@ desk_left_out <- c("where", "item", "all_items", "others")
 #' @noRd
 new_step <- function(kind, args, conditions = list(), rows = "10", name = "", chart = "") {
   stopifnot(kind %in% names(desk_kinds), is.list(args), is.list(conditions))
-  list(kind = kind, args = Filter(is_told, args[intersect(names(args), step_fields(kind))]), conditions = conditions,
+  list(kind = kind, args = Filter(is_told, args[intersect(names(args), step_fields(kind))]),
+    conditions = conditions,
     rows = rows, name = name, chart = if (chart %in% kind_charts(kind)) chart else "")
 }
 
 # Figures to choose from; tiles are a kind of their own.
 kind_charts <- function(kind) {
-  if (is.null(desk_kinds[[kind]]$chart)) setdiff(grammar_commands[[desk_kinds[[kind]]$command]]$charts, "tiles") else character()
+  if (!is.null(desk_kinds[[kind]]$chart)) return(character())
+  setdiff(grammar_commands[[desk_kinds[[kind]]$command]]$charts, "tiles")
 }
 
 is_told <- function(value) isTRUE(value) || is.character(value) && any(nzchar(trimws(value)))
 
 step_command <- function(step) desk_kinds[[step$kind]]$command
 
-step_fields <- function(kind) setdiff(names(arguments_of(desk_kinds[[kind]]$command)), desk_left_out)
+step_fields <- function(kind) setdiff(names(arguments_of(desk_kinds[[kind]]$command)),
+  desk_left_out)
 
 #' A step from what the page sent: only what a page may send becomes one.
 #' @noRd
 step_of_page <- function(given) {
-  text <- function(value) if (is.character(value) && length(value) == 1L && !is.na(value)) substr(value, 1L, 5000L) else ""
+  text <- function(value) if (is.character(value) && length(value) == 1L &&
+    !is.na(value)) substr(value, 1L, 5000L) else ""
   given <- if (is.list(given)) given
   kind <- text(given$kind)
   if (!kind %in% names(desk_kinds)) kind <- "standings"
-  args <- lapply(as.list(given$args)[intersect(names(given$args), step_fields(kind))], function(value) if (isTRUE(value)) TRUE else text(value))
-  conditions <- lapply(Filter(is.list, utils::head(as.list(given$conditions), 100L)), function(one) list(text = text(one$text), on = isTRUE(one$on)))
+  args <- lapply(as.list(given$args)[intersect(names(given$args), step_fields(kind))],
+    function(value) if (isTRUE(value)) TRUE else text(value))
+  conditions <- lapply(Filter(is.list, utils::head(as.list(given$conditions), 100L)),
+    function(one) list(text = text(one$text), on = isTRUE(one$on)))
   rows <- text(given$rows)
   new_step(kind, args, Filter(function(one) nzchar(trimws(one$text)), conditions),
     if (rows %in% desk_row_counts) rows else desk_row_counts[1L], chart = text(given$chart))
@@ -72,7 +80,8 @@ step_args <- function(step) {
     argument <- argument_of(step_command(step), name)
     if (argument$type == "target" && is_text_target(one_line(value))) {
       stop_eggcrate("call", "unknown_value", "The desk reads no further files.",
-        i = "A target is a column, previous(), year_ago() or a number here; give columns from a second file by a lookup.")
+        i = paste("A target is a column, previous(), year_ago() or a number here; give columns",
+            "from a second file by a lookup."))
     }
     if (isTRUE(argument$repeated)) {
       as.list(field_lines(value))
@@ -99,7 +108,8 @@ one_line <- function(text) trimws(gsub("[\r\n]+", " ", text))
 field_title <- function(name) gsub("_", " ", name)
 
 # As it reads in the sentence.
-field_word <- function(name) if (name %in% names(desk_words)) desk_words[[name]] else field_title(name)
+field_word <- function(name) if (name %in% names(desk_words)) desk_words[[name]] else
+  field_title(name)
 
 # The conditions of a step that hold.
 conditions_on <- function(step) {
@@ -112,7 +122,8 @@ conditions_on <- function(step) {
 step_part <- function(step, name = "answer", layout = NULL) {
   chart <- desk_kinds[[step$kind]]$chart %||% if (nzchar(step$chart)) step$chart
   list(name = name, command = step_command(step), args = step_args(step),
-    shown = list(charts = chart, rows = as.numeric(step$rows), layout = if (identical(chart, "tiles")) layout))
+    shown = list(charts = chart, rows = as.numeric(step$rows),
+      layout = if (identical(chart, "tiles")) layout))
 }
 
 #' What cannot be asked, beside the field where it stands.
@@ -121,7 +132,9 @@ step_part <- function(step, name = "answer", layout = NULL) {
 step_complaints <- function(step, source) {
   wrong_line <- function(one) {
     if (one$on) {
-      question_error("standings", list(of = "count()", by = tick_odd(source_names(source)[1L]), where = one_line(one$text)), source)
+      question_error("standings",
+        list(of = "count()", by = tick_odd(source_names(source)[1L]), where = one_line(one$text)),
+        source)
     }
   }
   lines <- lapply(step$conditions, wrong_line)
@@ -134,7 +147,8 @@ step_complaints <- function(step, source) {
   if (length(lines)) args$where <- NULL
   refused <- function(args) question_error(step_command(step), args, source)
   found <- complaints_of(names(args), args, refused, source)
-  errors <- with_names(lapply(found, `[[`, "error"), vapply(found, function(one) one$name %||% missing_field(one$error), ""))
+  errors <- with_names(lapply(found, `[[`, "error"),
+    vapply(found, function(one) one$name %||% missing_field(one$error), ""))
   lapply(c(lines, errors), complaint_line)
 }
 
@@ -151,5 +165,6 @@ same_question <- function(a, b) identical(question_of(a), question_of(b))
 
 question_of <- function(step) {
   args <- lapply(step$args, function(value) if (is.character(value)) field_lines(value) else value)
-  list(step$kind, args[order(names(args))], lapply(step$conditions, function(one) list(one_line(one$text), one$on)), step$rows, step$chart)
+  list(step$kind, args[order(names(args))],
+    lapply(step$conditions, function(one) list(one_line(one$text), one$on)), step$rows, step$chart)
 }

@@ -21,13 +21,15 @@ serve_desk <- function(desk, say, port = NULL, call = NULL) {
 new_app <- function(desk, port) {
   list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L,
     opened = 0L,
-    stopped = FALSE, ended = FALSE, working = FALSE, waiting = list(), wait = 4), parent = emptyenv())
+    stopped = FALSE, ended = FALSE, working = FALSE, waiting = list(), wait = 4),
+      parent = emptyenv())
 }
 
 # 128 bits that nobody can guess, or no desk: one whose address can be guessed is open to all.
 secret <- function() {
   if (!file.exists("/dev/urandom")) {
-    stop_eggcrate("needs", "program", "The desk needs a system that gives random numbers, /dev/urandom, and there is none here.")
+    stop_eggcrate("needs", "program",
+      "The desk needs a system that gives random numbers, /dev/urandom, and there is none here.")
   }
   con <- file("/dev/urandom", "rb", raw = TRUE)
   on.exit(close(con))
@@ -38,26 +40,31 @@ free_port <- function(port, call = NULL) {
   if (is.null(port)) {
     return(httpuv::randomPort(host = "127.0.0.1"))
   }
-  if (!is.numeric(port) || length(port) != 1L || is.na(port) || port < 1024 || port > 65535 || port != floor(port)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`port` must be a whole number from 1024 to 65535, not %s.", describe(port)), call = call)
+  if (!is.numeric(port) || length(port) != 1L || is.na(port) || port < 1024 || port > 65535 ||
+    port != floor(port)) {
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`port` must be a whole number from 1024 to 65535, not %s.", describe(port)),
+      call = call)
   }
   free <- tryCatch({
     httpuv::stopServer(httpuv::startServer("127.0.0.1", port, list()))
     TRUE
   }, error = function(e) FALSE)
-  if (!free) stop_data("port", sprintf("Port %d is in use.", as.integer(port)), i = "Name another, or none.", call = call)
+  if (!free) stop_data("port", sprintf("Port %d is in use.", as.integer(port)),
+    i = "Name another, or none.", call = call)
   as.integer(port)
 }
 
 # Who may ------------------------------------------------------------------
 
-#' Does a request come from the desk's own page? Its host is this machine's, where it comes from is the desk, and it
-#' knows the secret.
+#' Does a request come from the desk's own page? Its host is this machine's, where it comes from is
+#' the desk, and it knows the secret.
 #' @noRd
 may_ask <- function(app, request, key) {
   hosts <- paste0(c("127.0.0.1", "localhost"), ":", app$port)
   origin <- request$HTTP_ORIGIN
-  identical(key, app$key) && isTRUE(request$HTTP_HOST %in% hosts) && (is.null(origin) || isTRUE(origin %in% paste0("http://", hosts)))
+  identical(key, app$key) && isTRUE(request$HTTP_HOST %in% hosts) &&
+    (is.null(origin) || isTRUE(origin %in% paste0("http://", hosts)))
 }
 
 query_key <- function(query) {
@@ -67,9 +74,12 @@ query_key <- function(query) {
 
 desk_headers <- function(app) {
   sockets <- paste(sprintf("ws://%s:%d", c("127.0.0.1", "localhost"), app$port), collapse = " ")
-  list("Content-Security-Policy" = paste0("default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; ",
-    "connect-src 'self' ", sockets, "; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"),
-    "X-Content-Type-Options" = "nosniff", "Referrer-Policy" = "no-referrer", "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
+  list("Content-Security-Policy" = paste0(paste("default-src 'none'; script-src 'self'; style-src",
+      "'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "),
+    "connect-src 'self' ", sockets,
+      "; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"),
+    "X-Content-Type-Options" = "nosniff", "Referrer-Policy" = "no-referrer",
+      "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
 }
 
 # Largest request or message in bytes. A question of the page is much smaller.
@@ -114,9 +124,13 @@ stop_word <- function(app) {
   list(type = "text/plain", content = "stopping\n")
 }
 
-attachment <- function(name) if (!is.null(name)) list("Content-Disposition" = sprintf("attachment; filename=\"%s\"", name))
+attachment <- function(name) {
+  if (is.null(name)) return(NULL)
+  list("Content-Disposition" = sprintf("attachment; filename=\"%s\"", name))
+}
 
-as_content <- function(content) if (is.raw(content)) content else paste(c(enc2utf8(content), ""), collapse = "\n")
+as_content <- function(content) if (is.raw(content)) content else
+  paste(c(enc2utf8(content), ""), collapse = "\n")
 
 desk_asset <- function(name, type) {
   path <- system.file("desk", name, package = "eggcrate")
@@ -192,12 +206,16 @@ take_turn <- function(app, turn, sent) {
   }
   send <- function(message) if (!turn$closed) turn$send(message)
   desk <- app$tabs[[turn$tab]] %||% app$desk
-  reply <- tryCatch(with_progress(app, send, in_utf8(with_all_signs(with_display(desk$study$display, {
+  reply <- tryCatch(with_progress(app, send,
+    in_utf8(with_all_signs(with_display(desk$study$display, {
     done <- desk_act(desk, sent)
     say_progress("Writing")
     list(done = done, message = views_message(done))
-  })))), eggcrate_stopped = function(e) NULL, error = function(e) list(message = list(word = paste("Something went wrong here:", conditionMessage(e)))))
-  if (is.null(reply)) reply <- list(message = list(word = "Stopped. What is shown is the answer before.", stale = TRUE))
+  })))), eggcrate_stopped = function(e) NULL,
+    error = function(e) list(message = list(word = paste("Something went wrong here:",
+    conditionMessage(e)))))
+  if (is.null(reply)) reply <- list(message = list(word = paste("Stopped. What is shown is the",
+      "answer before."), stale = TRUE))
   if (!is.null(reply$done)) {
     keep_tab(app, turn$tab, reply$done$desk)
     if (!is.null(reply$done$take)) reply$message$take <- hand_out(app, reply$done$take)
@@ -207,12 +225,14 @@ take_turn <- function(app, turn, sent) {
   if (draws) {
     turn$drawing <- sent$n
     # Where another answer has come since, its figure is the one to draw.
-    later::later(function() if (identical(turn$drawing, sent$n) && !turn$closed) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
+    later::later(function() if (identical(turn$drawing, sent$n) &&
+      !turn$closed) send_figures(desk_of(app, turn), reply$done, send, turn), 0.005)
   }
 }
 
 # The name of a page; NULL if the page sent something else.
-tab_name <- function(x) if (is.character(x) && length(x) == 1L && !is.na(x) && nzchar(x)) substr(x, 1L, 64L)
+tab_name <- function(x) if (is.character(x) && length(x) == 1L && !is.na(x) && nzchar(x)) substr(x,
+  1L, 64L)
 
 is_one_number <- function(x) is.numeric(x) && length(x) == 1L && is.finite(x)
 
@@ -220,7 +240,8 @@ desk_of <- function(app, turn) app$tabs[[turn$tab]]
 
 # Of many tabs the last ones are kept.
 keep_tab <- function(app, tab, desk) {
-  app$tabs <- utils::head(c(with_names(list(desk), tab), app$tabs[setdiff(names(app$tabs), tab)]), 20L)
+  app$tabs <- utils::head(c(with_names(list(desk), tab), app$tabs[setdiff(names(app$tabs), tab)]),
+    20L)
 }
 
 hand_out <- function(app, file) {
@@ -236,7 +257,10 @@ with_progress <- function(app, send, code) {
   before <- options(eggcrate.progress = function(text, part) {
     # A request comes in, is read, and is answered.
     for (i in 1:3) later::run_now(0.002)
-    if (app$stopped) stop(structure(class = c("eggcrate_stopped", "error", "condition"), list(message = "stopped", call = NULL)))
+    if (app$stopped) {
+      stop(structure(class = c("eggcrate_stopped", "error", "condition"),
+        list(message = "stopped", call = NULL)))
+    }
     # A part that is done is followed by another, or by the answer.
     if (!identical(part, 1) && proc.time()[[3L]] - told > 0.3) {
       told <<- proc.time()[[3L]]
@@ -250,8 +274,13 @@ with_progress <- function(app, send, code) {
 send_figures <- function(desk, done, send, turn) {
   in_utf8(with_all_signs(with_display(desk$study$display, {
     message <- list(n = turn$n, drawn = TRUE)
-    if ("finding" %in% done$views) message$figure <- figure_message(desk, done$step, "here", turn$width)
-    if (desk$beside > 0L && desk$beside != desk$at) message$figure_there <- figure_message(desk, desk_step(desk, desk$beside), "there", turn$width)
+    if ("finding" %in% done$views) {
+      message$figure <- figure_message(desk, done$step, "here", turn$width)
+    }
+    if (desk$beside > 0L && desk$beside != desk$at) {
+      message$figure_there <- figure_message(desk, desk_step(desk, desk$beside), "there",
+        turn$width)
+    }
     send(message)
   })))
 }

@@ -1,15 +1,18 @@
 # The trail: every step that was asked, in the order of asking. None is ever taken away; going back
 # and asking on makes a branch, which remembers where it began.
 
-#' A desk: what does not change (`source`, `columns`, `layout`, `study`), the trail, and where one is in it.
-#' @param study What a study would say of the source: `source` (`file`, reading), `lookup`, `display`.
+#' A desk: what does not change (`source`, `columns`, `layout`, `study`), the trail, and where one
+#' is in it.
+#' @param study What a study would say of the source: `source` (`file`, reading), `lookup`,
+#'   `display`.
 #' @noRd
 new_desk <- function(source, study = list(), layout = NULL) {
   columns <- desk_columns(source)
   first <- desk_first(columns, source$n)
   # What is handed over names it.
   if (!is.null(study$source$file)) study$source$file <- without_passwords(study$source$file)
-  list(source = source, columns = columns, study = study, layout = layout, answers = new.env(parent = emptyenv()),
+  list(source = source, columns = columns, study = study, layout = layout,
+    answers = new.env(parent = emptyenv()),
     trail = list(c(first, list(from = 0L))), at = 1L, picked = character(), beside = 0L)
 }
 
@@ -23,7 +26,8 @@ add_step <- function(desk, step, slid = "") {
     return(desk)
   }
   step$slid <- slid
-  moving <- nzchar(slid) && identical(now$slid, slid) && desk$at == length(desk$trail) && !nzchar(now$name)
+  moving <- nzchar(slid) && identical(now$slid, slid) && desk$at == length(desk$trail) &&
+    !nzchar(now$name)
   step$from <- if (moving) now$from else desk$at
   step$name <- ""
   at <- if (moving) desk$at else length(desk$trail) + 1L
@@ -40,7 +44,8 @@ go_to <- function(desk, at) {
   desk
 }
 
-is_step_number <- function(at, desk) is.numeric(at) && length(at) == 1L && at %in% seq_along(desk$trail)
+is_step_number <- function(at, desk) is.numeric(at) && length(at) == 1L &&
+  at %in% seq_along(desk$trail)
 
 # In words -----------------------------------------------------------------
 
@@ -48,7 +53,8 @@ is_step_number <- function(at, desk) is.numeric(at) && length(at) == 1L && at %i
 #' @noRd
 step_sentence <- function(step) {
   said <- intersect(names(desk_words), names(step$args))
-  paste(c(desk_kinds[[step$kind]]$title, sprintf("%s %s", desk_words[said], vapply(said, function(name) flat(step$args[[name]]), ""))),
+  paste(c(desk_kinds[[step$kind]]$title,
+    sprintf("%s %s", desk_words[said], vapply(said, function(name) flat(step$args[[name]]), ""))),
     collapse = " ")
 }
 
@@ -63,11 +69,14 @@ step_changes <- function(step, before) {
   changed <- Filter(function(name) !identical(said_of(step, name), said_of(before, name)), fields)
   words <- vapply(changed, function(name) {
     title <- field_word(name)
-    if (is.null(step$args[[name]])) paste("no", title) else if (isTRUE(step$args[[name]])) title else paste(title, flat(step$args[[name]]))
+    if (is.null(step$args[[name]])) paste("no", title) else
+      if (isTRUE(step$args[[name]])) title else paste(title, flat(step$args[[name]]))
   }, "")
-  c(if (step$kind != before$kind) desk_kinds[[step$kind]]$title, unname(words), condition_changes(step, before),
+  c(if (step$kind != before$kind) desk_kinds[[step$kind]]$title, unname(words),
+    condition_changes(step, before),
     if (step$rows != before$rows) sprintf("%s rows", step$rows),
-    if (step$chart != before$chart && nzchar(step$chart)) sprintf("drawn as %s", spaced_words(step$chart)))
+    if (step$chart != before$chart && nzchar(step$chart)) sprintf("drawn as %s",
+      spaced_words(step$chart)))
 }
 
 said_of <- function(step, name) if (!is.null(step$args[[name]])) flat(step$args[[name]])
@@ -75,7 +84,8 @@ said_of <- function(step, name) if (!is.null(step$args[[name]])) flat(step$args[
 condition_changes <- function(after, before) {
   now <- conditions_on(after)
   then <- conditions_on(before)
-  c(paste("where", setdiff(now, then), recycle0 = TRUE), paste("no longer where", setdiff(then, now), recycle0 = TRUE))
+  c(paste("where", setdiff(now, then), recycle0 = TRUE),
+    paste("no longer where", setdiff(then, now), recycle0 = TRUE))
 }
 
 #' The line of the trail: all of the first step, of others what is new.
@@ -85,7 +95,8 @@ step_line <- function(desk, at) {
   if (nzchar(step$name)) {
     return(step$name)
   }
-  if (step$from == 0L) step_sentence(step) else paste(step_changes(step, desk_step(desk, step$from)) %|0|% "as before", collapse = ", ")
+  if (step$from == 0L) step_sentence(step) else
+    paste(step_changes(step, desk_step(desk, step$from)) %|0|% "as before", collapse = ", ")
 }
 
 #' Two steps beside each other: of each field that differs what either says.
@@ -95,8 +106,10 @@ step_differences <- function(here, there) {
   fields <- union(names(here$args), names(there$args))
   fields <- Filter(function(name) !identical(said_of(here, name), said_of(there, name)), fields)
   conditions <- function(step) paste(conditions_on(step), collapse = "; ")
-  rows <- c(lapply(fields, function(name) c(field_title(name), said_of(here, name) %||% "", said_of(there, name) %||% "")),
-    list(c("answer", desk_kinds[[here$kind]]$title, desk_kinds[[there$kind]]$title), c("where", conditions(here), conditions(there))))
+  rows <- c(lapply(fields,
+    function(name) c(field_title(name), said_of(here, name) %||% "", said_of(there, name) %||% "")),
+    list(c("answer", desk_kinds[[here$kind]]$title, desk_kinds[[there$kind]]$title),
+      c("where", conditions(here), conditions(there))))
   rows <- Filter(function(row) row[2L] != row[3L], rows)
   column <- function(i) vapply(rows, `[[`, "", i)
   list(field = column(1L), here = column(2L), there = column(3L))
@@ -116,7 +129,9 @@ steps_as_code <- function(desk, chosen, form) {
   })
   head <- if (form == "r") c("library(eggcrate)", "", r_display(desk$study$display),
     if (length(own_display(desk$study$display))) "") else {
-    c("#!/bin/sh", if (is.null(study_files(desk$study))) "# The table of R that was asked must be written into orders.csv first.", "")
+    c("#!/bin/sh",
+      if (is.null(study_files(desk$study))) paste("# The table of R that was asked must be",
+          "written into orders.csv first."), "")
   }
   c(head, unlist(blocks))
 }
@@ -128,14 +143,16 @@ desk_r_code <- function(desk, command, args) {
 }
 
 desk_shell_code <- function(desk, command, args) {
-  paste0(shell_code(command, args, study_files(desk$study) %||% "orders.csv", desk$study$lookup, desk$study$source), shell_display(desk$study$display, command))
+  paste0(shell_code(command, args, study_files(desk$study) %||% "orders.csv", desk$study$lookup,
+    desk$study$source), shell_display(desk$study$display, command))
 }
 
 # Wherever the browser puts it, its paths are whole.
 steps_as_study <- function(desk, chosen, path = "/desk.toml") {
   need_package("RcppTOML", "write a study")
   source <- desk$study$source
-  lines <- new_study_lines(path, study_files(desk$study), source[setdiff(names(source), c("file", "files"))], desk$study$display,
+  lines <- new_study_lines(path, study_files(desk$study),
+    source[setdiff(names(source), c("file", "files"))], desk$study$display,
     lookups = desk$study$lookup)
   known <- character()
   for (at in chosen) {
@@ -146,7 +163,8 @@ steps_as_study <- function(desk, chosen, path = "/desk.toml") {
     shown <- step_part(step, layout = desk$layout)$shown
     if (identical(shown$rows, 10)) shown$rows <- NULL
     if (!is.character(shown$layout)) shown$layout <- NULL # a table of R has no path
-    lines <- c(lines, "", paste("#", step_title(desk, at)), part_lines(asked, name, shown, dirname(path)))
+    lines <- c(lines, "", paste("#", step_title(desk, at)),
+      part_lines(asked, name, shown, dirname(path)))
   }
   lines
 }

@@ -1,7 +1,8 @@
 # What moves: the thresholds that a question has, each as a number between two ends.
 
 #' @param x The answer.
-#' @return List of `id`, `label`, `value`, `least`, `most`, `by` (the finest move), and `unit` ("%" or "").
+#' @return List of `id`, `label`, `value`, `least`, `most`, `by` (the finest move), and `unit` ("%"
+#'   or "").
 #' @noRd
 step_thresholds <- function(step, x) {
   maker <- threshold_makers[[step_command(step)]]
@@ -17,17 +18,20 @@ threshold_makers <- list(
   tiers = function(step, x) scheme_thresholds(answer_of(x)),
   quadrants = function(step, x) split_thresholds(answer_of(x)),
   targets = function(step, x) {
-    list(a_threshold("exceed_at", "exceeded above", 100 * as.numeric(step$args$exceed_at %||% argument_of("targets", "exceed_at")$default),
+    list(a_threshold("exceed_at", "exceeded above",
+      100 * as.numeric(step$args$exceed_at %||% argument_of("targets", "exceed_at")$default),
       50, 200, 1, "%"))
   },
   changes = function(step, x) {
-    list(a_threshold("tolerance", "unchanged up to", 100 * (read_tolerance(step$args$tolerance %||% 0)$value %||% 0), 0, 50, 1, "%"))
+    list(a_threshold("tolerance", "unchanged up to",
+      100 * (read_tolerance(step$args$tolerance %||% 0)$value %||% 0), 0, 50, 1, "%"))
   }
 )
 
 a_threshold <- function(id, label, value, least, most, by, unit = "") {
   # What was typed may lie outside of what is usual; the ends are whole steps from zero.
-  list(id = id, label = label, value = value, least = by * floor(min(least, value) / by), most = by * ceiling(max(most, value) / by), by = by,
+  list(id = id, label = label, value = value, least = by * floor(min(least, value) / by),
+    most = by * ceiling(max(most, value) / by), by = by,
     unit = unit)
 }
 
@@ -39,7 +43,8 @@ top_threshold <- function(step, ans) {
     return(list()) # other marks stay as they are
   }
   most <- max(1, tabulate(ans$ranked$cell))
-  list(a_threshold("top", "mark the top", if (nzchar(text)) as.numeric(sub(shape, "\\1", text)) else 0, 0, min(most, 500), 1))
+  list(a_threshold("top", "mark the top",
+    if (nzchar(text)) as.numeric(sub(shape, "\\1", text)) else 0, 0, min(most, 500), 1))
 }
 
 scheme_thresholds <- function(ans) {
@@ -47,7 +52,8 @@ scheme_thresholds <- function(ans) {
   k <- length(scheme$labels)
   labels <- paste("tier", scheme$labels[-k])
   each <- function(values, least, most, by, unit = "") {
-    lapply(seq_along(values), function(i) a_threshold(sprintf("tier %d", i), labels[i], values[i], least, most, by, unit))
+    lapply(seq_along(values),
+      function(i) a_threshold(sprintf("tier %d", i), labels[i], values[i], least, most, by, unit))
   }
   switch(scheme$kind,
     share = , percentile = each(100 * vapply(scheme$bounds, `[[`, 0, "value"), 1, 99, 1, "%"),
@@ -79,7 +85,8 @@ split_thresholds <- function(ans) {
     line <- found$lines[[i]][1L]
     ends <- value_ends(q[[i]], line)
     measure <- ans$plan$measures[[i]]
-    a_threshold(c("split_of", "split_against")[i], paste(plain_words(measure$name), "split at"), line, ends[1L], ends[2L], fine_step(ends))
+    a_threshold(c("split_of", "split_against")[i], paste(plain_words(measure$name), "split at"),
+      line, ends[1L], ends[2L], fine_step(ends))
   })
 }
 
@@ -100,7 +107,8 @@ move_threshold <- function(step, id, value, x) {
     if (id == "top") {
       step$args$highlight <- if (value >= 1) sprintf("top(%s)", number_text(round(value)))
     } else {
-      step$args[[id]] <- switch(id, reach = , tolerance = percent, exceed_at = number_text(value / 100), number_text(value))
+      step$args[[id]] <- switch(id, reach = , tolerance = percent,
+        exceed_at = number_text(value / 100), number_text(value))
     }
   }
   step
@@ -122,14 +130,19 @@ moved_scheme <- function(scheme, id, value) {
   falling <- k > 1L && !parts && values[1L] > values[k]
   values[i] <- value
   apart <- if (parts || scheme$kind == "rank") 1 else max(abs(values)) * 1e-6
-  for (j in rev(seq_len(i - 1L))) values[j] <- if (falling) max(values[j], values[j + 1L] + apart) else min(values[j], values[j + 1L] - apart)
-  for (j in seq_len(k - i) + i) values[j] <- if (falling) min(values[j], values[j - 1L] - apart) else max(values[j], values[j - 1L] + apart)
+  for (j in rev(seq_len(i - 1L))) values[j] <- if (falling) max(values[j],
+    values[j + 1L] + apart) else min(values[j], values[j + 1L] - apart)
+  for (j in seq_len(k - i) + i) values[j] <- if (falling) min(values[j],
+    values[j - 1L] - apart) else max(values[j], values[j - 1L] + apart)
   if (parts) {
     values <- pmin(pmax(values, seq_len(k)), 100 - rev(seq_len(k)))
-    scheme$bounds <- lapply(values, function(v) read_part(paste0(number_text(v), "%"), "a tier's part"))
+    scheme$bounds <- lapply(values,
+      function(v) read_part(paste0(number_text(v), "%"), "a tier's part"))
     if (scheme$kind == "percentile") {
       places <- max(vapply(scheme$bounds, `[[`, 0, "places"))
-      scheme$bounds <- lapply(scheme$bounds, function(b) list(value = b$value, digits = b$digits * 10^(places - b$places), places = places,
+      scheme$bounds <- lapply(scheme$bounds,
+        function(b) list(value = b$value, digits = b$digits * 10^(places - b$places),
+        places = places,
         text = b$text))
     }
   } else {
@@ -140,7 +153,8 @@ moved_scheme <- function(scheme, id, value) {
 
 # Groups -------------------------------------------------------------------
 
-#' What can be shown alone: each group of the answer, as a selection; the first is what the threshold leaves in.
+#' What can be shown alone: each group of the answer, as a selection; the first is what the
+#' threshold leaves in.
 #' @return Named texts: selections by what they are called.
 #' @noRd
 step_groups <- function(x) {
@@ -149,7 +163,8 @@ step_groups <- function(x) {
     labels <- ans$facets$tiers$scheme$labels
     return(with_names(sprintf("in_tier(%s)", text_literal(labels)), paste("tier", labels)))
   }
-  of_column <- function(column, labels) with_names(sprintf("%s == %s", column, text_literal(labels)), labels)
+  of_column <- function(column,
+    labels) with_names(sprintf("%s == %s", column, text_literal(labels)), labels)
   if (has_facet(ans, "quadrants")) {
     return(of_column("quadrant", ans$facets$quadrants$labels))
   }

@@ -28,7 +28,8 @@ desk <- function(data, ..., layout = NULL, port = NULL, browse = interactive()) 
   source <- open_source(data, data_name(substitute(data)), call = call)
   on.exit(source_close(source))
   if (!is.null(layout)) table_given(layout, call)
-  study <- list(source = list(file = origin_paths(source$origin) %||% source$url), display = getOption("eggcrate.display"))
+  study <- list(source = list(file = origin_paths(source$origin) %||% source$url),
+    display = getOption("eggcrate.display"))
   open_desk(source, study, layout, port, browse, call)
 }
 

@@ -38,8 +38,8 @@
 #' @section Errors: `eggcrate_error_unknown_value` for a setting that cannot be.
 #' @export
 #' @examples
-#' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit = "thousand")
-#' standings(demo_orders(), of = sum(net_sales), by = category)
+#' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit =
+#' "thousand") standings(demo_orders(), of = sum(net_sales), by = category)
 #' display_settings(bars = c(units = 50000), muted = "profit", money = c("net_sales", "profit"))
 #' standings(demo_orders(), of = sum(net_sales), by = category,
 #'   also = c(units = sum(units), profit = sum(profit)))
@@ -49,7 +49,8 @@ display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, 
   locale = "en", columns = NULL, lines = NULL, colours = NULL, signs = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  settings <- new_display(labels, currency, unit, decimals, percent, locale, money, bars, muted, font,
+  settings <- new_display(labels, currency, unit, decimals, percent, locale, money, bars, muted,
+    font,
     base_size, columns, lines, colours, signs, call)
   invisible(options(eggcrate.display = settings)[[1L]])
 }
@@ -57,7 +58,8 @@ display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, 
 #' Display settings as a value.
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
-  percent = NULL, locale = "en", money = NULL, bars = NULL, muted = NULL, font = NULL, base_size = NULL,
+  percent = NULL, locale = "en", money = NULL, bars = NULL, muted = NULL, font = NULL,
+    base_size = NULL,
   columns = NULL, lines = NULL, colours = NULL, signs = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(locale, names(number_marks), "locale", call)
@@ -81,7 +83,8 @@ new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals =
   check_lines(lines, call)
   check_colours(colours, call)
   if (!is.null(font) && (!is.character(font) || length(font) != 1L || is.na(font))) {
-    stop_eggcrate("call", "unknown_value", sprintf("`font` must be the name of a face, not %s.", describe(font)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`font` must be the name of a face, not %s.", describe(font)),
       call = call)
   }
   if (!is.null(base_size)) check_how_many(base_size, "base_size", 4, call)
@@ -105,7 +108,8 @@ check_display_names <- function(x, arg, what, call = NULL) {
 }
 
 check_lines <- function(x, call = NULL) {
-  if (!is.null(x) && !(is.numeric(x) && length(names(x)) && all(nzchar(names(x))) && all(is.finite(x)))) {
+  if (!is.null(x) &&
+    !(is.numeric(x) && length(names(x)) && all(nzchar(names(x))) && all(is.finite(x)))) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`lines` must be values by measure, not %s.", describe(x)),
       i = "Write `lines = c(net_sales = 100000)`.", call = call)
@@ -119,7 +123,8 @@ check_colours <- function(x, call = NULL) {
   if (!named || !all(vapply(unname(x), known, NA))) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`colours` must be colours by the name of a mark, not %s.", describe(x)),
-      i = "A colour has six hexadecimal digits, such as #2E7D5B, or a name that R knows.", call = call)
+      i = "A colour has six hexadecimal digits, such as #2E7D5B, or a name that R knows.",
+        call = call)
   }
 }
 
@@ -160,7 +165,8 @@ with_display_columns <- function(columns, code) {
 money_units <- c(one = 1, thousand = 1e3, million = 1e6)
 
 number_marks <- list(
-  en = c(",", ".", "%"), de = c(".", ",", " %"), es = c(".", ",", " %"), it = c(".", ",", "%"), nl = c(".", ",", "%"),
+  en = c(",", ".", "%"), de = c(".", ",", " %"), es = c(".", ",", " %"), it = c(".", ",", "%"),
+    nl = c(".", ",", "%"),
   fr = c("\u00a0", ",", "\u00a0%"), sv = c("\u00a0", ",", "\u00a0%"), ch = c("'", ".", "%")
 )
 

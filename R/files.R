@@ -38,7 +38,9 @@ check_target <- function(path, overwrite) {
   place <- followed(path)
   kind <- path_kind_(place)
   folder <- dirname(place)
-  if (!dir.exists(folder)) stop_data("file", sprintf("There is no folder '%s' to write to.", folder))
+  if (!dir.exists(folder)) {
+    stop_data("file", sprintf("There is no folder '%s' to write to.", folder))
+  }
   if (kind == "folder") stop_data("file", sprintf("'%s' is a folder.", path))
   if (kind == "file" && !overwrite) stop_file_exists(path)
   if (kind != "none" && file.access(place, 2L) != 0L) {
@@ -150,5 +152,7 @@ ownerless <- function(names) {
 #' @noRd
 parsed_json <- function(text) {
   Encoding(text) <- "UTF-8"
-  if (validUTF8(text) && isTRUE(as.logical(jsonlite::validate(text)))) tryCatch(jsonlite::parse_json(text), error = function(e) NULL)
+  if (validUTF8(text) && isTRUE(as.logical(jsonlite::validate(text)))) {
+    tryCatch(jsonlite::parse_json(text), error = function(e) NULL)
+  }
 }

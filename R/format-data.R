@@ -22,7 +22,8 @@ plain_columns <- function(x) {
   if (!any(listed)) {
     return(x)
   }
-  columns[listed] <- lapply(columns[listed], function(column) vapply(column, paste, "", collapse = "; "))
+  columns[listed] <- lapply(columns[listed],
+    function(column) vapply(column, paste, "", collapse = "; "))
   as.data.frame(columns, check.names = FALSE)
 }
 
@@ -96,7 +97,8 @@ json_lines <- function(x, tables_asked = character()) {
 # The table that was asked for, with the question and the receipt.
 json_table_lines <- function(x, name, table) {
   ans <- answer_of(x)
-  answer <- c(list(question = json_question(ans)), with_names(list(json_table(as.list(table))), name),
+  answer <- c(list(question = json_question(ans)),
+    with_names(list(json_table(as.list(table))), name),
     if (name != "receipt") list(receipt = json_table(ans$receipt)))
   json_text(answer)
 }
@@ -137,7 +139,8 @@ marked_numbers <- function(x) {
 }
 
 json_table <- function(columns) {
-  as.data.frame(lapply(columns, marked_numbers), check.names = FALSE, stringsAsFactors = FALSE, col.names = names(columns))
+  as.data.frame(lapply(columns, marked_numbers), check.names = FALSE, stringsAsFactors = FALSE,
+    col.names = names(columns))
 }
 
 release_numbers <- function(text) gsub(sprintf("\"%s([-+.0-9e]+)\"", number_mark), "\\1", text)

@@ -43,7 +43,8 @@ standings_lines <- function(ans) {
 # What is shown of it, and in which order.
 selection_lines <- function(ans) {
   c(if (length(ans$facets$selection$text)) c(
-      sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "), selected_words(ans)),
+      sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "),
+        selected_words(ans)),
       empty_selection_words(ans)),
     if (has_facet(ans, "order")) paste("in order of", ans$facets$order$text))
 }
@@ -71,7 +72,8 @@ nothing_left_words <- function(ans) {
   asked <- plan_text(ans$plan)
   periods <- unlist(lapply(ans$plan$gates, function(gate) if (gate$asked) named_periods(gate$node)))
   covered <- plan_covered(ans$plan)
-  paste(c(if (is.null(asked)) "Nothing is left: no row has a value." else sprintf("Nothing is left: no row with a value matches %s.", tick(cut_echo(asked))),
+  paste(c(if (is.null(asked)) "Nothing is left: no row has a value." else
+    sprintf("Nothing is left: no row with a value matches %s.", tick(cut_echo(asked))),
     if (length(periods)) sprintf("%s.", enumerate(periods)),
     if (length(covered)) sprintf("The data cover %s.", enumerate(covered))), collapse = " ")
 }
@@ -104,27 +106,35 @@ facet_legend.eggcrate_facet_marks <- function(facet, ans) {
     rows <- facet$rows[[i]]
     again <- sum(rows %in% taken)
     hidden <- sum(!rows %in% whole_rows(ans))
-    if (!length(rows) && length(ans$facets$selection$text)) return(paste0(mark_title(facet, i), ": none of the selected items."))
+    if (!length(rows) && length(ans$facets$selection$text)) {
+      return(paste0(mark_title(facet, i), ": none of the selected items."))
+    }
     taken <<- union(taken, rows)
     paste0(mark_title(facet, i), ": ", selected_words(ans, rows), ".",
-      if (again > 0) sprintf(" %s of them %s an earlier mark.", format_count(again), if (again == 1) "has" else "have"),
-      if (hidden > 0) sprintf(" %s of them %s not shown.", format_count(hidden), if (hidden == 1) "is" else "are"))
+      if (again > 0) sprintf(" %s of them %s an earlier mark.", format_count(again),
+        if (again == 1) "has" else "have"),
+      if (hidden > 0) sprintf(" %s of them %s not shown.", format_count(hidden),
+        if (hidden == 1) "is" else "are"))
   }, "")
 }
 
 # "best, top(3)"; one without a name of its own once.
 mark_title <- function(facet, i) {
-  if (facet$name[i] == facet$text[i]) facet$name[i] else paste(facet$name[i], facet$text[i], sep = ", ")
+  if (facet$name[i] == facet$text[i]) facet$name[i] else
+    paste(facet$name[i], facet$text[i], sep = ", ")
 }
 
 #' @export
 #' @noRd
 facet_legend.eggcrate_facet_reach <- function(facet, ans) {
-  paste(c(sprintf(if (reaches(ans)) "among those that reach %s; the item that crosses the line is in." else
-    "within %s; the item that crosses the line is out.", facet$part$text), tie_words(ans)), collapse = " ")
+  paste(c(sprintf(if (reaches(ans)) paste("among those that reach %s; the item that crosses the",
+      "line is in.") else
+    "within %s; the item that crosses the line is out.", facet$part$text), tie_words(ans)),
+      collapse = " ")
 }
 
-marked_by_reach <- function(ans) sum(reach_rows(ans$ranked, ans$facets$reach$part, ans$facets$reach$boundary), na.rm = TRUE)
+marked_by_reach <- function(ans) sum(reach_rows(ans$ranked, ans$facets$reach$part,
+  ans$facets$reach$boundary), na.rm = TRUE)
 
 # A tie at the cut-off is in or out as a whole, while the headline counts single items.
 tie_words <- function(ans) {
@@ -186,7 +196,9 @@ mark_sign_words <- function(ans) {
     return(NULL)
   }
   gone <- vapply(facet$rows, function(rows) !any(rows %in% whole_rows(ans)), NA)
-  sprintf("%s.", paste0(mark_signs()[seq_along(facet$name)], " ", facet$name, ifelse(gone, " (not shown)", ""), collapse = ", "))
+  sprintf("%s.",
+    paste0(mark_signs()[seq_along(facet$name)], " ", facet$name, ifelse(gone, " (not shown)", ""),
+    collapse = ", "))
 }
 
 # Numbers of marks along rows, 0 for those that have none.

@@ -24,7 +24,8 @@ find_few <- function(ans) {
 poor_finding <- function(ans) {
   row <- standing_out(ans)
   c(if (length(row)) {
-    a_finding("exception", quadrant_finding(ans), quantity_real(quantity_at(second_quantity(ans), row)),
+    a_finding("exception", quadrant_finding(ans),
+      quantity_real(quantity_at(second_quantity(ans), row)),
       item_names(ans, ans$ranked$order[row]))
   }, if (has_potential(ans)) potential_finding(ans))
 }
@@ -41,12 +42,14 @@ find_near <- function(ans) {
     first <- near$rows[1L]
     text <- sprintf("%s %s within 5%% of %s, nearest %s in tier %s, which %s",
       count_of(length(names), item_noun(ans$plan)), if (length(names) == 1L) "is" else "are",
-      line, names[1L], tiers$tier[first], sprintf(words, said_tier_formatter(ans)(tiers$gaps[[gap]][first])))
+      line, names[1L], tiers$tier[first],
+        sprintf(words, said_tier_formatter(ans)(tiers$gaps[[gap]][first])))
     a_finding("near cut-off", text, near$part[1L], names)
   }
   # Cut-offs of other schemes are the values of their last items, which are always near.
   c(side("to_next", "the next tier", "needs %s more"),
-    if (tiers$scheme$kind == "value") side("above_cutoff", "the cut-off of their tier", "is %s above it"))
+    if (tiers$scheme$kind == "value") side("above_cutoff", "the cut-off of their tier",
+      "is %s above it"))
 }
 
 # Who is new at the top of the last two periods, and who is lost from it.

@@ -11,7 +11,8 @@ grid_number <- function(ans) {
 # The figures of cells; a month that is not complete is marked.
 cell_figures <- function(ans, table) {
   figures <- grid_number(ans)(table$value)
-  if (!any(ans$facets$grid$open)) figures else paste0(figures, ifelse(table$open & nzchar(figures), "*", ""))
+  if (!any(ans$facets$grid$open)) figures else
+    paste0(figures, ifelse(table$open & nzchar(figures), "*", ""))
 }
 
 star_words <- function(ans) {
@@ -33,7 +34,8 @@ unit_words <- function(ans) {
 }
 
 grid_total <- function(ans) {
-  if (isFALSE(ans$facets$grid$asked$totals) || !has_shares(ans) || !is.null(plan_measure(ans$plan)$per_day)) {
+  if (isFALSE(ans$facets$grid$asked$totals) || !has_shares(ans) ||
+    !is.null(plan_measure(ans$plan)$per_day)) {
     NA_real_
   } else {
     exact_real(exact_sum_by(ans$ranked$share$value, rep(1L, length(ans$ranked$cell)), 1L))
@@ -61,7 +63,9 @@ shade_words <- function(ans) {
   where <- c(all = "among all cells", rows = "within each row",
     columns = "within each column")[[asked$along]]
   within <- ans$facets$grid$within
-  if (length(within) && asked$along != "rows") where <- paste(where, "of a", enumerate(plain_words_of(within)))
+  if (length(within) && asked$along != "rows") {
+    where <- paste(where, "of a", enumerate(plain_words_of(within)))
+  }
   if (!is.null(asked$scheme)) {
     return(sprintf("%s, %s.", capital(shown_scheme(asked$scheme)), where))
   }
@@ -104,7 +108,8 @@ grid_finding <- function(ans) {
 # With the group before the name, where there are groups.
 whole_row_names <- function(ans) {
   grid <- ans$facets$grid
-  if (length(grid$groups)) paste(grid$groups[grid$group], grid$labels$rows, sep = ", ") else grid$labels$rows
+  if (length(grid$groups)) paste(grid$groups[grid$group], grid$labels$rows, sep = ", ") else
+    grid$labels$rows
 }
 
 # Rows that are shown: the first `n` of each group, and marked ones.
@@ -117,18 +122,22 @@ rows_in_view <- function(ans, n) {
 
 # What stands above a grid: the conditions, and which rows are shown.
 grid_words_above <- function(ans) {
-  if (is.null(ans$facets$grid$side)) standings_lines(ans) else standings_lines(answer_of(grid_side(ans)))
+  if (is.null(ans$facets$grid$side)) standings_lines(ans) else
+    standings_lines(answer_of(grid_side(ans)))
 }
 
 # Signs of marked rows, and what they mean.
 row_signs <- function(ans) {
   marks <- ans$facets$grid$marks
-  if (is.null(marks)) rep("", length(ans$facets$grid$labels$rows)) else paste0(c(" ", mark_signs())[marks + 1L], " ")
+  if (is.null(marks)) rep("", length(ans$facets$grid$labels$rows)) else
+    paste0(c(" ", mark_signs())[marks + 1L], " ")
 }
 
 row_mark_words <- function(ans) {
   marks <- ans$facets$grid$side$facets$marks
-  if (!is.null(marks)) paste(mark_signs()[seq_along(marks$name)], facet_legend(marks, answer_of(grid_side(ans))))
+  if (!is.null(marks)) {
+    paste(mark_signs()[seq_along(marks$name)], facet_legend(marks, answer_of(grid_side(ans))))
+  }
 }
 
 plain_words_of <- function(names) vapply(names, plain_words, "")

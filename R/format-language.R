@@ -8,7 +8,8 @@ language_sections <- list(
     "min(x)" = "the least", "max(x)" = "the greatest",
     "sum(x, when = y)" = "of the rows alone for which y holds, as for each of these",
     "per_day(m)" = "a sum or a count per calendar day",
-    "+ - * / ( )" = "arithmetic inside, sum(units * price), and between: sum(profit) / sum(net_sales)",
+    "+ - * / ( )" = paste("arithmetic inside, sum(units * price), and between: sum(profit) /",
+        "sum(net_sales)"),
     "name = m" = "gives it a name"),
   "Conditions, which rows to use" = c(
     "== !=" = "equal, or not; text stands in quotes", "< <= > >=" = "of numbers, dates and periods",
@@ -17,9 +18,11 @@ language_sections <- list(
     "in_period(d, p)" = "the date d lies in a period"),
   "Periods of a date, for --over, --by, --across and in conditions" = c(
     "year(d)" = "reads 2026; year(d, starts = 4) is a business year and reads 2026/27",
-    "quarter(d)" = "reads 2026-Q1; quarter(d, starts = 4) is one of a business year, 2026/27-Q1", "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
+    "quarter(d)" = "reads 2026-Q1; quarter(d, starts = 4) is one of a business year, 2026/27-Q1",
+      "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
     "day(d)" = "reads 2026-03-31",
-    "date(x)" = "a date from text that reads 2026-03-31; date(x, \"dmy\") from 31/03/2026, also \"mdy\", \"ymd\"",
+    "date(x)" = paste("a date from text that reads 2026-03-31; date(x, \"dmy\") from 31/03/2026,",
+        "also \"mdy\", \"ymd\""),
     "year(x)" = "of a column of whole numbers: these are the years"),
   "Seasons, parts of the calendar, which come again" = c(
     "month_of_year(d)" = "reads 01 Jan; \"Jan\" and 1 are the same",
@@ -27,8 +30,11 @@ language_sections <- list(
   "Which period, for in_period(), --from and --to" = c(
     "latest(month)" = "the last complete one", "current(month)" = "the one of the latest date",
     "previous(month)" = "the one before the latest", "last(12, month)" = "the last complete ones",
-    "year_to_date" = "from the first of January; year_to_date(starts = 4), latest(quarter(starts = 4)) of a business year", "quarter_to_date" = "from the first day of the quarter",
-    "month_to_date" = "from the first day of the month", "year_ago(p)" = "any of these a year before",
+    "year_to_date" = paste("from the first of January; year_to_date(starts = 4),",
+        "latest(quarter(starts = 4)) of a business year"),
+          "quarter_to_date" = "from the first day of the quarter",
+    "month_to_date" = "from the first day of the month",
+      "year_ago(p)" = "any of these a year before",
     "2026-03" = "one by its name, as in \"2026\", \"2026-Q1\", \"2026-W05\"",
     "\"2026-04-01/2026-06-30\"" = "from a day to a day"),
   "Selections, for --only and --highlight" = c(
@@ -36,13 +42,15 @@ language_sections <- list(
     "reaching(80%)" = "the items that account for 80% of the total", "above(x)" = "by the value",
     "at_least(x)" = "x or more", "below(x)" = "less than x", "at_most(x)" = "x or less",
     "in_tier(\"A\")" = "by tier", "items(\"...\")" = "by name; a name in quotes is enough",
-    "first_shown(1)" = "the first of the items that --only selects", "last_shown(1)" = "the last of these",
+    "first_shown(1)" = "the first of the items that --only selects",
+      "last_shown(1)" = "the last of these",
     "region == \"...\"" = "by columns of the answer", "& | !" = "and, or, not")
 )
 
 language_page <- function(width) {
   wide <- max(nchar(unlist(lapply(language_sections, names))))
-  c(fold(paste("Expressions are made of these words; names are columns. A name with blanks in it stands in",
+  c(fold(paste(
+    "Expressions are made of these words; names are columns. A name with blanks in it stands in",
     "backticks. A part of a whole is written 80% or 0.8."), width),
     unlist(lapply(names(language_sections), function(title) {
       words <- language_sections[[title]]

@@ -49,7 +49,8 @@ broken_sum <- function(ans, tree) {
 money_power <- function(node, columns) {
   if (node$op == "aggregate") {
     counts <- node$aggregate$op %in% c("count", "distinct")
-    return(if (counts || is.null(node$aggregate$value)) 0 else money_power(node$aggregate$value, columns))
+    return(if (counts || is.null(node$aggregate$value)) 0 else
+      money_power(node$aggregate$value, columns))
   }
   if (node$op == "column") {
     return(as.numeric(node$name %in% columns))
@@ -73,7 +74,8 @@ is_part_of_money <- function(ans, measure) {
   }
   columns <- display("money") %||% columns_with_places(ans, measure,
     function(places) identical(places, 2L))
-  all(vapply(measure$tree$args, money_power, 0, columns = columns) == 1) && all(abs(overall_values(ans, measure)) <= 1, na.rm = TRUE)
+  all(vapply(measure$tree$args, money_power, 0, columns = columns) == 1) &&
+    all(abs(overall_values(ans, measure)) <= 1, na.rm = TRUE)
 }
 
 # The values of a measure for all items together; of two periods the values of both.
@@ -89,7 +91,8 @@ overall_values <- function(ans, measure) {
 #' Formats a difference of two values, with its sign; differences of percentages are in points.
 #' @param number Formatter of the values.
 #' @noRd
-difference_formatter <- function(ans, number = measure_formatter(ans), measure = asked_measure(ans)) {
+difference_formatter <- function(ans, number = measure_formatter(ans),
+  measure = asked_measure(ans)) {
   signed(if (reads_as_percent(ans, measure)) points_formatter() else number)
 }
 
@@ -99,14 +102,17 @@ points_formatter <- function() {
 }
 
 # Sums and extremes of whole numbers, and counts, print whole.
-is_whole <- function(ans, measure = asked_measure(ans)) measure$whole %||% whole_tree(ans, measure$tree)
+is_whole <- function(ans, measure = asked_measure(ans)) measure$whole %||%
+  whole_tree(ans, measure$tree)
 
 whole_tree <- function(ans, tree) {
   switch(tree$op,
     aggregate = tree$aggregate$op %in% c("count", "distinct") ||
-      tree$aggregate$op %in% c("sum", "min", "max") && identical(part_places(ans, tree$aggregate), 0L),
+      tree$aggregate$op %in% c("sum", "min", "max") &&
+        identical(part_places(ans, tree$aggregate), 0L),
     number = tree$value == floor(tree$value),
-    "+" = , "-" = , "*" = , negate = all(vapply(tree$args, function(side) whole_tree(ans, side), NA)),
+    "+" = , "-" = , "*" = ,
+      negate = all(vapply(tree$args, function(side) whole_tree(ans, side), NA)),
     FALSE)
 }
 
@@ -167,13 +173,15 @@ money_unit <- function() money_units[[display("unit") %||% "one"]]
 
 money_formatter <- function(missing = "", whole = FALSE) {
   unit <- money_unit()
-  number <- number_formatter(display("decimals") %||% if (unit != 1) 1L else if (whole) 0L else 2L, missing)
+  number <- number_formatter(display("decimals") %||% if (unit != 1) 1L else if (whole) 0L else 2L,
+    missing)
   function(x) number(x / unit)
 }
 
 # "thousand EUR": what is said of amounts of money; empty for anything else.
 money_words <- function(ans, measure = asked_measure(ans)) {
-  if (is_money(ans, measure)) paste(c(setdiff(display("unit"), "one"), display("currency")), collapse = " ") else ""
+  if (is_money(ans, measure)) paste(c(setdiff(display("unit"), "one"), display("currency")),
+    collapse = " ") else ""
 }
 
 # "Net sales (thousand EUR)": the name as shown, with the unit.
@@ -188,7 +196,8 @@ column_title <- function(ans, name) measure_title(ans, shown_name(name), measure
 #' @param number A formatter of a measure's figures.
 #' @noRd
 said_formatter <- function(ans, measure = asked_measure(ans), number = NULL) {
-  number <- number %||% if (identical(measure$name, asked_measure(ans)$name)) measure_formatter(ans) else
+  number <- number %||%
+    if (identical(measure$name, asked_measure(ans)$name)) measure_formatter(ans) else
     figure_formatter(ans, measure)
   unit <- money_words(ans, measure)
   function(x) {

@@ -77,7 +77,8 @@ movement_words_above <- function(ans) {
 shown_items_words <- function(ans) {
   moved <- ans$facets$movement
   if (length(moved$shown_text)) {
-    sprintf("only %s: %s of %s", paste(moved$shown_text, collapse = ", then "), format_count(length(moved$shown)),
+    sprintf("only %s: %s of %s", paste(moved$shown_text, collapse = ", then "),
+      format_count(length(moved$shown)),
       count_of(nrow(moved$row), item_noun(ans$plan)))
   }
 }

@@ -63,7 +63,8 @@ potential_title <- function(ans) measure_title(ans, "potential", ans$facets$quad
 potential_target <- function(ans) {
   at <- unique(ans$facets$quadrants$potential_at)
   name <- plain_words(measure_names(ans$plan)[2L])
-  if (length(at) == 1L && !is.na(at)) paste(name, against_formatter(ans)(at)) else sprintf("its split of %s", name)
+  if (length(at) == 1L && !is.na(at)) paste(name, against_formatter(ans)(at)) else
+    sprintf("its split of %s", name)
 }
 
 potential_note <- function(ans) {
@@ -88,7 +89,9 @@ potential_finding <- function(ans) {
   }
   rows <- rows[order(-facet$potential[rows], rows)]
   total <- sum(sort(facet$potential[rows]))
-  text <- sprintf("%s of %s would bring %s more %s at %s", count_of(length(rows), item_noun(ans$plan)),
-    facet$labels[2L], said_potential(ans, total), plain_words(facet$potential_of$name), potential_target(ans))
+  text <- sprintf("%s of %s would bring %s more %s at %s",
+    count_of(length(rows), item_noun(ans$plan)),
+    facet$labels[2L], said_potential(ans, total), plain_words(facet$potential_of$name),
+      potential_target(ans))
   a_finding("potential", text, total, item_names(ans, ans$ranked$order[rows]))
 }

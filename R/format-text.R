@@ -34,7 +34,8 @@ cut_middle <- function(x, width) {
 
 # The end of a text, as wide as there is room.
 strtail <- function(x, width) backwards(strtrim(backwards(x), width))
-backwards <- function(x) vapply(strsplit(x, ""), function(letters) paste(rev(letters), collapse = ""), "")
+backwards <- function(x) vapply(strsplit(x, ""),
+  function(letters) paste(rev(letters), collapse = ""), "")
 
 fold <- function(x, width) {
   if (length(x)) strwrap(harmless(x), width = width + 1L, exdent = 2L) else character()
@@ -55,7 +56,8 @@ two_columns <- function(names, texts, width, wide = max(nchar(names))) {
     if (nchar(name) > wide) {
       return(c(paste0("  ", name), paste0(pad, lines)))
     }
-    c(paste0("  ", formatC(name, width = -wide), "  ", lines[1L]), paste0(rep(pad, length(lines) - 1L), lines[-1L]))
+    c(paste0("  ", formatC(name, width = -wide), "  ", lines[1L]),
+      paste0(rep(pad, length(lines) - 1L), lines[-1L]))
   }, names, texts), use.names = FALSE)
 }
 

@@ -108,7 +108,8 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
   }
   cell <- ans$ranked$cell[row]
   names <- measure_names(ans$plan)[1:2]
-  formats <- list(said_formatter(ans), said_formatter(ans, ans$plan$measures[[2L]], against_formatter(ans)))
+  formats <- list(said_formatter(ans),
+    said_formatter(ans, ans$plan$measures[[2L]], against_formatter(ans)))
   q <- list(ans$ranked$quantity, second_quantity(ans))
   sides <- vapply(1:2, function(i) {
     gap <- found[[c("gap_of", "gap_against")[i]]][row]
@@ -120,7 +121,8 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
   c(list(why_fact("quadrant", found$number[row],
     sprintf("%s: %s", found$labels[found$number[row]], paste(sides, collapse = ", ")))),
     if (length(potential) && !is.na(potential)) {
-      list(why_fact("potential", potential, sprintf("%s more %s at %s", said_potential(ans, potential),
+      list(why_fact("potential", potential,
+        sprintf("%s more %s at %s", said_potential(ans, potential),
         plain_words(found$potential_of$name), potential_target(ans))))
     })
 }
@@ -149,7 +151,8 @@ facet_why.eggcrate_facet_change <- function(facet, ans, row) {
         class
       } else {
         paste0(sprintf("%s: %s before %s", class, count_of(rows[3L], "row"), spans$names[2L]),
-          if (facet$daily) sprintf(", last order on %s", day_text(part_rows(ans, "last order")[row])))
+          if (facet$daily) sprintf(", last order on %s",
+            day_text(part_rows(ans, "last order")[row])))
       })
   )
 }

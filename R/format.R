@@ -161,7 +161,8 @@ member_words <- function(x) {
   ans <- answer_of(x)
   rows <- whole_rows(ans)
   group <- if (has_facet(ans, "reach")) {
-    words <- sprintf(if (reaches(ans)) "that account for %s" else "within %s", ans$facets$reach$part$text)
+    words <- sprintf(if (reaches(ans)) "that account for %s" else "within %s",
+      ans$facets$reach$part$text)
     c(sum(.subset2(x, "reached"), na.rm = TRUE), marked_by_reach(ans), words)
   } else if (has_facet(ans, "tiers") && !all(is.na(ans$facets$tiers$number))) {
     number <- ans$facets$tiers$number
@@ -176,7 +177,8 @@ member_words <- function(x) {
 
 # What a legend says of the items that reach the part, and of the others.
 reach_legend <- function(ans) {
-  c(sprintf(if (reaches(ans)) "among those that account for %s" else "within %s", ans$facets$reach$part$text), "the rest")
+  c(sprintf(if (reaches(ans)) "among those that account for %s" else "within %s",
+    ans$facets$reach$part$text), "the rest")
 }
 
 #' The account of the rows, in a sentence.
@@ -259,6 +261,8 @@ one_place <- function(x) {
   name <- item_labels(lapply(unclass(as_plain(x))[names(ans$plan$by)], `[`, 1L), names(ans$plan$by))
   group <- ans$ranked$cell[row]
   share <- if (shows_shares(ans)) .subset2(x, "share")[1L]
-  sprintf("%s: no. %s of %s%s", name, rank_text(.subset2(x, "rank")[1L]), count_of(ans$ranked$totals$items[group], item_noun(ans$plan)),
-    if (is.null(share) || is.na(share)) "" else sprintf(", %s of %s", percent_formatter()(share), measure_words(ans)))
+  sprintf("%s: no. %s of %s%s", name, rank_text(.subset2(x, "rank")[1L]),
+    count_of(ans$ranked$totals$items[group], item_noun(ans$plan)),
+    if (is.null(share) || is.na(share)) "" else
+      sprintf(", %s of %s", percent_formatter()(share), measure_words(ans)))
 }

@@ -4,8 +4,8 @@
 # default or a list of names.
 #
 #   type       how it is read: expressions of the language (measure, keys, condition, span,
-#              selection, order), choice, part, ratio, number, flag, switch (on by default), date, scheme, split, names, table,
-#              target, tolerance, name
+#              selection, order), choice, part, ratio, number, flag, switch (on by default), date,
+#              scheme, split, names, table, target, tolerance, name
 #   choices    what a choice may be
 #   default    what is taken where nothing is said
 #   value      what help calls a value
@@ -25,56 +25,72 @@ grammar_arguments <- list(
     help = "a further measure, such as 'orders = distinct(order_no)'; may be repeated",
     repeated = TRUE),
   present = list(type = "choice", choices = c("rows", "value"), value = "RULE",
-    help = "when an item is there in a period: with rows, or with a value other than 0 [rows; value for two columns]"),
+    help = paste("when an item is there in a period: with rows, or with a value other than 0",
+        "[rows; value for two columns]")),
   show = list(type = "keys", value = "COLUMN",
     help = "columns to show beside the item"),
   having = list(type = "condition", value = "CONDITION",
     help = "which items to rank, such as 'sum(net_sales) >= 1000'; shares stay those of all"),
-  share_of = list(type = "choice", choices = c("group", "period", "all"), default = "group", value = "BASE",
+  share_of = list(type = "choice", choices = c("group", "period", "all"), default = "group",
+    value = "BASE",
     help = "what shares are of: group, period or all"),
-  share_base = list(type = "choice", choices = c("net", "positive"), default = "net", value = "ITEMS",
+  share_base = list(type = "choice", choices = c("net", "positive"), default = "net",
+    value = "ITEMS",
     help = "net, or positive for shares of the items above zero only"),
   all_items = list(type = "table", value = "FILE",
     help = "a CSV file of items that must appear even without sales"),
   as_of = list(type = "date", value = "DATE",
     help = "the day that counts as today [the latest date in the data]"),
   date = list(type = "keys", value = "COLUMN",
-    help = "the date of the rows, which as-of and what is complete go by [the date that the question uses]"),
-  best = list(type = "choice", choices = c("highest", "lowest"), default = "highest", value = "WHICH",
+    help = paste("the date of the rows, which as-of and what is complete go by [the date that the",
+        "question uses]")),
+  best = list(type = "choice", choices = c("highest", "lowest"), default = "highest",
+    value = "WHICH",
     help = "highest or lowest: which value ranks first"),
   ties = list(type = "choice", choices = c("min", "max", "average", "dense", "first"),
     default = "min",
-    value = "RULE", help = "how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4)"),
+    value = "RULE",
+      help = paste("how equal values are numbered: min (1,2,2,4), max (1,3,3,4), average",
+          "(1,2.5,2.5,4), dense (1,2,2,3) or first (1,2,3,4)")),
   reach = list(type = "part", default = "80%", value = "PART",
     help = "the part of the total to reach, such as 80% or 0.8"),
-  boundary = list(type = "choice", choices = c("reach", "within"), default = "reach", value = "RULE",
+  boundary = list(type = "choice", choices = c("reach", "within"), default = "reach",
+    value = "RULE",
     help = "whether the item that crosses the line is in (reach) or out (within)"),
   scheme = list(type = "scheme", value = "SCHEME",
     help = "how to cut the tiers, such as 'tiers_by_value(c(A = 50000, B = 10000), rest = \"C\")'"),
   compare_with = list(type = "condition", value = "CONDITION",
-    help = "rows of an earlier time, such as 'in_period(order_date, previous(year))', whose tiers are shown beside"),
+    help = paste("rows of an earlier time, such as 'in_period(order_date, previous(year))', whose",
+        "tiers are shown beside")),
   against = list(type = "measure", value = "MEASURE",
     help = "the second measure, such as 'margin = sum(profit) / sum(net_sales)'"),
   split_of = list(type = "split", value = "SPLIT",
-    help = "where the first measure is split: median, mean, overall or a number [median; overall for ratios and means]"),
+    help = paste("where the first measure is split: median, mean, overall or a number [median;",
+        "overall for ratios and means]")),
   split_against = list(type = "split", value = "SPLIT",
     help = "where the second measure is split [as above]"),
   groups = list(type = "names", value = "NAMES",
-    help = "names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\", \"grow\", \"leave\")'"),
+    help = paste("names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\",",
+        "\"grow\", \"leave\")'")),
   near = list(type = "part", default = "5%", value = "PART",
     help = "how far from a split, as a part of it, is near it"),
   potential_at = list(type = "ratio", value = "RATIO",
-    help = "the ratio that what an item would bring is reckoned at, such as 35% [where the second measure is split]"),
+    help = paste("the ratio that what an item would bring is reckoned at, such as 35% [where the",
+        "second measure is split]")),
   from = list(type = "span", value = "PERIOD",
-    help = "the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'"),
+    help = paste("the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one",
+        "before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'")),
   to = list(type = "span", value = "PERIOD",
-    help = "the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the last complete one]"),
+    help = paste("the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the",
+        "last complete one]")),
   tolerance = list(type = "tolerance", default = 0, value = "PART",
-    help = "largest change that counts as unchanged, as a percentage of the earlier value, such as 5%"),
+    help = paste("largest change that counts as unchanged, as a percentage of the earlier value,",
+        "such as 5%")),
   lost_after = list(type = "number", value = "DAYS",
     help = "days without an order after which an item is lost [any absence]"),
   target = list(type = "target", value = "TARGET",
-    help = "where targets come from: a file with the columns of --by and --over and one of numbers, a column, 'previous()', 'year_ago()' or a number"),
+    help = paste("where targets come from: a file with the columns of --by and --over and one of",
+        "numbers, a column, 'previous()', 'year_ago()' or a number")),
   exceed_at = list(type = "number", default = 1, value = "NUMBER",
     help = "the attainment above which a target is exceeded, such as 1.1"),
   incomplete = list(type = "flag", default = FALSE,
@@ -85,7 +101,8 @@ grammar_arguments <- list(
     help = "what makes the columns, such as 'month(order_date)' or category"),
   shade = list(type = "choice", choices = c("rank", "value"), default = "rank", value = "RULE",
     help = "what the shade of a cell goes by: rank or value"),
-  along = list(type = "choice", choices = c("all", "rows", "columns"), default = "all", value = "SIDE",
+  along = list(type = "choice", choices = c("all", "rows", "columns"), default = "all",
+    value = "SIDE",
     help = "what a cell is compared with: all, rows or columns"),
   totals = list(type = "switch", default = TRUE, value = "WHEN",
     help = "yes or no: whether to show the totals of rows and columns [yes]"),
@@ -108,14 +125,17 @@ grammar_arguments <- list(
   item = list(type = "name", value = "NAME",
     help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(type = "selection", value = "SELECTION",
-    help = "which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks and shares stay those of all"),
+    help = paste("which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks",
+        "and shares stay those of all")),
   highlight = list(type = "selection", value = "SELECTION", repeated = TRUE,
     help = "which items to mark, such as 'top(3)' or 'best = top(3)'; may be repeated"),
   order_by = list(type = "order", value = "COLUMN",
-    help = "in which order to show: a column of the answer such as profit, '-profit' from the lowest; ranks stay"),
+    help = paste("in which order to show: a column of the answer such as profit, '-profit' from",
+        "the lowest; ranks stay")),
   others = list(type = "flag", default = FALSE,
     help = "with --only, one more row for all others in csv and json"),
-  at_cut = list(type = "choice", choices = c("keep", "drop", "split"), default = "keep", value = "RULE",
+  at_cut = list(type = "choice", choices = c("keep", "drop", "split"), default = "keep",
+    value = "RULE",
     help = "what becomes of a tie that a cut goes through: keep, drop or split")
 )
 
@@ -141,19 +161,22 @@ grammar_commands <- list(
     example = "pareto orders.csv --of 'sum(net_sales)' --by product --reach 80% --chart pareto.png"
   ),
   tiers = list(
-    verb = "assign_tiers", steps = c("standings", "assign_tiers"), charts = c("tiers", "tier_table", "bars", "tiles"),
+    verb = "assign_tiers", steps = c("standings", "assign_tiers"),
+      charts = c("tiers", "tier_table", "bars", "tiles"),
     summary = "sort items into tiers, with what each lacks for the next",
     arguments = c(grammar_words, ruling, "scheme", "compare_with", selecting),
     tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
     defaults = list(scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
-    example = "tiers orders.csv --of 'sum(net_sales)' --by customer --scheme 'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'"
+    example = paste("tiers orders.csv --of 'sum(net_sales)' --by customer --scheme",
+        "'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'")
   ),
   quadrants = list(
     verb = "quadrants", charts = c("quadrants", "bars", "pareto"),
     summary = "sort items into four groups by two measures, such as sales and margin",
     arguments = c(grammar_words, ruling, splitting, selecting),
     tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
-    example = "quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) / sum(net_sales)' --by customer --chart quadrants.png"
+    example = paste("quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) /",
+        "sum(net_sales)' --by customer --chart quadrants.png")
   )
 )
 
@@ -163,7 +186,8 @@ grammar_commands$changes <- list(
   arguments = c("of", "by", "over", "where", "within", "also", "show", "from", "to", "tolerance",
     "lost_after", "present", "best", "ties", "as_of", "date", selecting),
   tables = c("items", "totals", "classes", "bridge", "receipt"),
-  example = "changes orders.csv --of 'sum(net_sales)' --by customer --over 'month(order_date)' --chart changes.png"
+  example = paste("changes orders.csv --of 'sum(net_sales)' --by customer --over",
+      "'month(order_date)' --chart changes.png")
 )
 
 grammar_commands$targets <- list(
@@ -172,7 +196,8 @@ grammar_commands$targets <- list(
   arguments = c("of", "by", "target", "over", "where", "within", "show", "exceed_at", "incomplete",
     "prorate", "best", "ties", "as_of", "date", selecting),
   tables = c("items", "totals", "statuses", "receipt"),
-  example = "targets orders.csv --of 'sum(net_sales)' --by region --over 'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'"
+  example = paste("targets orders.csv --of 'sum(net_sales)' --by region --over",
+      "'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'")
 )
 
 grammar_commands$extremes <- list(
@@ -186,7 +211,8 @@ grammar_commands$extremes <- list(
 grammar_commands$grid <- list(
   verb = "heat_grid", charts = "heat",
   summary = "a heat grid: rows by columns, each cell shaded by how it stands among the others",
-  arguments = c("of", "by", "across", "where", "within", "shade", "along", "scheme", "floor", "target",
+  arguments = c("of", "by", "across", "where", "within", "shade", "along", "scheme", "floor",
+    "target",
     "ceiling", "centre", "totals", "only", "highlight", "at_cut", "best", "as_of", "date"),
   tables = c("items", "totals", "receipt"), types = list(target = "number"),
   help = list(by = "what makes the rows, such as region",
@@ -196,13 +222,15 @@ grammar_commands$grid <- list(
     highlight = "which rows to mark, such as 'best = top(3)'; may be repeated",
     target = "with --shade value: the value of the middle shade [half way]",
     best = "highest or lowest: which values are darkest"),
-  example = "grid orders.csv --of 'sum(net_sales)' --by region --across 'quarter(order_date)' --along rows --chart grid.png"
+  example = paste("grid orders.csv --of 'sum(net_sales)' --by region --across",
+      "'quarter(order_date)' --along rows --chart grid.png")
 )
 
 grammar_commands$movement <- list(
   verb = "movement", charts = c("movement", "ranks", "transitions"),
   summary = "rank and tier of each item in each period: who rose, fell, came and went",
-  arguments = c("of", "by", "over", "where", "within", "scheme", "from", "to", "only", "at_cut", "best",
+  arguments = c("of", "by", "over", "where", "within", "scheme", "from", "to", "only", "at_cut",
+    "best",
     "ties", "as_of", "date"),
   tables = c("items", "totals", "transitions", "receipt"),
   types = list(from = "label", to = "label"), defaults = list(scheme = "tiers_equal(4)"),
@@ -211,7 +239,8 @@ grammar_commands$movement <- list(
     from = "a period to hold against --to, such as 2026-Q1 [the last but one that is complete]",
     to = "the later of two periods [the last complete one]",
     scheme = "how to cut the tiers of each period"),
-  example = "movement orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png"
+  example = paste("movement orders.csv --of 'sum(net_sales)' --by customer --over",
+      "'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png")
 )
 
 grammar_commands$concentration <- list(
@@ -220,17 +249,21 @@ grammar_commands$concentration <- list(
     "concentration: Gini, Herfindahl, number of items that account for 50, 80 and 95%",
   arguments = c(grammar_words, ruling, "compare_with"), tables = c("items", "receipt"),
   help = list(
-    compare_with = "rows of an earlier time to compare with, such as 'in_period(order_date, year_ago(year_to_date))'"),
+    compare_with = paste("rows of an earlier time to compare with, such as 'in_period(order_date,",
+        "year_ago(year_to_date))'")),
   example = "concentration orders.csv --of 'sum(net_sales)' --by customer --within region"
 )
 
 grammar_commands$findings <- list(
   verb = "findings", steps = c("standings", "assign_tiers", "findings"),
-  summary = "what stands out, in sentences: concentration, big items with low margin, changes at the top, unusual periods",
-  arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of", "date"),
+  summary = paste("what stands out, in sentences: concentration, big items with low margin,",
+      "changes at the top, unusual periods"),
+  arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of",
+    "date"),
   help = list(over = "periods to compare, such as 'quarter(order_date)'",
     scheme = "tiers whose lines are looked at, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
-  example = "findings orders.csv --of 'sum(net_sales)' --by customer --over 'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'"
+  example = paste("findings orders.csv --of 'sum(net_sales)' --by customer --over",
+      "'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'")
 )
 
 grammar_commands$intervals <- list(
@@ -239,7 +272,8 @@ grammar_commands$intervals <- list(
   arguments = c(grammar_words, ruling, "orders", "times", "level", "seed", selecting),
   tables = c("items", "totals", "receipt"),
   example =
-    "intervals orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart intervals.png"
+    paste("intervals orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart",
+        "intervals.png")
 )
 
 grammar_commands$why <- list(
@@ -252,7 +286,8 @@ grammar_commands$why <- list(
 # Commands that ask no question.
 other_commands <- list(
   check = list(
-    summary = "look through a file: columns, types, ranges, odd cells, near-duplicate names; or a study",
+    summary = paste("look through a file: columns, types, ranges, odd cells, near-duplicate",
+        "names; or a study"),
     example = "check orders.csv"),
   study = list(
     summary = "begin a study of a file, with the questions that its columns suggest",
@@ -263,8 +298,10 @@ other_commands <- list(
   desk = list(
     summary = "work at a page: ask, look, change one thing, look again, and hand over",
     example = "desk orders.csv"),
-  demo = list(summary = "write the demo order book, and a study of it, into a folder", example = "demo --out FOLDER"),
-  completion = list(summary = "what bash, zsh or fish needs to complete commands, options and columns",
+  demo = list(summary = "write the demo order book, and a study of it, into a folder",
+    example = "demo --out FOLDER"),
+  completion = list(summary = paste("what bash, zsh or fish needs to complete commands, options",
+      "and columns"),
     example = "completion bash")
 )
 
@@ -289,27 +326,33 @@ shell_arguments <- list(
   shares = list(value = "SHARES",
     help = "with --table thresholds: shares of the total, such as '5%,10%,50%' [50%,80%,95%]",
     commands = names(Filter(function(command) "thresholds" %in% command$tables, grammar_commands))),
-  out = list(value = "FILE", help = "write the answer to a file; .csv, .json, .html or .xlsx says how"),
+  out = list(value = "FILE",
+    help = "write the answer to a file; .csv, .json, .html or .xlsx says how"),
   chart = list(value = "FILE",
     help = "draw the answer, or the table asked for, into a .png, .svg or .pdf file",
     commands = charting),
   draw = list(value = "NAME",
     help = "which chart to draw: %s [the natural one, or that of the table]", commands = charting),
-  title = list(value = "TEXT", help = "a title for the picture [what it shows]", commands = charting),
-  subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]", commands = charting),
+  title = list(value = "TEXT", help = "a title for the picture [what it shows]",
+    commands = charting),
+  subtitle = list(value = "TEXT", help = "a line below the title [how it is to be read]",
+    commands = charting),
   items = list(value = "NUMBER",
     help = "number of items in the chart [20; with --only or --all up to 60]",
     commands = c("standings", "pareto", "tiers", "changes", "targets")),
   width = list(value = "PIXELS", help = "how wide the picture is [1280]", commands = charting),
   height = list(value = "PIXELS", help = "height of the chart [800; taller for more than 20 items]",
     commands = charting),
-  font = list(value = "NAME", help = "the face that letters in the picture are set in [Inter, where it is installed]",
+  font = list(value = "NAME",
+    help = "the face that letters in the picture are set in [Inter, where it is installed]",
     commands = charting),
-  dpi = list(value = "N", help = "pixels to the inch; letters grow with it [110]", commands = charting),
+  dpi = list(value = "N", help = "pixels to the inch; letters grow with it [110]",
+    commands = charting),
   layout = list(value = "FILE",
     help = "a file with rows and columns of regions: draw them as tiles laid out as on a map",
     commands = c("standings", "tiers")),
-  shade = list(value = "MEASURE", help = "with --layout: name of the measure that shades the tiles [rank, or tier]",
+  shade = list(value = "MEASURE",
+    help = "with --layout: name of the measure that shades the tiles [rank, or tier]",
     commands = c("standings", "tiers")),
   centre = list(value = "NUMBER", help = "with --layout and --shade: the value without a colour",
     commands = c("standings", "tiers")),
@@ -317,17 +360,22 @@ shell_arguments <- list(
     help = "name of a further measure that sets the size of the points in the chart",
     commands = "quadrants"),
   overwrite = list(help = "replace files that exist"),
-  add_to = list(value = "FILE", help = "add this question to a study, a .toml file, which is made if it is not there"),
-  part = list(value = "NAME", help = "with --add-to: what it is called there [after the command and what it ranks]"),
+  add_to = list(value = "FILE",
+    help = "add this question to a study, a .toml file, which is made if it is not there"),
+  part = list(value = "NAME",
+    help = "with --add-to: what it is called there [after the command and what it ranks]"),
   label = list(value = "NAME=TEXT",
-    help = "what to call a column or measure, such as 'net_sales=Net sales', or with a plural, 'salesperson=rep | reps'; may be repeated",
+    help = paste("what to call a column or measure, such as 'net_sales=Net sales', or with a",
+        "plural, 'salesperson=rep | reps'; may be repeated"),
     repeated = TRUE),
   currency = list(value = "SIGN", help = "a sign for amounts of money"),
   money = list(value = "COLUMN",
-    help = "a column that is money, such as net_sales; may be repeated [those of the ranking measure that have decimals]",
+    help = paste("a column that is money, such as net_sales; may be repeated [those of the",
+        "ranking measure that have decimals]"),
     repeated = TRUE),
   bars = list(value = "COLUMN",
-    help = "a column to draw bars beside, such as units, or 'units=12000' for bars that end there; may be repeated",
+    help = paste("a column to draw bars beside, such as units, or 'units=12000' for bars that end",
+        "there; may be repeated"),
     repeated = TRUE),
   muted = list(value = "COLUMN", help = "show this column in grey; may be repeated",
     repeated = TRUE),
@@ -338,7 +386,8 @@ shell_arguments <- list(
   signs = list(value = "COLUMN", repeated = TRUE,
     help = "colour the cells of this column by their sign, below and above zero; may be repeated"),
   columns = list(value = "COLUMNS",
-    help = "columns to show in tables and workbooks, in this order, such as 'net_sales, to_next' [all that fit]",
+    help = paste("columns to show in tables and workbooks, in this order, such as 'net_sales,",
+        "to_next' [all that fit]"),
     commands = c("standings", "pareto", "tiers", "quadrants", "changes", "targets")),
   unit = list(value = "UNIT", help = "one, thousand or million: what amounts are counted in [one]"),
   decimals = list(value = "N", help = "decimals of amounts [2, or 1 in thousands and millions]"),
@@ -348,7 +397,8 @@ shell_arguments <- list(
   locale = list(value = "CODE",
     help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   lookup = list(value = "FILE", repeated = TRUE, commands = names(grammar_commands),
-    help = "a second file that adds columns by a key, such as customers.csv, or 'customers.csv: customer = id'; may be repeated"),
+    help = paste("a second file that adds columns by a key, such as customers.csv, or",
+        "'customers.csv: customer = id'; may be repeated")),
   encoding = list(value = "NAME", help = "encoding of the file: UTF-8 or latin1 [UTF-8]"),
   separator = list(value = "CHARACTER",
     help = "separator of the file's fields [the commonest in its header]"),
@@ -359,21 +409,28 @@ shell_arguments <- list(
   twice = list(value = "RULE",
     help = "what to do with duplicate files: count or refuse [count; refuse in studies]"),
   sheet = list(value = "NAME", help = "sheet of a workbook, by name or number [the first]"),
-  show_sql = list(help = "say what the database is asked, where the rows are in one", commands = charting),
-  port = list(value = "NUMBER", help = "where the desk listens [a port that is free]", commands = "desk"),
+  show_sql = list(help = "say what the database is asked, where the rows are in one",
+    commands = charting),
+  port = list(value = "NUMBER", help = "where the desk listens [a port that is free]",
+    commands = "desk"),
   no_browser = list(help = "say the address of the desk, and open no browser", commands = "desk"),
   help = list(help = "show this help")
 )
 
 # What somebody wants, and the options for it: help goes by this.
 help_groups <- list(
-  "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having", "from", "to",
+  "The question" = c("of", "by", "where", "within", "over", "across", "also", "against", "having",
+    "from", "to",
     "target", "scheme", "compare_with", "orders", "item", "all_items", "as_of", "date"),
-  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of", "split_against", "groups", "near", "potential_at",
-    "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along", "floor", "ceiling",
+  "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of",
+    "split_against", "groups", "near", "potential_at",
+    "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along",
+      "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
-  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals", "table", "shares", "ranks", "figures",
-    "layout", "size", "label", "bars", "muted", "lines", "colours", "signs", "columns", "currency", "money", "unit", "decimals", "percent", "locale"),
+  "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals",
+    "table", "shares", "ranks", "figures",
+    "layout", "size", "label", "bars", "muted", "lines", "colours", "signs", "columns", "currency",
+      "money", "unit", "decimals", "percent", "locale"),
   "Reading the rows" = c("lookup", reading_names, "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "draw", "title", "subtitle", "items", "width",
     "height", "font", "dpi", "overwrite",

@@ -22,7 +22,8 @@ html_grid <- function(layout, ans, items = FALSE) {
     row <- layout$rows[i]
     at <- (i - 1L) * layout$k + layout$columns
     list(name = names[row], text = if (layout$figures) layout$text[at] else rep("", length(at)),
-      fill = fill[at], items = if (items) layout$table$.row[at], total = layout$totals[i], class = if (isTRUE(grid$marks[row] > 0L)) "marked",
+      fill = fill[at], items = if (items) layout$table$.row[at], total = layout$totals[i],
+        class = if (isTRUE(grid$marks[row] > 0L)) "marked",
       group = if (length(grid$groups)) grid$groups[grid$group[row]])
   })
   bottom <- if (!is.null(layout$bottom) && layout$figures) {
@@ -80,7 +81,8 @@ html_movement <- function(ans, rows, items = FALSE) {
   first <- there(moved$row[rows, , drop = FALSE])
   html_cells(item_noun(ans$plan), period_names(ans), lapply(seq_along(rows), function(i) {
     list(name = names[i], text = ifelse(tiers[i, ] == absent, "", tiers[i, ]),
-      fill = unname(colours[tiers[i, ]]), item = if (items) first[i], group = if (length(moved$groups)) moved$groups[moved$group[rows[i]]])
+      fill = unname(colours[tiers[i, ]]), item = if (items) first[i],
+        group = if (length(moved$groups)) moved$groups[moved$group[rows[i]]])
   }))
 }
 
@@ -99,24 +101,30 @@ html_transitions <- function(ans, pair) {
 #' @param heads Names of the columns.
 #' @param rows A list for each row: `name`; `text` of the cells; `fill`, their colours, or
 #'   NULL; `total`, a last cell without a colour, or NULL; `class`, or NULL; `group`, the name of
-#'   its group, or NULL; `item` of the row or `items` of its cells, rows of the whole, where they can be picked.
+#'   its group, or NULL; `item` of the row or `items` of its cells, rows of the whole, where they
+#'   can be picked.
 #' @noRd
 html_cells <- function(corner, heads, rows) {
   tags <- htmltools::tags
   cell <- function(text, fill, item) {
-    tags$td(style = sprintf("background:%s;color:%s", fill, legible_on(fill)), `data-item` = if (!is.na(item)) item, text)
+    tags$td(style = sprintf("background:%s;color:%s", fill, legible_on(fill)),
+      `data-item` = if (!is.na(item)) item, text)
   }
   width <- length(heads) + 1L
   before <- c(list(NULL), lapply(rows, `[[`, "group"))
   body <- Map(function(row, before) {
-    line <- tags$tr(class = row$class, `data-item` = row[["item"]], tags$th(scope = "row", row$name),
-      if (is.null(row$fill)) lapply(row$text, tags$td) else unname(Map(cell, row$text, row$fill, row$items %||% NA)),
+    line <- tags$tr(class = row$class, `data-item` = row[["item"]],
+      tags$th(scope = "row", row$name),
+      if (is.null(row$fill)) lapply(row$text, tags$td) else
+        unname(Map(cell, row$text, row$fill, row$items %||% NA)),
       lapply(row$total, tags$td))
     if (is.null(row$group) || identical(row$group, before)) {
       return(line)
     }
     list(tags$tr(class = "group", tags$th(scope = "rowgroup", colspan = width, row$group)), line)
   }, rows, before[seq_along(rows)])
-  head <- tags$tr(tags$th(scope = "col", corner), lapply(heads, function(name) tags$th(scope = "col", name)))
-  movable(tags$table(class = "shades", hidden_caption(corner), tags$thead(head), tags$tbody(body)), corner)
+  head <- tags$tr(tags$th(scope = "col", corner),
+    lapply(heads, function(name) tags$th(scope = "col", name)))
+  movable(tags$table(class = "shades", hidden_caption(corner), tags$thead(head), tags$tbody(body)),
+    corner)
 }

@@ -24,31 +24,37 @@
 #' @examplesIf requireNamespace("htmltools", quietly = TRUE)
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category))
 #' html_table(standings(demo_orders(), of = sum(net_sales), by = category), table = "thresholds")
-html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout = NULL, shares = NULL) {
+html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout = NULL,
+  shares = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   need_package("htmltools", "make an HTML table", call)
   if (missing(x) || !inherits(x, html_results)) check_standings(x, call = call)
   check_shown(n)
   if (!is.character(table) || length(table) != 1L || is.na(table)) {
-    stop_eggcrate("call", "unknown_value", sprintf("`table` must be the name of a table, not %s.", describe(table)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("`table` must be the name of a table, not %s.", describe(table)),
       call = call)
   }
   layout <- if (!is.null(layout)) table_given(layout, call)
   html_section(html_of(x, table, n, isTRUE(figures), layout, shares, call), "h2")
 }
 
-html_results <- paste0("eggcrate_", c("extremes", "concentration", "grid", "movement", "findings", "why", "check"))
+html_results <- paste0("eggcrate_",
+  c("extremes", "concentration", "grid", "movement", "findings", "why", "check"))
 
 #' What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
 #' @noRd
-html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, shares = NULL, call = NULL, items = FALSE) {
+html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, shares = NULL,
+  call = NULL, items = FALSE) {
   if (!inherits(x, "eggcrate_answer")) check_choice(table, "items", "table", call)
   if (table == "items") {
     return(html_parts(x, n, figures, items))
   }
   ans <- answer_of(x)
-  if (table == "tiles" && is.null(layout)) stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
+  if (table == "tiles" && is.null(layout)) {
+    stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
+  }
   # Above it stands what stands above the items.
   parts <- html_parts(x, 1, FALSE)
   other <- html_other(x, table, answer_table(x, table, layout, shares, call), n, parts$title)
@@ -68,7 +74,8 @@ html_other <- function(x, table, columns, n = NULL, title = "") {
   body <- if (table == "transitions" && length(shown_items(ans))) {
     html_transitions(ans, movement_pair(ans))
   } else {
-    html_plain(table_cells(columns, ans), paste0(capital(table), if (nzchar(title)) paste0(": ", title)))
+    html_plain(table_cells(columns, ans),
+      paste0(capital(table), if (nzchar(title)) paste0(": ", title)))
   }
   list(body = body, notes = sprintf("%s.", rows_sentence(ans$receipt)))
 }
@@ -79,7 +86,8 @@ html_regions <- function(x, table, ans, n) {
   setup$title <- tiles_finding(table, ans)
   none <- table[[1L]][is.na(table$rank)]
   list(title = setup$title, lines = standings_lines(ans), body = list(html_rows(setup)),
-    notes = c(if (length(none)) sprintf("No sales: %s.", enumerate(none)), sprintf("%s.", rows_sentence(ans$receipt))))
+    notes = c(if (length(none)) sprintf("No sales: %s.", enumerate(none)),
+      sprintf("%s.", rows_sentence(ans$receipt))))
 }
 
 # In a document it brings its own style, which a page has at its head.
@@ -90,23 +98,25 @@ html_section <- function(parts, heading, style = html_sheet()) {
     lapply(plain_letters(parts$notes), function(line) tags$p(class = "note", line)))
 }
 
-html_sheet <- function() htmltools::tags$style(htmltools::HTML(html_style()))
+html_sheet <- function() htmltools::tags$style(htmltools::HTML(style_sheet("table.css")))
 
-#' @param items Whether what can be picked says which row of the whole it is: `data-item` of rows, or of the cells
-#'   of a grid.
+#' @param items Whether what can be picked says which row of the whole it is: `data-item` of rows,
+#'   or of the cells of a grid.
 #' @noRd
 html_parts <- function(x, n, figures, items = FALSE) UseMethod("html_parts")
 
 html_parts.default <- function(x, n, figures, items = FALSE) {
   setup <- answer_setup(x, n, 1000L)
-  own <- if (items) item_attribute(ifelse(setup$rows$kind == 1L, setup$rows$row %||% NA, NA)) else ""
+  own <- if (items) item_attribute(ifelse(setup$rows$kind == 1L, setup$rows$row %||% NA, NA)) else
+    ""
   list(title = setup$title, lines = setup$lines,
     body = c(html_blocks(setup), list(html_rows(setup, own))),
     notes = standings_footer(setup))
 }
 
 # " data-item=\"3\"" for each, nothing for those that are none.
-item_attribute <- function(row) ifelse(is.na(row), "", sprintf(" data-item=\"%d\"", as.integer(row)))
+item_attribute <- function(row) ifelse(is.na(row), "",
+  sprintf(" data-item=\"%d\"", as.integer(row)))
 
 #' Columns of text as a table, which can be moved to the side where it is wide.
 #' @noRd
@@ -144,8 +154,10 @@ html_lines <- function(parts) {
 html_page <- function(title, style, body, ...) {
   tags <- htmltools::tags
   page <- tags$html(lang = "en", tags$head(tags$meta(charset = "utf-8"), ...,
-    tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"), tags$title(title), style), body)
-  c("<!DOCTYPE html>", strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
+    tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+      tags$title(title), style), body)
+  c("<!DOCTYPE html>",
+    strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
 
 plain_letters <- function(lines) if (length(lines)) cli::ansi_strip(lines) else lines
@@ -206,7 +218,8 @@ html_column <- function(name, cell, bars, setup) {
     tier_chips(cell$text, setup$ans)
   } else if (!is.null(lengths)) {
     # The bar ends where the figure of the longest still has room beside it.
-    ifelse(lengths > 0, sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
+    ifelse(lengths > 0,
+      sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
       palette_eggcrate[["shell"]], 55 * lengths), "")
   } else if (!is.null(setup$ans) && name %in% signed_columns(setup$cells, setup$ans)) {
     c(sprintf("background-color:%s", sign_grounds), "")[match(sign_of_text(cell$text), c(-1, 1, 0))]
@@ -216,8 +229,10 @@ html_column <- function(name, cell, bars, setup) {
   barred <- if (any(lengths > 0)) "barred"
   back <- if (is.null(setup$ans)) NULL else muted_columns(setup$cells, setup$ans)
   second <- if (name %in% c("share", "cum_share", back)) "second"
-  sprintf("<td class=\"%s\"%s>%s</td>", paste(c(cell$side, html_name(name), barred, second), collapse = " "),
-    ifelse(nzchar(style), sprintf(" style=\"%s\"", style), ""), htmltools::htmlEscape(harmless(cell$text)))
+  sprintf("<td class=\"%s\"%s>%s</td>",
+    paste(c(cell$side, html_name(name), barred, second), collapse = " "),
+    ifelse(nzchar(style), sprintf(" style=\"%s\"", style), ""),
+      htmltools::htmlEscape(harmless(cell$text)))
 }
 
 # Only what the style sheet knows is a class.
@@ -239,7 +254,8 @@ bar_lengths <- function(setup) {
     ifelse(drawn & !is.na(value) & end > 0, pmin(1, pmax(value, 0) / end), 0)
   }
   further <- Filter(has_bars, names(setup$extras))
-  bars <- lapply(with_names(further, further), function(name) length_of(setup$extras[[name]]$values, name))
+  bars <- lapply(with_names(further, further),
+    function(name) length_of(setup$extras[[name]]$values, name))
   if (!is.null(rows$value) && main_bars(setup$ans)) {
     bars$value <- length_of(rows$value, plan_measure(setup$ans$plan)$name)
   }
@@ -249,7 +265,8 @@ bar_lengths <- function(setup) {
 class_of_rows <- function(rows) {
   mark <- rep_len(if (is.null(rows$mark)) NA else rows$mark, length(rows$cell))
   class <- ifelse(rows$kind > 1L, c("", "together", "others", "total")[rows$kind],
-    ifelse(is.na(mark), "", ifelse(mark > 1, paste0("marked mark", mark), ifelse(mark > 0, "marked", "passed"))))
+    ifelse(is.na(mark), "",
+      ifelse(mark > 1, paste0("marked mark", mark), ifelse(mark > 0, "marked", "passed"))))
   ifelse(nzchar(class), sprintf(" class=\"%s\"", class), "")
 }
 
@@ -266,30 +283,15 @@ html_block <- function(block, setup) {
     tags$tbody(written(sprintf("<tr>%s</tr>", lines)))), block$caption)
 }
 
-html_style <- function() {
-  ink <- palette_eggcrate[["ink"]]
-  stone <- palette_eggcrate[["stone"]]
-  paste0(
-    ".eggcrate{color:", ink,
-    ";font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:1.5rem auto;padding:0 1rem}",
-    ".eggcrate h1,.eggcrate h2{font-size:1.3rem;margin:0 0 .2rem}.eggcrate .hidden{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}.eggcrate p{margin:.1rem 0;color:", stone,
-    "}.eggcrate .note{font-size:.85rem}",
-    ".eggcrate table{border-collapse:collapse;margin:1rem 0;font-variant-numeric:tabular-nums}.eggcrate caption{text-align:left;color:", stone, "}",
-    ".eggcrate th,.eggcrate td{padding:.22rem .7rem;text-align:left;border-bottom:1px solid #ECECE8}.eggcrate th{color:", stone, ";font-weight:600}",
-    ".eggcrate .right{text-align:right}.eggcrate td{white-space:nowrap}.eggcrate td.long{white-space:normal;min-width:18rem}.eggcrate td.barred{min-width:14rem;background-origin:content-box;background-repeat:no-repeat}",
-    ".eggcrate .second,.eggcrate .others td,.eggcrate .passed td{color:", stone,
-    "}.eggcrate .together td{font-weight:600}.eggcrate .total td{font-weight:700;border-top:2px solid ", ink, "}",
-    ".eggcrate .marked td{background-color:var(--mark1,#FBF1D9)}.eggcrate .mark2 td{background-color:var(--mark2,#F8E6E0)}",
-    ".eggcrate .mark3 td{background-color:var(--mark3,#E4E9EE)}.eggcrate .mark4 td{background-color:var(--mark4,#E4F0EE)}.eggcrate .marked .name{font-weight:700}.eggcrate .group th{color:", ink, ";padding-top:1rem}",
-    ".eggcrate td.tier{padding-left:1.3rem}",
-    # A table of many columns moves below its names, which stay.
-    ".eggcrate .wide{overflow-x:auto}.eggcrate .shades th{white-space:nowrap;font-weight:400}",
-    ".eggcrate .shades th,.eggcrate .shades td{padding:.2rem .5rem;border:2px solid #FFF}",
-    ".eggcrate .shades td,.eggcrate .shades th[scope=col]{text-align:right}",
-    ".eggcrate .shades .total th{font-weight:700}.eggcrate .shades th[scope=row]{color:", ink,
-    ";position:sticky;left:0;background:#FFF}",
-    ".eggcrate .swatch{padding:.1rem .6rem;margin-right:.4rem}",
-    ".eggcrate .ramp{display:inline-block;width:12rem;height:.8rem;margin:0 .6rem;",
-    "vertical-align:middle}"
-  )
+html_style <- function() style_sheet("table.css")
+
+#' A style sheet of the package on one line, with the colours of the palette.
+#' @noRd
+style_sheet <- function(name) {
+  lines <- readLines(system.file("style", name, package = "eggcrate"), encoding = "UTF-8")
+  text <- paste(trimws(lines[!startsWith(lines, "/*")]), collapse = "")
+  for (colour in names(palette_eggcrate)) {
+    text <- gsub(sprintf("@%s@", colour), palette_eggcrate[[colour]], text, fixed = TRUE)
+  }
+  text
 }

@@ -45,11 +45,13 @@ date_node <- function(args, text) {
 # `year(x)` of a column of whole numbers takes them as years.
 year_of_numbers <- function(column, text, starts) {
   if (column$op != "column") {
-    stop_type(sprintf("`year` needs a date or a column of years, and `%s` is a number.", column$text),
+    stop_type(sprintf("`year` needs a date or a column of years, and `%s` is a number.",
+      column$text),
       text)
   }
   if (starts != 1L) {
-    stop_expression(sprintf("`%s` has years already, which begin when they begin.", column$text), text,
+    stop_expression(sprintf("`%s` has years already, which begin when they begin.", column$text),
+      text,
       sprintf("Write `year(%s)`.", column$text))
   }
   dated_node(column, "years", column$text)

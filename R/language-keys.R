@@ -12,12 +12,15 @@ compile_keys <- function(expr, schema, arg, taken = character(), call = NULL) {
 key_nodes <- function(expr, schema, arg, taken, call = NULL) {
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L] else list(expr)
   nodes <- lapply(parts, function(part) {
-    if (is.call(part)) called(part, sprintf("`%s`", arg), c(names(period_units), names(calendar_parts)), call)
+    if (is.call(part)) {
+      called(part, sprintf("`%s`", arg), c(names(period_units), names(calendar_parts)), call)
+    }
     if (is.name(part) || is.call(part)) compile_row(part, schema, arg, call)
   })
   if (!length(parts) || any(vapply(nodes, is.null, NA))) {
     stop_expression(sprintf("`%s` must name one or more columns.", arg), expr_text(expr),
-      "Write `customer`, `c(town, region)`, `month(order_date)`, or `c(place = town)` to rename one.", call = call)
+      paste("Write `customer`, `c(town, region)`, `month(order_date)`, or `c(place = town)` to",
+          "rename one."), call = call)
   }
   shown <- names(parts) %||% rep("", length(parts))
   own <- vapply(nodes, function(node) if (node$op == "period") node$period$unit else node$text, "")

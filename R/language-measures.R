@@ -25,7 +25,8 @@ stop_measures <- function(expr, arg, call = NULL) {
   rest <- if (length(texts) == 2L) texts[2L] else {
     sprintf("c(%s)", paste(vapply(parts[-1L], expr_text, ""), collapse = ", "))
   }
-  stop_expression(sprintf("`%s` takes one measure, by which the items are ranked.", arg), expr_text(expr),
+  stop_expression(sprintf("`%s` takes one measure, by which the items are ranked.", arg),
+    expr_text(expr),
     if (length(parts) > 1L && arg == "of") {
       sprintf("Write `of = %s`, and `also = %s`.", texts[1L], rest)
     }, call)
@@ -280,4 +281,3 @@ having_aggregates <- function(node) {
     unlist(lapply(node$args, having_aggregates), recursive = FALSE)
   }
 }
-

@@ -94,7 +94,8 @@ label_each <- function(number, period) {
     day = day_text(number),
     week = week_label(number),
     year = year_label(number, period$starts),
-    quarter = sprintf("%s-Q%d", year_label(number %/% 4, period$starts), as.integer(number %% 4 + 1)),
+    quarter = sprintf("%s-Q%d", year_label(number %/% 4, period$starts),
+      as.integer(number %% 4 + 1)),
     month = sprintf("%04d-%02d", as.integer(number %/% 12), as.integer(number %% 12 + 1)),
     month_of_year = sprintf("%02d %s", as.integer(number), month.abb[number]),
     quarter_of_year = sprintf("Q%d", as.integer(number)),
@@ -125,7 +126,8 @@ parse_period <- function(text, period) {
   }
   pattern <- switch(period$unit,
     year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
-    quarter = if (period$starts == 1L) "^([0-9]{4})-Q([1-4])$" else "^([0-9]{4})/[0-9]{2}-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
+    quarter = if (period$starts == 1L) "^([0-9]{4})-Q([1-4])$" else
+      "^([0-9]{4})/[0-9]{2}-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
     week = "^([0-9]{4})-W([0-9]{2})$", day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
   )
   found <- regmatches(text, regexec(pattern, text))[[1L]]
@@ -145,7 +147,8 @@ parse_period <- function(text, period) {
 parse_part <- function(text, unit) {
   n <- part_sizes[[unit]]
   names <- switch(unit, month_of_year = month.name, weekday = weekday_names)
-  known <- tolower(c(seq_len(n), sprintf("%02d", seq_len(n)), period_label(seq_len(n), new_period(unit)),
+  known <- tolower(c(seq_len(n), sprintf("%02d", seq_len(n)),
+    period_label(seq_len(n), new_period(unit)),
     substr(names, 1L, 3L), names))
   at <- match(tolower(trimws(text)), known)
   if (is.na(at)) NA_real_ else as.numeric((at - 1L) %% n + 1L)
@@ -179,7 +182,8 @@ latest_period <- function(period, coverage, call = NULL) {
     stop_data("period", sprintf("The data do not cover a complete %s.", period$unit),
       i = if (early) sprintf("They begin on %s, after `as_of` (%s).", day_text(coverage$first),
         day_text(coverage$last)),
-      i = if (!early) sprintf("They cover %s to %s. Use `current(%s)` for the latest one, even if incomplete.", day_text(coverage$first), day_text(coverage$last), period$unit),
+      i = if (!early) sprintf(paste("They cover %s to %s. Use `current(%s)` for the latest one,",
+          "even if incomplete."), day_text(coverage$first), day_text(coverage$last), period$unit),
       fields = list(period = period$unit), call = call)
   }
   complete[1L]
@@ -196,7 +200,9 @@ check_latest <- function(schema, rules, name, call = NULL) {
   days <- c(schema$before(name, call), schema$range(name, call)[2L])
   if (length(days) == 2L && !anyNA(days) && diff(days) > most_days_between) {
     written <- day_text(days)
-    stop_data("period", sprintf("The latest date of `%s`, %s, is more than a year after the date before it, %s.", bare_name(name), written[2L], written[1L]),
+    stop_data("period",
+      sprintf("The latest date of `%s`, %s, is more than a year after the date before it, %s.",
+      bare_name(name), written[2L], written[1L]),
       i = sprintf("Correct it, or set the day that counts as today: `as_of = \"%s\"`.",
         written[1L]),
       fields = list(column = name, date = structure(days[2L], class = "Date")), call = call)
@@ -268,7 +274,8 @@ to_date_start <- function(args, name, part, call = NULL) {
     return(1L)
   }
   if (!identical(names(args), "starts") || name == "month_to_date") {
-    stop_expression(sprintf("`%s` takes the month that a business year starts with, or nothing.", name),
+    stop_expression(sprintf("`%s` takes the month that a business year starts with, or nothing.",
+      name),
       expr_text(part), "Write `year_to_date(starts = 4)`.", call)
   }
   read_month(args[[1L]], expr_text(part), call)

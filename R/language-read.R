@@ -124,14 +124,16 @@ called <- function(expr, place, known, call = NULL) {
 
 # "15%" as 0.15; any other value unchanged.
 percent_as_number <- function(x) {
-  percent <- is.character(x) && length(x) == 1L && grepl("^ *-?([0-9]+[.]?[0-9]*|[.][0-9]+) *% *$", x)
+  percent <- is.character(x) && length(x) == 1L &&
+    grepl("^ *-?([0-9]+[.]?[0-9]*|[.][0-9]+) *% *$", x)
   if (percent) written_numbers(x) else x
 }
 
 # Converts text to numbers: "12" or "30%". Other text gives NA.
 written_numbers <- function(text) {
   percent <- grepl("%[[:space:]]*$", text)
-  suppressWarnings(as.numeric(sub("[[:space:]]*%[[:space:]]*$", "", text))) / ifelse(percent, 100, 1)
+  suppressWarnings(as.numeric(sub("[[:space:]]*%[[:space:]]*$", "", text))) / ifelse(percent, 100,
+    1)
 }
 
 # Parts of a whole ---------------------------------------------------------

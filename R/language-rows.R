@@ -144,7 +144,8 @@ check_arity <- function(args, n, name, text) {
 as_type <- function(node, type) {
   if (type == "number" && node$op == "text") {
     number <- percent_as_number(node$value)
-    return(if (is.numeric(number)) new_node("number", "number", text = node$value, value = number) else node)
+    return(if (is.numeric(number)) new_node("number", "number", text = node$value,
+      value = number) else node)
   }
   if (node$type != "blank") {
     return(node)
@@ -159,7 +160,8 @@ as_type <- function(node, type) {
 zero_node <- list(op = "number", type = "number", args = list(), text = "0", value = 0)
 
 # Is this the number of a column without values?
-is_nothing <- function(node) identical(node$op, "/") && identical(node$args, list(zero_node, zero_node))
+is_nothing <- function(node) identical(node$op, "/") &&
+  identical(node$args, list(zero_node, zero_node))
 
 check_type <- function(node, type, name, text) {
   if (type == "number" && !is.null(node$odd)) stop_not_number(node$name, node$odd)
@@ -168,7 +170,8 @@ check_type <- function(node, type, name, text) {
     stop_type(sprintf("`%s` needs %s, and `%s` is %s.", name, type_words[[type]], node$text,
       type_words[[node$type]]), text,
       if (type == "date" && node$op == "column" && node$type == "text") {
-        sprintf("If it holds dates as text: `date(%s)`, or `date(%s, \"dmy\")`.", node$text, node$text)
+        sprintf("If it holds dates as text: `date(%s)`, or `date(%s, \"dmy\")`.", node$text,
+          node$text)
       })
   }
 }
@@ -219,7 +222,8 @@ comparison_node <- function(op, args, text) {
 order_node <- function(op, args, text) {
   at <- which(vapply(args, function(a) !is.null(a$levels), NA))
   if (!length(at)) {
-    stop_type(sprintf("Text has no order: `%s` is for numbers, dates and ordered factors.", op), text,
+    stop_type(sprintf("Text has no order: `%s` is for numbers, dates and ordered factors.", op),
+      text,
       "Use `==`, `!=` or `%in%`.")
   }
   value <- args[[3L - at[1L]]]
@@ -344,7 +348,8 @@ as_period_node <- function(node, period, text) {
   }
   number <- parse_period(written_text(node$value), period)
   if (is.na(number)) {
-    stop_expression(sprintf("%s is not a %s.", if (node$op == "text") quoted(node$value) else node$text,
+    stop_expression(sprintf("%s is not a %s.",
+      if (node$op == "text") quoted(node$value) else node$text,
       spaced_words(period$unit)), text,
       sprintf("Write it as \"%s\".", period_label(period_number(20543, period), period)))
   }
@@ -356,7 +361,8 @@ row_arithmetic <- c("negate", "+", "-", "*", "/")
 # A date may be written as text beside a date; anything else must be alike.
 match_types <- function(args, text) {
   known <- setdiff(vapply(args, plausible_type, ""), "blank")
-  args <- lapply(args, as_type, type = if ("number" %in% known || !length(known)) "number" else known[1L])
+  args <- lapply(args, as_type,
+    type = if ("number" %in% known || !length(known)) "number" else known[1L])
   types <- vapply(args, function(a) a$type, "")
   if ("date" %in% types) args <- lapply(args, as_date_node, text = text)
   period <- Find(function(a) a$op == "period", args)$period

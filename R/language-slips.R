@@ -55,7 +55,8 @@ mend_calls <- function(expr, types) {
   }
   slip <- if (is.name(expr[[1L]])) slips[[as.character(expr[[1L]])]]
   left_out <- vapply(as.list(expr), identical, NA, quote(expr = ))
-  if (is.null(slip) || any(left_out) || length(expr) < 2L && !is_call_to(expr, "n")) expr else slip(expr, types)
+  if (is.null(slip) || any(left_out) || length(expr) < 2L && !is_call_to(expr, "n")) expr else
+    slip(expr, types)
 }
 
 written_as <- function(name) function(expr, types) replace(expr, 1L, list(as.name(name)))
@@ -77,10 +78,12 @@ slips <- list(
   as.Date = first_argument, as_date = first_argument, ymd = first_argument,
   round = first_argument, desc = first_argument,
   "$" = function(expr, types) {
-    if (length(expr) != 3L) expr else if (identical(expr[[2L]], quote(.env))) value_of(expr[[3L]]) else expr[[3L]]
+    if (length(expr) != 3L) expr else
+      if (identical(expr[[2L]], quote(.env))) value_of(expr[[3L]]) else expr[[3L]]
   },
   all_of = function(expr, types) if (is.name(expr[[2L]])) value_of(expr[[2L]]) else expr[[2L]],
-  "[[" = function(expr, types) if (length(expr) == 3L && is.character(expr[[3L]])) as.name(expr[[3L]]) else expr,
+  "[[" = function(expr, types) if (length(expr) == 3L &&
+    is.character(expr[[3L]])) as.name(expr[[3L]]) else expr,
   top_n = of_how_many("top"), head = of_how_many("top"), slice_max = of_how_many("top"),
   tail = of_how_many("bottom"), slice_min = of_how_many("bottom"),
   in_period = function(expr, types) mend_in_period(expr)
@@ -102,7 +105,8 @@ is_condition <- function(expr) {
 
 mend_count <- function(expr) {
   of <- expr[[2L]]
-  if (is_call_to(of, c("unique", "distinct")) && length(of) == 2L) call("distinct", of[[2L]]) else quote(count())
+  if (is_call_to(of, c("unique", "distinct")) && length(of) == 2L) call("distinct", of[[2L]]) else
+    quote(count())
 }
 
 # `sum(x, na.rm = TRUE)`, `sum(x[condition])`, `sum(ifelse(condition, x, 0))`, `sum(condition)`.
@@ -137,7 +141,8 @@ mend_aggregate <- function(expr) {
 mend_measure <- function(expr, types) {
   given <- split_name(expr)
   inner <- add_up(given$expr, types)
-  if (is.null(given$name)) inner else as.call(with_names(list(as.name("c"), inner), c("", given$name)))
+  if (is.null(given$name)) inner else
+    as.call(with_names(list(as.name("c"), inner), c("", given$name)))
 }
 
 add_up <- function(expr, types) {
@@ -148,7 +153,8 @@ add_up <- function(expr, types) {
   if (!is.name(expr)) {
     return(expr)
   }
-  if (name_text(expr) %in% names(types)) call("sum", expr) else if (expr == "count") quote(count()) else expr
+  if (name_text(expr) %in% names(types)) call("sum", expr) else
+    if (expr == "count") quote(count()) else expr
 }
 
 # Keys ---------------------------------------------------------------------
@@ -171,7 +177,8 @@ mend_key <- function(expr, types) {
   if (name %in% dates) {
     return(call("month", expr))
   }
-  if (name %in% c(names(period_units), names(calendar_parts)) && !name %in% names(types) && length(dates) == 1L) {
+  if (name %in% c(names(period_units), names(calendar_parts)) && !name %in% names(types) &&
+    length(dates) == 1L) {
     return(call(name, as.name(dates)))
   }
   expr
@@ -243,7 +250,8 @@ is_one_missing <- function(x) is.atomic(x) && length(x) == 1L && is.na(x)
 # `5`, or `c(6, 7, 8)`, beside a month.
 is_month_number <- function(x) {
   values <- if (is_call_to(x, "c")) as.list(x)[-1L] else list(x)
-  all(vapply(values, function(value) is.numeric(value) && length(value) == 1L && value %in% 1:12, NA))
+  all(vapply(values, function(value) is.numeric(value) && length(value) == 1L && value %in% 1:12,
+    NA))
 }
 
 # A value, or each of `c(…)`.

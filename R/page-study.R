@@ -1,9 +1,10 @@
 # The page of a study: one HTML file without scripts, with nothing from outside.
 
-#' @param page `title`, `text`, `facts` (texts below the title), `pieces`, `links` (other pages: text by
-#'   path), `made` (who made it).
-#'   Each piece: `name`, `headline`, `text`, `since` (tags or NULL), `figures` (`svg` each), `tables` (`title`, `parts`, `tail` each), `receipt` (columns), `asked` (`words`, `r`, `shell`), or
-#'   `problem` (texts) in the place of these.
+#' @param page `title`, `text`, `facts` (texts below the title), `pieces`, `links` (other pages:
+#'   text by path), `made` (who made it).
+#'   Each piece: `name`, `headline`, `text`, `since` (tags or NULL), `figures` (`svg` each),
+#'   `tables` (`title`, `parts`, `tail` each), `receipt` (columns), `asked` (`words`, `r`, `shell`),
+#'   or `problem` (texts) in the place of these.
 #' @return Lines.
 #' @noRd
 page_lines <- function(page) {
@@ -16,9 +17,11 @@ page_lines <- function(page) {
       tags$main(id = "content", page_each(page$each), lapply(page$pieces, page_piece)),
       page_appendix(page),
       tags$footer(tags$p(page$made))))
-  html_page(page$title, tags$style(htmltools::HTML(paste0(html_style(), page_style()))), body,
+  html_page(page$title,
+    tags$style(htmltools::HTML(paste0(style_sheet("table.css"), style_sheet("page.css")))), body,
     tags$meta(`http-equiv` = "Content-Security-Policy",
-      content = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; form-action 'none'"))
+      content = paste("default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri",
+          "'none'; form-action 'none'")))
 }
 
 # Two parts may ask the same: what can be moved to has a name of its own.
@@ -38,7 +41,9 @@ with_own_regions <- function(pieces) {
   lapply(pieces, function(piece) {
     piece$tables <- lapply(piece$tables, function(table) {
       table$parts["body"] <- list(named(table$parts$body, piece$name))
-      if (!is.null(table$tail)) table$tail$parts["body"] <- list(named(table$tail$parts$body, paste(piece$name, "whole")))
+      if (!is.null(table$tail)) {
+        table$tail$parts["body"] <- list(named(table$tail$parts$body, paste(piece$name, "whole")))
+      }
       table
     })
     piece
@@ -47,7 +52,8 @@ with_own_regions <- function(pieces) {
 
 page_head <- function(page) {
   tags <- htmltools::tags
-  tags$header(tags$h1(page$title), if (!is.null(page$text)) tags$p(class = "said", shown_letters(page$text)),
+  tags$header(tags$h1(page$title),
+    if (!is.null(page$text)) tags$p(class = "said", shown_letters(page$text)),
     tags$p(class = "facts", lapply(page$facts, tags$span)))
 }
 
@@ -57,11 +63,14 @@ shown_letters <- function(text) harmless(text, keep = "\n")
 page_contents <- function(page) {
   tags <- htmltools::tags
   entry <- function(piece) {
-    tags$li(tags$a(href = paste0("#", piece$name), tags$span(class = "name", spaced_name(piece$name)),
-      tags$span(class = "short", if (is.null(piece$problem)) piece$headline else "could not be answered")))
+    tags$li(tags$a(href = paste0("#", piece$name),
+      tags$span(class = "name", spaced_name(piece$name)),
+      tags$span(class = "short",
+        if (is.null(piece$problem)) piece$headline else "could not be answered")))
   }
   tags$nav(`aria-label` = "Contents", tags$h2("Contents"), tags$ol(lapply(page$pieces, entry)),
-    if (length(page$links)) tags$ul(class = "links", Map(function(path, text) tags$li(tags$a(href = path, text)),
+    if (length(page$links)) tags$ul(class = "links",
+      Map(function(path, text) tags$li(tags$a(href = path, text)),
       names(page$links), page$links, USE.NAMES = FALSE)))
 }
 
@@ -72,10 +81,12 @@ page_each <- function(each) {
   }
   tags <- htmltools::tags
   rows <- lapply(each$rows, function(row) {
-    tags$tr(tags$th(scope = "row", tags$a(href = row$path, harmless(row$name))), tags$td(class = "left long", row$headline))
+    tags$tr(tags$th(scope = "row", tags$a(href = row$path, harmless(row$name))),
+      tags$td(class = "left long", row$headline))
   })
   tags$section(class = "part", tags$h2(id = "each-head", each$title),
-    movable(tags$table(hidden_caption(each$title), tags$thead(tags$tr(tags$th(scope = "col", "page"), tags$th(scope = "col", "finding"))),
+    movable(tags$table(hidden_caption(each$title),
+      tags$thead(tags$tr(tags$th(scope = "col", "page"), tags$th(scope = "col", "finding"))),
       tags$tbody(rows)), each$title))
 }
 
@@ -121,21 +132,25 @@ receipt_cells <- function(receipt) {
 
 page_receipt <- function(piece) {
   if (length(piece$receipt$step)) {
-    htmltools::tags$details(class = "receipt", htmltools::tags$summary("Receipt"), receipt_table(piece))
+    htmltools::tags$details(class = "receipt", htmltools::tags$summary("Receipt"),
+      receipt_table(piece))
   }
 }
 
 page_asked <- function(piece) {
-  htmltools::tags$details(class = "asked", htmltools::tags$summary("How this was asked"), asked_tags(piece$asked))
+  htmltools::tags$details(class = "asked", htmltools::tags$summary("How this was asked"),
+    asked_tags(piece$asked))
 }
 
 asked_tags <- function(asked) {
   tags <- htmltools::tags
   code <- function(title, lines) {
-    list(tags$p(class = "kind", title), htmltools::HTML(sprintf("<pre tabindex=\"0\"><code>%s</code></pre>",
+    list(tags$p(class = "kind", title),
+      htmltools::HTML(sprintf("<pre tabindex=\"0\"><code>%s</code></pre>",
       htmltools::htmlEscape(paste(harmless(lines), collapse = "\n")))))
   }
-  list(tags$ul(lapply(asked$words, function(line) tags$li(shown_letters(line)))), code("In R", asked$r),
+  list(tags$ul(lapply(asked$words, function(line) tags$li(shown_letters(line)))),
+    code("In R", asked$r),
     code("On the command line", asked$shell))
 }
 
@@ -163,7 +178,8 @@ inline_svg <- function(svg, id, alt) {
   text <- gsub("url(#", sprintf("url(#%s-", id), text, fixed = TRUE)
   head <- regmatches(text, regexpr("<svg[^>]*>", text))
   box <- regmatches(head, regexpr("viewBox='[^']*'|viewBox=\"[^\"]*\"", head))
-  own <- sprintf("<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"svglite\" %s role=\"img\" aria-label=\"%s\">", box,
+  own <- sprintf(paste("<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"svglite\" %s",
+      "role=\"img\" aria-label=\"%s\">"), box,
     htmltools::htmlEscape(gsub("\n", " ", harmless(alt, "\n"), fixed = TRUE), attribute = TRUE))
   sub(head, own, text, fixed = TRUE)
 }
@@ -171,69 +187,17 @@ inline_svg <- function(svg, id, alt) {
 # The figure without the lines of its title, cut below them.
 without_title <- function(svg, title) {
   lines <- htmltools::htmlEscape(strsplit(title, "\n", fixed = TRUE)[[1L]])
-  at <- vapply(lines, function(line) c(grep(paste0(">", line, "</text>"), svg, fixed = TRUE), NA)[1L], 1L)
+  at <- vapply(lines,
+    function(line) c(grep(paste0(">", line, "</text>"), svg, fixed = TRUE), NA)[1L], 1L)
   if (!length(at) || anyNA(at)) {
     return(svg)
   }
   below <- max(as.numeric(sub(".* y='([0-9.]+)'.*", "\\1", svg[at]))) + 4
   box <- grep("viewBox='", svg, fixed = TRUE)[1L]
-  size <- as.numeric(strsplit(sub(".*viewBox='([^']*)'.*", "\\1", svg[box]), " ", fixed = TRUE)[[1L]])
-  svg[box] <- sub("viewBox='[^']*'", sprintf("viewBox='0 %s %s %s'", number_text(below), number_text(size[3L]),
+  size <- as.numeric(strsplit(sub(".*viewBox='([^']*)'.*", "\\1", svg[box]), " ",
+    fixed = TRUE)[[1L]])
+  svg[box] <- sub("viewBox='[^']*'",
+    sprintf("viewBox='0 %s %s %s'", number_text(below), number_text(size[3L]),
     number_text(size[4L] - below)), svg[box])
   svg[-at]
-}
-
-# Style --------------------------------------------------------------------
-
-page_style <- function() {
-  ink <- palette_eggcrate[["ink"]]
-  stone <- palette_eggcrate[["stone"]]
-  clay <- palette_eggcrate[["clay"]]
-  paste0(
-    "*{box-sizing:border-box}html{scroll-behavior:auto}body{margin:0;background:#FFF}",
-    ".page.eggcrate{max-width:84rem;margin:0 auto;padding:1.6rem 1.5rem 3rem;display:grid;gap:0 2.5rem;",
-    "grid-template-columns:15rem minmax(0,1fr);grid-template-areas:\"head head\" \"nav main\" \"foot foot\";font-family:Inter,system-ui,sans-serif}",
-    ".page header{grid-area:head;border-bottom:2px solid ", ink, ";padding-bottom:.8rem;margin-bottom:1.4rem}",
-    ".page nav{grid-area:nav;position:sticky;top:1rem;align-self:start;max-height:calc(100vh - 2rem);overflow:auto;font-size:.88rem}",
-    ".page main{grid-area:main;min-width:0}.page footer{grid-area:foot}",
-    ".eggcrate header h1{font-size:1.75rem;margin:0 0 .3rem}.eggcrate .said{color:", ink, ";max-width:44rem;white-space:pre-line}",
-    ".page .facts{margin-top:.5rem}.page .facts span{display:inline-block;margin-right:1.6rem;font-size:.88rem;color:", stone, "}",
-    ".eggcrate nav h2{font-size:.88rem;color:", stone, ";margin:0 0 .4rem;font-weight:600}.page nav ol,.page nav ul{list-style:none;margin:0;padding:0}",
-    ".page nav a{display:block;padding:.35rem .5rem;text-decoration:none;color:", ink, ";border-left:3px solid transparent}",
-    ".page nav a:hover{border-left-color:", palette_eggcrate[["yolk"]], "}.page nav .name{display:block;font-weight:600}",
-    ".page nav .short{display:block;color:", stone, ";font-size:.8rem;line-height:1.3}",
-    ".page a:focus-visible,.page summary:focus-visible,.page .wide:focus-visible,.page pre:focus-visible{outline:3px solid ", palette_eggcrate[["yolk"]], ";outline-offset:2px}",
-    ".page main a{color:", ink, ";text-decoration-color:", clay, ";text-underline-offset:2px}.page main th[scope=row]{font-weight:400}",
-    ".skip{position:absolute;left:-999px}.skip:focus{left:1rem;top:.5rem;background:#FFF;padding:.4rem .8rem;z-index:1}",
-    ".part{padding:0 0 2.2rem;margin:0 0 2rem;border-bottom:1px solid #DDD9D0}.part:last-child{border-bottom:0}",
-    ".eggcrate .eyebrow{font-size:.82rem;font-weight:600;color:", clay, ";margin:0 0 .15rem}",
-    ".eggcrate .part h2{font-size:1.4rem;line-height:1.25;margin:0 0 .4rem;max-width:48rem;text-wrap:balance}.eggcrate h3{font-size:1rem;margin:1.4rem 0 .2rem}",
-    ".page figure{margin:1rem 0;max-width:62rem}.page figure svg{width:100%;height:auto;display:block}",
-    ".page table{margin:.7rem 0}.page th,.page td{padding:.22rem .5rem}.page .since{background:#F6F3EC;padding:.6rem .9rem;margin:.8rem 0;max-width:62rem}",
-    ".page details{margin:.35rem 0}.page summary{cursor:pointer;color:", ink, ";padding:.25rem 0}",
-    ".page details.receipt,.page details.asked{font-size:.9rem}.page summary::marker{color:", clay, "}",
-    ".page pre{background:#F6F3EC;padding:.7rem .9rem;overflow-x:auto;font:.85rem/1.5 ui-monospace,monospace;margin:.2rem 0 .8rem}",
-    ".eggcrate .kind{margin-top:.6rem}.page .asked ul,.appendix ul{margin:.3rem 0;padding-left:1.2rem;color:", stone, "}",
-    ".problem{border-left:4px solid ", clay, ";padding:.3rem .9rem;background:#FBF1EE;max-width:48rem}.eggcrate .problem p{color:", ink, "}",
-    ".eggcrate td.long{min-width:14rem}.appendix{display:none}footer{margin-top:2rem}.eggcrate footer p{font-size:.85rem}",
-    # Contents above the parts where there is no room beside them.
-    "@media(max-width:68rem){.page.eggcrate{display:block}.page nav{position:static;max-height:none;margin-bottom:2rem}",
-    ".page nav ol{display:grid;grid-template-columns:repeat(auto-fill,minmax(15rem,1fr));gap:.1rem 1rem}}",
-    "@media(max-width:34rem){.page.eggcrate{padding:1rem .9rem 2rem}.eggcrate header h1{font-size:1.4rem}.eggcrate .part h2{font-size:1.15rem}",
-    ".page th,.page td{padding:.2rem .4rem}.page figure{overflow-x:auto}.page figure svg{min-width:34rem}.eggcrate td.barred{min-width:9rem}}",
-    "@media print{", print_style(), "}")
-}
-
-# On paper: figures whole, heads of tables again on each page, receipts at the end.
-print_style <- function() {
-  paste0(
-    "@page{size:A4;margin:16mm 14mm}.page.eggcrate{display:block;max-width:none;padding:0;font-size:9.5pt}.page nav{position:static;max-height:none;overflow:visible}",
-    ".page nav ol{columns:2;column-gap:2rem}.page nav li{break-inside:avoid}.skip{display:none}",
-    ".part{break-inside:auto;border-bottom:0;padding-bottom:.6rem}.lead,.page .since{break-inside:avoid;break-after:avoid}.eggcrate h3{break-after:avoid}.page summary{break-after:avoid}.page figure{break-inside:avoid;max-width:100%}",
-    ".page .wide{overflow:visible}.page thead{display:table-header-group}.page tr{break-inside:avoid}.eggcrate td{white-space:normal}",
-    "*{-webkit-print-color-adjust:exact;print-color-adjust:exact}.page details.receipt,.page details.asked{display:none}",
-    ".appendix{display:block;break-before:page;font-size:8.5pt}.appendix .entry{margin-bottom:1.2rem}.appendix pre{white-space:pre-wrap;font-size:8pt}",
-    ".page th,.page td{padding:.12rem .35rem}.eggcrate td.barred{min-width:8rem}.eggcrate td.long{min-width:9rem}",
-    "@supports selector(::details-content){.page details.tail::details-content{content-visibility:visible;block-size:auto}.page .short:has(+details.tail){display:none}}",
-    ".page details.tail>summary{list-style:none}")
 }

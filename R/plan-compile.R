@@ -56,8 +56,8 @@ compile_date <- function(expr, schema, call = NULL) {
   node$name
 }
 
-#' The days that a source covers by a date column: its first; and `as_of`, or the last of the date of
-#' the rows, or its own last.
+#' The days that a source covers by a date column: its first; and `as_of`, or the last of the date
+#' of the rows, or its own last.
 #' @param rules Those of the plan.
 #' @param known An environment that keeps what was asked for.
 #' @noRd
@@ -70,7 +70,8 @@ coverage_of <- function(schema, rules, known) {
         stop_no_dates(name, call)
       }
       of_rows <- if (!is.null(rules$date) && is.null(rules$as_of)) schema$range(rules$date, call)
-      assign(name, list(first = range[1L], last = rules$as_of %||% of_rows[2L] %||% range[2L]), known)
+      assign(name, list(first = range[1L], last = rules$as_of %||% of_rows[2L] %||% range[2L]),
+        known)
     }
     known[[name]]
   }
@@ -97,7 +98,8 @@ over_node <- function(expr, schema, taken, call = NULL) {
   }
   if (length(over) && is_calendar(over[[1L]]$period)) {
     stop_expression(sprintf("`%s` is a part of the calendar and no period, for it comes again.",
-      over[[1L]]$period$unit), expr_text(expr), "Use it as `by` or `within`, or across a grid.", call)
+      over[[1L]]$period$unit), expr_text(expr), "Use it as `by` or `within`, or across a grid.",
+        call)
   }
   over
 }

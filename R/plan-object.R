@@ -118,7 +118,8 @@ plan_coverage <- function(plan, name, call = NULL, may_be_none = FALSE) {
 }
 
 stop_no_dates <- function(name, call = NULL) {
-  stop_data("value", sprintf("`%s` has no date at all.", bare_name(name)), fields = list(column = name),
+  stop_data("value", sprintf("`%s` has no date at all.", bare_name(name)),
+    fields = list(column = name),
     call = call)
 }
 
@@ -150,7 +151,8 @@ plan_dates <- function(plan) {
   asked <- Filter(function(gate) gate$asked, plan$gates)
   unique(c(from_keys, rates[nzchar(rates)],
     if (!is.null(plan$rules$as_of)) {
-      c(plan$rules$date, plan$rules$over_date, unlist(lapply(asked, function(gate) where_dates(gate$node))))
+      c(plan$rules$date, plan$rules$over_date,
+        unlist(lapply(asked, function(gate) where_dates(gate$node))))
     }))
 }
 
@@ -236,7 +238,8 @@ rate_days <- function(plan, tally) {
 # Days of parts of the calendar, such as Mondays in January, in each period or in all.
 part_days <- function(plan, tally, span, parts) {
   days <- seq(span$coverage$first, span$coverage$last)
-  asked <- c(lapply(parts, `[[`, "period"), if (!is.null(span$period)) with_names(list(span$period), names(plan$over)))
+  asked <- c(lapply(parts, `[[`, "period"),
+    if (!is.null(span$period)) with_names(list(span$period), names(plan$over)))
   known <- lapply(unname(asked), function(period) period_number(days, period))
   count <- table(do.call(paste, known))
   as.numeric(count[match(do.call(paste, unname(tally$keys[names(asked)])), names(count))])

@@ -5,7 +5,8 @@
 #' @param aggregates Components, by text.
 #' @param apart Whether each row that is used is a cell of its own.
 #' @param places Decimals of columns, by name, where the source cannot find them itself.
-#' @param shows Name of a key of which no more is asked than one value of each of the other keys, and whether there are more.
+#' @param shows Name of a key of which no more is asked than one value of each of the other keys,
+#'   and whether there are more.
 #' @noRd
 new_request <- function(gates, keys, aggregates, apart = FALSE, places = NULL, shows = NULL) {
   stopifnot(is.list(gates), is.list(keys), length(keys) > 0L, !is.null(names(keys)),

@@ -14,7 +14,8 @@ capture <- function(name, frame) {
 # The value of an argument that is not an expression. It may use `!!x` and `{{ x }}` too.
 plain_argument <- function(name, frame) {
   injects <- any(c("!", "{") %in% all.names(eval(call("substitute", as.name(name)), frame)))
-  if (injects) rlang::eval_tidy(eval(as.call(list(rlang::enquo, as.name(name))), frame)) else get(name, frame)
+  if (injects) rlang::eval_tidy(eval(as.call(list(rlang::enquo, as.name(name))), frame)) else
+    get(name, frame)
 }
 
 # The expressions of further arguments, by name.
@@ -110,7 +111,8 @@ read_rules <- function(rules, call = NULL) {
 # its own type.
 used_columns <- function(exprs, also = list()) {
   key_words <- c("by", "within")
-  plain <- function(exprs) name_text(unique(unlist(lapply(exprs, function(e) all.vars(split_name(e)$expr)))))
+  plain <- function(exprs) name_text(unique(unlist(lapply(exprs,
+    function(e) all.vars(split_name(e)$expr)))))
   keys <- plain(lapply(exprs[intersect(key_words, names(exprs))], plain_keys))
   values <- plain(c(exprs[setdiff(names(exprs), key_words)], also,
     lapply(exprs[intersect(key_words, names(exprs))], dated_keys)))

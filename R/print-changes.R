@@ -45,7 +45,8 @@ item_lines <- function(x, ans, shown, columns, rest, totals) {
   none <- rep(NA, length(some) + length(groups))
   rows <- list(
     row = c(at[shown], none), cell = c(cell[shown], some, groups),
-    kind = rep(row_kinds[c("item", "others", "total")], c(length(shown), length(some), length(groups))),
+    kind = rep(row_kinds[c("item", "others", "total")],
+      c(length(shown), length(some), length(groups))),
     name = c(item_names(ans, ans$ranked$order[at[shown]]),
       sprintf("all others (%s)", format_count(rest$items[some])),
       sprintf("total (%s)", format_count(ans$ranked$totals$items))),
@@ -85,7 +86,8 @@ change_cells <- function(setup, x) {
     place = cell("rank", ifelse(of_item("rank_to") == "" & nzchar(rank), paste("was", rank), rank)),
     moved = cell("moved", ifelse(is.na(moved), "", signed(as.character)(moved)))
   )
-  last <- if (ans$facets$change$daily) list(last = cell("last order", of_item("last_order"), "left"))
+  last <- if (ans$facets$change$daily) list(last = cell("last order", of_item("last_order"),
+    "left"))
   # Of lost ones only this is of interest.
   gone <- rows$kind > 1L | class == "lost"
   cells <- if (all(gone)) {
@@ -109,7 +111,8 @@ further_change_cells <- function(rows, ans) {
     format <- figure_formatter(ans, measure, greatest(unlist(rows[names[-1L]])))
     number <- function(x) ifelse(is.na(x), "", format(x))
     title <- column_title(ans, measure$name)
-    with_names(list(cell(paste("change of", title), difference_formatter(ans, number, measure)(rows[[names["change"]]])),
+    with_names(list(cell(paste("change of", title),
+      difference_formatter(ans, number, measure)(rows[[names["change"]]])),
       cell(paste(title, spans[[1L]]), number(rows[[names["from"]]]), derived = TRUE),
       cell(paste(title, spans[[2L]]), number(rows[[names["to"]]]), derived = TRUE)), names)
   }), recursive = FALSE)

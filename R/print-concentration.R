@@ -31,7 +31,8 @@ setup_of.eggcrate_concentration <- function(x, n, width) {
     reading = incomplete_note(ans) %||% character(),
     notes = c(
       sprintf(
-        "50%%, 80%%, 95%%: number of %s that account for it; effective number: equal items with the same concentration.",
+        paste("50%%, 80%%, 95%%: number of %s that account for it; effective number: equal items",
+            "with the same concentration."),
         plural_of(item_noun(ans$plan))),
       if (sum(x$left_out)) {
         sprintf("%s at or below zero excluded from Gini and Herfindahl.",

@@ -13,7 +13,8 @@ format.eggcrate_findings <- function(x, width = getOption("width"), ...) {
   check_shown(width = width)
   ans <- answer_of(x)
   head <- c(bold(fold(sprintf("Findings: %s", question_text(ans$plan)), width)),
-    if (!is.null(plan_text(ans$plan))) muted(fold(paste("where", cut_echo(plan_text(ans$plan))), width)))
+    if (!is.null(plan_text(ans$plan))) muted(fold(paste("where", cut_echo(plan_text(ans$plan))),
+      width)))
   foot <- c("", muted(fold(sprintf("%s.", rows_sentence(ans$receipt)), width)))
   if (!length(x$kind)) {
     return(c(head, "", "Nothing stands out.", foot))

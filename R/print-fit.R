@@ -21,7 +21,8 @@ cell_texts <- function(cells, width) {
   texts
 }
 
-row_width <- function(texts) sum(vapply(texts, function(text) nchar(text[1L], "width"), 0)) + 2L * (length(texts) - 1L)
+row_width <- function(texts) sum(vapply(texts, function(text) nchar(text[1L], "width"), 0)) +
+  2L * (length(texts) - 1L)
 
 bar_columns <- function(cells) grep("^bar( |$)", names(cells), value = TRUE)
 
@@ -80,7 +81,8 @@ fit_cells <- function(cells, width, least_name, derived = derived_columns, asked
   first <- intersect(extras, setdiff(derived, asked))
   last <- intersect(extras, main_columns)
   asked <- setdiff(intersect(extras, asked), last)
-  for (drop in intersect(c("cum_share", first, "share", setdiff(extras, c(first, asked, last)), asked, last), names(cells))) {
+  for (drop in intersect(c("cum_share", first, "share", setdiff(extras, c(first, asked, last)),
+    asked, last), names(cells))) {
     if (width - needed() < least_name) cells[together_with(drop)] <- NULL
   }
   room <- max(least_name, width - needed())
@@ -156,5 +158,6 @@ check_chosen <- function(columns, x, call = NULL) {
 
 # The earlier and the later period of a measure.
 together_with <- function(name) {
-  if (name %in% c("from", "to")) c("from", "to") else unique(paste0(sub("_(from|to)$", "", name), if (grepl("_(from|to)$", name)) c("_from", "_to")))
+  if (name %in% c("from", "to")) c("from", "to") else
+    unique(paste0(sub("_(from|to)$", "", name), if (grepl("_(from|to)$", name)) c("_from", "_to")))
 }

@@ -6,14 +6,17 @@ shade_signs <- function() {
 }
 
 grid_lines <- function(ans, n, figures, width) {
-  head <- c(bold(fold(grid_finding(ans), width)), muted(unlist(lapply(grid_words_above(ans), fold, width))), "")
+  head <- c(bold(fold(grid_finding(ans), width)),
+    muted(unlist(lapply(grid_words_above(ans), fold, width))), "")
   foot <- function(notes) {
     muted(
       unlist(lapply(c(notes, sprintf("%s.", rows_sentence(ans$receipt)), reading_notes(ans)), fold,
         width = width)))
   }
   if (!length(ans$ranked$cell) || !length(shown_rows(ans))) {
-    return(c(head, if (length(ans$ranked$cell)) "Nothing is left: no row is selected." else fold(nothing_left_words(ans), width), "",
+    return(c(head,
+      if (length(ans$ranked$cell)) "Nothing is left: no row is selected." else
+      fold(nothing_left_words(ans), width), "",
       foot(NULL)))
   }
   layout <- grid_layout(ans, n, figures, width)
@@ -28,7 +31,8 @@ grid_layout <- function(ans, n, figures, width) {
   # The cells stand row by row.
   table <- lapply(grid_cells(ans), function(x) x[rep((rows - 1L) * k, each = k) + seq_len(k)])
   number <- grid_number(ans)
-  names <- align(paste0(row_signs(ans)[rows], side_labels(ans, "rows", if (width < 60) 14L else 24L)[rows]), "left")
+  names <- align(paste0(row_signs(ans)[rows],
+    side_labels(ans, "rows", if (width < 60) 14L else 24L)[rows]), "left")
   totals <- if (all(is.na(grid$totals$rows))) NULL else number(grid$totals$rows[rows])
   room <- max(40L, width) - nchar(names[1L], "width") -
     if (is.null(totals)) 0L else 2L + max(nchar(c("total", totals), "width"))
@@ -67,7 +71,8 @@ paint_grid <- function(layout, ans) {
   marked <- grid$marks[layout$rows] > 0L
   names <- layout$names
   names[marked] <- bold(names[marked])
-  lines <- grouped_lines(paste0(names, " ", body, right(layout$totals)), grid$group[layout$rows], grid$groups)
+  lines <- grouped_lines(paste0(names, " ", body, right(layout$totals)), grid$group[layout$rows],
+    grid$groups)
   # Totals have no shade.
   bottom <- if (!is.null(layout$bottom) && layout$figures) {
     bold(trimws(paste0(align("total", "left", nchar(pad)),
@@ -158,7 +163,8 @@ on_shade <- function(text, shade, signed, exact) {
 grid_notes <- function(ans, layout) {
   grid <- ans$facets$grid
   hidden <- c(length(shown_rows(ans)) - length(layout$rows), layout$k - length(layout$columns))
-  c(row_mark_words(ans), shade_words(ans), if (layout$figures || !is.null(layout$totals)) unit_words(ans),
+  c(row_mark_words(ans), shade_words(ans),
+    if (layout$figures || !is.null(layout$totals)) unit_words(ans),
     if (any(grid$open)) star_words(ans), hidden_sides(ans, hidden))
 }
 

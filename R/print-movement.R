@@ -8,12 +8,15 @@ movement_lines <- function(ans, n, width) {
     unlist(lapply(c(sprintf("%s.", rows_sentence(ans$receipt)), movement_notes(ans)), fold,
       width = width)))
   if (!length(shown_items(ans))) {
-    return(c(head, if (nrow(ans$facets$movement$row)) "Nothing is left: no item is selected." else fold(nothing_left_words(ans), width),
+    return(c(head,
+      if (nrow(ans$facets$movement$row)) "Nothing is left: no item is selected." else
+      fold(nothing_left_words(ans), width),
       "", foot))
   }
   pair <- pair_or_none(ans)
   c(head, tier_lines(ans, n, width), "", fold(present_words(ans), width),
-    if (!is.null(pair)) c(climb_lines(ans, pair, width), "", transition_lines(ans, pair, width)), "", foot)
+    if (!is.null(pair)) c(climb_lines(ans, pair, width), "", transition_lines(ans, pair, width)),
+      "", foot)
 }
 
 # How many items each of the last periods has.
@@ -70,7 +73,8 @@ two_heads <- function(labels) {
   below <- sub("^.*-", "", labels)
   wide <- max(nchar(sub("*", "", below, fixed = TRUE), "width")) + 1L
   # One that has no room above its own gives way to the next.
-  narrow <- wide * tabulate(match(above, above), length(above)) <= nchar(above) & above != above[length(above)]
+  narrow <- wide * tabulate(match(above, above),
+    length(above)) <= nchar(above) & above != above[length(above)]
   above[duplicated(above) | above == labels | narrow] <- ""
   list(above = above, below = below, wide = wide)
 }
@@ -104,7 +108,8 @@ transition_lines <- function(ans, pair, width = getOption("width")) {
   cells <- with_margins(transition_table(ans, pair))
   labels <- ans$facets$movement$labels[pair]
   cells_lines(c(list(cell(sprintf("%s \\ %s", labels[1L], labels[2L]), rownames(cells), "left")),
-    lapply(seq_len(ncol(cells)), function(i) cell(colnames(cells)[i], format_count(cells[, i])))), width)
+    lapply(seq_len(ncol(cells)), function(i) cell(colnames(cells)[i], format_count(cells[, i])))),
+      width)
 }
 
 movement_notes <- function(ans) {

@@ -14,7 +14,8 @@ setup_of.eggcrate_quadrants <- function(x, n, width) {
       "near a split", ""), side = "left")
   if (has_potential(whole)) {
     potential <- whole$facets$quadrants$potential[order(sections$number)][setup$rows$row]
-    if (any(!is.na(potential))) setup$extras$potential <- list(text = ifelse(is.na(potential), "", potential_formatter(whole)(potential)), side = "right",
+    if (any(!is.na(potential))) setup$extras$potential <- list(text = ifelse(is.na(potential), "",
+      potential_formatter(whole)(potential)), side = "right",
       values = potential)
     setup$extras <- setup$extras[order(names(setup$extras) == "near")]
   }
@@ -26,7 +27,8 @@ setup_of.eggcrate_quadrants <- function(x, n, width) {
   setup$title <- quadrant_finding(whole)
   setup$lines <- c(split_words(whole), standings_lines(whole))
   setup$blocks <- list(quadrant_block(setup, whole))
-  setup$notes <- c(potential_note(whole), near_note(whole), if (anyNA(whole$facets$quadrants$number)) outside_note(whole))
+  setup$notes <- c(potential_note(whole), near_note(whole),
+    if (anyNA(whole$facets$quadrants$number)) outside_note(whole))
   setup
 }
 
@@ -82,7 +84,8 @@ quadrant_block <- function(setup, ans) {
   cells$against <- cell(column_title(ans, names[2L]), against_formatter(ans)(both[[2L]]))
   if (has_potential(ans)) {
     sums <- c(table$potential, sum(table$potential))
-    cells$potential <- cell(potential_title(ans), ifelse(sums == 0, "", potential_formatter(ans)(sums)))
+    cells$potential <- cell(potential_title(ans),
+      ifelse(sums == 0, "", potential_formatter(ans)(sums)))
   }
   list(caption = "Quadrants", cells = c(cells, marked_cells(table, ans, total = TRUE)))
 }

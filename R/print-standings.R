@@ -42,8 +42,8 @@ format_answer <- function(x, n, width) {
 # Setup --------------------------------------------------------------------
 
 # What letters and HTML show alike: `title`, `lines` below it, `blocks` (tables of
-# groups: `caption`, `cells` each; NULL for none), `rows` (which of them are summary rows or marked) and their
-# `cells`, `groups` (names of the sections), and `notes` for the foot.
+# groups: `caption`, `cells` each; NULL for none), `rows` (which of them are summary rows or marked)
+# and their `cells`, `groups` (names of the sections), and `notes` for the foot.
 answer_setup <- function(x, n, width) {
   check_shown(n, width)
   with_chosen_columns(setup_of(x, n, width), x)
@@ -85,7 +85,8 @@ standings_setup <- function(x, n, width, always = integer()) {
     ans = ans, account = ans, rows = rows, width = max(40L, width), groups = group_labels(ans),
     numbers = measure_formatter(ans, missing = symbol("-", "\u2013")),
     marked = any(mark_columns %in% names(x)),
-    extras = lapply(extras, function(e) list(text = e$text[order], side = e$side, values = e$values[order]))
+    extras = lapply(extras,
+      function(e) list(text = e$text[order], side = e$side, values = e$values[order]))
   )
 }
 
@@ -247,12 +248,15 @@ extra_texts <- function(cells, rows, n) {
 rest_rows <- function(rest) line_of_sums(rest, "others", "all others")
 
 together_rows <- function(ans, together) {
-  if (!is.null(together)) line_of_sums(together, "together", selection_name(ans$facets$selection$text))
+  if (!is.null(together)) {
+    line_of_sums(together, "together", selection_name(ans$facets$selection$text))
+  }
 }
 
 line_of_sums <- function(sums, kind, name) {
   some <- sums$items > 0
-  summary_rows(which(some), row_kinds[[kind]], sprintf("%s (%s)", name, format_count(sums$items[some])),
+  summary_rows(which(some), row_kinds[[kind]],
+    sprintf("%s (%s)", name, format_count(sums$items[some])),
     sums$value[some], sums$share[some])
 }
 
@@ -264,7 +268,8 @@ total_rows <- function(ans) {
   } else {
     share_of(ans$ranked$share, ans$ranked$share$total)
   }
-  summary_rows(groups, row_kinds[["total"]], sprintf("total (%s)", format_count(ans$ranked$totals$items)), value,
+  summary_rows(groups, row_kinds[["total"]],
+    sprintf("total (%s)", format_count(ans$ranked$totals$items)), value,
     share)
 }
 

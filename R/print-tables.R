@@ -18,7 +18,8 @@ plain_cell <- function(values, title, count = FALSE) {
 
 # A plain table as cells; `counts` are names of its columns.
 frame_cells <- function(table, counts) {
-  Map(function(column, name) plain_cell(column, name, name %in% counts), as.list(table), names(table))
+  Map(function(column, name) plain_cell(column, name, name %in% counts), as.list(table),
+    names(table))
 }
 
 shown_table <- function(table, ans, width) cells_lines(table_cells(table, ans), width)
@@ -28,7 +29,8 @@ shown_table <- function(table, ans, width) cells_lines(table_cells(table, ans), 
 #' @noRd
 cells_lines <- function(cells, width) {
   width <- max(40L, width)
-  columns <- function(cells, most) lapply(cells, function(cell) align(c(cell$title, cut_text(cell$text, most)), cell$side))
+  columns <- function(cells, most) lapply(cells,
+    function(cell) align(c(cell$title, cut_text(cell$text, most)), cell$side))
   wide <- function(texts) sum(vapply(texts, function(text) nchar(text[1L], "width") + 2L, 0)) - 2L
   texts <- columns(cells, 44L)
   for (most in c(32L, 24L, 16L)) if (wide(texts) > width) texts <- columns(cells, most)
@@ -37,7 +39,8 @@ cells_lines <- function(cells, width) {
   lines <- trimws(do.call(paste, c(unname(texts[seq_len(kept)]), list(sep = "  "))), "right")
   gone <- vapply(cells[-seq_len(kept)], `[[`, "", "title")
   c(muted(lines[1L]), lines[-1L],
-    if (length(gone)) muted(fold(sprintf("No room for %s: in a wider window, or in a file.", enumerate(gone)), width)))
+    if (length(gone)) muted(fold(sprintf("No room for %s: in a wider window, or in a file.",
+      enumerate(gone)), width)))
 }
 
 #' Any table of an answer in letters.

@@ -31,7 +31,8 @@ target_lines <- function(x, ans, shown) {
   totals <- target_totals(ans)
   lines <- item_lines(x, ans, shown, columns, named(rest), named(totals))
   for (sums in list(list("others", rest, "all others"), list("total", totals, "total"))) {
-    partly <- lines$kind == row_kinds[[sums[[1L]]]] & (sums[[2L]]$with < sums[[2L]]$items)[lines$cell]
+    without <- sums[[2L]]$with < sums[[2L]]$items
+    partly <- lines$kind == row_kinds[[sums[[1L]]]] & without[lines$cell]
     with <- sums[[2L]]$with[lines$cell[partly]]
     lines$name[partly] <- sprintf("%s (%s)",
       ifelse(with > 0L, paste(sums[[3L]], "with a target"), paste(sums[[3L]], "without a target")),
@@ -52,7 +53,8 @@ target_cells <- function(setup, x) {
     name = cell(setup_name_title(setup), rows$name, "left"),
     value = cell(measure_title(ans, shown_name(name)), number(rows[[name]])),
     target = cell("target", number(rows$target)),
-    gap = cell("gap", ifelse(is.na(rows$gap), "", difference_formatter(ans, setup$numbers)(rows$gap))),
+    gap = cell("gap",
+      ifelse(is.na(rows$gap), "", difference_formatter(ans, setup$numbers)(rows$gap))),
     # The sign stands by the figure, where it is seen even without the word.
     attainment = cell("attained",
       trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),

@@ -7,7 +7,8 @@ tile_lines <- function(x, layout, width, top = 3) {
   table <- tile_rows(ans, read_layout(layout, ans), top)
   c(bold(fold(tiles_finding(table, ans), width)),
     muted(unlist(lapply(standings_lines(ans), fold, width))), "",
-    if (length(ans$plan$within)) region_lines(x, table, ans, width, top) else one_line_each(table, ans, width), "",
+    if (length(ans$plan$within)) region_lines(x, table, ans, width, top) else
+      one_line_each(table, ans, width), "",
     muted(fold(sprintf("%s.", rows_sentence(ans$receipt)), width)))
 }
 
@@ -15,18 +16,23 @@ one_line_each <- function(table, ans, width) {
   key <- names(table)[1L]
   measure <- plan_measure(ans$plan)$name
   known <- !is.na(table[[measure]])
-  figures <- function(name, number) cell(column_title(ans, name), ifelse(is.na(table[[name]]), "", number(table[[name]])))
+  figures <- function(name, number) cell(column_title(ans, name),
+    ifelse(is.na(table[[name]]), "", number(table[[name]])))
   cells <- list(rank = cell("rank", ifelse(known, rank_text(table$rank), "")),
     name = cell(shown_name(key), table[[key]], "left"),
     value = figures(measure, measure_formatter(ans)))
   if (!is.null(table[["share"]])) {
     cells$share <- cell("share", ifelse(known, percent_formatter()(table[["share"]]), "no sales"))
   }
-  if (!is.null(table$tier)) cells$tier <- cell("tier", ifelse(is.na(table$tier), "", as.character(table$tier)), "left")
-  for (name in measure_names(ans$plan)[-1L]) {
-    cells[[name]] <- figures(name, figure_formatter(ans, measure_named(ans, name), greatest(table[[name]])))
+  if (!is.null(table$tier)) {
+    cells$tier <- cell("tier", ifelse(is.na(table$tier), "", as.character(table$tier)), "left")
   }
-  texts <- fit_cells(lapply(cells, function(cell) align(c(cell$title, cell$text), cell$side)), width, 16L)
+  for (name in measure_names(ans$plan)[-1L]) {
+    cells[[name]] <- figures(name,
+      figure_formatter(ans, measure_named(ans, name), greatest(table[[name]])))
+  }
+  texts <- fit_cells(lapply(cells, function(cell) align(c(cell$title, cell$text), cell$side)),
+    width, 16L)
   lines <- trimws(do.call(paste, c(unname(texts), list(sep = "  "))), "right")
   c(muted(lines[1L]), lines[-1L])
 }
@@ -40,9 +46,11 @@ region_lines <- function(x, table, ans, width, top) {
 region_setup <- function(x, table, ans, width, top) {
   setup <- standings_setup(x, top, width)
   setup$cells <- standings_cells(setup)
-  names <- sprintf("%s, no. %s of %s%s", table[[1L]], format_count(table$rank), format_count(sum(!is.na(table$rank))),
+  names <- sprintf("%s, no. %s of %s%s", table[[1L]], format_count(table$rank),
+    format_count(sum(!is.na(table$rank))),
     if (is.null(table[["share"]])) "" else paste(",", percent_formatter()(table[["share"]])))
-  at <- match(item_labels(ans$ranked$totals[names(ans$plan$within)], names(ans$plan$within)), table[[1L]])
+  at <- match(item_labels(ans$ranked$totals[names(ans$plan$within)], names(ans$plan$within)),
+    table[[1L]])
   setup$groups <- names[at]
   setup
 }

@@ -14,7 +14,8 @@ write_workbook <- function(book, path) {
 
 write_sheets <- function(book, path) {
   wb <- openxlsx::createWorkbook(creator = "eggcrate", title = cut_cell(book$title))
-  openxlsx::modifyBaseFont(wb, fontSize = 11, fontColour = palette_eggcrate[["ink"]], fontName = "Calibri")
+  openxlsx::modifyBaseFont(wb, fontSize = 11, fontColour = palette_eggcrate[["ink"]],
+    fontName = "Calibri")
   names <- sheet_names(vapply(book$sheets, `[[`, "", "name"), if (!is.null(book$front)) front_name)
   if (!is.null(book$front)) put_front(wb, book, names)
   for (i in seq_along(book$sheets)) put_sheet(wb, names[i], book$sheets[[i]])
@@ -54,8 +55,9 @@ cut_cell <- function(x) {
 # Sheets -------------------------------------------------------------------
 
 #' What a sheet shows of a table of an answer.
-#' @return `title`, `lines` below it, `columns` (named by their heads), `formats` (of numbers, by column),
-#'   `fills` (matrices of colours or NULL, by column), `bars` (ends of bars by column), `notes`, `picture`.
+#' @return `title`, `lines` below it, `columns` (named by their heads), `formats` (of numbers, by
+#'   column), `fills` (matrices of colours or NULL, by column), `bars` (ends of bars by column),
+#'   `notes`, `picture`.
 #' @noRd
 table_sheet <- function(x, table = "items", data = answer_table(x, table), picture = NULL) {
   if (table == "items" && inherits(x, c("eggcrate_grid", "eggcrate_movement")) && nrow(x)) {
@@ -67,16 +69,21 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
   ans <- answer_of(x)
   parts <- html_of(x, "items", 1, FALSE)
   columns <- if (inherits(x, "eggcrate_answer") && is.list(ans)) column_formats(plain, ans) else {
-    Map(function(name, values) list(title = name, format = if (is.double(values) && !inherits(values, "Date")) plain_formatter(values)),
+    Map(function(name, values) list(title = name,
+      format = if (is.double(values) && !inherits(values, "Date")) plain_formatter(values)),
       names(plain), plain)
   }
   titles <- vapply(columns, `[[`, "", "title")
   list(title = parts$title, lines = plain_text_of(parts$lines),
-    columns = with_names(Map(function(values, name) cut_cell(signed_words(values, name)), plain, names(plain)), titles),
-    formats = Map(function(values, column) if (!is.null(column$format)) number_format_of(values, column$format), plain, columns),
-    fills = Map(function(values, name) cell_colours(values, name, ans) %||% if (table == "items") name_colours(x, name, ans), plain, names(plain)),
+    columns = with_names(Map(function(values, name) cut_cell(signed_words(values, name)), plain,
+      names(plain)), titles),
+    formats = Map(function(values, column) if (!is.null(column$format)) number_format_of(values,
+      column$format), plain, columns),
+    fills = Map(function(values, name) cell_colours(values, name, ans) %||%
+      if (table == "items") name_colours(x, name, ans), plain, names(plain)),
     muted = names(plain) %in% display("muted"),
-    bars = sheet_bars(plain, ans, table), notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
+    bars = sheet_bars(plain, ans, table),
+      notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
     picture = picture)
 }
 
@@ -87,7 +94,8 @@ chosen_of <- function(plain, ans) {
   if (length(setdiff(asked, keys))) plain[c(setdiff(keys, asked), asked)] else plain
 }
 
-plain_text_of <- function(lines) vapply(lines, function(line) plain_letters(paste(line, collapse = " ")), "")
+plain_text_of <- function(lines) vapply(lines,
+  function(line) plain_letters(paste(line, collapse = " ")), "")
 
 #' The format of a workbook that reads as a formatter writes: its decimals, per cent, sign and unit.
 #' @noRd
@@ -102,13 +110,16 @@ number_format_of <- function(values, format) {
   if (grepl("%| points$", text)) {
     return(paste0(sprintf_places("0", places), "%"))
   }
-  number <- suppressWarnings(as.numeric(gsub(mark, ".", gsub(sprintf("[^-0-9%s]", mark), "", text), fixed = TRUE)))
+  number <- suppressWarnings(as.numeric(gsub(mark, ".", gsub(sprintf("[^-0-9%s]", mark), "", text),
+    fixed = TRUE)))
   thousands <- if (is.na(number) || number == 0) 0 else max(0, round(log10(abs(one / number)) / 3))
   shape <- paste0(sprintf_places("#,##0", places), strrep(",", thousands))
-  if (startsWith(text, "+") || startsWith(format(abs(one)), "+")) sprintf("+%s;-%s;%s", shape, shape, shape) else shape
+  if (startsWith(text, "+") || startsWith(format(abs(one)), "+")) sprintf("+%s;-%s;%s", shape,
+    shape, shape) else shape
 }
 
-sprintf_places <- function(shape, places) if (places > 0L) paste0(shape, ".", strrep("0", places)) else shape
+sprintf_places <- function(shape, places) if (places > 0L) paste0(shape, ".",
+  strrep("0", places)) else shape
 
 # A class or a status with its sign, which says it without its colour too.
 signed_words <- function(values, name) {
@@ -125,7 +136,9 @@ cell_colours <- function(values, name, ans) {
   if (is.numeric(values) && name %in% display("signs")) {
     return(c(sign_grounds[1L], NA, sign_grounds[2L])[sign(values) + 2L])
   }
-  palette <- switch(name, tier = , tier_before = if (is.list(ans) && has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme),
+  palette <- switch(name, tier = ,
+    tier_before = if (is.list(ans) &&
+    has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme),
     class = class_colours(), status = status_colours())
   if (is.null(palette)) {
     return(NULL)
@@ -163,7 +176,8 @@ matrix_sheet <- function(x) {
   k <- length(cells$heads)
   one <- if (!is.null(cells$number)) number_format_of(unlist(cells$values), cells$number)
   c(list(title = parts$title, lines = plain_text_of(parts$lines),
-    columns = c(with_names(list(cut_cell(cells$names)), cells$corner), with_names(lapply(cells$values, cut_cell), cells$heads)),
+    columns = c(with_names(list(cut_cell(cells$names)), cells$corner),
+      with_names(lapply(cells$values, cut_cell), cells$heads)),
     formats = c(list(NULL), rep(list(one), k)), fills = c(list(NULL), cells$fills), bars = list(),
     notes = sprintf("%s.", rows_sentence(ans$receipt))))
 }
@@ -176,10 +190,13 @@ grid_matrix <- function(ans) {
   at <- function(j) (rows - 1L) * k + j
   fill <- cell_fills(table, grid$asked)
   totals <- !all(is.na(grid$totals$rows))
-  list(names = whole_row_names_of(ans, rows), corner = enumerate(plain_words_of(side_nouns(ans, "rows"))),
+  list(names = whole_row_names_of(ans, rows),
+    corner = enumerate(plain_words_of(side_nouns(ans, "rows"))),
     heads = c(side_labels(ans, "columns", 60L), if (totals) "total"),
-    values = c(lapply(seq_len(k), function(j) table$value[at(j)]), if (totals) list(grid$totals$rows[rows])),
-    fills = c(lapply(seq_len(k), function(j) ifelse(is.na(table$value[at(j)]), NA, fill[at(j)])), if (totals) list(NULL)),
+    values = c(lapply(seq_len(k), function(j) table$value[at(j)]),
+      if (totals) list(grid$totals$rows[rows])),
+    fills = c(lapply(seq_len(k), function(j) ifelse(is.na(table$value[at(j)]), NA, fill[at(j)])),
+      if (totals) list(NULL)),
     number = measure_formatter(ans))
 }
 
@@ -192,7 +209,8 @@ whole_row_names_of <- function(ans, rows) {
 movement_matrix <- function(ans) {
   rows <- shown_items(ans)
   colours <- movement_colours(ans)
-  tiers <- lapply(seq_along(ans$facets$movement$labels), function(period) as.character(movement_tiers(ans, period)[rows]))
+  tiers <- lapply(seq_along(ans$facets$movement$labels),
+    function(period) as.character(movement_tiers(ans, period)[rows]))
   moved <- ans$facets$movement
   names <- movement_names(ans, rows)
   if (length(moved$groups)) names <- paste(moved$groups[moved$group[rows]], names, sep = ", ")
@@ -208,23 +226,29 @@ put_sheet <- function(wb, name, sheet) {
   k <- length(sheet$columns)
   above <- c(sheet$title, sheet$lines)
   openxlsx::writeData(wb, name, cut_cell(above), colNames = FALSE)
-  openxlsx::addStyle(wb, name, openxlsx::createStyle(fontSize = 14, textDecoration = "bold"), 1L, 1L)
+  openxlsx::addStyle(wb, name, openxlsx::createStyle(fontSize = 14, textDecoration = "bold"), 1L,
+    1L)
   if (length(above) > 1L) {
-    openxlsx::addStyle(wb, name, openxlsx::createStyle(fontColour = palette_eggcrate[["stone"]]), seq_along(above)[-1L], 1L)
+    openxlsx::addStyle(wb, name, openxlsx::createStyle(fontColour = palette_eggcrate[["stone"]]),
+      seq_along(above)[-1L], 1L)
   }
   head <- length(above) + 2L
   put_table(wb, name, sheet, head)
   n <- length(sheet$columns[[1L]])
   if (length(sheet$notes)) {
     openxlsx::writeData(wb, name, cut_cell(sheet$notes), startRow = head + n + 2L, colNames = FALSE)
-    openxlsx::addStyle(wb, name, openxlsx::createStyle(fontColour = palette_eggcrate[["stone"]], fontSize = 9),
+    openxlsx::addStyle(wb, name,
+      openxlsx::createStyle(fontColour = palette_eggcrate[["stone"]], fontSize = 9),
       head + n + 1L + seq_along(sheet$notes), 1L)
   }
   openxlsx::setRowHeights(wb, name, 1L, 24)
-  openxlsx::freezePane(wb, name, firstActiveRow = head + 1L, firstActiveCol = frozen_columns(sheet) + 1L)
-  openxlsx::pageSetup(wb, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = head)
+  openxlsx::freezePane(wb, name, firstActiveRow = head + 1L,
+    firstActiveCol = frozen_columns(sheet) + 1L)
+  openxlsx::pageSetup(wb, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
+    printTitleRows = head)
   if (!is.null(sheet$picture)) {
-    openxlsx::insertImage(wb, name, sheet$picture, width = 8.0, height = 5.0, startRow = head, startCol = k + 2L)
+    openxlsx::insertImage(wb, name, sheet$picture, width = 8.0, height = 5.0, startRow = head,
+      startCol = k + 2L)
   }
 }
 
@@ -239,23 +263,28 @@ put_table <- function(wb, name, sheet, head) {
   n <- length(sheet$columns[[1L]])
   rows <- head + seq_len(n)
   # Heads may be alike, as periods of groups are.
-  data <- structure(unname(sheet$columns), names = paste0("c", seq_len(k)), row.names = .set_row_names(n), class = "data.frame")
-  openxlsx::writeData(wb, name, as.list(cut_cell(names(sheet$columns))) |> as.data.frame(col.names = names(data)), startRow = head, colNames = FALSE)
+  data <- structure(unname(sheet$columns), names = paste0("c", seq_len(k)),
+    row.names = .set_row_names(n), class = "data.frame")
+  openxlsx::writeData(wb, name, as.list(cut_cell(names(sheet$columns))) |>
+    as.data.frame(col.names = names(data)), startRow = head, colNames = FALSE)
   if (n) openxlsx::writeData(wb, name, data, startRow = head + 1L, colNames = FALSE, keepNA = FALSE)
-  numeric <- vapply(sheet$columns, function(column) is.numeric(column) && !inherits(column, "Date"), NA)
-  cells <- c(head_cells(numeric, head), unlist(lapply(seq_len(k), function(j) column_cells(sheet, j, rows)), recursive = FALSE))
+  numeric <- vapply(sheet$columns, function(column) is.numeric(column) && !inherits(column, "Date"),
+    NA)
+  cells <- c(head_cells(numeric, head),
+    unlist(lapply(seq_len(k), function(j) column_cells(sheet, j, rows)), recursive = FALSE))
   put_styles(wb, name, cells)
   openxlsx::addFilter(wb, name, head, seq_len(k))
   openxlsx::setColWidths(wb, name, seq_len(k), column_widths(sheet))
   for (bar in names(sheet$bars)) {
     at <- match(bar, names(sheet$formats))
-    if (n) openxlsx::conditionalFormatting(wb, name, at, rows, type = "databar", rule = c(0, sheet$bars[[bar]]),
+    if (n) openxlsx::conditionalFormatting(wb, name, at, rows, type = "databar",
+      rule = c(0, sheet$bars[[bar]]),
       style = palette_eggcrate[c("clay", "shell")] |> unname(), gradient = FALSE, border = FALSE)
   }
 }
 
-# Cells and how they look: `style` (arguments of a style), `rows`, `col`. Of many rows only figures and
-# colours are set, for each style costs a look at every cell.
+# Cells and how they look: `style` (arguments of a style), `rows`, `col`. Of many rows only figures
+# and colours are set, for each style costs a look at every cell.
 column_cells <- function(sheet, j, rows) {
   if (!length(rows)) {
     return(NULL)
@@ -264,8 +293,10 @@ column_cells <- function(sheet, j, rows) {
   words <- !is.numeric(values) || inherits(values, "Date")
   long <- is.character(values) && any(nchar(utils::head(values, 2000L)) > 60L, na.rm = TRUE)
   few <- length(rows) <= 5000L
-  format <- if (inherits(values, "Date")) "yyyy-mm-dd" else if (is.integer(values) && few) "#,##0" else sheet$formats[[j]]
-  style <- c(list(numFmt = format), if (long) list(wrapText = TRUE, valign = "top"), if (words && few) list(halign = "left", indent = 1L))
+  format <- if (inherits(values, "Date")) "yyyy-mm-dd" else
+    if (is.integer(values) && few) "#,##0" else sheet$formats[[j]]
+  style <- c(list(numFmt = format), if (long) list(wrapText = TRUE, valign = "top"),
+    if (words && few) list(halign = "left", indent = 1L))
   if (isTRUE(sheet$muted[j])) style$fontColour <- "#8A939A"
   style <- Filter(Negate(is.null), style)
   fills <- if (j <= length(sheet$fills)) sheet$fills[[j]]
@@ -275,23 +306,28 @@ column_cells <- function(sheet, j, rows) {
   plain <- rows[is.na(fills)]
   c(if (length(style) && length(plain)) list(list(style = style, rows = plain, col = j)),
     lapply(setdiff(unique(fills), NA), function(colour) {
-      list(style = c(style, list(fgFill = colour, fontColour = legible_on(colour))), rows = rows[which(fills == colour)], col = j)
+      list(style = c(style, list(fgFill = colour, fontColour = legible_on(colour))),
+        rows = rows[which(fills == colour)], col = j)
     }))
 }
 
 head_cells <- function(numeric, head) {
   lapply(seq_along(numeric), function(j) {
-    list(style = list(textDecoration = "bold", border = "bottom", borderColour = palette_eggcrate[["ink"]], borderStyle = "medium",
-      halign = if (numeric[j]) "right" else "left", indent = if (numeric[j]) 0L else 1L, wrapText = TRUE, valign = "bottom"), rows = head, col = j)
+    list(style = list(textDecoration = "bold", border = "bottom",
+      borderColour = palette_eggcrate[["ink"]], borderStyle = "medium",
+      halign = if (numeric[j]) "right" else "left", indent = if (numeric[j]) 0L else 1L,
+        wrapText = TRUE, valign = "bottom"), rows = head, col = j)
   })
 }
 
 # All cells of one look at once.
 put_styles <- function(wb, name, cells) {
-  looks <- vapply(cells, function(cell) paste(names(cell$style), unlist(cell$style), collapse = " "), "")
+  looks <- vapply(cells,
+    function(cell) paste(names(cell$style), unlist(cell$style), collapse = " "), "")
   for (look in unique(looks)) {
     same <- cells[looks == look]
-    openxlsx::addStyle(wb, name, do.call(openxlsx::createStyle, same[[1L]]$style), unlist(lapply(same, `[[`, "rows")),
+    openxlsx::addStyle(wb, name, do.call(openxlsx::createStyle, same[[1L]]$style),
+      unlist(lapply(same, `[[`, "rows")),
       unlist(lapply(same, function(cell) rep(cell$col, length(cell$rows)))))
   }
 }
@@ -307,7 +343,8 @@ column_widths <- function(sheet) {
       as.character(values)
     }
     bar <- if (isTRUE(names(sheet$formats)[j] %in% names(sheet$bars))) 12L else 0L
-    bar + max(nchar(c(text, "12345"), "width"), nchar(names(sheet$columns)[j], "width") * 0.9, na.rm = TRUE)
+    bar + max(nchar(c(text, "12345"), "width"), nchar(names(sheet$columns)[j], "width") * 0.9,
+      na.rm = TRUE)
   }, 0)
   pmin(60, widths + 3)
 }
@@ -317,16 +354,20 @@ column_widths <- function(sheet) {
 #' @param book `front`: `lines`; `parts` (name, finding, of sheets the first); `receipts` (a table).
 #' @noRd
 put_front <- function(wb, book, names) {
-  openxlsx::addWorksheet(wb, front_name, gridLines = FALSE, orientation = "landscape", paperSize = 9)
+  openxlsx::addWorksheet(wb, front_name, gridLines = FALSE, orientation = "landscape",
+    paperSize = 9)
   front <- book$front
   above <- c(book$title, front$lines)
   openxlsx::writeData(wb, front_name, cut_cell(above), colNames = FALSE)
-  openxlsx::addStyle(wb, front_name, openxlsx::createStyle(fontSize = 16, textDecoration = "bold"), 1L, 1L)
+  openxlsx::addStyle(wb, front_name, openxlsx::createStyle(fontSize = 16, textDecoration = "bold"),
+    1L, 1L)
   openxlsx::setRowHeights(wb, front_name, 1L, 26)
   at <- length(above) + 2L
-  heading <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", borderColour = palette_eggcrate[["ink"]], borderStyle = "medium")
+  heading <- openxlsx::createStyle(textDecoration = "bold", border = "bottom",
+    borderColour = palette_eggcrate[["ink"]], borderStyle = "medium")
   put <- function(table, at) {
-    openxlsx::writeData(wb, front_name, as.data.frame(lapply(table, cut_cell), check.names = FALSE), startRow = at, keepNA = FALSE)
+    openxlsx::writeData(wb, front_name, as.data.frame(lapply(table, cut_cell), check.names = FALSE),
+      startRow = at, keepNA = FALSE)
     openxlsx::addStyle(wb, front_name, heading, at, seq_along(table))
     at + length(table[[1L]]) + 2L
   }
@@ -334,14 +375,19 @@ put_front <- function(wb, book, names) {
   at <- put(front$parts, at)
   for (i in seq_along(front$sheets)) {
     if (!is.na(front$sheets[i])) {
-      openxlsx::writeFormula(wb, front_name, openxlsx::makeHyperlinkString(names[front$sheets[i]], row = 1, col = 1, text = names[front$sheets[i]]),
+      openxlsx::writeFormula(wb, front_name,
+        openxlsx::makeHyperlinkString(names[front$sheets[i]], row = 1, col = 1,
+        text = names[front$sheets[i]]),
         startCol = 3L, startRow = first + i)
-      openxlsx::addStyle(wb, front_name, openxlsx::createStyle(fontColour = palette_eggcrate[["clay"]], textDecoration = "underline"), first + i, 3L)
+      openxlsx::addStyle(wb, front_name,
+        openxlsx::createStyle(fontColour = palette_eggcrate[["clay"]],
+        textDecoration = "underline"), first + i, 3L)
     }
   }
   if (length(front$receipts[[1L]])) put(front$receipts, at)
   openxlsx::setColWidths(wb, front_name, 1:6, c(22, 60, 24, 16, 34, 40))
-  openxlsx::addStyle(wb, front_name, openxlsx::createStyle(wrapText = TRUE, valign = "top"), first + seq_along(front$parts[[1L]]), 2L, stack = TRUE)
+  openxlsx::addStyle(wb, front_name, openxlsx::createStyle(wrapText = TRUE, valign = "top"),
+    first + seq_along(front$parts[[1L]]), 2L, stack = TRUE)
 }
 
 # Archives -----------------------------------------------------------------

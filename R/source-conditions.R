@@ -4,7 +4,8 @@
 sql_truth <- function(node, at) {
   args <- node$args
   switch(node$op,
-    "&" = , "|" = if (isTRUE(at$engine$levels)) truth_of_level(sql_level(node, at)) else inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
+    "&" = , "|" = if (isTRUE(at$engine$levels)) truth_of_level(sql_level(node, at)) else
+      inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
     "!" = sql_not(sql_truth(args[[1L]], at)),
     flag = call("==", 1L, as.integer(node$value)),
     column = sql_cell(node, at),
@@ -19,11 +20,12 @@ sql_truth <- function(node, at) {
 sql_not <- function(x) {
   within <- x
   while (is.call(within) && identical(within[[1L]], as.name("("))) within <- within[[2L]]
-  if (is.call(within) && identical(within[[1L]], as.name("!"))) within[[2L]] else call("!", call("(", x))
+  if (is.call(within) && identical(within[[1L]], as.name("!"))) within[[2L]] else
+    call("!", call("(", x))
 }
 
-#' False, unknown and true as 0, 1 and 2, for an engine in which nothing follows from what is missing. Each condition stands
-#' in it once, however many they are.
+#' False, unknown and true as 0, 1 and 2, for an engine in which nothing follows from what is
+#' missing. Each condition stands in it once, however many they are.
 #' @noRd
 sql_level <- function(node, at) {
   level <- function(i) sql_level(node$args[[i]], at)
@@ -34,11 +36,14 @@ sql_level <- function(node, at) {
     call("ifNull", inside("*", call("toUInt8", sql_truth(node, at)), 2L), 1L))
 }
 
-truth_of_level <- function(level) call("case_when", call("~", call("==", level, 2L), quote(1L == 1L)), call("~", call("==", level, 0L), quote(1L == 0L)))
+truth_of_level <- function(level) call("case_when",
+  call("~", call("==", level, 2L), quote(1L == 1L)),
+  call("~", call("==", level, 0L), quote(1L == 0L)))
 
 # Something that is missing where the node is.
 sql_given <- function(node, at) {
-  if (node$op == "column") sql_cell(node, at) else if (node$op == "period") sql_cell(node$args[[1L]], at) else sql_number(node, at)$expr
+  if (node$op == "column") sql_cell(node, at) else
+    if (node$op == "period") sql_cell(node$args[[1L]], at) else sql_number(node, at)$expr
 }
 
 sql_text_test <- function(node, at) {
@@ -57,7 +62,10 @@ sql_comparison <- function(node, at) {
     return(as.call(c(as.name(node$op), lapply(sides, sql_day, at))))
   }
   if ("period" %in% types) {
-    return(as.call(c(as.name(node$op), lapply(sides, function(side) if (side$op == "period") sql_period(side, at) else whole_literal(side$value)))))
+    return(as.call(c(as.name(node$op),
+      lapply(sides,
+      function(side) if (side$op == "period") sql_period(side, at) else
+      whole_literal(side$value)))))
   }
   a <- sql_number(sides[[1L]], at)
   b <- sql_number(sides[[2L]], at)
@@ -66,5 +74,6 @@ sql_comparison <- function(node, at) {
 }
 
 sql_day <- function(node, at) {
-  if (node$op == "number") dbplyr::sql(sql_days(node$value, at)) else if (node$op == "column") sql_cell(node, at) else cannot("a day is reckoned")
+  if (node$op == "number") dbplyr::sql(sql_days(node$value, at)) else
+    if (node$op == "column") sql_cell(node, at) else cannot("a day is reckoned")
 }

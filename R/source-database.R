@@ -1,23 +1,30 @@
-# Tables of databases: filter and grouping run there, and only components travel. What a database cannot do exactly is
-# done here, with the columns in question fetched, if they are not too many.
+# Tables of databases: filter and grouping run there, and only components travel. What a database
+# cannot do exactly is done here, with the columns in question fetched, if they are not too many.
 
 #' @param tbl A lazy table of dbplyr, with whatever its user has joined and filtered.
-#' @param close Function without arguments that ends what was opened for it; NULL for what its user has opened.
+#' @param close Function without arguments that ends what was opened for it; NULL for what its user
+#'   has opened.
 #' @noRd
 source_database <- function(tbl, name, close = NULL, call = NULL) {
-  for (package in c("DBI", "dplyr", "dbplyr")) need_package(package, "ask a table of a database", call)
+  for (package in c("DBI", "dplyr", "dbplyr")) {
+    need_package(package, "ask a table of a database", call)
+  }
   con <- dbplyr::remote_con(tbl)
   path <- attr(tbl, "path")
   groups <- dplyr::group_vars(tbl)
   tbl <- dplyr::ungroup(tbl)
-  s <- new_source("database", name, 0, tbl = tbl, groups = groups, con = con, path = path, engine = engine_of(con), close = close, asked = character())
+  s <- new_source("database", name, 0, tbl = tbl, groups = groups, con = con, path = path,
+    engine = engine_of(con), close = close, asked = character())
   s$state <- engine_state(s)
-  count_when_asked(s, function() as.numeric(plain_column(ask_engine(s, dplyr::summarise(s$tbl, rows = dplyr::n()))$rows)))
+  count_when_asked(s,
+    function() as.numeric(plain_column(ask_engine(s,
+    dplyr::summarise(s$tbl, rows = dplyr::n()))$rows)))
   if (!is.null(close)) reg.finalizer(s, source_close, onexit = TRUE)
   s
 }
 
-#' Rows of a source that are counted only when somebody wants to know how many there are: most often an answer has told it.
+#' Rows of a source that are counted only when somebody wants to know how many there are: most often
+#' an answer has told it.
 #' @param count Function without arguments.
 #' @noRd
 count_when_asked <- function(s, count) {
@@ -46,77 +53,8 @@ note_asked <- function(s, sql) {
   whole$asked <- c(whole$asked, sql)
 }
 
-rendered <- function(query) as.character(if (inherits(query, "sql")) query else dbplyr::sql_render(query))
-
-stop_engine <- function(s, e, call = NULL) {
-  whole <- whole_of(s)
-  # After an error nothing else is answered in the same transaction; the next one may see other cells.
-  if (isTRUE(whole$begun)) {
-    end_moment(whole)
-    whole$begun <- begin_moment(whole)
-    forget_changed(whole$asking, whole$begun)
-  }
-  stop_data("database", sprintf("%s could not answer a question of %s.", s$engine$name, s$name), x = engine_words(e), call = call)
-}
-
-#' What an engine is asked while `code` runs sees one moment, where it knows transactions and its user has begun none.
-#' @param code Function without arguments.
-#' @noRd
-in_one_moment <- function(source, code) {
-  s <- database_of(source)
-  if (is.null(s) || !is.null(s$asking)) {
-    return(code())
-  }
-  # With what is joined to it.
-  s$asking <- source
-  on.exit(s$asking <- NULL)
-  s$begun <- begin_moment(s)
-  on.exit(end_moment(s), add = TRUE)
-  forget_changed(source, s$begun)
-  code()
-}
-
-#' What is known of cells is of their moment. It is kept as long as an engine says that nothing was written since; where it cannot
-#' say, within one question, and as long as a page of the desk is open.
-#' @param begun Is the transaction ours? In one of its user's what was written there may not show.
-#' @noRd
-forget_changed <- function(source, begun) {
-  s <- database_of(source)
-  state <- if (begun) engine_state(s)
-  same <- if (is.null(state)) inherits(source, "eggcrate_source_keeping") else identical(state, s$state)
-  if (same) {
-    return(invisible())
-  }
-  s$state <- state
-  forget_cells(source)
-}
-
-forget_cells <- function(s) {
-  for (part in list(s$base, s$table)) if (!is.null(part) && !is.null(database_of(part))) forget_cells(part)
-  rm(list = setdiff(ls(s$known), known_of_catalogue), envir = s$known)
-}
-
-# Of declarations, not of cells; and what to expect where it does no harm if it is no longer so.
-known_of_catalogue <- c("clickhouse forms", "driver columns", "declared decimals", "had blanks")
-
-# Something that is another after anything was written.
-engine_state <- function(s) {
-  if (!is.null(s$engine$state)) tryCatch(lapply(s$engine$state, function(sql) as.character(DBI::dbGetQuery(s$con, sql)[[1L]])), error = function(e) NULL)
-}
-
-begin_moment <- function(s) {
-  begun <- !is.null(s$engine$moment) && tryCatch(DBI::dbBegin(s$con), error = function(e) FALSE)
-  if (begun) tryCatch(for (sql in s$engine$moment) DBI::dbExecute(s$con, sql), error = function(e) NULL)
-  begun
-}
-
-end_moment <- function(s) {
-  if (s$begun) tryCatch(DBI::dbRollback(s$con), error = function(e) NULL)
-  s$begun <- FALSE
-}
-
-# A server may quote bytes that are no text.
-first_line <- function(text) strsplit(paste0(iconv(text, "UTF-8", "UTF-8", sub = "?"), "\n"), "\n", fixed = TRUE)[[1L]][1L]
+rendered <- function(query) as.character(if (inherits(query, "sql")) query else
+  dbplyr::sql_render(query))
 
 #' @export
 #' @noRd
@@ -148,8 +86,10 @@ source_prepare.eggcrate_source_database <- function(s, uses, call = NULL) {
 time_facts <- function(s, found) {
   forms <- vapply(found, function(cells) cells$form %||% "", "")
   at <- forms %in% c("time", "moment")
-  days <- ifelse(forms[at] == "time", "the day as it is stored", s$engine$zone %||% "the day in UTC")
-  unname(Map(function(name, day) receipt_rows("reading", "times read as days", NA, name, day), names(found)[at], days))
+  days <- ifelse(forms[at] == "time", "the day as it is stored",
+    s$engine$zone %||% "the day in UTC")
+  unname(Map(function(name, day) receipt_rows("reading", "times read as days", NA, name, day),
+    names(found)[at], days))
 }
 
 # Of an engine that is not known, the columns are fetched to know them.
@@ -158,7 +98,8 @@ database_cells <- function(s, columns, call = NULL) {
     return(known_cells(s, columns, call))
   }
   nodes <- lapply(columns, function(name) new_node("column", "text", text = name, name = name))
-  lapply(with_names(source_columns(s, nodes, call), columns), function(x) list(type = column_type(x)))
+  lapply(with_names(source_columns(s, nodes, call), columns),
+    function(x) list(type = column_type(x)))
 }
 
 #' @export
@@ -175,7 +116,9 @@ source_range.eggcrate_source_database <- function(s, column, call = NULL) {
 declared_range <- function(s, column, cells, call = NULL) {
   once(s, paste0("range of ", column), {
     x <- typed_cell(column, cells, s$engine)
-    found <- ask_cells(s, with_names(list(list(least = call("min", x, na.rm = TRUE), most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
+    found <- ask_cells(s,
+      with_names(list(list(least = call("min", x, na.rm = TRUE),
+      most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
     as.numeric(read_day(c(as.character(found$least), as.character(found$most))))
   })
 }
@@ -201,7 +144,8 @@ tally_in_engine <- function(found, call = NULL, most = Inf) {
   s <- found$source
   sql <- found$sql
   count <- function(sql) {
-    answer <- ask_engine(s, if (is.finite(most)) first_rows(s, sql$query, most + 1) else sql$query, call)
+    answer <- ask_engine(s, if (is.finite(most)) first_rows(s, sql$query, most + 1) else sql$query,
+      call)
     with_names(answer, sub("^e+_", "", names(answer)))
   }
   answer <- count(sql)
@@ -217,11 +161,12 @@ tally_in_engine <- function(found, call = NULL, most = Inf) {
 
 # The columns of an answer that are cells, and what of.
 cell_columns <- function(sql) {
-  c(numbered("k", lapply(sql$keys, `[[`, "name")), numbered("l", lapply(sql$shown, `[[`, "name")), numbered("u", lapply(sql$shown, `[[`, "name")))
+  c(numbered("k", lapply(sql$keys, `[[`, "name")), numbered("l", lapply(sql$shown, `[[`, "name")),
+    numbered("u", lapply(sql$shown, `[[`, "name")))
 }
 
-# Blank texts among keys of which it was supposed that there are none: they are remembered, of order lines also where these were
-# asked with something joined to them, and it is to be asked again.
+# Blank texts among keys of which it was supposed that there are none: they are remembered, of order
+# lines also where these were asked with something joined to them, and it is to be asked again.
 blank_keys <- function(s, sql, answer) {
   found <- FALSE
   names <- cell_columns(sql)
@@ -243,11 +188,14 @@ expect_blanks <- function(s, name) {
   s$known[["had blanks"]] <- union(s$known[["had blanks"]], name)
 }
 
-# What its values are is asked where their declarations alone leave room for too large ones, or for what is no number.
+# What its values are is asked where their declarations alone leave room for too large ones, or for
+# what is no number.
 request_in_sql <- function(s, request, call = NULL) {
   names <- request_names(request)
   sql <- sql_request(s, request, database_cells(s, names, call))
-  if (inherits(sql, "eggcrate_unsure_in_sql") && look_closer(s, names, call)) sql <- sql_request(s, request, known_cells(s, names, call))
+  if (inherits(sql, "eggcrate_unsure_in_sql") && look_closer(s, names, call)) {
+    sql <- sql_request(s, request, known_cells(s, names, call))
+  }
   if (inherits(sql, "condition")) conditionMessage(sql) else sql
 }
 
@@ -260,35 +208,50 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   whole <- whole_of(s)
   if (is.null(whole$counted)) whole$counted <- sum(rows)
   if (sum(rows) != whole$n) {
-    stop_data("gone", sprintf("%s has changed since it was opened: it had %s and has %s.", s$name, counted(whole$n, "row"), count_text(sum(rows))),
+    stop_data("gone",
+      sprintf("%s has changed since it was opened: it had %s and has %s.", s$name,
+      counted(whole$n, "row"), count_text(sum(rows))),
       i = "Open the table anew, and ask again.", call = call)
   }
-  for (i in seq_along(sql$matches)) keep_unmatched(sql$matches[[i]]$lookup, unmatched_told(answer, i))
+  for (i in seq_along(sql$matches)) {
+    keep_unmatched(sql$matches[[i]]$lookup, unmatched_told(answer, i))
+  }
   used <- which(outcome == 0)
   count <- function(which) sum(rows[which])
   gates <- seq_along(request$gates)
-  keys <- Map(function(key, name) key$read(answer[[name]][used]), sql$keys, names(numbered("k", sql$keys)))
+  keys <- Map(function(key, name) key$read(answer[[name]][used]), sql$keys,
+    names(numbered("k", sql$keys)))
   these <- if (length(used) < nrow(answer)) answer[used, , drop = FALSE] else answer
   places <- used_places(s, sql, these, call)
-  parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, these, rows[used], places),
+  parts <- Map(function(aggregate, part, i) database_part(aggregate, part, i, these, rows[used],
+    places),
     request$aggregates, sql$parts, seq_along(sql$parts))
-  tally <- new_tally(with_names(keys, names(request$keys)), rows[used], with_names(parts, names(request$aggregates)),
-    list(read = whole$n, refused = vapply(gates, function(g) count(outcome == g), 0), unsure = vapply(gates, function(g) count(outcome == -g), 0),
+  tally <- new_tally(with_names(keys, names(request$keys)), rows[used],
+    with_names(parts, names(request$aggregates)),
+    list(read = whole$n, refused = vapply(gates, function(g) count(outcome == g), 0),
+      unsure = vapply(gates, function(g) count(outcome == -g), 0),
       first = rep(NA_real_, length(gates)), passed = sum(rows[used])))
   tally$shown <- Map(function(one, i) {
-    lapply(c(least = "l%d", most = "u%d"), function(letter) one$read(answer[[sprintf(letter, i)]][used]))
+    lapply(c(least = "l%d", most = "u%d"),
+      function(letter) one$read(answer[[sprintf(letter, i)]][used]))
   }, sql$shown, seq_along(sql$shown))
   tally
 }
 
-# A column has so many places as its used cells have (S6): they are counted, or shown by its totals, or asked.
+# A column has so many places as its used cells have (S6): they are counted, or shown by its totals,
+# or asked.
 used_places <- function(s, sql, answer, call = NULL) {
   most_of <- function(x) max(0L, as.integer(plain_column(x)), na.rm = TRUE)
-  counted <- with_names(vapply(seq_along(sql$counted), function(i) most_of(answer[[sprintf("p%d", i)]]), 0L), sql$counted)
+  counted <- with_names(vapply(seq_along(sql$counted),
+    function(i) most_of(answer[[sprintf("p%d", i)]]), 0L), sql$counted)
   told <- integer()
   for (i in seq_along(sql$parts)) {
     name <- told_column(sql$parts[[i]])
-    if (length(name) && !name %in% sql$counted) told[name] <- max(told[name], places_in_text(answer[[sprintf("t%d", i)]], sql$parts[[i]]$places, sql$decimals[[name]]), na.rm = TRUE)
+    if (length(name) && !name %in% sql$counted) {
+      told[name] <- max(told[name],
+        places_in_text(answer[[sprintf("t%d", i)]], sql$parts[[i]]$places, sql$decimals[[name]]),
+        na.rm = TRUE)
+    }
   }
   open <- names(told)[told < sql$decimals[names(told)]]
   if (length(open) && nrow(answer)) {
@@ -298,11 +261,13 @@ used_places <- function(s, sql, answer, call = NULL) {
   c(counted, told)
 }
 
-# Places of numbers that are written out, in a unit of 10^-places. Most often the first few of them show as many as there can be.
+# Places of numbers that are written out, in a unit of 10^-places. Most often the first few of them
+# show as many as there can be.
 places_in_text <- function(x, places, most) {
   shown_by <- function(x) {
     x <- x[!is.na(x) & grepl("[1-9]", x)]
-    max(0L, places + nchar(sub("^[^.]*[.]?", "", x)) - nchar(sub("^.*[^0]", "", sub(".", "", x, fixed = TRUE))))
+    max(0L, places +
+      nchar(sub("^[^.]*[.]?", "", x)) - nchar(sub("^.*[^0]", "", sub(".", "", x, fixed = TRUE))))
   }
   found <- shown_by(utils::head(x, 100L))
   if (found < most) shown_by(x) else found
@@ -312,12 +277,16 @@ places_in_text <- function(x, places, most) {
 database_part <- function(aggregate, part, i, answer, rows, places) {
   column <- function(letter) answer[[sprintf("%s%d", letter, i)]]
   used <- if (is.null(part$node)) 0L else node_places(part$node, places)
-  total <- if (part$of_days) exact_from_whole_(as.numeric(read_day(column("t")))) else written_total(column("t"), part, used)
+  total <- if (part$of_days) exact_from_whole_(as.numeric(read_day(column("t")))) else
+    written_total(column("t"), part, used)
   none <- is.na(column("t"))
-  if (part$op %in% c("min", "max")) total[none] <- if (part$op == "min") nothing_less() else exact_multiply_(nothing_less(), exact_from_whole_(-1))
+  if (part$op %in% c("min", "max")) total[none] <- if (part$op == "min") nothing_less() else
+    exact_multiply_(nothing_less(), exact_from_whole_(-1))
   missing <- as.numeric(plain_column(column("m")))
   skipped <- if (!is.null(part$met)) as.numeric(plain_column(column("s"))) else 0
-  new_part(aggregate, list(total = total, places = used, lowest = 0L, missing = if (any(missing > 0)) missing, skipped = if (any(skipped > 0)) skipped,
+  new_part(aggregate,
+    list(total = total, places = used, lowest = 0L, missing = if (any(missing > 0)) missing,
+    skipped = if (any(skipped > 0)) skipped,
     all_missing = sum(missing), first_missing = NA_real_), rows)
 }
 
@@ -325,12 +294,15 @@ written_total <- function(x, part, used) {
   x <- as.character(x)
   if (any(x %in% endless_words)) stop_endless(sprintf("`%s`", part$node$text))
   total <- exact_from_text_(x, -part$places, -used)
-  if (is.null(total)) stop_data("too_large", sprintf("A total of `%s` is too large to be exact.", part$node$text))
+  if (is.null(total)) {
+    stop_data("too_large", sprintf("A total of `%s` is too large to be exact.", part$node$text))
+  }
   total
 }
 
 # What the kernel begins with: more than any value.
-nothing_less <- function() exact_multiply_(exact_multiply_(exact_from_whole_(2^62), exact_from_whole_(2^62)), exact_from_whole_(4))
+nothing_less <- function() exact_multiply_(exact_multiply_(exact_from_whole_(2^62),
+  exact_from_whole_(2^62)), exact_from_whole_(4))
 
 #' The places of an expression, from those of its columns.
 #' @param places By column; those that are not there have none.
@@ -355,8 +327,10 @@ check_fetch <- function(s, why, call = NULL) {
   limit <- fetch_limit()
   if (s$n > limit) {
     stop_data("database", sprintf("This cannot be answered in the database: %s.", why),
-      x = sprintf("%s has %s; no more than %s are fetched.", capital(s$name), counted(s$n, "row"), count_text(limit)),
-      i = "Filter the table first, or raise the limit: EGGCRATE_FETCH=1e7 for the command, `options(eggcrate.fetch = 1e7)` in R.", call = call)
+      x = sprintf("%s has %s; no more than %s are fetched.", capital(s$name), counted(s$n, "row"),
+        count_text(limit)),
+      i = paste("Filter the table first, or raise the limit: EGGCRATE_FETCH=1e7 for the command,",
+          "`options(eggcrate.fetch = 1e7)` in R."), call = call)
   }
 }
 
@@ -364,16 +338,22 @@ check_fetch <- function(s, why, call = NULL) {
 #' @noRd
 source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
   names <- vapply(nodes, `[[`, "", "name")
-  new <- unique(names[!vapply(sprintf("column %s", names), exists, NA, envir = s$known, inherits = FALSE)])
+  new <- unique(names[!vapply(sprintf("column %s", names), exists, NA, envir = s$known,
+    inherits = FALSE)])
   if (length(new)) {
-    check_fetch(s, if (s$engine$answers) "each row is wanted by itself" else unknown_engine(s), call)
+    check_fetch(s, if (s$engine$answers) "each row is wanted by itself" else unknown_engine(s),
+      call)
     cells <- if (s$engine$answers) known_cells(s, new, call)
     found <- ask_engine(s, fetching_query(s, new, call), call)
-    if (nrow(found) != s$n) stop_data("gone", sprintf("%s has changed since it was opened.", s$name), i = "Open the table anew, and ask again.", call = call)
+    if (nrow(found) != s$n) {
+      stop_data("gone", sprintf("%s has changed since it was opened.", s$name),
+        i = "Open the table anew, and ask again.", call = call)
+    }
     found <- Map(function(x, name) fetched_column(x, cells[[name]]$type), found[new], new)
     list2env(with_names(found, paste0("column ", new)), s$known)
   }
-  columns <- with_names(unname(mget(sprintf("column %s", names), envir = s$known)), vapply(nodes, column_slot, ""))
+  columns <- with_names(unname(mget(sprintf("column %s", names), envir = s$known)),
+    vapply(nodes, column_slot, ""))
   blank_dates(columns, nodes)
 }
 
@@ -388,7 +368,8 @@ fetching_query <- function(s, columns, call = NULL) {
 }
 
 fetched_column <- function(x, type) {
-  switch(type %||% "as it is", date = read_day(replace(x, blank_texts_(as.character(x)), NA)), blank = rep(NA_character_, length(x)), number = read_number(x), plain_column(x))
+  switch(type %||% "as it is", date = read_day(replace(x, blank_texts_(as.character(x)), NA)),
+    blank = rep(NA_character_, length(x)), number = read_number(x), plain_column(x))
 }
 
 # In a table no row is the first one.
@@ -409,10 +390,12 @@ sql_of_plan <- function(s, plan, call = NULL) {
   requests <- plan_requests(plan)
   base <- database_of(s)
   columns <- intersect(unlist(lapply(requests, request_names)), source_names(base))
-  counted <- unlist(lapply(if (base$engine$answers) requests_in_engine(s, requests, call) else requests, function(request) {
+  counted <- unlist(lapply(if (base$engine$answers) requests_in_engine(s, requests, call) else
+    requests, function(request) {
     sql <- sql_of_request(s, request, call)
     if (is.character(sql)) {
-      with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)), sprintf("Its columns, fetched because %s", sql))
+      with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)),
+        sprintf("Its columns, fetched because %s", sql))
     } else {
       c("What is counted" = rendered(sql$query))
     }
@@ -421,13 +404,18 @@ sql_of_plan <- function(s, plan, call = NULL) {
     return(counted)
   }
   looks <- first_looks(base, columns, call)
-  c(counted, if (length(looks)) c("What the cells of its columns hold, asked once before" = rendered(cells_query(base, looks))))
+  if (!length(looks)) return(counted)
+  c(counted,
+    "What the cells of its columns hold, asked once before" = rendered(cells_query(base, looks)))
 }
 
 sql_of_request <- function(s, request, call = NULL) {
   found <- counted_in_engine(s, request, call)
-  before <- if (is.character(found) && inherits(s, "eggcrate_source_lookup")) request_before(s, request)
-  if (!is.null(before)) request_in_sql(database_of(s), before$request, call) else if (is.character(found)) found else found$sql
+  before <- if (is.character(found) && inherits(s, "eggcrate_source_lookup")) request_before(s,
+    request)
+  if (!is.null(before)) request_in_sql(database_of(s), before$request, call) else
+    if (is.character(found)) found else found$sql
 }
 
-request_names <- function(request) unique(vapply(request_columns(request), function(node) bare_name(node$name), ""))
+request_names <- function(request) unique(vapply(request_columns(request),
+  function(node) bare_name(node$name), ""))

@@ -6,9 +6,11 @@ source_file <- function(path, reading = list(), call = NULL) {
   new_file_source(file, origin)
 }
 
-# Of an opened file, or of several as one; `supposed`: what is not yet known of columns (source-pass.R).
+# Of an opened file, or of several as one; `supposed`: what is not yet known of columns
+# (source-pass.R).
 new_file_source <- function(file, origin) {
-  s <- new_source(c("file", "passed"), file$name, file$rows, file = file, origin = origin, supposed = new.env(parent = emptyenv()))
+  s <- new_source(c("file", "passed"), file$name, file$rows, file = file, origin = origin,
+    supposed = new.env(parent = emptyenv()))
   reg.finalizer(s, function(s) unlink(s$file$scratch), onexit = TRUE)
   s
 }
@@ -106,7 +108,8 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
     if (!is.null(typed$odd)) typed$odd$place <- place_in_file(file, typed$odd$row)
     list(values = typed$values, odd = typed$odd, type = file_type(typed$values, blank, file$rows),
       facts = column_facts(typed, name, padded, blank, padded_row, blank_row, file))
-  }, raw, wanted, as_text, counts$padded, counts$blank, counts$padded_row, counts$blank_row, if (length(wanted)) different)
+  }, raw, wanted, as_text, counts$padded, counts$blank, counts$padded_row, counts$blank_row,
+    if (length(wanted)) different)
 }
 
 # What the scanner counted of columns: `count_fields` along `names`.
@@ -125,7 +128,8 @@ raw_columns <- function(file, wanted, as_text, call = NULL) {
   } else if (length(at) && file$rows > 0) {
     # What is wanted both as it is written and as a value is read once, as text.
     once <- unique(at)
-    read_columns(file, once, vapply(once, function(i) any(as_text[at == i]), NA), call)[match(at, once)]
+    read_columns(file, once, vapply(once, function(i) any(as_text[at == i]), NA),
+      call)[match(at, once)]
   } else {
     lapply(with_names(wanted, wanted), function(w) rep(NA_character_, file$rows))
   }
@@ -172,8 +176,9 @@ read_columns <- function(file, at, as_text, call = NULL) {
   out
 }
 
-#' The same as data.table would give, by our own pass over the bytes, where every cell is written as most are: plain
-#' texts, plain decimals, ISO dates. NULL where one is not, or the file is of an odd kind.
+#' The same as data.table would give, by our own pass over the bytes, where every cell is written as
+#' most are: plain texts, plain decimals, ISO dates. NULL where one is not, or the file is of an odd
+#' kind.
 #' @param kinds From `quick_kinds()`; NULL where there is a column of another kind.
 #' @noRd
 read_quickly <- function(file, at, kinds) {
@@ -181,7 +186,8 @@ read_quickly <- function(file, at, kinds) {
     return(NULL)
   }
   found <- watched(paste("Reading", file$name), function(progress) {
-    read_fields_(list(kernel_file(file, at)), kinds, logical(length(at)), eggcrate_threads(), progress)
+    read_fields_(list(kernel_file(file, at)), kinds, logical(length(at)), eggcrate_threads(),
+      progress)
   })
   if (found$outcome == 0L) {
     values <- found$values
@@ -191,19 +197,24 @@ read_quickly <- function(file, at, kinds) {
   }
   # What is whole at first may have decimals further down.
   odd <- found$odd
-  if (odd > 0L && kinds[odd] == quick_codes[["whole"]]) read_quickly(file, at, replace(kinds, odd, quick_codes[["real"]]))
+  if (odd > 0L && kinds[odd] == quick_codes[["whole"]]) {
+    read_quickly(file, at, replace(kinds, odd, quick_codes[["real"]]))
+  }
 }
 
 # May our own pass read it, if every cell is written as most are?
 is_passable <- function(file) {
-  is.null(file$table) && file$encoding == "UTF-8" && !file$doubled_quotes && file$blank_lines == 0 && length(file$cuts) > 0L &&
+  is.null(file$table) && file$encoding == "UTF-8" && !file$doubled_quotes &&
+    file$blank_lines == 0 && length(file$cuts) > 0L &&
     !isTRUE(file$as_table) && !isFALSE(getOption("eggcrate.quick"))
 }
 
 # A checked file as the kernel takes it.
 kernel_file <- function(file, at) {
-  list(path = enc2native(path.expand(file$packed$path %||% file$path)), points = file$packed$points, separator = file$separator,
-    width = length(file$header), columns = as.integer(at), cuts = file$cuts, size = file$size, rows = as.numeric(file$rows))
+  list(path = enc2native(path.expand(file$packed$path %||% file$path)), points = file$packed$points,
+    separator = file$separator,
+    width = length(file$header), columns = as.integer(at), cuts = file$cuts, size = file$size,
+      rows = as.numeric(file$rows))
 }
 
 quick_codes <- c(text = 0L, whole = 1L, real = 2L, date = 3L)
@@ -220,7 +231,8 @@ quick_kinds <- function(first, as_text) {
 quick_kind <- function(x) {
   if (is.character(x)) {
     given <- unique(x[nzchar(x)])
-    if (length(given) && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", given)) && !anyNA(parse_iso_date(given))) "date" else "text"
+    if (length(given) && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", given)) &&
+      !anyNA(parse_iso_date(given))) "date" else "text"
   } else if (inherits(x, "IDate")) {
     "date"
   } else if (is.object(x)) {
@@ -253,8 +265,10 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   read <- withCallingHandlers(
     data.table::fread(
       file = path, sep = file$separator, header = TRUE, select = sort(at), nrows = nrows,
-      # Some versions take a line break in a cell of a lone column for bad quoting, but not if lines may be filled.
-      fill = length(file$header) == 1L, colClasses = list(character = at[as_text]), quote = "\"", dec = ".",
+      # Some versions take a line break in a cell of a lone column for bad quoting, but not if lines
+      # may be filled.
+      fill = length(file$header) == 1L, colClasses = list(character = at[as_text]), quote = "\"",
+        dec = ".",
       strip.white = TRUE, blank.lines.skip = TRUE, na.strings = NULL, keepLeadingZeros = TRUE,
       integer64 = "character", logical01 = FALSE,
       encoding = if (file$encoding == "latin1") "Latin-1" else "UTF-8",

@@ -27,7 +27,8 @@ source_schema.eggcrate_source_frame <- function(s, use = NULL, call = NULL) {
 # A table that was read from a file has the rows of that file.
 #' @export
 #' @noRd
-source_row.eggcrate_source_frame <- function(s, row) count_text(row + (s$record$header_rows %||% 0L))
+source_row.eggcrate_source_frame <- function(s, row) count_text(row +
+  (s$record$header_rows %||% 0L))
 
 # What was said of a column when it was read holds for this column only, not for another
 # that has its name now.
@@ -66,7 +67,8 @@ checked_years <- function(x, name) {
   if (inherits(x, "Date") && length(x)) {
     wrong <- which(x < earliest_day | x >= latest_day + 1)[1L]
     if (!is.na(wrong)) {
-      stop_data("value", sprintf("`%s` has a date outside the years 1 to 9999 in row %s.", name, count_text(wrong)),
+      stop_data("value",
+        sprintf("`%s` has a date outside the years 1 to 9999 in row %s.", name, count_text(wrong)),
         i = "Correct it, or make it missing.", fields = list(column = name, row = wrong))
     }
   }
@@ -75,7 +77,8 @@ checked_years <- function(x, name) {
 
 is_blank_column <- function(s, name) {
   x <- .subset2(s$data, name)
-  if (!(is.logical(x) || is.character(x) || is.factor(x) || is.numeric(x) || inherits(x, c(plain_forms, "Date"))) || length(dim(x)) ||
+  if (!(is.logical(x) || is.character(x) || is.factor(x) || is.numeric(x) ||
+    inherits(x, c(plain_forms, "Date"))) || length(dim(x)) ||
     (if (length(x)) !is.na(x[1L]) else !is.logical(x))) {
     return(FALSE)
   }

@@ -1,5 +1,6 @@
-# Lookups of a table of a database: joined there, so that only components travel. A table that is in the same database is
-# joined as it is; a small one from elsewhere is written into the statement, for nothing is written to a database.
+# Lookups of a table of a database: joined there, so that only components travel. A table that is in
+# the same database is joined as it is; a small one from elsewhere is written into the statement,
+# for nothing is written to a database.
 
 # So many rows of a table from elsewhere go into a statement.
 most_copied <- 5000
@@ -32,7 +33,8 @@ source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
   }, call)
 }
 
-#' Counts by the keys of lookups, and finds their columns for the items: where no more is wanted of them than to group by them.
+#' Counts by the keys of lookups, and finds their columns for the items: where no more is wanted of
+#' them than to group by them.
 #' @return A tally; NULL where more is wanted.
 #' @noRd
 looked_up_after <- function(s, request, call = NULL) {
@@ -41,8 +43,10 @@ looked_up_after <- function(s, request, call = NULL) {
     return(NULL)
   }
   tally <- source_tally(database_of(s), before$request, call)
-  found <- looked_up_of(before$lookups, with_names(utils::tail(tally$keys, length(before$by)), before$by), call)
-  if (!length(request$gates)) keep_unmatched(before$lookups[[length(before$lookups)]]$lookup, unmatched_of(found, tally$rows))
+  found <- looked_up_of(before$lookups,
+    with_names(utils::tail(tally$keys, length(before$by)), before$by), call)
+  if (!length(request$gates)) keep_unmatched(before$lookups[[length(before$lookups)]]$lookup,
+    unmatched_of(found, tally$rows))
   keys <- tally$keys[seq_along(before$own)]
   theirs <- setdiff(names(request$keys), names(keys))
   keys[theirs] <- found$columns[vapply(request$keys[theirs], column_slot, "")]
@@ -51,12 +55,14 @@ looked_up_after <- function(s, request, call = NULL) {
 
 #' What lookups have for some keys, one after the other.
 #' @param found Keys by the columns of the order lines that they are.
-#' @return `columns`, by slot; of the last one `keys`, as texts, and `rows`, missing where it has no match.
+#' @return `columns`, by slot; of the last one `keys`, as texts, and `rows`, missing where it has no
+#'   match.
 #' @noRd
 looked_up_of <- function(lookups, found, call = NULL) {
   columns <- list()
   for (one in lookups) {
-    keys <- lapply(names(one$lookup$by), function(name) key_text_of(found[[name]] %||% columns[[slot_of(name, TRUE)]]))
+    keys <- lapply(names(one$lookup$by),
+      function(name) key_text_of(found[[name]] %||% columns[[slot_of(name, TRUE)]]))
     rows <- matched_rows(one$lookup, keys, call)
     mine <- if (length(one$nodes)) asked_columns(one$lookup$table, one$nodes, call)
     columns[names(mine)] <- Map(looked_up, Map(key_values_of, mine, names(mine)), list(rows))
@@ -64,27 +70,33 @@ looked_up_of <- function(lookups, found, call = NULL) {
   list(columns = columns, keys = keys, rows = rows)
 }
 
-#' @return `request`: the same by the keys of the lookups in the place of their columns, which are the columns `by`; `own`: its
-#'   other keys; `lookups`. NULL where it is another question.
+#' @return `request`: the same by the keys of the lookups in the place of their columns, which are
+#'   the columns `by`; `own`: its other keys; `lookups`. NULL where it is another question.
 #' @noRd
 request_before <- function(s, request) {
   known <- source_names(database_of(s))
   lookups <- lookups_of(s, request_columns(request))
-  added <- vapply(request$keys, function(node) node$op == "column" && !bare_name(node$name) %in% known, NA)
+  added <- vapply(request$keys,
+    function(node) node$op == "column" && !bare_name(node$name) %in% known, NA)
   own <- request$keys[!added]
-  if (!any(added) || !all(request_names(replace(request, "keys", list(own))) %in% known) || !can_be_folded(request)) {
+  if (!any(added) || !all(request_names(replace(request, "keys", list(own))) %in% known) ||
+    !can_be_folded(request)) {
     return(NULL)
   }
   by <- keys_of_lines(lookups, known)
-  list(request = replace(request, "keys", list(c(own, numbered("(lookup)", key_nodes_of(by))))), own = own, by = by, lookups = lookups)
+  list(request = replace(request, "keys", list(c(own, numbered("(lookup)", key_nodes_of(by))))),
+    own = own, by = by, lookups = lookups)
 }
 
-# The keys of lookups that are columns of the order lines; others are columns of lookups before them.
-keys_of_lines <- function(lookups, known) intersect(unlist(lapply(lookups, function(one) names(one$lookup$by))), known)
+# The keys of lookups that are columns of the order lines; others are columns of lookups before
+# them.
+keys_of_lines <- function(lookups,
+  known) intersect(unlist(lapply(lookups, function(one) names(one$lookup$by))), known)
 
 # Can items be put together after they were counted?
 can_be_folded <- function(request) {
-  !request$apart && !any(vapply(request$keys, is_dated, NA)) && !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))
+  !request$apart && !any(vapply(request$keys, is_dated, NA)) &&
+    !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))
 }
 
 # Blank texts are missing.
@@ -110,7 +122,8 @@ lookups_of <- function(s, nodes) {
 }
 
 # A lookup itself, with those that its keys are columns of.
-lookups_before <- function(s) c(lookups_of(s$base, with_keys(list(), s)), list(list(lookup = s, nodes = list())))
+lookups_before <- function(s) c(lookups_of(s$base, with_keys(list(), s)),
+  list(list(lookup = s, nodes = list())))
 
 with_keys <- function(nodes, s) {
   all <- c(nodes, key_nodes_of(names(s$by)))
@@ -128,15 +141,17 @@ source_range.eggcrate_source_lookup <- function(s, column, call = NULL) {
   }
   one <- new_request(list(), list(day = date_column(column)), list())
   found <- tryCatch(joined_request(s, one, call), eggcrate_not_in_sql = function(e) NULL)
-  if (is.null(found)) NextMethod() else source_range(found$source, found$request$keys$day$name, call)
+  if (is.null(found)) NextMethod() else
+    source_range(found$source, found$request$keys$day$name, call)
 }
 
-#' Where a request can be counted in a database: `source`, with the table that is asked, `request`, by its columns, and its
-#' `sql`. Or why it cannot.
+#' Where a request can be counted in a database: `source`, with the table that is asked, `request`,
+#' by its columns, and its `sql`. Or why it cannot.
 #' @noRd
 counted_in_engine <- function(s, request, call = NULL) {
   joined <- inherits(s, "eggcrate_source_lookup")
-  found <- if (joined) tryCatch(joined_request(s, request, call), eggcrate_not_in_sql = conditionMessage) else list(source = s, request = request)
+  found <- if (joined) tryCatch(joined_request(s, request, call),
+    eggcrate_not_in_sql = conditionMessage) else list(source = s, request = request)
   if (is.character(found)) {
     return(found)
   }
@@ -149,11 +164,14 @@ joined_request <- function(s, request, call = NULL) {
   if (!base$engine$answers) cannot(unknown_engine(base))
   nodes <- request_columns(request)
   lookups <- lookups_of(s, nodes)
-  own <- setdiff(request_names(request), unlist(lapply(lookups, function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
+  own <- setdiff(request_names(request),
+    unlist(lapply(lookups,
+    function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
   slots <- sort(vapply(nodes, column_slot, ""))
   joined <- once(s, paste(c("joined", slots), collapse = "\r"), {
     sides <- joined_sides(lookups, base, call)
-    list(source = joined_source(base, sides, own, call), names = unlist(lapply(sides, `[[`, "names")))
+    list(source = joined_source(base, sides, own, call),
+      names = unlist(lapply(sides, `[[`, "names")))
   })
   list(source = joined$source, request = renamed_request(request, joined$names))
 }
@@ -167,9 +185,10 @@ joined_sides <- function(lookups, base, call = NULL) {
 #' A table that is joined.
 #' @param one A `lookup`, and the `nodes` of what it adds; none to know which rows have a match.
 #' @param sides Those that are joined before it.
-#' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a row of it is there (none where
-#'   an engine joins no second table); `on`: the keys of the order lines as text, by the names of those of the table, and `chained`:
-#'   are these columns of a lookup before it? `names` of columns by slot; `cells` by name; `lists` (see `mapped_side()`); `mark`;
+#' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a
+#'   row of it is there (none where an engine joins no second table); `on`: the keys of the order
+#'   lines as text, by the names of those of the table, and `chained`: are these columns of a lookup
+#'   before it? `names` of columns by slot; `cells` by name; `lists` (see `mapped_side()`); `mark`;
 #'   `match`: what shows the rows that have no match, where something does (see `shown_match()`).
 #' @noRd
 joined_side <- function(one, i, base, sides, call = NULL) {
@@ -181,7 +200,9 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   mark <- named("m", 1L)
   chained <- !names(by) %in% source_names(base)
   on <- Map(function(name, chained) {
-    if (!chained) return(key_text_there(name, known_cells(base, name, call), name, base$engine, blank = TRUE))
+    if (!chained) {
+      return(key_text_there(name, known_cells(base, name, call), name, base$engine, blank = TRUE))
+    }
     at <- Find(function(side) slot_of(name, TRUE) %in% names(side$names), sides, right = TRUE)
     key_text_there(at$names[[slot_of(name, TRUE)]], at$cells, name, base$engine, blank = TRUE)
   }, names(by), chained)
@@ -192,203 +213,71 @@ joined_side <- function(one, i, base, sides, call = NULL) {
   } else if (joins_there(base)) {
     copied_table(base, copied_rows(base, lookup, one$nodes, call), keys, names, mark)
   } else {
-    mapped_side(base, copied_rows(base, lookup, one$nodes, call), on, names, named("f", 1L + length(one$nodes)))
+    mapped_side(base, copied_rows(base, lookup, one$nodes, call), on, names,
+      named("f", 1L + length(one$nodes)))
   }
   marked <- if (is.null(side$tbl)) side$marked else as.name(mark)
-  match <- if (!is.null(marked)) shown_match(base, lookup, marked, if (is.null(side$tbl)) unname(on) else lapply(keys, as.name))
+  match <- if (!is.null(marked)) shown_match(base, lookup, marked,
+    if (is.null(side$tbl)) unname(on) else lapply(keys, as.name))
   c(side, list(on = on, chained = chained, names = names, mark = mark, match = match))
 }
 
 #' @param marked An expression that is missing where a row has no match.
 #' @param on Its key.
-#' @return `lookup`; `mark`, that expression; and `key` as one text, missing where there is a match, or a part of it is blank.
+#' @return `lookup`; `mark`, that expression; and `key` as one text, missing where there is a match,
+#'   or a part of it is blank.
 #' @noRd
 shown_match <- function(base, lookup, marked, on) {
   engine <- base$engine
-  told <- Reduce(function(a, b) inside("&", a, b), c(call("is.na", marked), lapply(on, engine$filled)))
-  key <- if (length(on) == 1L) on[[1L]] else as.call(c(as.name(engine$concat %||% "paste0"), utils::head(unlist(lapply(on, list, ", ")), -1L)))
+  told <- Reduce(function(a, b) inside("&", a, b),
+    c(call("is.na", marked), lapply(on, engine$filled)))
+  key <- if (length(on) == 1L) on[[1L]] else
+    as.call(c(as.name(engine$concat %||% "paste0"),
+    utils::head(unlist(lapply(on, list, ", ")), -1L)))
   list(lookup = lookup, mark = marked, key = call("case_when", call("~", told, key)))
 }
 
-# Those of a table's lookups of which it is not known how many rows have no match: an answer tells it.
+# Those of a table's lookups of which it is not known how many rows have no match: an answer tells
+# it.
 open_matches <- function(s) Filter(function(match) is.null(match$lookup$known$unmatched), s$matches)
 
 without_match <- function(i) {
   rows <- call("-", quote(n()), call("COUNT", as.name(sprintf("x%d", i))))
-  with_names(list(rows, call("min", as.name(sprintf("y%d", i)), na.rm = TRUE)), sprintf(c("x%d", "y%d"), i))
+  with_names(list(rows, call("min", as.name(sprintf("y%d", i)), na.rm = TRUE)),
+    sprintf(c("x%d", "y%d"), i))
 }
 
 # As `count_unmatched()` has it.
 unmatched_told <- function(answer, i) {
   rows <- sum(as.numeric(plain_column(answer[[sprintf("x%d", i)]])))
-  list(rows = rows, key = c(sort(enc2utf8(as.character(answer[[sprintf("y%d", i)]])), method = "radix"), NA)[1L], any = TRUE)
+  list(rows = rows,
+    key = c(sort(enc2utf8(as.character(answer[[sprintf("y%d", i)]])), method = "radix"), NA)[1L],
+    any = TRUE)
 }
 
-#' A column of a key as text, compared by its bytes; blank ones are missing, or left as they are: of order lines, as they
-#' match nothing, and an engine plans a join better by bare columns.
+#' A column of a key as text, compared by its bytes; blank ones are missing, or left as they are: of
+#' order lines, as they match nothing, and an engine plans a join better by bare columns.
 #' @param cells By column, from `known_cells()`.
 #' @param called What its user calls it.
 #' @noRd
 key_text_there <- function(name, cells, called, engine, blank = FALSE) {
   one <- cells[[name]]
   if (one$type == "number") {
-    if (is.na(one$places) || one$places > 0L || one$largest > 2^53) cannot(sprintf("the key `%s` has numbers that are not whole", called))
+    if (is.na(one$places) || one$places > 0L || one$largest > 2^53) {
+      cannot(sprintf("the key `%s` has numbers that are not whole", called))
+    }
     x <- typed_cell(name, one, engine)
     return(engine$bytes(engine$text(if (one$real) engine$whole(x) else x)))
   }
   if (one$type == "date" && one$form != "cell") {
     return(engine$bytes((engine$text_of_day %||% engine$text)(typed_cell(name, one, engine))))
   }
-  if (!one$type %in% c("text", "blank") && one$form != "cell") cannot(sprintf("the key `%s` is no text", called))
-  if (blank) engine$bytes(typed_cell(name, one, engine)) else sql_cell(new_node("column", one$type, text = called, name = name), list(cells = cells, engine = engine))
-}
-
-# The columns of a table's key.
-key_texts <- function(s, columns, call = NULL) {
-  cells <- known_cells(s, columns, call)
-  lapply(with_names(columns, columns), function(name) key_text_there(name, cells, name, s$engine))
-}
-
-# A table of the same database, to be asked on the connection of the order lines.
-table_beside <- function(base, table, call = NULL) {
-  if (!inherits(table, "eggcrate_source_database")) return(NULL)
-  place <- function(s) if (!is.null(s$url)) sub("#.*$", "", s$url)
-  if (identical(table$con, base$con)) return(table)
-  if (is.null(base$url) || !identical(place(table), place(base))) return(NULL)
-  once(table, "beside", source_database(database_table(base$con, sub("^[^#]*#", "", table$url), table$name, call), table$name, call = call))
-}
-
-table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
-  if (any(vapply(nodes, is_dated, NA))) cannot("dates of the lookup are read from its text")
-  columns <- vapply(nodes, `[[`, "", "name")
-  of_key <- known_cells(table, unname(by), call)
-  on <- Map(key_text_there, unname(by), list(of_key), unname(by), list(table$engine), blank = TRUE)
-  exprs <- c(with_names(on, keys), lapply(with_names(columns, names), as.name), with_names(list(1L), mark))
-  # The days of the rows that match may be fewer, and rows without a match have no value.
-  cells <- lapply(unname(known_cells(table, unique(columns), call)[columns]), function(one) replace(replace(one, "range", NULL), "given", FALSE))
-  columns <- in_sql(exprs, table$con)
-  list(tbl = beside(dplyr::transmute(without_blank(table, of_key), !!!columns), character(), table), cells = with_names(cells, names))
-}
-
-#' Some engines compare each row with each of a table beside, but where that is made first, as of its different rows: then they
-#' find it by its key. No row stands there twice.
-#' @param keys Columns of which it does not know that they are text, and to be compared by its bytes.
-#' @noRd
-beside <- function(tbl, keys, s) {
-  if (!isTRUE(s$engine$keyed)) return(tbl)
-  by_bytes <- in_sql(lapply(with_names(keys, keys), function(key) s$engine$bytes(s$engine$text(as.name(key)))), s$con)
-  dplyr::distinct(if (length(keys)) dplyr::mutate(tbl, !!!by_bytes) else tbl)
-}
-
-# Rows whose keys may match: blank ones do not.
-without_blank <- function(table, cells) {
-  blank <- Filter(may_be_blank, cells)
-  filled <- in_sql(lapply(names(blank), function(name) table$engine$filled(typed_cell(name, blank[[name]], table$engine))), table$con)
-  Reduce(function(tbl, condition) dplyr::filter(tbl, !!condition), filled, table$tbl)
-}
-
-#' What is taken of a table from elsewhere: only the columns in question.
-#' @return `by`: keys, and `columns`: `values` and `cells` of each, of rows that have a key.
-#' @noRd
-copied_rows <- function(base, lookup, nodes, call = NULL) {
-  limit <- getOption("eggcrate.copy", most_copied)
-  if (lookup$table$n > limit) cannot(sprintf("%s is not in the same database and has more than %s", lookup$table$name, counted(limit, "row")))
-  by <- table_keys(lookup, call)
-  known <- !Reduce(`|`, lapply(by, is.na))
-  if (!any(known)) cannot(sprintf("%s has no rows", lookup$table$name))
-  columns <- asked_columns(lookup$table, nodes, call)
-  columns <- lapply(Map(key_values_of, columns, names(columns)), function(x) copied_column(x[known], base$engine))
-  list(by = lapply(by, `[`, known), columns = columns)
-}
-
-copied_table <- function(base, rows, keys, names, mark) {
-  values <- c(with_names(rows$by, keys), with_names(lapply(rows$columns, `[[`, "values"), names), with_names(list(rep(1L, length(rows$by[[1L]]))), mark))
-  tbl <- beside(written_rows(as.data.frame(values, stringsAsFactors = FALSE), base), keys, base)
-  list(tbl = tbl, cells = with_names(lapply(rows$columns, `[[`, "cells"), names))
-}
-
-#' Columns of a lookup as what stands for each key, where an engine joins no second table.
-#' @param on The keys of the order lines.
-#' @param lists Names for the list of keys, and for that of each column.
-#' @return `cells` with the expression (`expr`) that a column is; `lists` as SQL, by name, which these go by; `marked`: an expression
-#'   that is missing only without a match.
-#' @noRd
-mapped_side <- function(base, rows, on, names, lists) {
-  # Several keys are one text, each with its length.
-  from <- if (length(on) == 1L) rows$by[[1L]] else do.call(paste0, lapply(rows$by, function(x) paste0(nchar(x, "bytes"), ":", x)))
-  from <- quoted_texts(from, base$con)
-  columns <- lapply(rows$columns, function(column) c(column, mapped_values(column$values, base)))
-  cells <- Map(function(column, name) {
-    replace(column$cells, "expr", list(base$engine$mapped(unname(on), as.name(lists[1L]), as.name(name), dbplyr::sql(column$none))))
-  }, columns, lists[-1L])
-  full <- Position(function(column) !anyNA(column$values), columns)
-  list(cells = with_names(cells, names), lists = with_names(c(list(from), lapply(columns, `[[`, "sql")), lists), marked = if (!is.na(full)) cells[[full]]$expr)
-}
-
-#' A statement with the lists that it goes by before it: each is written once, however often it stands in it.
-#' @noRd
-with_lists <- function(s, query) {
-  if (!length(s$lists)) {
-    return(query)
+  if (!one$type %in% c("text", "blank") && one$form != "cell") {
+    cannot(sprintf("the key `%s` is no text", called))
   }
-  sql <- rendered(query)
-  lists <- s$lists[vapply(names(s$lists), grepl, NA, x = sql, fixed = TRUE)]
-  if (!length(lists)) {
-    return(query)
-  }
-  names <- dbplyr::escape(dbplyr::ident(names(lists)), con = s$con, parens = FALSE, collapse = NULL)
-  written <- sprintf("[\n%s\n] AS %s", vapply(lists, function(list) paste0("  ", list, collapse = ",\n"), ""), names)
-  dbplyr::sql(paste0("WITH\n", paste(written, collapse = ",\n"), "\n", sql))
-}
-
-#' @return `sql` of the values, and of one of their kind that is `none` of them: it stands for missing ones.
-#' @noRd
-mapped_values <- function(x, base) {
-  none <- if (is.character(x)) "" else structure(max(0, abs(as.numeric(x)), na.rm = TRUE) + 1, class = if (inherits(x, "Date")) "Date")
-  if (inherits(x, "Date") && (any(x <= 0, na.rm = TRUE) || none > base$engine$last_day)) cannot("a date of the lookup is none that it knows")
-  write <- if (is.character(x)) function(x) quoted_texts(x, base$con) else if (inherits(x, "Date")) function(x) sql_days(x, base) else function(x) sprintf("%.17g", as.numeric(x))
-  list(sql = write(replace(x, is.na(x), none)), none = write(none))
-}
-
-# Rows as a part of a statement. dbplyr's own way knows two engines of the three.
-written_rows <- function(data, base) {
-  sql <- function(x) {
-    if (inherits(x, "Date")) x <- format(x)
-    if (is.character(x) && !is.object(x)) quoted_texts(x, base$con) else dbplyr::escape(x, con = base$con, parens = FALSE, collapse = NULL)
-  }
-  names <- sql(dbplyr::ident(names(data)))
-  cast <- base$engine$written[vapply(data, function(x) class(x)[1L], "")]
-  columns <- ifelse(is.na(cast), names, sprintf("CAST(%s AS %s) AS %s", names, cast, names))
-  rows <- do.call(paste, c(unname(lapply(data, sql)), list(sep = ", ")))
-  form <- if (isTRUE(base$engine$names_rows)) "SELECT %3$s\nFROM (VALUES\n%2$s\n) AS given (%1$s)" else "WITH given (%1$s) AS (VALUES\n%2$s\n)\nSELECT %3$s\nFROM given"
-  rows <- sprintf(form, paste(names, collapse = ", "), paste0("  (", rows, ")", collapse = ",\n"), paste(columns, collapse = ", "))
-  dplyr::tbl(base$con, dbplyr::sql(rows), vars = names(data))
-}
-
-#' @return `values`, and their `cells` (see `known_cells()`).
-#' @noRd
-copied_column <- function(x, engine) {
-  own <- is.null(engine$forms)
-  cells <- function(type, form, places = NA_integer_, largest = 0, real = FALSE) {
-    list(type = type, form = if (own) "cell" else form, word = type, places = places, largest = largest, real = real, text = 0, blank = 0, mixed = FALSE, names = FALSE)
-  }
-  if (is.character(x)) {
-    return(list(values = x, cells = cells(if (all(is.na(x))) "blank" else "text", "text")))
-  }
-  if (inherits(x, "Date")) {
-    return(list(values = if (own) format(x) else x, cells = cells("date", "date")))
-  }
-  if (is.logical(x)) {
-    return(list(values = x, cells = cells("flag", "flag")))
-  }
-  if (!is.numeric(x) || is.object(x)) cannot("a column of the lookup is neither number, text, date nor flag")
-  places <- max(0L, decimal_places_(as.numeric(x[!is.na(x)])))
-  largest <- max(0, abs(x), na.rm = TRUE)
-  if (is.na(places) || places > most_places || !is.finite(largest)) cannot("a column of the lookup has numbers that are not decimal")
-  if (places == 0L && largest < 2^31) {
-    return(list(values = as.integer(x), cells = cells("number", "whole", places = 0L, largest = largest)))
-  }
-  list(values = as.numeric(x), cells = cells("number", "real", places = certain_places(places, largest), largest = largest, real = TRUE))
+  if (blank) engine$bytes(typed_cell(name, one, engine)) else
+    sql_cell(new_node("column", one$type, text = called, name = name),
+    list(cells = cells, engine = engine))
 }
 
 #' The order lines with what is joined, as a table of a database.
@@ -397,8 +286,11 @@ copied_column <- function(x, engine) {
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)
   cells <- if (length(own)) known_cells(base, own, call)
-  s <- new_source("database", base$name, 0, base = base, matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")),
-    lists = unlist(lapply(sides, `[[`, "lists"), recursive = FALSE), tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con, path = NULL, engine = base$engine, close = NULL, asked = character())
+  s <- new_source("database", base$name, 0, base = base,
+    matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")),
+    lists = unlist(lapply(sides, `[[`, "lists"), recursive = FALSE),
+      tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con,
+      path = NULL, engine = base$engine, close = NULL, asked = character())
   count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
@@ -412,8 +304,10 @@ joined_table <- function(base, sides) {
     columns <- in_sql(exprs, base$con)
     dplyr::mutate(tbl, !!!columns)
   }
-  tbl <- with_columns(base$tbl, unlist(lapply(sides, function(side) side$on[!side$chained]), recursive = FALSE))
-  for (side in sides) tbl <- dplyr::left_join(with_columns(tbl, side$on[side$chained]), side$tbl, by = names(side$on))
+  tbl <- with_columns(base$tbl,
+    unlist(lapply(sides, function(side) side$on[!side$chained]), recursive = FALSE))
+  for (side in sides) tbl <- dplyr::left_join(with_columns(tbl, side$on[side$chained]), side$tbl,
+    by = names(side$on))
   tbl
 }
 
@@ -428,7 +322,8 @@ renamed_request <- function(request, names) {
     node$args <- lapply(node$args, rename)
     node
   }
-  request$gates <- lapply(request$gates, function(gate) replace(gate, "node", list(rename(gate$node))))
+  request$gates <- lapply(request$gates,
+    function(gate) replace(gate, "node", list(rename(gate$node))))
   for (part in c("keys", "shown")) request[part] <- list(lapply(request[[part]], rename))
   request$aggregates <- lapply(request$aggregates, function(one) {
     for (part in intersect(c("value", "when"), names(one))) one[part] <- list(rename(one[[part]]))
@@ -444,7 +339,8 @@ unmatched_in_engine <- function(s, call = NULL) {
   if (is.null(base) || !joins_there(base)) {
     return(NULL)
   }
-  sides <- tryCatch(joined_sides(lookups_before(s), base, call), eggcrate_not_in_sql = function(e) NULL)
+  sides <- tryCatch(joined_sides(lookups_before(s), base, call),
+    eggcrate_not_in_sql = function(e) NULL)
   if (is.null(sides)) {
     return(NULL)
   }
@@ -471,7 +367,9 @@ unmatched_after <- function(s, call = NULL) {
 # As `count_unmatched()` has it, of what `looked_up_of()` has found.
 unmatched_of <- function(found, rows) {
   none <- is.na(found$rows)
-  list(rows = sum(rows[none]), key = if (any(none)) vapply(found$keys, `[`, "", which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
+  list(rows = sum(rows[none]),
+    key = if (any(none)) vapply(found$keys, `[`, "",
+    which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
 }
 
 # A table whose keys are looked through where it is.
@@ -482,7 +380,8 @@ is_large_database <- function(table) {
 #' @return A data frame of the keys that stand twice, of one at most.
 #' @noRd
 key_twice <- function(table, by, call = NULL) {
-  texts <- tryCatch(key_texts(table, unname(by), call), eggcrate_not_in_sql = function(e) lapply(unname(by), as.name))
+  texts <- tryCatch(key_texts(table, unname(by), call),
+    eggcrate_not_in_sql = function(e) lapply(unname(by), as.name))
   keys <- with_names(texts, sprintf("k%d", seq_along(by)))
   names <- lapply(names(keys), as.name)
   texts <- in_sql(keys, table$con)

@@ -6,8 +6,16 @@
 #' @param by Named: columns of the table by those of the order lines.
 #' @noRd
 source_lookup <- function(base, table, by, call = NULL) {
-  for (name in names(by)) if (!name %in% source_names(base)) stop_unknown_column(name, source_names(base), base$name, call = call)
-  for (name in by) if (!name %in% source_names(table)) stop_unknown_column(name, source_names(table), table$name, call = call)
+  for (name in names(by)) {
+    if (!name %in% source_names(base)) {
+      stop_unknown_column(name, source_names(base), base$name, call = call)
+    }
+  }
+  for (name in by) {
+    if (!name %in% source_names(table)) {
+      stop_unknown_column(name, source_names(table), table$name, call = call)
+    }
+  }
   s <- new_source(c("lookup", "passed"), base$name, 0, base = base, table = table, by = by)
   count_when_asked(s, function() base$n)
   check_lookup_keys(s, call)
@@ -19,7 +27,8 @@ added_columns <- function(s) setdiff(source_names(s$table), s$by)
 is_added <- function(s, names) names %in% added_columns(s) & !names %in% source_names(s$base)
 
 key_nodes_of <- function(columns) {
-  lapply(unname(columns), function(name) new_node("column", "text", text = name, name = name, as_text = TRUE))
+  lapply(unname(columns),
+    function(name) new_node("column", "text", text = name, name = name, as_text = TRUE))
 }
 
 # Keys as text, blanks as missing, whatever their columns are.
@@ -29,12 +38,15 @@ lookup_keys <- function(source, columns, call = NULL) {
   lapply(unname(source_columns(source, key_nodes_of(columns), call)), key_text_of)
 }
 
-table_keys <- function(s, call = NULL) once(s, "keys of the table", lookup_keys(s$table, s$by, call))
+table_keys <- function(s, call = NULL) once(s, "keys of the table",
+  lookup_keys(s$table, s$by, call))
 
 check_lookup_keys <- function(s, call = NULL) {
   if (is_large_database(s$table)) {
     again <- key_twice(s$table, s$by, call)
-    if (nrow(again)) stop_key_twice(s, unlist(lapply(again[names(again) != "rows"], as.character)), call = call)
+    if (nrow(again)) {
+      stop_key_twice(s, unlist(lapply(again[names(again) != "rows"], as.character)), call = call)
+    }
     return()
   }
   keys <- table_keys(s, call)
@@ -42,14 +54,18 @@ check_lookup_keys <- function(s, call = NULL) {
   code <- match_rows(keys)
   again <- which(known & !first_seen(code))
   if (length(again)) {
-    stop_key_twice(s, vapply(keys, `[`, "", again[1L]), sprintf("The second time in row %s.", count_text(again[1L] + 1)), call)
+    stop_key_twice(s, vapply(keys, `[`, "", again[1L]),
+      sprintf("The second time in row %s.", count_text(again[1L] + 1)), call)
   }
 }
 
 stop_key_twice <- function(s, value, where = NULL, call = NULL) {
   value <- paste(value, collapse = ", ")
-  stop_data("value", sprintf("%s has %s %s twice.", capital(s$table$name), enumerate(tick(s$by)), quoted(value)), x = where,
-    i = "A key stands once in a lookup, or it would not say which row is meant.", fields = list(column = unname(s$by), value = value), call = call)
+  stop_data("value",
+    sprintf("%s has %s %s twice.", capital(s$table$name), enumerate(tick(s$by)), quoted(value)),
+    x = where,
+    i = "A key stands once in a lookup, or it would not say which row is meant.",
+      fields = list(column = unname(s$by), value = value), call = call)
 }
 
 #' The row of the table for each row of the order lines, missing where there is none.
@@ -88,18 +104,27 @@ source_prepare.eggcrate_source_lookup <- function(s, uses, call = NULL) {
 source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   both <- intersect(intersect(use$all, added_columns(s)), source_names(s$base))
   if (length(both)) {
-    stop_data("format", sprintf("`%s` is a column of %s and of %s.", both[1L], s$base$name, s$table$name),
-      i = "Rename one of them, so that it is clear which is meant.", fields = list(column = both[1L]), call = call)
+    stop_data("format",
+      sprintf("`%s` is a column of %s and of %s.", both[1L], s$base$name, s$table$name),
+      i = "Rename one of them, so that it is clear which is meant.",
+        fields = list(column = both[1L]), call = call)
   }
-  part <- function(names) if (!is.null(use)) lapply(use[c("all", "values", "keys")], intersect, names)
+  part <- function(names) if (!is.null(use)) lapply(use[c("all", "values", "keys")], intersect,
+    names)
   own <- intersect(use$all %||% added_columns(s), added_columns(s))
   # One look at columns and keys.
-  if (length(own) && !is.null(database_of(s))) source_prepare(s, list(use %||% list(all = source_names(s))), call)
+  if (length(own) && !is.null(database_of(s))) {
+    source_prepare(s, list(use %||% list(all = source_names(s))), call)
+  }
   base <- source_schema(s$base, part(source_names(s$base)), call)
-  if (length(own)) source_schema(s$base, list(all = names(s$by), values = character(), keys = names(s$by)), call)
-  table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()), call)
+  if (length(own)) {
+    source_schema(s$base, list(all = names(s$by), values = character(), keys = names(s$by)), call)
+  }
+  table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()),
+    call)
   added <- setdiff(added_columns(s), source_names(s$base))
-  new_schema(s, c(base$types, table$types[added]), c(base$odd, table$odd[intersect(names(table$odd), added)]),
+  new_schema(s, c(base$types, table$types[added]),
+    c(base$odd, table$odd[intersect(names(table$odd), added)]),
     c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(),
       if (length(own)) c(unmatched_fact(s), empty_key_fact(s))),
     levels = c(base$levels, table$levels[intersect(names(table$levels), added)]))
@@ -112,8 +137,10 @@ source_row.eggcrate_source_lookup <- function(s, row) source_row(s$base, row)
 unmatched_fact <- function(s) {
   found <- once(s, "unmatched", count_unmatched(s))
   if (found$rows > 0) {
-    list(receipt_rows("lookup", sprintf("rows without a match in %s", s$table$name), found$rows, s$name,
-      if (length(found$key)) sprintf("%s %s", if (isTRUE(found$any)) "such as" else "first", paste(ifelse(is.na(found$key), "(missing)", found$key), collapse = ", "))))
+    list(receipt_rows("lookup", sprintf("rows without a match in %s", s$table$name), found$rows,
+      s$name,
+      if (length(found$key)) sprintf("%s %s", if (isTRUE(found$any)) "such as" else "first",
+        paste(ifelse(is.na(found$key), "(missing)", found$key), collapse = ", "))))
   }
 }
 
@@ -138,7 +165,9 @@ count_unmatched <- function(s) {
     return(found)
   }
   none <- which(is.na(lookup_rows(s)))
-  list(rows = length(none), key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]), any = is.na(source_row(s, 1)))
+  list(rows = length(none),
+    key = if (length(none)) vapply(lookup_keys(s$base, names(s$by)), `[`, "", none[1L]),
+    any = is.na(source_row(s, 1)))
 }
 
 # The same as it was counted beside something else.
@@ -164,7 +193,8 @@ looked_up <- function(x, rows) whole_days(x)[rows]
 whole_days <- function(x) if (inherits(x, "Date")) structure(as.numeric(x), class = "Date") else x
 
 # A table as the kernel takes it.
-bare_table <- function(table) replace(table, "columns", list(unname(lapply(table$columns, bare_column))))
+bare_table <- function(table) replace(table, "columns",
+  list(unname(lapply(table$columns, bare_column))))
 
 #' @export
 #' @noRd
@@ -176,9 +206,12 @@ source_close.eggcrate_source_lookup <- function(s) {
 
 #' @export
 print.eggcrate_source <- function(x, ...) {
-  text <- sprintf("%s: %s, %s", x$name, counted(x$n, "row"), counted(length(source_names(x)), "column"))
+  text <- sprintf("%s: %s, %s", x$name, counted(x$n, "row"),
+    counted(length(source_names(x)), "column"))
   if (inherits(x, "eggcrate_source_lookup")) {
-    text <- c(text, sprintf("with %s from %s, by %s", enumerate(setdiff(added_columns(x), source_names(x$base))), x$table$name, enumerate(names(x$by))))
+    text <- c(text,
+      sprintf("with %s from %s, by %s", enumerate(setdiff(added_columns(x), source_names(x$base))),
+      x$table$name, enumerate(names(x$by))))
   }
   print_lines(text)
   invisible(x)
@@ -192,7 +225,8 @@ lookup_by <- function(base, table, by, call = NULL) {
   if (is.null(by)) {
     by <- intersect(source_names(base), source_names(table))
     if (!length(by)) {
-      stop_eggcrate("call", "unknown_value", sprintf("%s and %s have no column of the same name to look up by.", base$name, table$name),
+      stop_eggcrate("call", "unknown_value",
+        sprintf("%s and %s have no column of the same name to look up by.", base$name, table$name),
         i = "Say which: `by = c(customer = id)`, the column of the order lines first.", call = call)
     }
   }
@@ -212,7 +246,8 @@ lookup_text <- function(text) {
   left <- trimws(sub("=.*$", "", parts))
   right <- trimws(sub("^[^=]*=", "", parts))
   if (any(!nzchar(left) | !nzchar(right))) {
-    stop_eggcrate("call", "option", sprintf("A lookup is a file, or a file and its key, not %s.", quoted(text)),
+    stop_eggcrate("call", "option",
+      sprintf("A lookup is a file, or a file and its key, not %s.", quoted(text)),
       i = "Write `--lookup customers.csv` or `--lookup 'customers.csv: customer = id'`.")
   }
   list(file = substr(text, 1L, at - 1L), by = with_names(right, left))

@@ -7,10 +7,10 @@
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
 #   source_tally(s, request)    the tally
-#   source_ahead(s, requests, dates)   tallies and ranges that will be asked for, at once where that is less work
-#   source_entries(s, request)  what each row adds, with its keys; where rows are far away, those of an item and an order as one
-#   source_row(s, row)          where a row is, in words; missing where rows have no place
-#   source_close(s)
+#   source_ahead(s, requests, dates)   tallies and ranges that will be asked for, at once where that
+#   is less work source_entries(s, request)  what each row adds, with its keys; where rows are far
+#   away, those of an item and an order as one source_row(s, row)          where a row is, in words;
+#   missing where rows have no place source_close(s)
 #
 # A source is an environment, so that what it has read is kept with it.
 
@@ -46,10 +46,12 @@ open_source <- function(data, name = "the data", reading = list(), call = NULL) 
   }
   if (is.character(data) && length(data) && !anyNA(data)) {
     paths <- expand_paths(data, call)
-    return(if (length(paths) > 1L) source_several(paths, reading, call) else source_file(paths, reading, call))
+    return(if (length(paths) > 1L) source_several(paths, reading, call) else
+      source_file(paths, reading, call))
   }
   stop_eggcrate("call", "unknown_value",
-    sprintf("`data` must be a data frame, paths of files or a table of a database, not %s.", describe(data)),
+    sprintf("`data` must be a data frame, paths of files or a table of a database, not %s.",
+      describe(data)),
     call = call)
 }
 
@@ -72,13 +74,15 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 #' @param odd For text columns that were meant as numbers: what stood in the way.
 #' @param as_text Columns that stay the text that was written.
 #' @param levels For columns whose values have an order: all of them, in it.
-#' @param reading Facts for the receipt about how the data was read; or a function that gives them, for those that are known
-#'   when rows have been counted.
+#' @param reading Facts for the receipt about how the data was read; or a function that gives them,
+#'   for those that are known when rows have been counted.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
   levels = list()) {
-  list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels, reading = if (is.function(reading)) reading else function() reading,
-    row = function(row) source_row(s, row), range = function(column, call = NULL) source_range(s, column, call),
+  list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels,
+    reading = if (is.function(reading)) reading else function() reading,
+    row = function(row) source_row(s, row),
+      range = function(column, call = NULL) source_range(s, column, call),
     before = function(column, call = NULL) day_before_last(s, column, call),
     ahead = function(plan, dates, call = NULL) source_ahead(s, plan_requests(plan), dates, call))
 }
@@ -110,7 +114,8 @@ source_ahead.eggcrate_source <- function(s, requests, dates = character(), call 
 #' @noRd
 source_tally.eggcrate_source <- function(s, request, call = NULL) fetched_tally(s, request, call)
 
-fetched_tally <- function(s, request, call = NULL) tally_columns(asked_columns(s, request_columns(request), call), s$n, request, call)
+fetched_tally <- function(s, request,
+  call = NULL) tally_columns(asked_columns(s, request_columns(request), call), s$n, request, call)
 
 #' @export
 #' @noRd
@@ -157,7 +162,9 @@ range_request <- function(column) {
   date <- date_column(column)
   ends <- lapply(with_names(c("min", "max"), c("min", "max")),
     function(op) list(op = op, text = op, value = date, when = NULL))
-  new_request(list(), list(year = new_node("period", "period", list(date), "year", period = new_period("year"))), ends)
+  new_request(list(),
+    list(year = new_node("period", "period", list(date), "year", period = new_period("year"))),
+    ends)
 }
 
 #' @return A matrix of days: a row a year that has dates, in order; its first day and its last.

@@ -78,7 +78,8 @@ open_copy <- function(from, name, options, call = NULL) {
       fields = list(path = from), call = call)
   }
   if (failed == "too large") {
-    stop_data("too_large", sprintf("%s is larger than %s MB.", what, count_text(ceiling(limit / 1e6))), i = limit_hint(),
+    stop_data("too_large",
+      sprintf("%s is larger than %s MB.", what, count_text(ceiling(limit / 1e6))), i = limit_hint(),
       fields = list(path = from, limit = limit), call = call)
   }
   if (nzchar(failed)) {
@@ -98,7 +99,8 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
   found <- (if (is_packed(path)) scan_packed else scan_plain)(path, options, call)
   opened <- FALSE
   on.exit(if (!opened) unlink(found$scratch))
-  file <- c(found$scan, options[setdiff(names(options), "separator")], found[c("path", "size", "packed")],
+  file <- c(found$scan, options[setdiff(names(options), "separator")],
+    found[c("path", "size", "packed")],
     list(scratch = c(found$scratch, if (keep) path), name = name))
   check_scan(file, call)
   file$header <- header_names(file$header, options$encoding)
@@ -108,7 +110,8 @@ open_text <- function(path, options, call = NULL, keep = FALSE, name = basename(
 
 scan_plain <- function(path, options, call = NULL) {
   scan <- watched(paste("Checking", basename(path)), function(progress) {
-    scan_delimited_(enc2native(path.expand(path)), options$separator %||% "", options$encoding == "UTF-8",
+    scan_delimited_(enc2native(path.expand(path)), options$separator %||% "",
+      options$encoding == "UTF-8",
       getOption("eggcrate.block", reading_block), eggcrate_threads(), progress)
   })
   list(scan = scan, path = path, size = as.numeric(file.size(path)))
@@ -131,14 +134,16 @@ open_table <- function(path, options, open, call = NULL) {
   if (!all(validUTF8(table$names))) stop_data("format",
     sprintf("A column name of %s is not valid UTF-8.",
     basename(path)), fields = list(path = path), call = call)
-  c(options, list(header = header_names(table$names, "UTF-8"), rows = table$rows, blank_lines = 0, doubled_quotes = FALSE,
+  c(options, list(header = header_names(table$names, "UTF-8"), rows = table$rows, blank_lines = 0,
+    doubled_quotes = FALSE,
     name = basename(path), path = path, table = table))
 }
 
 reading_table <- function(path, expr, call = NULL) {
   tryCatch(expr, error = function(e) {
     if (inherits(e, "eggcrate_error")) stop(e)
-    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e), fields = list(path = path), call = call)
+    stop_data("format", sprintf("%s cannot be read.", basename(path)), x = conditionMessage(e),
+      fields = list(path = path), call = call)
   })
 }
 
@@ -152,7 +157,10 @@ new_table <- function(path, names, rows, read) {
   known <- new.env(parent = emptyenv())
   looked <- function(at, call = NULL) {
     new <- unique(at[!as.character(at) %in% ls(known)])
-    if (length(new)) list2env(with_names(reading_table(path, lapply(read(new), read_column, rows), call), new), known)
+    if (length(new)) {
+      list2env(with_names(reading_table(path, lapply(read(new), read_column, rows), call), new),
+        known)
+    }
     unname(mget(as.character(at), envir = known))
   }
   counts <- function(at) {

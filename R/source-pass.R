@@ -1,6 +1,7 @@
-# The pass from a file's bytes to the tally: no column is ever in memory as a whole. Types are those of the first rows,
-# until the pass has seen every cell. Where one is of another type, or written in a way that the pass does not know, the
-# columns are read by the general way, and the answer is that of the general way.
+# The pass from a file's bytes to the tally: no column is ever in memory as a whole. Types are those
+# of the first rows, until the pass has seen every cell. Where one is of another type, or written in
+# a way that the pass does not know, the columns are read by the general way, and the answer is that
+# of the general way.
 
 #' @export
 #' @noRd
@@ -22,10 +23,12 @@ take_ahead <- function(s, request) {
   found
 }
 
-#' From now on what is said to be asked for is gathered, until the first of it is asked for: then all of it is counted in
-#' one pass, or by as few statements as that takes, and kept until the source is closed.
+#' From now on what is said to be asked for is gathered, until the first of it is asked for: then
+#' all of it is counted in one pass, or by as few statements as that takes, and kept until the
+#' source is closed.
 #' @noRd
-gather_requests <- function(s) if (inherits(s, "eggcrate_source_passed") || !is.null(database_of(s))) s$gathers <- TRUE
+gather_requests <- function(s) if (inherits(s, "eggcrate_source_passed") ||
+  !is.null(database_of(s))) s$gathers <- TRUE
 
 pass_gathered <- function(s, request, call = NULL) {
   requests <- unique(c(list(request), s$gathered))
@@ -40,12 +43,15 @@ pass_ahead <- function(s, requests, call = NULL) {
 }
 
 # Where it is among what was found ahead, NA where it is not.
-place_ahead <- function(s, request) match(TRUE, vapply(s$ahead, function(one) identical(one$request, request), NA))
+place_ahead <- function(s, request) match(TRUE,
+  vapply(s$ahead, function(one) identical(one$request, request), NA))
 
 #' @export
 #' @noRd
 source_ahead.eggcrate_source_passed <- function(s, requests, dates = character(), call = NULL) {
-  dates <- dates[vapply(dates, function(name) is.null(s$known[[range_key(name)]]) && !is.null(to_pass(s, list(date_column(name)))), NA)]
+  dates <- dates[vapply(dates,
+    function(name) is.null(s$known[[range_key(name)]]) &&
+    !is.null(to_pass(s, list(date_column(name)))), NA)]
   requests <- unique(c(requests, lapply(dates, range_request)))
   new <- requests[vapply(requests, function(request) is.na(place_ahead(s, request)), NA)]
   if (isTRUE(s$gathers) && !length(dates)) {
@@ -77,7 +83,8 @@ source_range.eggcrate_source_passed <- function(s, column, call = NULL) {
 
 # Smaller files are in memory at once, for whatever is asked next.
 pass_from <- 64e6
-# How often a source is passed through before its columns are held, if they take no more than so many bytes.
+# How often a source is passed through before its columns are held, if they take no more than so
+# many bytes.
 passes_before_holding <- 2L
 most_held <- 1e9
 
@@ -92,29 +99,36 @@ may_pass <- function(s, requests, again = FALSE) {
   through <- to_pass(s, nodes)
   file <- through$file
   slots <- through$slots
-  if (!length(slots) || all(slots %in% held_slots(file)) || !all(vapply(slots, function(slot) !is.null(file$supposed[[slot]]), NA))) {
+  if (!length(slots) || all(slots %in% held_slots(file)) ||
+    !all(vapply(slots, function(slot) !is.null(file$supposed[[slot]]), NA))) {
     return(NULL)
   }
   passes <- file$passes %||% 0L
   if (!again) file$passes <- passes + 1L
   # All columns of which something is only supposed are seen on the way.
-  if (passes < passes_before_holding || !fits_memory(file, length(slots))) replace(through, "slots", list(union(slots, unseen_slots(file))))
+  if (passes < passes_before_holding || !fits_memory(file, length(slots))) {
+    replace(through, "slots", list(union(slots, unseen_slots(file))))
+  }
 }
 
 #' What is to be passed for columns of a source.
-#' @return `file`: the source of the files; `slots`: of its columns; `lookups`: from the first to the last, each with its
-#'   source, the slots of its keys, and the nodes of what it adds. NULL where rows do not come from files.
+#' @return `file`: the source of the files; `slots`: of its columns; `lookups`: from the first to
+#'   the last, each with its source, the slots of its keys, and the nodes of what it adds. NULL
+#'   where rows do not come from files.
 #' @noRd
 to_pass <- function(s, nodes) {
   if (inherits(s, "eggcrate_source_lookup")) {
     added <- is_added(s, vapply(nodes, function(node) bare_name(node$name), ""))
     keys <- if (any(added)) key_nodes_of(names(s$by))
     through <- to_pass(s$base, c(nodes[!added], keys))
-    here <- if (any(added)) list(list(source = s, keys = vapply(keys, column_slot, ""), nodes = nodes[added]))
+    here <- if (any(added)) list(list(source = s, keys = vapply(keys, column_slot, ""),
+      nodes = nodes[added]))
     return(if (!is.null(through)) replace(through, "lookups", list(c(through$lookups, here))))
   }
   # A date in another form is read from its whole column.
-  if (!is.null(s$supposed) && !any(vapply(nodes, is_dated, NA))) list(file = s, slots = unique(vapply(nodes, column_slot, "")), lookups = list())
+  if (!is.null(s$supposed) && !any(vapply(nodes, is_dated, NA))) {
+    list(file = s, slots = unique(vapply(nodes, column_slot, "")), lookups = list())
+  }
 }
 
 # The nodes of the columns of several requests.
@@ -131,12 +145,14 @@ fits_memory <- function(s, columns) s$n * 8 * columns <= getOption("eggcrate.hel
 # Types from the first rows ----------------------------------------------------
 
 #' What columns are taken to be until a pass has seen all their cells.
-#' @return Along `names`: `kind` (of `quick_codes`), and `type`, `odd` and `facts` as in `read_typed()`, and whether
-#'   all cells are `seen`; NULL where the first rows tell already that the pass will not do.
+#' @return Along `names`: `kind` (of `quick_codes`), and `type`, `odd` and `facts` as in
+#'   `read_typed()`, and whether all cells are `seen`; NULL where the first rows tell already that
+#'   the pass will not do.
 #' @noRd
 suppose <- function(s, names, as_text, call = NULL) {
   parts <- parts_of(s$file)
-  if (!all(vapply(parts, is_passable, NA)) || sum(vapply(parts, `[[`, 0, "size")) < getOption("eggcrate.pass", pass_from)) {
+  if (!all(vapply(parts, is_passable, NA)) ||
+    sum(vapply(parts, `[[`, 0, "size")) < getOption("eggcrate.pass", pass_from)) {
     return(vector("list", length(names)))
   }
   at <- lapply(parts, function(part) match(names, part$header))
@@ -144,7 +160,8 @@ suppose <- function(s, names, as_text, call = NULL) {
   if (anyNA(unlist(at)) || any(twice)) {
     return(vector("list", length(names)))
   }
-  firsts <- Map(function(part, at) fread_columns(part, at, as_text, nrows = 1000L, call = call), parts, at)
+  firsts <- Map(function(part, at) fread_columns(part, at, as_text, nrows = 1000L, call = call),
+    parts, at)
   counts <- column_counts(s$file, names)
   lapply(seq_along(names), function(j) {
     if (counts$blank[j] == s$n) {
@@ -154,8 +171,10 @@ suppose <- function(s, names, as_text, call = NULL) {
     if (is.null(kind)) {
       return(NULL)
     }
-    facts <- column_facts(list(), names[j], counts$padded[j], counts$blank[j], counts$padded_row[j], counts$blank_row[j], s$file)
-    list(kind = kind, type = switch(kind, text = "text", date = "date", "number"), odd = NULL, facts = facts,
+    facts <- column_facts(list(), names[j], counts$padded[j], counts$blank[j], counts$padded_row[j],
+      counts$blank_row[j], s$file)
+    list(kind = kind, type = switch(kind, text = "text", date = "date", "number"), odd = NULL,
+      facts = facts,
       trims = counts$padded[j] > 0, seen = FALSE)
   })
 }
@@ -211,8 +230,8 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
 
 # The pass ---------------------------------------------------------------------
 
-#' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where the columns are held
-#'   instead.
+#' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where
+#'   the columns are held instead.
 #' @noRd
 pass_tallies <- function(s, requests, call = NULL, again = FALSE) {
   through <- may_pass(s, requests, again)
@@ -225,14 +244,16 @@ pass_tallies <- function(s, requests, call = NULL, again = FALSE) {
     return(vector("list", length(requests)))
   }
   lapply(seq_along(requests), function(i) {
-    counted <- checked_count(found$status, found$answers[i][[1L]], found$columns, requests[[i]], call)
+    counted <- checked_count(found$status, found$answers[i][[1L]], found$columns, requests[[i]],
+      call)
     counted_tally(counted, found$columns, s$n, requests[[i]])
   })
 }
 
-#' Sees all cells of columns. Where one is of another kind than was supposed, or is not to be read by the pass, the
-#' columns are held, and there is no further pass.
-#' @return What the kernel found, and the `columns` that its questions were made for; NULL where they are held.
+#' Sees all cells of columns. Where one is of another kind than was supposed, or is not to be read
+#' by the pass, the columns are held, and there is no further pass.
+#' @return What the kernel found, and the `columns` that its questions were made for; NULL where
+#'   they are held.
 #' @noRd
 pass_through <- function(through, requests, call = NULL) {
   s <- through$file
@@ -262,7 +283,8 @@ pass_tables <- function(through, requests, call = NULL) {
       return(NULL)
     }
     # Only rows that have it tell of what is wrong in a table.
-    columns <- tryCatch(asked_columns(one$source$table, one$nodes, call), eggcrate_error_value = function(e) NULL)
+    columns <- tryCatch(asked_columns(one$source$table, one$nodes, call),
+      eggcrate_error_value = function(e) NULL)
     if (is.null(columns)) {
       return(NULL)
     }
@@ -271,7 +293,9 @@ pass_tables <- function(through, requests, call = NULL) {
     for (request in requests) columns <- as_compared(columns, request)
     texts <- vapply(columns, is.character, NA)
     columns[texts] <- Map(as_key_text, columns[texts], bare_name(names(columns)[texts]))
-    tables <- c(tables, list(list(keys = match(one$keys, known), theirs = table_keys(one$source, call), columns = columns)))
+    tables <- c(tables,
+      list(list(keys = match(one$keys, known), theirs = table_keys(one$source, call),
+      columns = columns)))
     # Of what it adds only texts may be keys of the next.
     known <- c(known, ifelse(texts, names(columns), NA))
   }
@@ -290,8 +314,10 @@ pass_once <- function(through, tables, requests) {
   of_tables <- unlist(lapply(tables, `[[`, "columns"), recursive = FALSE)
   columns <- c(columns, lapply(of_tables, `[`, 0L))
   found <- watched(paste("Reading", s$name), function(progress) {
-    tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")), unname(told),
-      lapply(tables, bare_table), lapply(requests, kernel_question, columns), eggcrate_threads(), progress)
+    tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")),
+      unname(told),
+      lapply(tables, bare_table), lapply(requests, kernel_question, columns), eggcrate_threads(),
+        progress)
   })
   # What is whole at first may have decimals further down.
   if (found$outcome == 1L && found$odd > 0L && kinds[found$odd] == "whole") {
@@ -301,7 +327,8 @@ pass_once <- function(through, tables, requests) {
   c(found, list(columns = columns))
 }
 
-empty_columns <- list(text = character(), whole = integer(), real = numeric(), date = structure(numeric(), class = "Date"))
+empty_columns <- list(text = character(), whole = integer(), real = numeric(),
+  date = structure(numeric(), class = "Date"))
 
 #' All cells are seen: could the texts of a column be numbers or dates after all?
 #' @param found What the kernel found: of each column its `texts`, or, if it is `lettered`, the
@@ -311,7 +338,8 @@ texts_are_texts <- function(s, found, slots) {
   for (i in seq_along(slots)) {
     if (s$supposed[[slots[i]]]$seen) next
     texts <- found$texts[[i]]
-    if (!is.null(texts) && !(if (found$lettered[i]) not_all_dates(texts) else is_plain_text(texts, s$file))) {
+    if (!is.null(texts) &&
+      !(if (found$lettered[i]) not_all_dates(texts) else is_plain_text(texts, s$file))) {
       return(FALSE)
     }
     s$supposed[[slots[i]]]$seen <- TRUE
@@ -319,21 +347,23 @@ texts_are_texts <- function(s, found, slots) {
   TRUE
 }
 
-#' Where columns that are read now turn out to be other than was supposed, whoever asked with the supposition asks again.
+#' Where columns that are read now turn out to be other than was supposed, whoever asked with the
+#' supposition asks again.
 #' @param read As from `read_typed()`, along `slots`.
 #' @noRd
 check_supposed <- function(s, slots, read) {
   other <- vapply(seq_along(slots), function(i) {
     supposed <- s$supposed[[slots[i]]]
-    !is.null(supposed) && !identical(supposed[c("type", "odd", "facts")], read[[i]][c("type", "odd", "facts")])
+    !is.null(supposed) &&
+      !identical(supposed[c("type", "odd", "facts")], read[[i]][c("type", "odd", "facts")])
   }, NA)
   rm(list = intersect(slots, ls(s$supposed)), envir = s$supposed)
   again <- Filter(function(restart) restart$name == "eggcrate_ask_again", computeRestarts())
   if (any(other) && length(again)) invokeRestart(again[[1L]])
 }
 
-#' Asks, and once more where the columns are others than the question was made for. Before an error is believed, what was
-#' supposed is looked at.
+#' Asks, and once more where the columns are others than the question was made for. Before an error
+#' is believed, what was supposed is looked at.
 #' @param asking Function without arguments.
 #' @noRd
 as_it_turns_out <- function(source, asking, call = NULL) {
@@ -361,7 +391,9 @@ seen_schema <- function(source, use, call = NULL) {
 
 # The sources of files that a source is made of.
 file_sources <- function(s) {
-  c(if (!is.null(s$supposed)) list(s), unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)), recursive = FALSE))
+  c(if (!is.null(s$supposed)) list(s),
+    unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)),
+    recursive = FALSE))
 }
 
 forget_ahead <- function(s) {
@@ -375,5 +407,7 @@ unseen_slots <- function(s) names(Filter(function(one) !one$seen, as.list(s$supp
 see_all <- function(s, call = NULL) {
   unseen <- unseen_slots(s)
   all_rows <- new_request(list(), list(all = new_node("number", "number", value = 1)), list())
-  if (length(unseen)) pass_through(list(file = s, slots = unseen, lookups = list()), list(all_rows), call)
+  if (length(unseen)) {
+    pass_through(list(file = s, slots = unseen, lookups = list()), list(all_rows), call)
+  }
 }

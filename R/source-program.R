@@ -74,8 +74,8 @@ lower_truth <- function(value, program) {
   emit(program, "==", a = one, b = emit(program, "number", number = as.numeric(value)))
 }
 
-#' @param ... Tests of its vector, one of which must hold: the kernel reads the memory of a column as
-#'   the program says.
+#' @param ... Tests of its vector, one of which must hold: the kernel reads the memory of a column
+#'   as the program says.
 #' @noRd
 column_place <- function(node, columns, ...) {
   at <- match(column_slot(node), names(columns))
@@ -92,7 +92,9 @@ is_date <- function(x) inherits(x, "Date")
 lower_text_test <- function(node, columns, program, missing_is_yes = FALSE) {
   at <- column_place(node$args[[1L]], columns)
   column <- columns[[at]]
-  if (!is.factor(column) && !is.character(column)) internal_error(sprintf("the column `%s` is not text", node$args[[1L]]$name))
+  if (!is.factor(column) && !is.character(column)) {
+    internal_error(sprintf("the column `%s` is not text", node$args[[1L]]$name))
+  }
   if (is.factor(column)) {
     truth <- level_truth(levels(column), node$values, missing_is_yes)
     return(emit(program, "code_test", column = at, set = kept(program, "tables", truth)))

@@ -10,12 +10,15 @@ whole_tally <- function(source, plan, call = NULL) {
 
 # The request for that, if there is one.
 whole_requests <- function(plan) {
-  if (any(vapply(plan$measures, `[[`, "", "kind") == "holistic")) list(plan_request(plan, group_keys(plan)))
+  if (any(vapply(plan$measures, `[[`, "", "kind") == "holistic")) {
+    list(plan_request(plan, group_keys(plan)))
+  }
 }
 
 # All that `answer_plan()` asks a source for.
 plan_requests <- function(plan) {
-  c(list(plan_request(plan)), whole_requests(plan), lapply(names(plan$show), show_request, plan = plan))
+  c(list(plan_request(plan)), whole_requests(plan),
+    lapply(names(plan$show), show_request, plan = plan))
 }
 
 # Beyond this many items to leave out, asking each row takes too long.
@@ -53,7 +56,8 @@ recount_rest <- function(ans, keep) {
 
 # Columns to show ----------------------------------------------------------
 
-show_request <- function(name, plan) new_request(plan$gates, c(all_keys(plan), plan$show[name]), list(), shows = name)
+show_request <- function(name, plan) new_request(plan$gates, c(all_keys(plan), plan$show[name]),
+  list(), shows = name)
 
 #' One value per item, or "(several)".
 #' @noRd

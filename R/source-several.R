@@ -8,7 +8,8 @@
 expand_paths <- function(paths, call = NULL) {
   unlist(lapply(paths, function(path) {
     if (dir.exists(path)) {
-      found <- list.files(path, "[.](csv|tsv|txt|parquet|xlsx)([.]gz)?$", full.names = TRUE, ignore.case = TRUE)
+      found <- list.files(path, "[.](csv|tsv|txt|parquet|xlsx)([.]gz)?$", full.names = TRUE,
+        ignore.case = TRUE)
       return(found_files(found, path, "The folder '%s' has no file of order lines.", call))
     }
     if (!grepl("[*?]", path) || file.exists(path)) {
@@ -20,7 +21,8 @@ expand_paths <- function(paths, call = NULL) {
 
 found_files <- function(found, path, none, call = NULL) {
   if (!length(found)) {
-    stop_data("file", sprintf(none, path), i = "A folder's files end in .csv, .tsv, .txt, .parquet or .xlsx, also with .gz.",
+    stop_data("file", sprintf(none, path),
+      i = "A folder's files end in .csv, .tsv, .txt, .parquet or .xlsx, also with .gz.",
       fields = list(path = path), call = call)
   }
   found[order(found, method = "radix")]
@@ -31,10 +33,12 @@ found_files <- function(found, path, none, call = NULL) {
 source_several <- function(paths, reading = list(), call = NULL) {
   twice <- paths[duplicated(normalizePath(paths, mustWork = FALSE))]
   if (length(twice)) {
-    stop_eggcrate("call", "unknown_value", sprintf("The file '%s' stands twice.", twice[1L]), i = "Its rows would count twice.", call = call)
+    stop_eggcrate("call", "unknown_value", sprintf("The file '%s' stands twice.", twice[1L]),
+      i = "Its rows would count twice.", call = call)
   }
   origins <- lapply(paths, new_origin, reading = reading)
-  files <- Map(function(path, origin) unchanged(origin, open_file(path, reading, call), call), paths, origins)
+  files <- Map(function(path, origin) unchanged(origin, open_file(path, reading, call), call),
+    paths, origins)
   copies <- same_files(paths, unname(files))$words
   if (length(copies) && identical(reading$twice, "refuse")) {
     unlink(unlist(lapply(files, `[[`, "scratch")))
@@ -58,9 +62,11 @@ same_files <- function(paths, files) {
   alike <- size %in% size[duplicated(size)]
   bytes <- replace(as.character(seq_along(paths)), alike, tools::md5sum(paths[alike]))
   # Compare 20 lines first, because most files differ there.
-  starts <- vapply(seq_along(files), function(i) line_ends(files[[i]], 20L) %||% as.character(i), "")
+  starts <- vapply(seq_along(files), function(i) line_ends(files[[i]], 20L) %||% as.character(i),
+    "")
   begin_alike <- starts %in% starts[duplicated(starts)]
-  ends <- replace(starts, begin_alike, vapply(files[begin_alike], function(file) line_ends(file, 1000L), ""))
+  ends <- replace(starts, begin_alike,
+    vapply(files[begin_alike], function(file) line_ends(file, 1000L), ""))
   first <- ifelse(duplicated(bytes), match(bytes, bytes), match(ends, ends))
   at <- which(first < seq_along(files) & vapply(files, function(file) file$rows > 0, NA))
   list(at = at, first = first[at],
@@ -93,9 +99,11 @@ joined_file <- function(files) {
   rows <- vapply(files, function(file) as.numeric(file$rows), 0)
   names <- vapply(files, `[[`, "", "name")
   field <- function(name, or) vapply(files, function(file) file[[name]] %||% or, or)
-  list(several = files, header = unique(unlist(lapply(files, `[[`, "header"))), rows = sum(rows), starts = cumsum(c(0, rows)),
+  list(several = files, header = unique(unlist(lapply(files, `[[`, "header"))), rows = sum(rows),
+    starts = cumsum(c(0, rows)),
     name = sprintf("%s and %s more", names[1L], count_text(length(files) - 1L)), names = names,
-    blank_lines = sum(field("blank_lines", 0)), doubled_quotes = any(field("doubled_quotes", FALSE)),
+    blank_lines = sum(field("blank_lines", 0)),
+      doubled_quotes = any(field("doubled_quotes", FALSE)),
     encoding = files[[1L]]$encoding, decimal = files[[1L]]$decimal, dates = files[[1L]]$dates,
     scratch = unlist(lapply(files, `[[`, "scratch")))
 }
@@ -109,16 +117,20 @@ several_columns <- function(file, wanted, as_text, call = NULL) {
   lapply(seq_along(wanted), function(j) {
     pieces <- lapply(parts, function(part) as_dates(part[[j]]))
     if (!same_kind(pieces)) {
-      pieces <- lapply(file$several, function(part) as.character(written_text(as_dates(raw_columns(part, wanted[j], TRUE, call)[[1L]]))))
+      pieces <- lapply(file$several,
+        function(part) as.character(written_text(as_dates(raw_columns(part, wanted[j], TRUE,
+        call)[[1L]]))))
     }
     do.call(c, pieces)
   })
 }
 
 several_counts <- function(file, wanted) {
-  count <- function(field) vapply(wanted, function(name) sum(vapply(file$several, at_column, 0, name, field)), 0)
+  count <- function(field) vapply(wanted,
+    function(name) sum(vapply(file$several, at_column, 0, name, field)), 0)
   first <- function(field) vapply(wanted, function(name) first_of_several(file, name, field), 0)
-  list(padded = count("padded"), blank = count("blank"), padded_row = first("padded_row"), blank_row = first("blank_row"))
+  list(padded = count("padded"), blank = count("blank"), padded_row = first("padded_row"),
+    blank_row = first("blank_row"))
 }
 
 at_column <- function(part, name, field) as.numeric(column_counts(part, name)[[field]])
@@ -139,16 +151,23 @@ as_dates <- function(x) if (inherits(x, "IDate")) structure(as.integer(x), class
 # May pieces be put together as they are? Blank ones take the type of the others.
 same_kind <- function(pieces) {
   blank <- vapply(pieces, function(x) all(is.na(x)), NA)
-  kinds <- unique(vapply(pieces[!blank], function(x) if (inherits(x, "Date")) "date" else if (is.numeric(x)) "number" else class(x)[1L], ""))
+  kinds <- unique(vapply(pieces[!blank],
+    function(x) if (inherits(x, "Date")) "date" else if (is.numeric(x)) "number" else class(x)[1L],
+    ""))
   length(kinds) <= 1L && (!any(blank) || identical(kinds, "number"))
 }
 
 stop_column_of_file <- function(name, part, file, call = NULL) {
-  if (!name %in% unlist(lapply(file$several, `[[`, "header"))) stop_unknown_column(name, file$header, file$name, call = call)
+  if (!name %in% unlist(lapply(file$several, `[[`, "header"))) {
+    stop_unknown_column(name, file$header, file$name, call = call)
+  }
   close <- close_names(name, part$header)
-  stop_data("format", sprintf("There is no column `%s` in %s, one of %d files.", name, part$name, length(file$several)),
+  stop_data("format",
+    sprintf("There is no column `%s` in %s, one of %d files.", name, part$name,
+    length(file$several)),
     i = if (length(close)) sprintf("It has %s.", enumerate(tick(close))),
-    i = "All files must have the columns in question, by the same names.", fields = list(column = name, path = part$path), call = call)
+    i = "All files must have the columns in question, by the same names.",
+      fields = list(column = name, path = part$path), call = call)
 }
 
 #' Where a row is: its number, counted from the header as 1, and of several files the file.
@@ -167,6 +186,8 @@ file_rows <- "rows of a file"
 several_facts <- function(file) {
   c(Map(function(name, rows) receipt_rows("reading", file_rows, rows, file$name, name), file$names,
     vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE),
-    lapply(file$copies, function(copy) receipt_rows("reading", file_twice, NA, file$name, paste0(copy, ": its rows are counted twice"))))
+    lapply(file$copies,
+      function(copy) receipt_rows("reading", file_twice, NA, file$name,
+      paste0(copy, ": its rows are counted twice"))))
 }
 file_twice <- "duplicate file"

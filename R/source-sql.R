@@ -1,9 +1,11 @@
-# From a request to a question of a database: gates, keys and components as expressions, in one statement. What a
-# database cannot add up exactly, or in another way than the kernel would, is said, and the rows are fetched instead.
+# From a request to a question of a database: gates, keys and components as expressions, in one
+# statement. What a database cannot add up exactly, or in another way than the kernel would, is
+# said, and the rows are fetched instead.
 
 # Not to be answered there, and why.
 cannot <- function(why, class = NULL) {
-  stop(structure(list(message = why, call = NULL), class = c(class, "eggcrate_not_in_sql", "error", "condition")))
+  stop(structure(list(message = why, call = NULL),
+    class = c(class, "eggcrate_not_in_sql", "error", "condition")))
 }
 
 # Not as long as only the declarations of columns are known.
@@ -14,16 +16,20 @@ too_large <- function(what) unsure(sprintf("%s are too large to be added there",
 unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s$engine$name)
 
 #' @param cells From `known_cells()`, by column.
-#' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i where it cannot tell),
-#'   `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a value and rows passed over of each component),
-#'   `l1`, `u1`, ... (least and greatest of what is shown), `x1`, `y1`, ... (rows that a lookup has no match for, and a key of
-#'   them), and `p1`, ... (places that are used); `keys` and `shown` (of what column each is, if of one, and how it is read),
-#'   `parts` (what the totals are), `matches` (the lookups), `decimals` (columns that may use fewer places
-#'   than these), `counted` (those that `p` tells of; totals may tell of others), and `places`: a function from such columns to a
-#'   query of how many they use. Or a condition: why not.
+#' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i
+#'   where it cannot tell), `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a
+#'   value and rows passed over of each component), `l1`, `u1`, ... (least and greatest of what is
+#'   shown), `x1`, `y1`, ... (rows that a lookup has no match for, and a key of them), and `p1`, ...
+#'   (places that are used); `keys` and `shown` (of what column each is, if of one, and how it is
+#'   read), `parts` (what the totals are), `matches` (the lookups), `decimals` (columns that may use
+#'   fewer places than these), `counted` (those that `p` tells of; totals may tell of others), and
+#'   `places`: a function from such columns to a query of how many they use. Or a condition: why
+#'   not.
 #' @noRd
 sql_request <- function(s, request, cells) {
-  at <- list(cells = cells, engine = s$engine, con = s$con, most_rows = function(bound, most) if (bound * most_rows < most) most_rows else s$n, range = function(name) source_range(s, name))
+  at <- list(cells = cells, engine = s$engine, con = s$con,
+    most_rows = function(bound, most) if (bound * most_rows < most) most_rows else s$n,
+    range = function(name) source_range(s, name))
   tryCatch(write_request(s, request, at), eggcrate_not_in_sql = identity)
 }
 
@@ -39,20 +45,31 @@ write_request <- function(s, request, at) {
   most <- vapply(decimals, function(name) at$cells[[name]]$places, 0L)
   gates <- lapply(request$gates, function(gate) sql_truth(gate$node, at))
   outcome <- if (length(gates)) list(outcome = sql_outcome(gates, at))
-  digits <- function(columns) numbered("d", lapply(columns, function(name) sql_column(name, at)$expr))
-  places <- function(columns) numbered("p", lapply(seq_along(columns), function(i) places_in_use(i, columns[i], at)))
+  digits <- function(columns) numbered("d",
+    lapply(columns, function(name) sql_column(name, at)$expr))
+  places <- function(columns) numbered("p",
+    lapply(seq_along(columns), function(i) places_in_use(i, columns[i], at)))
   counted <- setdiff(decimals, unlist(lapply(parts, told_column)))
-  row <- c(outcome, numbered("k", lapply(keys, `[[`, "expr")), numbered("v", lapply(parts, `[[`, "value")),
-    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))), numbered("h", lapply(shown, `[[`, "expr")),
-    numbered("x", lapply(matches, `[[`, "mark")), numbered("y", lapply(matches, `[[`, "key")), digits(counted))
-  totals <- c(list(rows = quote(n())), unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE), unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE),
+  row <- c(outcome, numbered("k", lapply(keys, `[[`, "expr")),
+    numbered("v", lapply(parts, `[[`, "value")),
+    Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))),
+      numbered("h", lapply(shown, `[[`, "expr")),
+    numbered("x", lapply(matches, `[[`, "mark")), numbered("y", lapply(matches, `[[`, "key")),
+      digits(counted))
+  totals <- c(list(rows = quote(n())),
+    unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE),
+    unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE),
     unlist(lapply(seq_along(matches), without_match), recursive = FALSE), places(counted))
   names <- names(numbered("k", keys))
   query <- counting_query(s, row, names, totals, placed_medians(parts, at))
-  if (nchar(query, "bytes") > (at$engine$longest %||% Inf)) cannot("the statement would be too long")
-  list(query = query, keys = keys, parts = parts, shown = shown, matches = matches, decimals = with_names(most, decimals), counted = counted,
+  if (nchar(query, "bytes") > (at$engine$longest %||% Inf)) {
+    cannot("the statement would be too long")
+  }
+  list(query = query, keys = keys, parts = parts, shown = shown, matches = matches,
+    decimals = with_names(most, decimals), counted = counted,
     places = function(columns) {
-      within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else digits(columns)
+      within <- if (length(gates)) lapply(digits(columns), of_used, outcome[[1L]]) else
+        digits(columns)
       flat_query(s, lapply(places(columns), function(p) do.call(substitute, list(p, within))))
     })
 }
@@ -65,12 +82,16 @@ check_doubtful <- function(request, at) {
   shows <- function(aggregate) aggregate$op %in% c("sum", "mean") && is.null(aggregate$when)
   request$aggregates <- Filter(Negate(shows), request$aggregates)
   cells <- at$cells[request_names(request)]
-  if (any(vapply(cells, function(one) one$form %in% at$engine$doubtful && isFALSE(one$seen), NA))) unsure("a value may be no number")
+  if (any(vapply(cells, function(one) one$form %in% at$engine$doubtful && isFALSE(one$seen), NA))) {
+    unsure("a value may be no number")
+  }
 }
 
 # The decimal column whose places a total shows.
 told_column <- function(part) {
-  if (part$op %in% c("sum", "min", "max") && identical(part$node$op, "column")) intersect(part$node$name, part$decimals)
+  if (part$op %in% c("sum", "min", "max") && identical(part$node$op, "column")) {
+    intersect(part$node$name, part$decimals)
+  }
 }
 
 # One statement without parts. The names are none that the table has.
@@ -79,19 +100,23 @@ flat_query <- function(s, exprs, tbl = s$tbl) {
   with_lists(s, dplyr::transmute(tbl, !!!pieces))
 }
 
-# Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes them, which goes over its
-# arguments several times: of many expressions dbplyr would take seconds.
+# Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes
+# them, which goes over its arguments several times: of many expressions dbplyr would take seconds.
 in_sql <- function(exprs, con) {
   known <- new.env()
   quoted <- function(x) {
     slot <- paste(class(x), x)
-    if (is.null(known[[slot]])) assign(slot, if (is.name(x)) dbplyr::sql(as.character(dbplyr::escape(dbplyr::ident(as.character(x)), con = con))) else quoted_texts(x, con), known)
+    if (is.null(known[[slot]])) assign(slot,
+      if (is.name(x)) dbplyr::sql(as.character(dbplyr::escape(dbplyr::ident(as.character(x)),
+      con = con))) else quoted_texts(x, con), known)
     known[[slot]]
   }
-  # Names and texts are quoted by the driver above. For the rest, a connection of the same class without a driver does: the driver would
-  # be asked to quote nothing, hundreds of times.
+  # Names and texts are quoted by the driver above. For the rest, a connection of the same class
+  # without a driver does: the driver would be asked to quote nothing, hundreds of times.
   dialect <- if (isS4(con)) dbplyr::simulate_dbi(class(con)[[1L]]) else con
-  sql <- dbplyr::translate_sql_(lapply(unname(exprs), function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = dialect, window = FALSE)
+  sql <- dbplyr::translate_sql_(lapply(unname(exprs),
+    function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = dialect,
+    window = FALSE)
   lapply(with_names(sql, names(exprs)), dbplyr::sql)
 }
 
@@ -104,32 +129,38 @@ with_quoted <- function(expr, quoted) {
   }
   if (identical(expr[[1L]], as.name("%in%"))) {
     values <- vapply(expr[[3L]], function(value) as.character(quoted(value)), "", USE.NAMES = FALSE)
-    return(call("%IN%", with_quoted(expr[[2L]], quoted), dbplyr::sql(sprintf("(%s)", paste(values, collapse = ", ")))))
+    return(call("%IN%", with_quoted(expr[[2L]], quoted),
+      dbplyr::sql(sprintf("(%s)", paste(values, collapse = ", ")))))
   }
   for (i in seq_along(expr)[-1L]) expr[[i]] <- with_quoted(expr[[i]], quoted)
   expr
 }
 
-#' Texts as literals, by the driver: what a backslash is differs between engines, and not all versions of dbplyr ask it.
+#' Texts as literals, by the driver: what a backslash is differs between engines, and not all
+#' versions of dbplyr ask it.
 #' @return SQL for each.
 #' @noRd
 quoted_texts <- function(x, con) {
-  dbplyr::sql(as.character(if (isS4(con)) DBI::dbQuoteString(con, enc2utf8(x)) else dbplyr::escape(x, con = con, parens = FALSE, collapse = NULL)))
+  dbplyr::sql(as.character(if (isS4(con)) DBI::dbQuoteString(con, enc2utf8(x)) else
+    dbplyr::escape(x, con = con, parens = FALSE, collapse = NULL)))
 }
 
-# Counts rows by their outcome and their keys. What is made of a row is a query within it, but where an engine wants one
-# statement without parts: there names are of what stands beside them. Rows that are not used are counted whatever their keys.
+# Counts rows by their outcome and their keys. What is made of a row is a query within it, but where
+# an engine wants one statement without parts: there names are of what stands beside them. Rows that
+# are not used are counted whatever their keys.
 #' @param medians What places are counted of, from `placed_medians()`.
 #' @noRd
 counting_query <- function(s, row, keys, totals, medians = list()) {
   flat <- isTRUE(s$engine$flat)
   own <- with_names(lapply(apart_names(s, names(row)), as.name), names(row))
   groups <- c(if ("outcome" %in% names(row)) "outcome", keys)
-  tbl <- if (!flat) query_within(s, flat_query(s, row)) else if (is.null(dbplyr::remote_name(s$tbl))) query_within(s, s$tbl) else s$tbl
+  tbl <- if (!flat) query_within(s, flat_query(s, row)) else
+    if (is.null(dbplyr::remote_name(s$tbl))) query_within(s, s$tbl) else s$tbl
   if (!flat) row <- own
   if (length(medians)) {
     tbl <- query_within(s, with_places(s, tbl, medians, own, groups))
-    row <- c(row, lapply(with_names(apart_names(s, place_columns(medians)), place_columns(medians)), as.name))
+    row <- c(row,
+      lapply(with_names(apart_names(s, place_columns(medians)), place_columns(medians)), as.name))
   }
   if (length(groups) > length(keys)) row[keys] <- lapply(row[keys], of_used, own$outcome)
   within <- row[setdiff(names(row), groups)]
@@ -137,29 +168,38 @@ counting_query <- function(s, row, keys, totals, medians = list()) {
   sql <- in_sql(pieces, s$con)
   # Not by the names of the query within it: engines take these for those of its columns.
   names(sql) <- if (flat) apart_names(s, names(pieces)) else names(pieces)
-  by <- dbplyr::escape(dbplyr::ident(names(sql)[seq_along(groups)]), con = s$con, parens = FALSE, collapse = NULL)
-  with_lists(s, dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ", paste(by, collapse = ", "))))
+  by <- dbplyr::escape(dbplyr::ident(names(sql)[seq_along(groups)]), con = s$con, parens = FALSE,
+    collapse = NULL)
+  with_lists(s,
+    dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ",
+    paste(by, collapse = ", "))))
 }
 
-#' Rows with the place of each value among those of its item, and how many these are, of medians that an engine has not.
+#' Rows with the place of each value among those of its item, and how many these are, of medians
+#' that an engine has not.
 #' @param medians By number, an expression of the value.
 #' @noRd
 with_places <- function(s, tbl, medians, own, groups) {
-  sql <- in_sql(c(unname(own[groups]), lapply(medians, function(x) do.call(substitute, list(x, own)))), s$con)
+  sql <- in_sql(c(unname(own[groups]),
+    lapply(medians, function(x) do.call(substitute, list(x, own)))), s$con)
   items <- unlist(sql[seq_along(groups)])
   over <- function(sql, ...) dbplyr::win_over(dbplyr::sql(sql), ..., con = s$con)
   places <- unlist(lapply(sql[-seq_along(groups)], function(x) {
     missing <- in_sql(list(call("is.na", x)), s$con)[[1L]]
-    list(over("ROW_NUMBER()", partition = dbplyr::sql(c(items, missing)), order = x), over(sprintf("COUNT(%s)", x), partition = if (length(items)) dbplyr::sql(items)))
+    list(over("ROW_NUMBER()", partition = dbplyr::sql(c(items, missing)), order = x),
+      over(sprintf("COUNT(%s)", x), partition = if (length(items)) dbplyr::sql(items)))
   }), recursive = FALSE)
-  dplyr::transmute(tbl, !!!unname(own), !!!with_names(places, apart_names(s, place_columns(medians))))
+  dplyr::transmute(tbl, !!!unname(own),
+    !!!with_names(places, apart_names(s, place_columns(medians))))
 }
 
-place_columns <- function(medians) as.vector(rbind(sprintf("r%s", names(medians)), sprintf("c%s", names(medians))))
+place_columns <- function(medians) as.vector(rbind(sprintf("r%s", names(medians)),
+  sprintf("c%s", names(medians))))
 
 first_rows <- function(s, query, n) utils::head(dplyr::tbl(s$con, query, vars = "outcome"), n)
 
-query_within <- function(s, tbl) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(tbl)), vars = colnames(tbl))
+query_within <- function(s, tbl) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(tbl)),
+  vars = colnames(tbl))
 
 apart_names <- function(s, names) {
   mark <- "e"
@@ -172,14 +212,17 @@ of_used <- function(x, outcome) call("case_when", call("~", call("==", outcome, 
 
 numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
 
-# The first gate that a row does not pass. Each condition stands in it once, where what is missing compares with nothing.
+# The first gate that a row does not pass. Each condition stands in it once, where what is missing
+# compares with nothing.
 sql_outcome <- function(gates, at) {
   outcome <- 0L
   for (i in rev(seq_along(gates))) {
     outcome <- if (isTRUE(at$engine$levels)) {
-      call("case_when", call("~", gates[[i]], outcome), call("~", sql_not(gates[[i]]), i), call("~", TRUE, -i))
+      call("case_when", call("~", gates[[i]], outcome), call("~", sql_not(gates[[i]]), i),
+        call("~", TRUE, -i))
     } else {
-      dbplyr::sql(sprintf("CASE %s\nWHEN TRUE THEN %s\nWHEN FALSE THEN %d\nELSE %d\nEND", in_sql(gates[i], at$con)[[1L]], outcome, i, -i))
+      dbplyr::sql(sprintf("CASE %s\nWHEN TRUE THEN %s\nWHEN FALSE THEN %d\nELSE %d\nEND",
+        in_sql(gates[i], at$con)[[1L]], outcome, i, -i))
     }
   }
   outcome
@@ -197,28 +240,37 @@ sql_key <- function(node, at) {
   }
   if (node$op != "column") cannot("a key is made of more than a column")
   cells <- at$cells[[node$name]]
-  if (cells$form == "decimal" && is.na(cells$places)) cannot(sprintf("`%s` has numbers that are not decimal", node$name))
+  if (cells$form == "decimal" && is.na(cells$places)) {
+    cannot(sprintf("`%s` has numbers that are not decimal", node$name))
+  }
   expr <- sql_cell(node, at, supposed = TRUE)
-  list(expr = if (is.null(at$engine$read)) expr else at$engine$read(expr, cells$form), name = node$name,
-    read = switch(cells$type, date = read_day, flag = as.logical, text = , blank = function(x) enc2utf8(as.character(x)), number = read_number, plain_column))
+  list(expr = if (is.null(at$engine$read)) expr else at$engine$read(expr, cells$form),
+    name = node$name,
+    read = switch(cells$type, date = read_day, flag = as.logical, text = ,
+      blank = function(x) enc2utf8(as.character(x)), number = read_number, plain_column))
 }
 
 # A column that is shown where an item has one value of it, with the least and the greatest.
-sql_shown <- function(node, at) if (node$type == "flag") cannot("flags have no order there") else sql_key(node, at)
+sql_shown <- function(node, at) if (node$type == "flag") cannot("flags have no order there") else
+  sql_key(node, at)
 
 ends_of_shown <- function(i) {
   h <- as.name(sprintf("h%d", i))
-  with_names(list(call("min", h, na.rm = TRUE), call("max", h, na.rm = TRUE)), sprintf(c("l%d", "u%d"), i))
+  with_names(list(call("min", h, na.rm = TRUE), call("max", h, na.rm = TRUE)),
+    sprintf(c("l%d", "u%d"), i))
 }
 
 read_number <- function(x) if (is.character(x)) as.numeric(x) else plain_column(x)
 read_day <- function(x) structure(as.numeric(parse_iso_date(as.character(x))), class = "Date")
 
 #' A column's cell as it is told apart: blank texts are missing, text goes by its bytes.
-#' @param supposed Whether there are blank ones is not known, and it is supposed that there are none: what comes back shows it.
+#' @param supposed Whether there are blank ones is not known, and it is supposed that there are
+#'   none: what comes back shows it.
 #' @noRd
 sql_cell <- function(node, at, supposed = FALSE) {
-  if (is_dated(node)) cannot(sprintf("the dates of `%s` are read from its text", bare_name(node$name)))
+  if (is_dated(node)) {
+    cannot(sprintf("the dates of `%s` are read from its text", bare_name(node$name)))
+  }
   cells <- at$cells[[node$name]]
   x <- typed_cell(node$name, cells, at$engine)
   if (!holds_text(cells)) {
@@ -229,15 +281,19 @@ sql_cell <- function(node, at, supposed = FALSE) {
 }
 
 # Dates are texts where each cell has a type of its own.
-holds_text <- function(cells) !(cells$type %in% c("number", "flag") || cells$form != "cell" && cells$type == "date")
-may_be_blank <- function(cells, supposed = FALSE) holds_text(cells) && if (is.na(cells$blank)) !supposed else cells$blank > 0
+holds_text <- function(cells) !(cells$type %in% c("number", "flag") || cells$form != "cell" &&
+  cells$type == "date")
+may_be_blank <- function(cells, supposed = FALSE) holds_text(cells) &&
+  if (is.na(cells$blank)) !supposed else cells$blank > 0
 
-# As it is fetched, too. Blank texts among numbers are missing, and whole numbers beyond 2^53 are texts (S40).
+# As it is fetched, too. Blank texts among numbers are missing, and whole numbers beyond 2^53 are
+# texts (S40).
 typed_cell <- function(name, cells, engine) {
   x <- engine$column(cells$expr %||% as.name(name), cells$form)
   if (cells$names) return(engine$text(x))
   if (isTRUE(cells$undated > 0)) return(dated_cell(x, engine))
-  if (cells$type == "number" && cells$text > 0) call("case_when", call("~", call("!", engine$kinds(x)$text), x)) else x
+  if (cells$type == "number" && cells$text > 0) call("case_when",
+    call("~", call("!", engine$kinds(x)$text), x)) else x
 }
 
 # A day of which a part is zero stands for none.
@@ -250,14 +306,18 @@ sql_period <- function(node, at) {
   range <- at$range(of$name)
   if (is.null(range)) cannot(sprintf("`%s` has no dates", of$name))
   starts <- period_starts(range, node$period)
-  if (length(starts) > most_stretches) cannot(sprintf("`%s` has more than %d periods", of$name, most_stretches))
+  if (length(starts) > most_stretches) {
+    cannot(sprintf("`%s` has more than %d periods", of$name, most_stretches))
+  }
   number <- period_number(starts, node$period)
   # From the last one down. They are many, and all alike.
-  arms <- rev(sprintf("WHEN (%s >= %s) THEN %.0f", in_sql(list(x), at$con)[[1L]], sql_days(starts, at), number))
+  arms <- rev(sprintf("WHEN (%s >= %s) THEN %.0f", in_sql(list(x), at$con)[[1L]],
+    sql_days(starts, at), number))
   dbplyr::sql(paste(c("CASE", arms, "END"), collapse = "\n"))
 }
 
-sql_days <- function(days, at) sprintf(at$engine$day %||% "%s", quoted_texts(day_text(days), at$con))
+sql_days <- function(days, at) sprintf(at$engine$day %||% "%s",
+  quoted_texts(day_text(days), at$con))
 
 most_stretches <- 400L
 
@@ -266,173 +326,4 @@ period_starts <- function(range, period) {
   days <- seq(range[1L], range[2L])
   number <- period_number(days, period)
   days[c(TRUE, number[-1L] != number[-length(number)])]
-}
-
-# Numbers ------------------------------------------------------------------------
-
-whole_literal <- function(x) dbplyr::sql(sprintf("%.0f", x))
-
-#' A number in a unit of 10^-places: a whole one, or a decimal where an engine's own are exact.
-#' @return `expr`, `places`, `bound` (the greatest magnitude), `decimals` (columns in it that may use fewer places than they
-#'   have), `wide`: does its type hold whatever comes of it?
-#' @noRd
-sql_number <- function(node, at) {
-  if (node$type != "number" && !node$op %in% c("column", "number")) cannot("it is no number")
-  switch(node$op,
-    column = sql_column(node$name, at),
-    number = sql_constant(node$value, at),
-    negate = negated(widened(sql_number(node$args[[1L]], at), at)),
-    "+" = , "-" = , "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at), sql_number(node$args[[2L]], at), at),
-    "/" = if (is_nothing(node)) sql_nothing() else cannot("rows are divided, which is not exact"))
-}
-
-# A missing number in each row.
-sql_nothing <- function() list(expr = dbplyr::sql("NULL"), places = 0L, bound = 0, decimals = character(), wide = TRUE)
-
-negated <- function(x) replace(x, c("expr", "value"), list(inside("-", x$expr), NULL))
-
-sql_column <- function(name, at) {
-  cells <- at$cells[[name]]
-  if (cells$type == "blank") {
-    return(sql_nothing())
-  }
-  if (is.na(cells$places)) cannot(sprintf("`%s` has numbers that are not decimal", name))
-  x <- sql_cell(list(op = "column", type = "number", name = name), at)
-  uses <- if (cells$places > 0) name else character()
-  if (cells$form == "decimal" && at$engine$decimals) {
-    return(list(expr = x, places = 0L, bound = cells$largest, decimals = uses, wide = TRUE))
-  }
-  if (cells$form == "decimal") x <- at$engine$wide(if (cells$places > 0) inside("*", x, whole_literal(10^cells$places)) else x)
-  if (cells$real) x <- at$engine$whole(if (cells$places > 0) inside("*", x, 10^cells$places) else x)
-  within_bounds(list(expr = x, places = cells$places, bound = cells$largest * 10^cells$places, decimals = uses, wide = FALSE), at)
-}
-
-# Its `value` is that of the expression.
-sql_constant <- function(value, at) {
-  places <- decimal_places_(as.numeric(value))
-  if (is.na(places)) cannot("a number in it is not decimal")
-  whole <- round(value * 10^places)
-  within_bounds(list(expr = whole_literal(whole), places = places, bound = abs(whole), decimals = character(), wide = FALSE, value = whole), at)
-}
-
-scaled_constant <- function(x, by, places) {
-  replace(x, c("expr", "places", "bound", "value"), list(whole_literal(x$value * by), places, x$bound * by, x$value * by))
-}
-
-widened <- function(x, at) if (x$wide) x else replace(x, c("expr", "wide"), list(at$engine$wide(x$expr), TRUE))
-
-sql_arithmetic <- function(op, a, b, at) {
-  decimals <- union(a$decimals, b$decimals)
-  a <- widened(a, at)
-  b <- widened(b, at)
-  if (op == "*") {
-    if (a$places + b$places > 18L) cannot("a product has too many places")
-    return(within_bounds(list(expr = inside("*", a$expr, b$expr), places = a$places + b$places, bound = a$bound * b$bound, decimals = decimals, wide = TRUE), at))
-  }
-  places <- max(a$places, b$places)
-  a <- scaled_to(a, places, at)
-  b <- scaled_to(b, places, at)
-  within_bounds(list(expr = inside(op, a$expr, b$expr), places = places, bound = a$bound + b$bound, decimals = decimals, wide = TRUE), at)
-}
-
-scaled_to <- function(x, places, at) {
-  by <- 10^(places - x$places)
-  if (by == 1) {
-    return(x)
-  }
-  if (!is.null(x$value)) {
-    return(scaled_constant(x, by, places))
-  }
-  x <- widened(x, at)
-  within_bounds(replace(x, c("expr", "places", "bound"), list(inside("*", x$expr, whole_literal(by)), places, x$bound * by)), at)
-}
-
-# Engines overflow in their own ways: none comes near to it.
-within_bounds <- function(x, at) if (x$bound < at$engine$most) x else too_large("its values")
-
-# Components ----------------------------------------------------------------------
-
-sql_part <- function(aggregate, at) {
-  op <- aggregate$op
-  value <- aggregate$value %||% new_node("number", "number", value = 1)
-  of_days <- op %in% c("min", "max") && value$type == "date"
-  found <- if (op == "distinct" || of_days) {
-    list(expr = sql_given(value, at), places = 0L, bound = 0, decimals = character(), most = Inf)
-  } else {
-    added_decimals(aggregate, at) %||% c(sql_number(value, at), most = at$engine$most)
-  }
-  if (!op %in% c("min", "max", "median", "distinct") && found$bound * at$most_rows(found$bound, found$most) >= found$most) too_large("its totals")
-  met <- if (!is.null(aggregate$when)) call("case_when", call("~", sql_truth(aggregate$when, at), 1L), call("~", TRUE, 0L))
-  list(op = op, value = found$expr, node = if (op != "distinct") value, of_days = of_days, places = found$places, met = met, decimals = found$decimals, wide = found$wide)
-}
-
-# Sums of a decimal column as it is, where an engine has exact ones but reckons otherwise in whole numbers.
-added_decimals <- function(aggregate, at) {
-  node <- aggregate$value
-  if (is.null(at$engine$adds) || !aggregate$op %in% c("sum", "mean") || !is.null(aggregate$when) || !identical(node$op, "column")) {
-    return(NULL)
-  }
-  cells <- at$cells[[node$name]]
-  if (cells$form == "decimal" && !is.na(cells$places)) {
-    list(expr = sql_cell(node, at), places = 0L, bound = cells$largest, decimals = if (cells$places > 0) node$name else character(), wide = TRUE, most = at$engine$adds)
-  }
-}
-
-# The value of a row that meets the condition of part `i`.
-met_value <- function(i, part) {
-  v <- as.name(sprintf("v%d", i))
-  if (is.null(part$met)) v else call("case_when", call("~", call("==", as.name(sprintf("w%d", i)), 1L), v))
-}
-
-# Medians of which the places of values are counted, by number.
-placed_medians <- function(parts, at) {
-  found <- which(vapply(parts, `[[`, "", "op") == "median" & is.null(at$engine$median))
-  with_names(lapply(found, function(i) met_value(i, parts[[i]])), found)
-}
-
-# Twice the median: the two values in the middle, which are one of an odd number.
-median_total <- function(i, part, at) {
-  x <- met_value(i, part)
-  if (!is.null(at$engine$median)) {
-    return(at$engine$median(if (part$wide) x else at$engine$wide(x)))
-  }
-  place <- inside("*", 2L, as.name(sprintf("r%d", i)))
-  count <- as.name(sprintf("c%d", i))
-  of <- function(side, condition) {
-    found <- call(side, call("case_when", call("~", condition, x)), na.rm = TRUE)
-    if (part$wide) found else at$engine$wide(found)
-  }
-  inside("+", of("min", call(">=", place, count)), of("max", call("<=", place, inside("+", count, 2L))))
-}
-
-# Totals are written out by the engine: drivers have too few digits.
-part_totals <- function(i, parts, at) {
-  part <- parts[[i]]
-  v <- as.name(sprintf("v%d", i))
-  w <- as.name(sprintf("w%d", i))
-  always <- is.null(part$met)
-  met <- met_value(i, part)
-  without <- if (always && !is.null(part$node) && !part$of_days && is_given(part$node, at)) 0L else if (always) call("-", quote(n()), call("COUNT", v)) else count_where(inside("&", call("==", w, 1L), call("is.na", v)))
-  total <- switch(part$op, min = call("min", met, na.rm = TRUE), max = call("max", met, na.rm = TRUE), distinct = call(at$engine$distinct %||% "n_distinct", met),
-    median = median_total(i, part, at),
-    call("sum", met, na.rm = TRUE))
-  if (!part$of_days) total <- at$engine$text(total)
-  with_names(c(total, without, if (!always) count_where(call("!=", w, 1L))),
-    sprintf(c("t%d", "m%d", if (!always) "s%d"), i))
-}
-
-# Has each row a number, by what is declared of its columns?
-is_given <- function(node, at) {
-  if (is_nothing(node)) FALSE else if (identical(node$op, "column")) isTRUE(at$cells[[node$name]]$given) else all(vapply(node$args, is_given, NA, at))
-}
-
-# How many places of a decimal column have a digit.
-places_in_use <- function(i, name, at) {
-  d <- as.name(sprintf("d%d", i))
-  if (sql_column(name, at)$places == 0L) {
-    return(call("max", places_of_decimal(d), na.rm = TRUE))
-  }
-  most <- at$cells[[name]]$places
-  arms <- lapply(seq_len(most), function(j) call("~", call("!=", inside("%%", d, whole_literal(10^j)), 0L), most - j + 1L))
-  call("max", as.call(c(as.name("case_when"), arms, call("~", TRUE, 0L))), na.rm = TRUE)
 }

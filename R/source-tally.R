@@ -28,7 +28,9 @@ counted_tally <- function(counted, columns, n, request) {
       passed = counted$used))
   united <- unite_texts(tally, counted$odd)
   joined <- length(united$rows) < length(tally$rows)
-  if (!joined || !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) united
+  if (!joined || !any(vapply(request$aggregates, `[[`, "", "op") %in% c("median", "distinct"))) {
+    united
+  }
 }
 
 #' The rows that are used, each a cell of its own, in their order.
@@ -55,7 +57,8 @@ tally_rows <- function(columns, n, request, call = NULL) {
 
 count_rows <- function(columns, n, request, call = NULL) {
   check_columns(columns, n, call)
-  found <- watched("Counting", function(progress) tally_(unname(lapply(columns, bare_column)), as.numeric(n),
+  found <- watched("Counting",
+    function(progress) tally_(unname(lapply(columns, bare_column)), as.numeric(n),
     list(kernel_question(request, columns)), eggcrate_threads(), progress))
   checked_count(found$status, found$answers[1L][[1L]], columns, request, call)
 }
@@ -65,7 +68,8 @@ kernel_question <- function(request, columns) {
   program <- new_program()
   sums <- lapply(unname(request$aggregates), sum_spec, columns = columns, program = program)
   list(gates = lapply(request$gates, function(g) lower(g$node, columns)),
-    keys = lapply(unname(request$keys), key_spec, columns = columns), values = program_parts(program), sums = sums, apart = request$apart)
+    keys = lapply(unname(request$keys), key_spec, columns = columns),
+      values = program_parts(program), sums = sums, apart = request$apart)
 }
 
 checked_count <- function(status, counted, columns, request, call = NULL) {

@@ -1,9 +1,10 @@
-# Questions of the same rows by the same items go to a database as one statement: their measures beside each other, and columns
-# to show by their least and their greatest value.
+# Questions of the same rows by the same items go to a database as one statement: their measures
+# beside each other, and columns to show by their least and their greatest value.
 
 #' @export
 #' @noRd
-source_ahead.eggcrate_source_database <- function(s, requests, dates = character(), call = NULL) announce(s, requests, call)
+source_ahead.eggcrate_source_database <- function(s, requests, dates = character(),
+  call = NULL) announce(s, requests, call)
 
 #' @export
 #' @noRd
@@ -13,11 +14,13 @@ source_ahead.eggcrate_source_lookup <- function(s, requests, dates = character()
 
 # What several questions will ask is gathered until the first of it is asked for.
 announce <- function(s, requests, call = NULL) {
-  if (isTRUE(s$gathers)) s$gathered <- unique(c(s$gathered, requests)) else ask_together(s, requests, call)
+  if (isTRUE(s$gathers)) s$gathered <- unique(c(s$gathered, requests)) else
+    ask_together(s, requests, call)
   invisible()
 }
 
-#' A tally that was found ahead, or else is counted; what is gathered stays until the source is closed.
+#' A tally that was found ahead, or else is counted; what is gathered stays until the source is
+#' closed.
 #' @param count Function without arguments.
 #' @noRd
 tally_ahead <- function(s, request, count, call = NULL) {
@@ -36,11 +39,12 @@ tally_ahead <- function(s, request, count, call = NULL) {
 }
 
 keep_ahead <- function(s, requests, tallies) {
-  s$ahead <- c(s$ahead, Map(function(request, tally) list(request = request, tally = tally), requests, tallies))
+  s$ahead <- c(s$ahead,
+    Map(function(request, tally) list(request = request, tally = tally), requests, tallies))
 }
 
-# What is refused together is asked one by one, by those who want it. Of one question all is wanted: where the engine itself
-# has failed, it would again, and a time-out would take as long.
+# What is refused together is asked one by one, by those who want it. Of one question all is wanted:
+# where the engine itself has failed, it would again, and a time-out would take as long.
 ask_together <- function(s, requests, call = NULL) {
   if (!database_of(s)$engine$answers) {
     return(invisible())
@@ -51,7 +55,8 @@ ask_together <- function(s, requests, call = NULL) {
     tally <- tryCatch({
       found <- counted_in_engine(s, joint, call)
       if (is.list(found)) tally_in_engine(found, call)
-    }, eggcrate_error = function(e) if (inherits(e, "eggcrate_error_database") && !isTRUE(s$gathers)) stop(e))
+    }, eggcrate_error = function(e) if (inherits(e, "eggcrate_error_database") &&
+      !isTRUE(s$gathers)) stop(e))
     if (!is.null(tally)) keep_ahead(s, each, lapply(each, part_of_joint, tally, joint))
   }
 }
@@ -60,7 +65,10 @@ ask_together <- function(s, requests, call = NULL) {
 requests_in_engine <- function(s, requests, call = NULL) {
   for (each in alike(requests)) {
     joint <- joint_request(each)
-    if (is.list(counted_in_engine(s, joint, call))) requests <- c(list(joint), Filter(function(one) !any(vapply(each, identical, NA, one)), requests))
+    if (is.list(counted_in_engine(s, joint, call))) {
+      requests <- c(list(joint),
+        Filter(function(one) !any(vapply(each, identical, NA, one)), requests))
+    }
   }
   requests
 }
@@ -70,7 +78,8 @@ requests_in_engine <- function(s, requests, call = NULL) {
 #' @noRd
 alike <- function(requests) {
   requests <- Filter(function(request) !request$apart, unique(requests))
-  groups <- vapply(requests, function(request) rlang::hash(list(request$gates, keys_of_items(request))), "")
+  groups <- vapply(requests,
+    function(request) rlang::hash(list(request$gates, keys_of_items(request))), "")
   Filter(function(each) length(each) > 1L, unname(split(requests, factor(groups, unique(groups)))))
 }
 
@@ -83,17 +92,20 @@ joint_request <- function(requests) {
   joint["shows"] <- list(NULL)
   aggregates <- unlist(lapply(requests, function(one) unname(one$aggregates)), recursive = FALSE)
   joint$aggregates <- numbered("a", unique(aggregates))
-  joint$shown <- numbered("h", unique(unlist(lapply(requests, function(one) unname(one$keys[one$shows])), recursive = FALSE)))
+  joint$shown <- numbered("h",
+    unique(unlist(lapply(requests, function(one) unname(one$keys[one$shows])), recursive = FALSE)))
   joint
 }
 
 part_of_joint <- function(request, tally, joint) {
   place <- function(node, all) match(TRUE, vapply(all, identical, NA, node))
   if (!is.null(request$shows)) {
-    return(shown_tally(tally, request$shows, tally$shown[[place(request$keys[[request$shows]], joint$shown)]]))
+    return(shown_tally(tally, request$shows,
+      tally$shown[[place(request$keys[[request$shows]], joint$shown)]]))
   }
   at <- vapply(request$aggregates, place, 0L, joint$aggregates)
-  new_tally(tally$keys, tally$rows, with_names(tally$parts[at], names(request$aggregates)), tally$counts)
+  new_tally(tally$keys, tally$rows, with_names(tally$parts[at], names(request$aggregates)),
+    tally$counts)
 }
 
 # Of each item the least and the greatest value, which are one of those that have no other.
@@ -102,5 +114,6 @@ shown_tally <- function(tally, name, ends) {
   most <- which(!is.na(ends$most) & ends$least != ends$most)
   at <- c(least, most)
   value <- c(ends$least[least], ends$most[most])
-  new_tally(c(lapply(tally$keys, `[`, at), with_names(list(value), name)), tally$rows[at], list(), tally$counts)
+  new_tally(c(lapply(tally$keys, `[`, at), with_names(list(value), name)), tally$rows[at], list(),
+    tally$counts)
 }

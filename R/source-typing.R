@@ -143,7 +143,8 @@ ordered_dates <- function(x, order) {
     numbers <- as.integer(parts[c(2L, 4L, 5L)])
     at <- date_places[[order]]
     if (nchar(parts[c(2L, 4L, 5L)][at[1L]]) != 4L) return(NA_real_)
-    as.numeric(parse_iso_date(sprintf("%04d-%02d-%02d", numbers[at[1L]], numbers[at[2L]], numbers[at[3L]])))
+    as.numeric(parse_iso_date(sprintf("%04d-%02d-%02d", numbers[at[1L]], numbers[at[2L]],
+      numbers[at[3L]])))
   }, 0)
   structure(days, class = "Date")
 }
@@ -189,7 +190,8 @@ plain_number <- function(x, mark) {
   group <- if (mark == ".") "," else "\\."
   point <- if (mark == ".") "\\." else ","
   fits <- grepl(
-    sprintf("^(([0-9]+|[1-9][0-9]{0,2}(%s[0-9]{3})+)(%s[0-9]*)?|%s[0-9]+)([eE][+-]?[0-9]+)?$", group,
+    sprintf("^(([0-9]+|[1-9][0-9]{0,2}(%s[0-9]{3})+)(%s[0-9]*)?|%s[0-9]+)([eE][+-]?[0-9]+)?$",
+      group,
       point, point), x)
   fits <- fits & !grepl("^0[0-9]", x) & nchar(gsub("[^0-9]", "", sub("[eE].*$", "", x))) <= 15L
   values <- rep(NA_real_, length(x))

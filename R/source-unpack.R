@@ -2,10 +2,11 @@
 
 is_packed <- function(path) identical(readBin(path, "raw", 2L), as.raw(c(0x1f, 0x8b)))
 
-#' Looks through a packed file as it comes. What is longer than a block is never unpacked as a whole, if our own pass
-#' can read it.
-#' @return `scan`, `path` (of its first block), `size` (of all bytes), `scratch`, and `packed`: where it lies, the points
-#'   where reading may begin, and where it is unpacked if it must be; NULL where the first block is all.
+#' Looks through a packed file as it comes. What is longer than a block is never unpacked as a
+#' whole, if our own pass can read it.
+#' @return `scan`, `path` (of its first block), `size` (of all bytes), `scratch`, and `packed`:
+#'   where it lies, the points where reading may begin, and where it is unpacked if it must be; NULL
+#'   where the first block is all.
 #' @noRd
 scan_packed <- function(path, options, call = NULL) {
   first <- scratch_name()
@@ -13,13 +14,16 @@ scan_packed <- function(path, options, call = NULL) {
   whole <- FALSE
   on.exit(if (!whole) unlink(first))
   found <- watched(paste("Checking", basename(path)), function(progress) {
-    scan_gzip_(enc2native(path.expand(path)), first, options$separator %||% "", options$encoding == "UTF-8",
+    scan_gzip_(enc2native(path.expand(path)), first, options$separator %||% "",
+      options$encoding == "UTF-8",
       getOption("eggcrate.block", reading_block), limit, progress)
   })
   check_unpacked(found$ending, path, limit, call)
   whole <- TRUE
-  packed <- if (file.size(first) < found$size) list(path = path, points = found$points, plain = scratch_name())
-  list(scan = found$scan, path = first, size = found$size, scratch = c(first, packed$plain), packed = packed)
+  packed <- if (file.size(first) < found$size) list(path = path, points = found$points,
+    plain = scratch_name())
+  list(scan = found$scan, path = first, size = found$size, scratch = c(first, packed$plain),
+    packed = packed)
 }
 
 # The whole of a file as plain text, unpacked when it is first asked for.
@@ -32,7 +36,8 @@ whole_path <- function(file, call = NULL) {
     whole <- FALSE
     on.exit(if (!whole) unlink(packed$plain))
     limit <- unpacked_limit(packed$path)
-    check_unpacked(unpack_gzip_(path.expand(packed$path), packed$plain, limit), packed$path, limit, call)
+    check_unpacked(unpack_gzip_(path.expand(packed$path), packed$plain, limit), packed$path, limit,
+      call)
     whole <- TRUE
   }
   packed$plain
@@ -49,7 +54,8 @@ check_unpacked <- function(ending, path, limit, call = NULL) {
   }
   if (nzchar(ending)) {
     stop_data("file", sprintf("'%s' cannot be unpacked: %s.", basename(path), ending),
-      x = sprintf("The temporary folder is '%s'.", tempdir()), fields = list(path = path), call = call)
+      x = sprintf("The temporary folder is '%s'.", tempdir()), fields = list(path = path),
+        call = call)
   }
 }
 
@@ -69,7 +75,8 @@ asked_number <- function(name) {
 }
 
 limit_hint <- function() {
-  paste("If that is right, raise the limit, in bytes: EGGCRATE_LIMIT=4e9 for the command,", "`options(eggcrate.limit = 4e9)` in R.")
+  paste("If that is right, raise the limit, in bytes: EGGCRATE_LIMIT=4e9 for the command,",
+    "`options(eggcrate.limit = 4e9)` in R.")
 }
 
 # What the machine has left, in bytes; Inf where it does not say.

@@ -10,11 +10,11 @@
 #' @param path Path of the study.
 #' @param ... Must be empty.
 #' @param source Path of another file of order lines to check it against.
-#' @returns A list of class `eggcrate_study_check`: `study` (its file's name), `title`, `parts` (a tibble with
-#'   `name`, `command`, `question`) and `problems` (a tibble with `line`, `problem`, `hint`), without a row
-#'   where nothing is wrong.
-#' @section Errors: `eggcrate_error_data` when the file cannot be read; `eggcrate_error_package` when
-#'   RcppTOML is not installed.
+#' @returns A list of class `eggcrate_study_check`: `study` (its file's name), `title`, `parts` (a
+#'   tibble with `name`, `command`, `question`) and `problems` (a tibble with `line`, `problem`,
+#'   `hint`), without a row where nothing is wrong.
+#' @section Errors: `eggcrate_error_data` when the file cannot be read; `eggcrate_error_package`
+#'   when RcppTOML is not installed.
 #' @seealso [run_study()]
 #' @export
 #' @examplesIf requireNamespace("RcppTOML", quietly = TRUE)
@@ -28,9 +28,11 @@ check_study <- function(path, ..., source = NULL) {
   })
   structure(list(study = basename(checked$path), title = checked$title %||% basename(checked$path),
     parts = tibble::tibble(name = vapply(checked$parts, `[[`, "", "name"),
-      command = vapply(checked$parts, `[[`, "", "command"), question = vapply(checked$parts, part_words, "")),
+      command = vapply(checked$parts, `[[`, "", "command"),
+        question = vapply(checked$parts, part_words, "")),
     problems = tibble::tibble(line = vapply(checked$problems, function(p) as.integer(p$line), 1L),
-      problem = vapply(checked$problems, `[[`, "", "text"), hint = vapply(checked$problems, `[[`, "", "hint"))),
+      problem = vapply(checked$problems, `[[`, "", "text"),
+        hint = vapply(checked$problems, `[[`, "", "hint"))),
     class = "eggcrate_study_check")
 }
 
@@ -38,19 +40,22 @@ load_study <- function(path, set = list(), call = NULL) {
   need_package("RcppTOML", "read a study", call)
   check_one_path(path, call)
   if (!is_study_path(path)) {
-    stop_eggcrate("call", "unknown_value", sprintf("A study is a .toml file, and '%s' is none.", path),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("A study is a .toml file, and '%s' is none.", path),
       i = sprintf("Begin one: `eggcrate study %s`.", path), call = call)
   }
   read_study(path, set, call)
 }
 
 # Of another source, seen from wherever the study is.
-whole_address <- function(path) if (is_database_url(path)) whole_url(path) else normalizePath(path, mustWork = FALSE)
+whole_address <- function(path) if (is_database_url(path)) whole_url(path) else
+  normalizePath(path, mustWork = FALSE)
 
-#' Goes on with a study and its opened source, in the folder of the study, which its paths start from.
+#' Goes on with a study and its opened source, in the folder of the study, which its paths start
+#' from.
 #' @param source Path of another file; NULL for the study's.
-#' @param go Function of the study, with all its problems, and of the source, or NULL where it cannot be
-#'   opened.
+#' @param go Function of the study, with all its problems, and of the source, or NULL where it
+#'   cannot be opened.
 #' @noRd
 with_study_source <- function(study, source, go, call = NULL) {
   if (!is.null(source)) study$source[c("file", "files")] <- list(whole_address(source), NULL)
@@ -69,7 +74,8 @@ with_study_source <- function(study, source, go, call = NULL) {
     e
   })
   if (inherits(s, "error")) {
-    line <- c(study$lines[intersect(c("source.file", "source.files"), names(study$lines))], 1L)[[1L]]
+    line <- c(study$lines[intersect(c("source.file", "source.files"), names(study$lines))],
+      1L)[[1L]]
     return(go(add_problem(study, line, s$header, c(s$details, s$hints)), NULL))
   }
   for (one in study$lookup) {
@@ -112,7 +118,8 @@ study_uses <- function(study, source) {
   columns <- source_names(source)
   uses <- lapply(study$parts, function(part) {
     args <- part_args(study, part)
-    tryCatch(read_asked(part$command, name_columns(args, columns))$use, eggcrate_error = function(e) mentioned(args, columns))
+    tryCatch(read_asked(part$command, name_columns(args, columns))$use,
+      eggcrate_error = function(e) mentioned(args, columns))
   })
   each <- study$for_each$column
   c(uses, list(list(all = c(columns[1L], each), values = character(), keys = c(columns[1L], each))))
@@ -131,10 +138,12 @@ check_study_columns <- function(study, source) {
   columns <- source_names(source)
   for (name in intersect(names(study$names), columns)) {
     one <- study$names[[name]]
-    study <- add_problem(study, one$line, sprintf("`%s` is in [%s] and a column of %s.", name, one$kind, source$name),
+    study <- add_problem(study, one$line,
+      sprintf("`%s` is in [%s] and a column of %s.", name, one$kind, source$name),
       "A bare name is a column, always: call it otherwise.")
   }
-  refused <- function(args) question_error("standings", c(list(of = "count()", by = columns[1L]), args), source)
+  refused <- function(args) question_error("standings",
+    c(list(of = "count()", by = columns[1L]), args), source)
   alone <- list(where = study$where, date = study$source$date)
   for (key in names(Filter(Negate(is.null), alone))) {
     wrong <- refused(alone[key])
@@ -144,14 +153,18 @@ check_study_columns <- function(study, source) {
     if (key == "date") study$source["date"] <- list(NULL) else study["where"] <- list(NULL)
   }
   parts <- vapply(study$parts, `[[`, "", "name")
-  if (!is.null(study$for_each$part) && !study$for_each$part %in% parts && !length(study$for_each$asks)) {
-    study <- add_problem(study, study$lines[["for_each"]], sprintf("`for_each` names a part %s that there is not.", quoted(study$for_each$part)),
+  if (!is.null(study$for_each$part) && !study$for_each$part %in% parts &&
+    !length(study$for_each$asks)) {
+    study <- add_problem(study, study$lines[["for_each"]],
+      sprintf("`for_each` names a part %s that there is not.", quoted(study$for_each$part)),
       sprintf("The parts are %s.", enumerate(parts)))
   }
   if (!is.null(study$for_each) && !study$for_each$column %in% columns) {
     close <- close_names(study$for_each$column, columns)
-    study <- add_problem(study, study$lines[["for_each"]], sprintf("There is no column `%s` in %s.", study$for_each$column,
-      source$name), if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")) else
+    study <- add_problem(study, study$lines[["for_each"]],
+      sprintf("There is no column `%s` in %s.", study$for_each$column,
+      source$name),
+        if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")) else
         sprintf("Its columns are %s.", enumerate(tick(columns))))
   }
   study
@@ -174,7 +187,8 @@ all_conditions <- function(texts) {
   if (length(texts) > 1L) paste(sprintf("(%s)", texts), collapse = " & ") else texts
 }
 
-table_args <- function(args) Filter(function(name) grammar_arguments[[name]]$type == "table", names(args))
+table_args <- function(args) Filter(function(name) grammar_arguments[[name]]$type == "table",
+  names(args))
 
 # Files of tables are read when the question is asked.
 with_tables <- function(args, call = NULL) {
@@ -188,14 +202,16 @@ with_tables <- function(args, call = NULL) {
 question_error <- function(command, args, source, trial = NULL, show = NULL) {
   tryCatch({
     args <- with_tables(args)
-    plan <- check_asked(command, name_columns(args, source_names(source)), function(use) source_schema(source, use))
+    plan <- check_asked(command, name_columns(args, source_names(source)),
+      function(use) source_schema(source, use))
     if (isTRUE(source$gathers)) source_ahead(source, plan_requests(plan))
     if (!is.null(trial)) {
       x <- ask(command, args, trial)
       if (!is.null(show)) show(x)
     }
     NULL
-  }, eggcrate_error_call = identity, eggcrate_error_file = identity, eggcrate_error_format = identity,
+  }, eggcrate_error_call = identity, eggcrate_error_file = identity,
+    eggcrate_error_format = identity,
   eggcrate_error_data = function(e) if (isTRUE(e$of_table)) e)
 }
 
@@ -204,7 +220,8 @@ check_study_part <- function(study, part, args, source, trial) {
     check_has_member(x, part, study$for_each$column)
     if (!is.null(part$shown$columns)) check_chosen(part$shown$columns, x)
     for (table in setdiff(part_tables(part), "items")) {
-      answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout), part$shown$shares)
+      answer_table(x, table, if (!is.null(part$shown$layout)) table_given(part$shown$layout),
+        part$shown$shares)
     }
   }
   refused <- function(args) question_error(part$command, args, source, trial)
@@ -212,14 +229,16 @@ check_study_part <- function(study, part, args, source, trial) {
   found <- complaints_of(names(lines), args, refused, source)
   for (one in found) {
     line <- if (is.null(one$name)) part$line else lines[[one$name]]
-    study <- add_problem(study, line, sprintf("%s: %s", part$name, one$error$header), c(one$error$details, plain_hints(one$error$hints),
+    study <- add_problem(study, line, sprintf("%s: %s", part$name, one$error$header),
+      c(one$error$details, plain_hints(one$error$hints),
       name_hint(args[[one$name %||% "none"]], study, source)))
   }
   if (!length(found)) {
     wrong <- question_error(part$command, args, source, trial, show)
     if (!is.null(wrong)) {
       at <- intersect(c(wrong$argument, "layout", "shares", "tables"), names(part$lines))
-      study <- add_problem(study, c(part$lines[at], part$line)[[1L]], sprintf("%s: %s", part$name, wrong$header),
+      study <- add_problem(study, c(part$lines[at], part$line)[[1L]],
+        sprintf("%s: %s", part$name, wrong$header),
         c(wrong$details, plain_hints(wrong$hints)))
     }
   }
@@ -247,7 +266,8 @@ name_hint <- function(value, study, source) {
 # Where each argument of a part stands: in the part, else where the study says it for all.
 argument_lines <- function(study, part) {
   for_all <- c(as_of = "as_of", date = "source.date", where = "where")
-  inherited <- unlist(lapply(for_all[for_all %in% names(study$lines)], function(key) study$lines[[key]]))
+  inherited <- unlist(lapply(for_all[for_all %in% names(study$lines)],
+    function(key) study$lines[[key]]))
   c(part$lines, inherited[setdiff(names(inherited), names(part$lines))])
 }
 
@@ -285,16 +305,19 @@ says_missing <- function(e, name) !is.null(e) && grepl(sprintf("^`%s` is missing
 # What an argument that a question cannot do without is replaced by while the others are checked.
 stand_in <- function(name, source) {
   column <- source_names(source)[1L]
-  switch(name, of = "count()", against = "other_measure = count()", by = , across = , orders = column, target = "1",
+  switch(name, of = "count()", against = "other_measure = count()", by = , across = ,
+    orders = column, target = "1",
     item = "x")
 }
 
 #' A few rows of the source's types, of which a question can be asked that the data need not answer.
 #' @noRd
 trial_source <- function(source, uses) {
-  schema <- source_schema(source, Reduce(join_use, uses, list(all = character(), values = character(), keys = character())))
+  schema <- source_schema(source,
+    Reduce(join_use, uses, list(all = character(), values = character(), keys = character())))
   columns <- Map(function(name, type) {
-    switch(type, number = c(3, 2, 2, 1), text = c("a", "b", "c", "d"), flag = c(TRUE, FALSE, TRUE, NA),
+    switch(type, number = c(3, 2, 2, 1), text = c("a", "b", "c", "d"),
+      flag = c(TRUE, FALSE, TRUE, NA),
       date = {
         days <- schema$range(name)
         ends <- c(days[1L] %||% 0, days[2L] %||% 0)
@@ -304,15 +327,18 @@ trial_source <- function(source, uses) {
       },
       rep(NA_character_, 4L))
   }, names(schema$types), schema$types)
-  source_frame(structure(columns[!duplicated(names(columns))], row.names = 1:4, class = "data.frame"), source$name)
+  source_frame(structure(columns[!duplicated(names(columns))], row.names = 1:4,
+    class = "data.frame"), source$name)
 }
 
 # Printing -----------------------------------------------------------------
 
 part_words <- function(part) {
-  paste(c(sprintf("%s by %s", as.character(part$args$of %||% "?"), enumerate(as.character(part$args$by %||% "?"))),
+  paste(c(sprintf("%s by %s", as.character(part$args$of %||% "?"),
+    enumerate(as.character(part$args$by %||% "?"))),
     if (!is.null(part$args$over)) paste("over", part$args$over),
-    if (!is.null(part$args$within)) paste("within", enumerate(as.character(part$args$within)))), collapse = " ")
+    if (!is.null(part$args$within)) paste("within", enumerate(as.character(part$args$within)))),
+      collapse = " ")
 }
 
 #' @export
@@ -327,7 +353,8 @@ format.eggcrate_study_check <- function(x, ..., width = cli::console_width()) {
     c(strwrap(sprintf("Line %d: %s", line, harmless(problem)), width - 2L, exdent = 2L),
       if (nzchar(hint)) strwrap(harmless(hint), width - 2L, indent = 4L, exdent = 4L))
   }, x$problems$line, x$problems$problem, x$problems$hint))
-  c(sprintf("%s: %s wrong.", x$study, if (n == 1L) "one thing is" else sprintf("%d things are", n)), "", lines)
+  c(sprintf("%s: %s wrong.", x$study, if (n == 1L) "one thing is" else sprintf("%d things are", n)),
+    "", lines)
 }
 
 cut_lines <- function(lines, width) {

@@ -11,7 +11,8 @@ r_code <- function(command, args, file, lookups = NULL, reading = NULL) {
   steps <- own$steps %||% own$verb
   # Tiers on the way are there where they are asked for.
   if (!command %in% "tiers" && is.null(args$scheme)) steps <- setdiff(steps, "assign_tiers")
-  taken <- lapply(with_names(steps, steps), function(step) names(formals(getExportedValue("eggcrate", step))))
+  taken <- lapply(with_names(steps, steps),
+    function(step) names(formals(getExportedValue("eggcrate", step))))
   given <- names(args)
   marks <- intersect(given, selecting)
   homes <- vapply(setdiff(given, marks), function(name) {
@@ -28,7 +29,8 @@ r_code <- function(command, args, file, lookups = NULL, reading = NULL) {
 piped <- function(lines) paste0(lines, c(rep(" |>", length(lines) - 1L), ""))
 
 r_call <- function(verb, first, args) {
-  texts <- unlist(Map(function(name, value) sprintf("%s = %s", name, r_value(value, name)), names(args), args))
+  texts <- unlist(Map(function(name, value) sprintf("%s = %s", name, r_value(value, name)),
+    names(args), args))
   sprintf("%s(%s)", verb, paste(c(first, texts), collapse = ", "))
 }
 
@@ -36,10 +38,12 @@ r_call <- function(verb, first, args) {
 r_selections <- function(args) {
   cut <- if (!is.null(args$at_cut)) sprintf(", at_cut = \"%s\"", args$at_cut)
   c(if (!is.null(args$highlight)) {
-    sprintf("highlight(%s%s)", paste(vapply(args$highlight, r_expression, ""), collapse = ", "), cut %||% "")
+    sprintf("highlight(%s%s)", paste(vapply(args$highlight, r_expression, ""), collapse = ", "),
+      cut %||% "")
   }, if (!is.null(args$order_by)) sprintf("in_order(%s)", r_expression(args$order_by)),
   if (!is.null(args$only)) {
-    sprintf("only(%s%s%s)", r_expression(args$only), if (isTRUE(args$others)) ", others = TRUE" else "", cut %||% "")
+    sprintf("only(%s%s%s)", r_expression(args$only),
+      if (isTRUE(args$others)) ", others = TRUE" else "", cut %||% "")
   })
 }
 
@@ -48,7 +52,8 @@ r_value <- function(value, name) {
   if (type %in% c("measure", "keys")) {
     texts <- vapply(value, r_expression, "", USE.NAMES = FALSE)
     named <- type == "measure" && any(grepl(named_shape, texts))
-    return(if (length(texts) > 1L || named) sprintf("c(%s)", paste(texts, collapse = ", ")) else texts)
+    return(if (length(texts) > 1L || named) sprintf("c(%s)", paste(texts, collapse = ", ")) else
+      texts)
   }
   if (!is.character(value)) {
     return(if (is.numeric(value)) number_text(value) else as.character(value))
@@ -58,7 +63,8 @@ r_value <- function(value, name) {
   }
   switch(type,
     condition = , scheme = , selection = , order = r_expression(value),
-    span = , target = , label = if (is_named_call(parsed(value))) r_expression(value) else text_literal(value),
+    span = , target = ,
+      label = if (is_named_call(parsed(value))) r_expression(value) else text_literal(value),
     names = sprintf("c(%s)", paste(text_literal(value), collapse = ", ")),
     text_literal(value))
 }
@@ -66,25 +72,31 @@ r_value <- function(value, name) {
 named_shape <- "^[[:space:]]*[[:alpha:]][[:alnum:]_.]*[[:space:]]*=([^=]|$)"
 
 # `latest(month)`; `2026-05` is none.
-is_named_call <- function(x) is.call(x) && is.name(x[[1L]]) && grepl("^[[:alpha:]]", as.character(x[[1L]]))
+is_named_call <- function(x) is.call(x) && is.name(x[[1L]]) &&
+  grepl("^[[:alpha:]]", as.character(x[[1L]]))
 
 # A text of the language as R reads it: percentages in quotes, odd names in backticks.
 r_expression <- function(text) {
   if (is.null(parsed(text))) tick(text) else quoted_percents(text)
 }
 
-parsed <- function(text) tryCatch(read_expression(text, "a text"), eggcrate_error = function(e) NULL)
+parsed <- function(text) tryCatch(read_expression(text, "a text"),
+  eggcrate_error = function(e) NULL)
 
 # The order lines as an argument: paths, or the name of a table of R.
 r_source <- function(file, lookups, reading = NULL) {
-  code <- if (is.name(file)) tick_odd(as.character(file)) else if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else text_literal(file)
+  code <- if (is.name(file)) tick_odd(as.character(file)) else
+    if (length(file) > 1L) sprintf("c(%s)", paste(text_literal(file), collapse = ", ")) else
+    text_literal(file)
   reading <- reading_given(reading, "twice")
   if (length(reading)) code <- sprintf("read_sales(%s, %s)", code,
     paste(names(reading), "=", text_literal(unlist(reading)), collapse = ", "))
   for (one in lookups) {
     by <- if (!is.null(one$by)) {
       names <- names(one$by) %||% rep("", length(one$by))
-      sprintf(", by = c(%s)", paste(ifelse(nzchar(names), paste(tick_odd(names), "="), ""), tick_odd(one$by), collapse = ", "))
+      sprintf(", by = c(%s)",
+        paste(ifelse(nzchar(names), paste(tick_odd(names), "="), ""), tick_odd(one$by),
+        collapse = ", "))
     }
     code <- sprintf("lookup(%s, %s%s)", code, text_literal(one$file), by %||% "")
   }
@@ -105,7 +117,8 @@ shell_lookup <- function(one) {
     return(one$file)
   }
   names <- names(one$by) %||% rep("", length(one$by))
-  sprintf("%s: %s", one$file, paste(ifelse(nzchar(names), paste0(names, " = ", one$by), one$by), collapse = ", "))
+  sprintf("%s: %s", one$file,
+    paste(ifelse(nzchar(names), paste0(names, " = ", one$by), one$by), collapse = ", "))
 }
 
 #' @return The command, one line.
@@ -113,7 +126,8 @@ shell_lookup <- function(one) {
 shell_code <- function(command, args, file, lookups = NULL, reading = NULL) {
   options <- unlist(Map(function(name, value) {
     if (isTRUE(value)) {
-      if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "yes") else option_name(name)
+      if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "yes") else
+        option_name(name)
     } else if (isFALSE(value)) {
       if (grammar_arguments[[name]]$type == "switch") paste(option_name(name), "no")
     } else {
@@ -125,7 +139,8 @@ shell_code <- function(command, args, file, lookups = NULL, reading = NULL) {
   }, names(args), args))
   further <- vapply(lookups, function(one) paste("--lookup", shell_quoted(shell_lookup(one))), "")
   reading <- reading_given(reading)
-  further <- c(further, if (length(reading)) paste(option_name(names(reading)), vapply(reading, shell_quoted, "")))
+  further <- c(further,
+    if (length(reading)) paste(option_name(names(reading)), vapply(reading, shell_quoted, "")))
   paste(c("eggcrate", command, vapply(file, shell_quoted, ""), further, options), collapse = " ")
 }
 
@@ -180,7 +195,9 @@ shell_display <- function(display, command) {
   if (!is.null(own$columns)) own$columns <- paste(own$columns, collapse = ", ")
   own <- own[names(own) %in% names(shell_options_of(command))]
   texts <- unlist(Map(function(name, values) {
-    paste(option_name(name), vapply(values, function(value) shell_quoted(if (is.numeric(value)) number_text(value) else value), ""))
+    paste(option_name(name),
+      vapply(values,
+      function(value) shell_quoted(if (is.numeric(value)) number_text(value) else value), ""))
   }, names(own), own))
   paste(c("", texts), collapse = " ")
 }
@@ -195,7 +212,8 @@ question_words <- function(part, args) {
   own <- vapply(names(args), function(name) {
     value <- args[[name]]
     text <- if (isTRUE(value)) "yes" else if (isFALSE(value)) "no" else {
-      paste(vapply(value, function(one) if (is.numeric(one)) number_text(one) else one, ""), collapse = ", ")
+      paste(vapply(value, function(one) if (is.numeric(one)) number_text(one) else one, ""),
+        collapse = ", ")
     }
     sprintf("%s: %s", gsub("_", " ", name), text)
   }, "")

@@ -17,7 +17,8 @@ run_each <- function(study, source, results, tell) {
   tell(sprintf("For each %s: %s", column, counted(length(names), "page")))
   files <- safe_files(names)
   lapply(seq_along(names), function(i) {
-    shown <- Map(function(part, whole) shown_result(each_result(study, part, whole, source, names[i])), study$parts, results)
+    shown <- Map(function(part,
+      whole) shown_result(each_result(study, part, whole, source, names[i])), study$parts, results)
     list(name = names[i], file = files[i], shown = lapply(shown, headed_by_member))
   })
 }
@@ -47,7 +48,11 @@ each_members <- function(study, source, results) {
   } else {
     at <- match(each$part, vapply(study$parts, `[[`, "", "name"))
     found <- if (is.na(at)) run_part(study, each$asks[[1L]], source) else results[[at]]
-    if (is.null(found$x)) stop_data("each", sprintf("The part %s, which says who has a page, could not be answered.", quoted(each$part)))
+    if (is.null(found$x)) {
+      stop_data("each",
+        sprintf("The part %s, which says who has a page, could not be answered.",
+        quoted(each$part)))
+    }
     at_rest(select_only(found$x, each$only %||% "top(\"100%\")"))
   }
   names <- unique(as.character(.subset2(x, each$column)))
@@ -73,7 +78,8 @@ each_result <- function(study, part, whole, source, name) {
       whole[names(kept)] <- kept
     }
     only <- c(whole$args$only, same)
-    whole$args$only <- if (length(only) > 1L) paste(sprintf("(%s)", only), collapse = " & ") else only
+    whole$args$only <- if (length(only) > 1L) paste(sprintf("(%s)", only), collapse = " & ") else
+      only
   }
   whole
 }
@@ -133,7 +139,8 @@ each_display <- function(display, result, end) {
 # Bars of figures end alike too.
 each_charts <- function(result, end) {
   bars <- names(result$charts) == "bars"
-  result$charts[bars] <- lapply(result$charts[bars], function(chart) chart + ggplot2::expand_limits(x = end))
+  result$charts[bars] <- lapply(result$charts[bars],
+    function(chart) chart + ggplot2::expand_limits(x = end))
   result
 }
 
@@ -161,17 +168,21 @@ write_member <- function(member, run, scales, folder, since = NULL) {
   on.exit(unlink(scratch, recursive = TRUE))
   run$shown <- Map(each_charts, member$shown, scales)
   pieces <- Map(function(result, end) {
-    with_display(each_display(run$study$display, result, end), member_piece(result, scratch, run$study))
+    with_display(each_display(run$study$display, result, end),
+      member_piece(result, scratch, run$study))
   }, run$shown, scales)
   title <- sprintf("%s: %s", study_title(run$study), member$name)
   links <- c("../index.html" = "All")
   if (isTRUE(run$study$workbook)) links[paste0(member$file, ".xlsx")] <- "Workbook"
-  page <- list(title = title, text = run$study$text, facts = c(sprintf("%s: %s", run$study$for_each$column, member$name), run_facts(run)),
+  page <- list(title = title, text = run$study$text,
+    facts = c(sprintf("%s: %s", run$study$for_each$column, member$name), run_facts(run)),
     pieces = pieces, links = links, made = made_by())
-  check_written(write_new_(enc2utf8(page_lines(page)), file.path(folder, paste0(member$file, ".html"))), member$file)
+  check_written(write_new_(enc2utf8(page_lines(page)),
+    file.path(folder, paste0(member$file, ".html"))), member$file)
   if (isTRUE(run$study$workbook)) {
     for (result in run$shown) {
-      paths <- file.path(scratch, "charts", sprintf("%s-%s.png", result$part$name, names(result$charts)))
+      paths <- file.path(scratch, "charts",
+        sprintf("%s-%s.png", result$part$name, names(result$charts)))
       if (is.null(result$problem) && length(paths)) write_chart(result$charts[[1L]], paths[1L])
     }
     book <- study_book(run, scratch)
@@ -182,7 +193,8 @@ write_member <- function(member, run, scales, folder, since = NULL) {
 
 member_piece <- function(result, scratch, study) {
   for (name in names(result$charts)) {
-    write_charts(result$charts[[name]], file.path(scratch, "charts", sprintf("%s-%s.svg", result$part$name, name)))
+    write_charts(result$charts[[name]],
+      file.path(scratch, "charts", sprintf("%s-%s.svg", result$part$name, name)))
   }
   # Laid out again, for the bars end elsewhere.
   result$tables <- lapply(with_names(names(result$tables), names(result$tables)), function(name) {

@@ -3,15 +3,18 @@
 
 # What a study says of a part besides its question: which of the answer is shown, and how.
 part_keys <- list(
-  name = list(kind = "name", help = "what the part is called: its place on the page, its files, its sheets"),
+  name = list(kind = "name",
+    help = "what the part is called: its place on the page, its files, its sheets"),
   command = list(kind = "text", help = "what is asked: standings, pareto, tiers, ..."),
   text = list(kind = "text", help = "a sentence of your own, below the finding"),
   tables = list(kind = "texts", help = "tables to show: items, totals, tiers, ... [items]"),
   charts = list(kind = "texts", help = "figures to draw [the natural one]; [] for none"),
-  rows = list(kind = "rows", help = "how many rows of a table are open on the page, a number or \"all\" [10]"),
+  rows = list(kind = "rows",
+    help = "how many rows of a table are open on the page, a number or \"all\" [10]"),
   columns = list(kind = "texts",
     help = "columns to show, in this order [those of [display], or all that fit]"),
-  whole = list(kind = "flag", help = "with for_each: ranks of the whole, of which each page has its own rows [false]")
+  whole = list(kind = "flag",
+    help = "with for_each: ranks of the whole, of which each page has its own rows [false]")
 )
 
 # Of what only the command has: pictures and tables of a part.
@@ -28,7 +31,8 @@ source_keys <- list(
 
 lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 
-display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"), money = list(kind = "texts"),
+display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"),
+  money = list(kind = "texts"),
   unit = list(kind = "text"), decimals = list(kind = "number"), percent = list(kind = "texts"),
   bars = list(kind = "bars"), muted = list(kind = "texts"), font = list(kind = "text"),
   base_size = list(kind = "number"), locale = list(kind = "text"), columns = list(kind = "texts"),
@@ -38,11 +42,14 @@ study_keys <- list(
   eggcrate = list(kind = "number", help = "the version of what follows: 1"),
   title = list(kind = "text", help = "what stands above the page"),
   text = list(kind = "text", help = "what stands below it"),
-  as_of = list(kind = "date", help = "the day that counts as today, for all parts [the last in the data]"),
+  as_of = list(kind = "date",
+    help = "the day that counts as today, for all parts [the last in the data]"),
   where = list(kind = "text", help = "which rows to use, for all parts"),
   embed = list(kind = "choice", choices = c("all", "shown"),
     help = "all, or shown: whether files of tables have all rows [all]"),
-  for_each = list(kind = "each", help = "a column: a page for each of its values; or a table: column, and values, or a part and only, a selection of it"),
+  for_each = list(kind = "each",
+    help = paste("a column: a page for each of its values; or a table: column, and values, or a",
+        "part and only, a selection of it")),
   workbook = list(kind = "flag", help = "with for_each: a workbook for each too [false]"),
   source = list(kind = "table", keys = source_keys, help = "where the rows come from"),
   lookup = list(kind = "parts", help = "second files that add columns by a key: file, and by"),
@@ -77,7 +84,8 @@ study_value <- function(node, key, spec, note) {
     text = if (node$kind == "text") node$value else wrong("text in quotes"),
     flag = if (node$kind == "flag") node$value else wrong("true or false, without quotes"),
     number = if (is_number(node)) node$value else wrong("a number, without quotes"),
-    date = if (node$kind %in% c("text", "date") && !is.na(parse_iso_date(node$value))) node$value else {
+    date = if (node$kind %in% c("text", "date") &&
+      !is.na(parse_iso_date(node$value))) node$value else {
       wrong("a date such as \"2026-03-31\"")
     },
     choice = if (node$kind == "text" && node$value %in% spec$choices) node$value else {
@@ -92,14 +100,19 @@ study_value <- function(node, key, spec, note) {
     } else {
       wrong("a table of texts such as { net_sales = \"Net sales\" }")
     },
-    bars = bars_value(node) %||% wrong("columns, or where their bars end, such as { units = 12000 }"),
-    by = if (node$kind == "table" && all_of_kind(node$entries, "text")) vapply(node$entries, `[[`, "", "value") else texts_value(node) %||%
+    bars = bars_value(node) %||%
+      wrong("columns, or where their bars end, such as { units = 12000 }"),
+    by = if (node$kind == "table" && all_of_kind(node$entries, "text")) vapply(node$entries, `[[`,
+      "", "value") else texts_value(node) %||%
       wrong("a column, a list of columns, or a table such as { customer = \"id\" }"),
-    each = for_each_value(node) %||% wrong("a column, or a table such as { column = \"region\", values = [\"Midmark\"] } or { column = \"customer\", part = \"accounts\", only = 'in_tier(\"A\")' }"))
+    each = for_each_value(node) %||%
+      wrong(paste("a column, or a table such as { column = \"region\", values = [\"Midmark\"] }",
+          "or { column = \"customer\", part = \"accounts\", only = 'in_tier(\"A\")' }")))
 }
 
 node_words <- function(node) {
-  switch(node$kind, text = quoted(node$value), number = , flag = , date = node$text, list = "a list", table = "a table",
+  switch(node$kind, text = quoted(node$value), number = , flag = , date = node$text,
+    list = "a list", table = "a table",
     tables = "a list of tables")
 }
 
@@ -126,19 +139,22 @@ part_name_hint <- "Use letters, digits, - and _, at most 60 of them: it is also 
 is_part_name <- function(x) grepl("^[A-Za-z0-9][A-Za-z0-9_-]{0,59}$", x)
 
 name_value <- function(node, wrong) {
-  if (node$kind == "text" && is_part_name(node$value)) node$value else wrong("a short name", part_name_hint)
+  if (node$kind == "text" && is_part_name(node$value)) node$value else
+    wrong("a short name", part_name_hint)
 }
 
 for_each_value <- function(node) {
   if (node$kind == "text") {
     return(list(column = node$value))
   }
-  if (node$kind != "table" || length(setdiff(names(node$entries), c("column", "values", "part", "only")))) {
+  if (node$kind != "table" ||
+    length(setdiff(names(node$entries), c("column", "values", "part", "only")))) {
     return(NULL)
   }
   out <- lapply(node$entries, texts_value)
   one <- vapply(out[names(out) != "values"], length, 1L) == 1L
-  if (is.null(out$column) || !all(one) || any(lengths(out) == 0L) || is.null(out$part) && !is.null(out$only)) NULL else out
+  if (is.null(out$column) || !all(one) || any(lengths(out) == 0L) || is.null(out$part) &&
+    !is.null(out$only)) NULL else out
 }
 
 # Arguments of a part ------------------------------------------------------
@@ -161,13 +177,17 @@ part_value <- function(node, name, argument, note) {
     choice = if (node$kind == "text" && node$value %in% argument$choices) node$value else {
       wrong(enumerate(quoted(argument$choices), "or"))
     },
-    part = , ratio = , split = , tolerance = if (node$kind == "text" || is_number(node)) node$value else {
+    part = , ratio = , split = ,
+      tolerance = if (node$kind == "text" || is_number(node)) node$value else {
       wrong("a part such as \"80%\" or 0.8, or a name of [values]")
     },
-    number = if (node$kind == "text" || is_number(node)) node$value else wrong("a number, or a name of [values]"),
-    flag = , switch = if (node$kind == "flag") node$value else wrong("true or false, without quotes"),
+    number = if (node$kind == "text" || is_number(node)) node$value else
+      wrong("a number, or a name of [values]"),
+    flag = , switch = if (node$kind == "flag") node$value else
+      wrong("true or false, without quotes"),
     date = study_value(node, name, list(kind = "date"), note),
-    span = , label = if (node$kind %in% c("text", "date")) node$value else wrong("a period in quotes, such as \"2026-05\""),
+    span = , label = if (node$kind %in% c("text", "date")) node$value else
+      wrong("a period in quotes, such as \"2026-05\""),
     target = if (node$kind == "text") node$value else if (is_number(node)) node$text else {
       wrong("a file, a column, a word such as \"previous()\", or a number")
     },

@@ -13,11 +13,14 @@ study_names <- function(tables, set, note) {
     for (name in names(entries)) {
       node <- entries[[name]]
       if (!grepl("^[[:alpha:]][[:alnum:]_.]*$", name)) {
-        note(node$line, sprintf("`%s` cannot be a name in [%s].", name, kind), "Use letters, digits and _, a letter first.")
+        note(node$line, sprintf("`%s` cannot be a name in [%s].", name, kind),
+          "Use letters, digits and _, a letter first.")
       } else if (name %in% c(own_columns, names(row_language()), language_names())) {
-        note(node$line, sprintf("`%s` is a word of the language already.", name), "Call it otherwise.")
+        note(node$line, sprintf("`%s` is a word of the language already.", name),
+          "Call it otherwise.")
       } else if (!is.null(found[[name]])) {
-        note(node$line, sprintf("`%s` is in [%s] and in [%s].", name, found[[name]]$kind, kind), "A name stands for one thing.")
+        note(node$line, sprintf("`%s` is in [%s] and in [%s].", name, found[[name]]$kind, kind),
+          "A name stands for one thing.")
       } else {
         found[[name]] <- definition(node, name, kind, note)
       }
@@ -28,14 +31,17 @@ study_names <- function(tables, set, note) {
 
 # Words that a bare name may be in an expression.
 language_names <- function() {
-  c(names(period_units), names(calendar_parts), "year_to_date", "quarter_to_date", "month_to_date", "TRUE", "FALSE", "NA")
+  c(names(period_units), names(calendar_parts), "year_to_date", "quarter_to_date", "month_to_date",
+    "TRUE", "FALSE", "NA")
 }
 
 definition <- function(node, name, kind, note) {
   if (kind == "values") {
     value <- constant_of(node)
     if (is.null(value)) {
-      note(node$line, sprintf("`%s` must be a number, a text, true, false, a date or a list of such, not %s.", name,
+      note(node$line,
+        sprintf("`%s` must be a number, a text, true, false, a date or a list of such, not %s.",
+        name,
         node_words(node)), NULL)
       return(NULL)
     }
@@ -60,7 +66,8 @@ definition <- function(node, name, kind, note) {
 constant_of <- function(node) {
   if (node$kind == "list") {
     items <- lapply(node$items, constant_of)
-    if (!length(items) || any(vapply(items, is.null, NA)) || length(unique(vapply(node$items, `[[`, "", "kind"))) > 1L) {
+    if (!length(items) || any(vapply(items, is.null, NA)) ||
+      length(unique(vapply(node$items, `[[`, "", "kind"))) > 1L) {
       return(NULL)
     }
     return(list(value = unlist(lapply(items, `[[`, "value")),
@@ -78,7 +85,8 @@ set_values <- function(names, set) {
     known <- names(Filter(function(one) one$kind == "values", names))
     if (!name %in% known) {
       close <- close_names(name, known)
-      stop_eggcrate("call", "unknown_value", sprintf("There is no value `%s` in the study to set.", name),
+      stop_eggcrate("call", "unknown_value",
+        sprintf("There is no value `%s` in the study to set.", name),
         i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
         i = if (length(known)) sprintf("Its values are %s.", enumerate(tick(known))))
     }
@@ -86,9 +94,11 @@ set_values <- function(names, set) {
     if (is.numeric(names[[name]]$value)) {
       number <- suppressWarnings(as.numeric(text))
       if (length(number) != 1L || !is.finite(number)) {
-        stop_eggcrate("call", "unknown_value", sprintf("`%s` is a number in the study, and %s is none.", name, describe(text)))
+        stop_eggcrate("call", "unknown_value",
+          sprintf("`%s` is a number in the study, and %s is none.", name, describe(text)))
       }
-      names[[name]][c("value", "text")] <- list(number, if (is.character(text)) text else number_text(text))
+      names[[name]][c("value", "text")] <- list(number,
+        if (is.character(text)) text else number_text(text))
     } else {
       text <- as.character(text)
       names[[name]][c("value", "text")] <- list(text, text_literal(text))
@@ -110,20 +120,25 @@ resolve_names <- function(names, note) {
     if (!is.null(done[[name]])) return(done[[name]])
     one <- names[[name]]
     if (name %in% path) {
-      note(one$line, sprintf("`%s` goes in a circle: %s.", name, paste(c(path[match(name, path):length(path)], name),
+      note(one$line,
+        sprintf("`%s` goes in a circle: %s.", name,
+        paste(c(path[match(name, path):length(path)], name),
         collapse = " -> ")), "One of them must stand on its own.")
       one$broken <- TRUE
       return(one)
     }
     if (one$kind != "values") {
-      kinds <- switch(one$kind, measures = c("measures", "values"), schemes = c("measures", "values"), c("selections", "values"))
+      kinds <- switch(one$kind, measures = c("measures", "values"),
+        schemes = c("measures", "values"), c("selections", "values"))
       for (inner in names_in(one$text, names, kinds)) {
         part <- resolve(inner, c(path, name))
         if (isTRUE(part$broken)) one$broken <- TRUE
       }
       if (!isTRUE(one$broken)) one$text <- put_in(one$text, c(done, list()), kinds)
       if (nchar(one$text) > longest_text) {
-        note(one$line, sprintf("`%s` is longer than %s characters after its names are replaced.", name, count_text(longest_text)), NULL)
+        note(one$line,
+          sprintf("`%s` is longer than %s characters after its names are replaced.", name,
+          count_text(longest_text)), NULL)
         one$broken <- TRUE
       }
     }
@@ -180,7 +195,8 @@ in_brackets <- function(text) {
 #' @noRd
 named_value <- function(value, argument, names) {
   if (is.list(value)) {
-    return(unlist(lapply(value, function(one) as.list(named_value(one, argument, names))), recursive = FALSE))
+    return(unlist(lapply(value, function(one) as.list(named_value(one, argument, names))),
+      recursive = FALSE))
   }
   if (!is.character(value)) {
     return(value)
@@ -189,7 +205,8 @@ named_value <- function(value, argument, names) {
   if (is.null(kinds)) {
     # Of what is no expression a name is the whole.
     known <- names[[value[1L]]]
-    constant <- length(value) == 1L && identical(known$kind, "values") && !argument$type %in% c("name", "table", "choice")
+    constant <- length(value) == 1L && identical(known$kind, "values") &&
+      !argument$type %in% c("name", "table", "choice")
     return(if (constant) known$value else value)
   }
   each <- if (argument$type == "measure") unlist(lapply(value, apart_measures, names)) else value
@@ -211,7 +228,8 @@ named_value <- function(value, argument, names) {
 apart_measures <- function(text, names) {
   expr <- parsed(text)
   parts <- if (is_call_to(expr, "c")) as.list(expr)[-1L]
-  bare <- vapply(parts, function(part) is.name(part) && identical(names[[name_text(part)]]$kind, "measures"), NA)
+  bare <- vapply(parts,
+    function(part) is.name(part) && identical(names[[name_text(part)]]$kind, "measures"), NA)
   if (!any(bare)) {
     return(text)
   }

@@ -8,8 +8,8 @@ study_version <- 1
 #' @param path The file.
 #' @param set Values that take the place of the study's, by name.
 #' @return A list of class `eggcrate_study`: `path`, `title`, `text`, `as_of`, `where`, `source`,
-#'   `display`, `names`, `parts`, `lines`, `embed`, `for_each`, `workbook`, `bytes`; and `problems`, a list of
-#'   `line`, `text`, `hint`.
+#'   `display`, `names`, `parts`, `lines`, `embed`, `for_each`, `workbook`, `bytes`; and `problems`,
+#'   a list of `line`, `text`, `hint`.
 #' @noRd
 read_study <- function(path, set = list(), call = NULL) {
   text <- study_text(path, call)
@@ -20,7 +20,8 @@ read_study <- function(path, set = list(), call = NULL) {
   }
   tree <- toml_tree(text)
   if (inherits(tree, "condition")) {
-    note(tree$line, sentence(tree$text), "The file is not TOML as it stands; nothing else of it was looked at.")
+    note(tree$line, sentence(tree$text),
+      "The file is not TOML as it stands; nothing else of it was looked at.")
     return(new_study(path, text, list(), list(), list(), problems))
   }
   if (!check_version(tree, note)) {
@@ -42,49 +43,64 @@ read_study <- function(path, set = list(), call = NULL) {
   new_study(path, text, fields, names, parts, problems)
 }
 
-needed_words <- c(source = "The study does not say where its rows come from.", part = "The study asks nothing.")
-needed_hints <- c(source = "Add `[source]` with `file = \"orders.csv\"`.", part = "Add a `[[part]]` with `name`, `command`, `of` and `by`.")
+needed_words <- c(source = "The study does not say where its rows come from.",
+  part = "The study asks nothing.")
+needed_hints <- c(source = "Add `[source]` with `file = \"orders.csv\"`.",
+  part = "Add a `[[part]]` with `name`, `command`, `of` and `by`.")
 
 new_study <- function(path, text, fields, names, parts, problems) {
   all <- with_names(vector("list", length(study_keys)), names(study_keys))
   fields <- c(fields, all[setdiff(names(all), names(fields))])
-  structure(c(fields[c(names(study_keys)[!names(study_keys) %in% c("part", definition_kinds)], "lines")],
-    list(path = path, bytes = without_passwords(text), names = names, parts = parts, problems = by_line(problems))), class = "eggcrate_study")
+  structure(c(fields[c(names(study_keys)[!names(study_keys) %in% c("part", definition_kinds)],
+    "lines")],
+    list(path = path, bytes = without_passwords(text), names = names, parts = parts,
+      problems = by_line(problems))), class = "eggcrate_study")
 }
 
-a_problem <- function(line, text, hint = NULL) list(line = as.integer(line), text = text, hint = paste(hint, collapse = " "))
+a_problem <- function(line, text, hint = NULL) list(line = as.integer(line), text = text,
+  hint = paste(hint, collapse = " "))
 by_line <- function(problems) problems[order(vapply(problems, `[[`, 0L, "line"))]
 
 is_study_path <- function(path) grepl("[.]toml$", path, ignore.case = TRUE)
 
 # What a study is called by its file.
-study_stem <- function(path) if (is_study_path(path)) tools::file_path_sans_ext(basename(path)) else basename(path)
+study_stem <- function(path) if (is_study_path(path)) tools::file_path_sans_ext(basename(path)) else
+  basename(path)
 
 # A megabyte of questions is none.
 study_text <- function(path, call = NULL) {
   check_one_path(path, call)
   check_path(path, call)
-  if (file.size(path) > 1e6) stop_data("format", sprintf("%s is too large for a study: more than 1 MB.", basename(path)), call = call)
+  if (file.size(path) > 1e6) {
+    stop_data("format", sprintf("%s is too large for a study: more than 1 MB.", basename(path)),
+      call = call)
+  }
   bytes <- readBin(path, "raw", file.size(path))
   if (any(bytes == 0L)) stop_data("format", sprintf("%s is no text.", basename(path)), call = call)
   text <- rawToChar(bytes)
   Encoding(text) <- "UTF-8"
   text <- sub("^\ufeff", "", text)
-  if (!validUTF8(text)) stop_data("format", sprintf("%s has bytes that are not UTF-8.", basename(path)), call = call)
+  if (!validUTF8(text)) {
+    stop_data("format", sprintf("%s has bytes that are not UTF-8.", basename(path)), call = call)
+  }
   text
 }
 
 check_version <- function(tree, note) {
   node <- tree$entries[["eggcrate"]]
   if (is.null(node)) {
-    note(1L, "The study does not say which version it is of.", sprintf("Begin it with `eggcrate = %d`.", study_version))
+    note(1L, "The study does not say which version it is of.",
+      sprintf("Begin it with `eggcrate = %d`.", study_version))
     return(FALSE)
   }
   if (!identical(node$value, study_version)) {
-    hint <- if (is.numeric(node$value) && node$value > study_version) "Install a newer eggcrate." else {
+    hint <- if (is.numeric(node$value) &&
+      node$value > study_version) "Install a newer eggcrate." else {
       sprintf("Write `eggcrate = %d`.", study_version)
     }
-    note(node$line, sprintf("The study is of version %s, and this eggcrate reads version %d.", node_words(node), study_version), hint)
+    note(node$line,
+      sprintf("The study is of version %s, and this eggcrate reads version %d.", node_words(node),
+      study_version), hint)
     return(FALSE)
   }
   TRUE
@@ -131,7 +147,8 @@ read_lookups <- function(node, note) {
   }
   found <- lapply(node$items, function(table) {
     one <- read_table(table, lookup_keys_of_study, "[[lookup]]", note, "lookup.")
-    if (is.null(one$file)) note(table$line, "A lookup has no `file`.", "Add `file = \"customers.csv\"`.") else c(one, list(line = table$line))
+    if (is.null(one$file)) note(table$line, "A lookup has no `file`.",
+      "Add `file = \"customers.csv\"`.") else c(one, list(line = table$line))
   })
   Filter(Negate(is.null), found)
 }
@@ -142,7 +159,9 @@ check_files <- function(source, node, note) {
   }
   n <- sum(c("file", "files") %in% names(node$entries))
   if (n != 1L) {
-    note(node$line, if (n) "`source.file` and `source.files` are both there." else "[source] has no `file`.", "Say one of them.")
+    note(node$line,
+      if (n) "`source.file` and `source.files` are both there." else "[source] has no `file`.",
+      "Say one of them.")
   }
 }
 
@@ -164,7 +183,9 @@ read_parts <- function(node, names, note) {
   for (part in Filter(Negate(is.null), parts)) {
     lower <- tolower(part$name)
     if (lower %in% names(seen)) {
-      note(part$line, sprintf("There are two parts of the name `%s`, the first in line %s.", part$name, seen[[lower]]),
+      note(part$line,
+        sprintf("There are two parts of the name `%s`, the first in line %s.", part$name,
+        seen[[lower]]),
         "Give one of them another: names of files differ in more than case.")
     } else {
       seen[lower] <- part$line
@@ -173,12 +194,14 @@ read_parts <- function(node, names, note) {
   Filter(Negate(is.null), parts)
 }
 
-#' @return `name`, `command`, `args` (as `ask()` takes them), `lines` by key, and what is to be `shown`.
+#' @return `name`, `command`, `args` (as `ask()` takes them), `lines` by key, and what is to be
+#'   `shown`.
 #' @noRd
 read_part_of_study <- function(node, names, note) {
   command <- node$entries[["command"]]
   if (is.null(command)) {
-    return(note(node$line, "A part has no `command`.", sprintf("Say what is asked: %s.", enumerate(names(grammar_commands), "or"))))
+    return(note(node$line, "A part has no `command`.",
+      sprintf("Say what is asked: %s.", enumerate(names(grammar_commands), "or"))))
   }
   if (!isTRUE(command$value %in% names(grammar_commands))) {
     close <- if (command$kind == "text") close_names(command$value, names(grammar_commands))
@@ -198,7 +221,8 @@ read_part_of_study <- function(node, names, note) {
       part$shown[[key]] <- study_value(entry, key, part_keys[[key]], note)
     } else if (key %in% names(arguments)) {
       value <- part_value(entry, key, arguments[[key]], note)
-      if (!is.null(value)) part$args[[key]] <- checked_number(named_value(value, arguments[[key]], names), key, arguments[[key]],
+      if (!is.null(value)) part$args[[key]] <- checked_number(named_value(value, arguments[[key]],
+        names), key, arguments[[key]],
         entry, note)
     } else if (key %in% names(pictures)) {
       part$shown[[key]] <- picture_value(entry, key, note)
@@ -207,7 +231,9 @@ read_part_of_study <- function(node, names, note) {
     }
   }
   part$name <- part$shown$name
-  if (is.null(part$name) && is.null(node$entries[["name"]])) note(node$line, "A part has no `name`.", "Give it a short one: `name = \"customers\"`.")
+  if (is.null(part$name) && is.null(node$entries[["name"]])) {
+    note(node$line, "A part has no `name`.", "Give it a short one: `name = \"customers\"`.")
+  }
   part$name <- part$name %||% sprintf("part %s", node$line)
   check_shown_of_part(part, note)
 }
@@ -226,7 +252,9 @@ picture_value <- function(node, key, note) {
 # A name that stands for no number is none.
 checked_number <- function(value, key, argument, node, note) {
   if (argument$type == "number" && !is.numeric(value)) {
-    note(node$line, sprintf("`%s` must be a number, or the name of one in [values], not %s.", key, node_words(node)), NULL)
+    note(node$line,
+      sprintf("`%s` must be a number, or the name of one in [values], not %s.", key,
+      node_words(node)), NULL)
     return(NULL)
   }
   value
@@ -239,7 +267,8 @@ check_shown_of_part <- function(part, note) {
   for (key in names(has)) {
     for (name in setdiff(part$shown[[key]], has[[key]])) {
       close <- close_names(name, has[[key]])
-      note(part$lines[[key]], sprintf("`%s` has no %s %s.", part$command, sub("s$", "", key), quoted(name)),
+      note(part$lines[[key]],
+        sprintf("`%s` has no %s %s.", part$command, sub("s$", "", key), quoted(name)),
         if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")) else
           if (length(has[[key]])) sprintf("It has %s.", enumerate(has[[key]])) else "It has none.")
       part$shown[[key]] <- setdiff(part$shown[[key]], name)
@@ -247,7 +276,8 @@ check_shown_of_part <- function(part, note) {
   }
   for (need in c("tables", "charts")) {
     if ("tiles" %in% part$shown[[need]] && is.null(part$shown$layout)) {
-      note(part$lines[[need]], "Tiles need to know where each region lies.", "Add `layout = \"region-tiles.csv\"`.")
+      note(part$lines[[need]], "Tiles need to know where each region lies.",
+        "Add `layout = \"region-tiles.csv\"`.")
       part$shown[[need]] <- setdiff(part$shown[[need]], "tiles")
     }
   }

@@ -4,14 +4,14 @@
 #'
 #' Asks every part of a study, a TOML file, and writes what is handed over into one folder: a page
 #' (`index.html`), a workbook, tables as CSV, figures as SVG and PNG, the receipts, and the study
-#' itself. The study is checked as a whole before anything is asked. A part that fails is said on the page and
-#' stops no other. The same study on the same data gives the same bytes.
+#' itself. The study is checked as a whole before anything is asked. A part that fails is said on
+#' the page and stops no other. The same study on the same data gives the same bytes.
 #'
 #' @param path Path of the study.
 #' @param out The folder to write. It is made beside its place and moved there whole.
 #' @param ... Must be empty.
-#' @param overwrite Whether a folder that a study was run into before may be replaced. Any other folder is
-#'   never replaced.
+#' @param overwrite Whether a folder that a study was run into before may be replaced. Any other
+#'   folder is never replaced.
 #' @param source Path of another file of order lines, in the place of the study's.
 #' @param as_of The day that counts as today, in the place of the study's: `"2026-03-31"`.
 #' @param only Names of the parts to run; all by default.
@@ -19,19 +19,23 @@
 #' @param since A folder of an earlier run to compare with; by default the one that is replaced.
 #' @param pdf Whether to write the page as PDF too, which needs Chromium.
 #' @param quiet Whether to say nothing while it runs.
-#' @returns A tibble of class `eggcrate_run`, invisibly, one row per part: `name`, `command`, `finding`, `problem`
-#'   (missing where it was answered), `answer` (a list of results). Its attribute `out` is the folder, and
-#'   `failed` counts what could not be answered, pages for each included.
-#' @section Errors: `eggcrate_error_study` for a study that has mistakes; `eggcrate_error_file_exists` for a folder that
-#'   is there; `eggcrate_error_data` for a source that cannot be read.
+#' @returns A tibble of class `eggcrate_run`, invisibly, one row per part: `name`, `command`,
+#'   `finding`, `problem` (missing where it was answered), `answer` (a list of results). Its
+#'   attribute `out` is the folder, and `failed` counts what could not be answered, pages for each
+#'   included.
+#' @section Errors: `eggcrate_error_study` for a study that has mistakes;
+#'   `eggcrate_error_file_exists` for a folder that is there; `eggcrate_error_data` for a source
+#'   that cannot be read.
 #' @seealso [check_study()], [add_part()]
 #' @export
-#' @examplesIf all(vapply(c("RcppTOML", "htmltools", "ggplot2", "svglite", "openxlsx"), requireNamespace, NA, quietly = TRUE))
-#' study <- system.file("studies", "review.toml", package = "eggcrate")
+#' @examplesIf all(vapply(c("RcppTOML", "htmltools", "ggplot2", "svglite", "openxlsx"),
+#'   requireNamespace, NA, quietly = TRUE)) study <- system.file("studies", "review.toml", package =
+#'   "eggcrate")
 #' out <- file.path(tempdir(), "review")
 #' run_study(study, out, only = c("accounts", "margins"), quiet = TRUE)
 #' list.files(out, recursive = TRUE)
-run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = NULL, only = NULL, set = list(),
+run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = NULL, only = NULL,
+  set = list(),
   since = NULL, pdf = FALSE, quiet = FALSE) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -43,7 +47,9 @@ run_study <- function(path, out, ..., overwrite = FALSE, source = NULL, as_of = 
 }
 
 need_for_run <- function(call = NULL) {
-  for (package in c("htmltools", "ggplot2", "svglite", "openxlsx")) need_package(package, "run a study", call)
+  for (package in c("htmltools", "ggplot2", "svglite", "openxlsx")) {
+    need_package(package, "run a study", call)
+  }
 }
 
 run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL) {
@@ -62,8 +68,8 @@ run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL)
 
 #' Asks a study, and goes on with its answers as long as its source is open.
 #' @param asked `as_of`, `only`, `set`, `source`.
-#' @param use Function of the run: `study`, `source` (what is to be said of it), `tables` (further files),
-#'   `asked`, `results`, `shown`, `each`.
+#' @param use Function of the run: `study`, `source` (what is to be said of it), `tables` (further
+#'   files), `asked`, `results`, `shown`, `each`.
 #' @noRd
 asked_study <- function(path, asked, tell, use, call = NULL) {
   need_for_run(call)
@@ -71,7 +77,8 @@ asked_study <- function(path, asked, tell, use, call = NULL) {
     if (length(study$problems)) stop_study(study, call)
     results <- run_parts(study, s, tell)
     asked$source <- without_passwords(asked$source)
-    use(list(study = study, source = source_facts(s, study), tables = further_inputs(study), asked = asked, results = results,
+    use(list(study = study, source = source_facts(s, study), tables = further_inputs(study),
+      asked = asked, results = results,
       shown = lapply(results, shown_result), each = run_each(study, s, results, tell)))
   }
   in_utf8(with_all_signs({
@@ -80,7 +87,8 @@ asked_study <- function(path, asked, tell, use, call = NULL) {
       read_as_of(asked$as_of, call)
       study$as_of <- asked$as_of
     }
-    with_study_source(study, asked$source, function(study, s) with_display(study$display, answered(study, s)), call)
+    with_study_source(study, asked$source,
+      function(study, s) with_display(study$display, answered(study, s)), call)
   }))
 }
 
@@ -88,11 +96,14 @@ only_parts <- function(study, only, call = NULL) {
   names <- vapply(study$parts, `[[`, "", "name")
   for (name in setdiff(only, names)) {
     close <- close_names(name, names)
-    stop_eggcrate("call", "unknown_value", sprintf("There is no part %s in %s.", quoted(name), basename(study$path)),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("There is no part %s in %s.", quoted(name), basename(study$path)),
       i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
       i = sprintf("Its parts are %s.", enumerate(names)), call = call)
   }
-  if (!is.null(study$for_each$part)) study$for_each$asks <- study$parts[names %in% study$for_each$part]
+  if (!is.null(study$for_each$part)) {
+    study$for_each$asks <- study$parts[names %in% study$for_each$part]
+  }
   if (!is.null(only)) study$parts <- study$parts[names %in% only]
   study
 }
@@ -106,7 +117,8 @@ stop_study <- function(study, call = NULL) {
   few <- utils::head(said, 2L)
   names(few) <- rep("x", length(few))
   n <- length(said)
-  stop_eggcrate("call", "study", sprintf("%s has %s, and nothing was asked.", basename(study$path), counted(n, "mistake")),
+  stop_eggcrate("call", "study",
+    sprintf("%s has %s, and nothing was asked.", basename(study$path), counted(n, "mistake")),
     few, i = if (n > 2L) sprintf("All of them: `eggcrate check %s`.", basename(study$path)),
     fields = list(problems = problems), call = call)
 }
@@ -114,7 +126,8 @@ stop_study <- function(study, call = NULL) {
 # What is said of the source: its name, the fingerprint of its bytes, the days that it covers.
 source_facts <- function(s, study) {
   range <- if (!is.null(study$source$date)) source_range(s, study$source$date)
-  list(name = s$name, rows = s$n, first = day_text(range[1L] %||% NA), last = day_text(range[2L] %||% NA), inputs = source_inputs(s))
+  list(name = s$name, rows = s$n, first = day_text(range[1L] %||% NA),
+    last = day_text(range[2L] %||% NA), inputs = source_inputs(s))
 }
 
 # The files behind a source, with their fingerprints.
@@ -125,7 +138,8 @@ source_inputs <- function(s) {
   lapply(origin_paths(s$origin), input_facts)
 }
 
-input_facts <- function(path) list(name = basename(path), bytes = file.size(path), fingerprint = fingerprint(path))
+input_facts <- function(path) list(name = basename(path), bytes = file.size(path),
+  fingerprint = fingerprint(path))
 
 fingerprint <- function(path) paste0("xxh128:", rlang::hash_file(path))
 
@@ -137,7 +151,9 @@ run_parts <- function(study, source, tell) {
     part <- study$parts[[i]]
     tell(sprintf("%s/%d  %s  %s", formatC(i, width = nchar(n)), n, part$name, part_words(part)))
     result <- run_part(study, part, source)
-    if (!is.null(result$problem)) tell(sprintf("%s  failed: %s", strrep(" ", 2L * nchar(n) + 1L), result$problem[1L]))
+    if (!is.null(result$problem)) {
+      tell(sprintf("%s  failed: %s", strrep(" ", 2L * nchar(n) + 1L), result$problem[1L]))
+    }
     result
   })
 }
@@ -166,11 +182,13 @@ part_charts <- function(part, x) {
   if (!length(grammar_commands[[part$command]]$charts)) {
     return(character())
   }
-  part$shown$charts %||% if (length(answer_of(x)$ranked$cell)) natural_chart(answer_of(x)) else character()
+  part$shown$charts %||%
+    if (length(answer_of(x)$ranked$cell)) natural_chart(answer_of(x)) else character()
 }
 
 #' What is shown of a result: its headline, charts and tables; or what went wrong on the way.
-#' @return The result with `headline`, `charts` (named ggplots), `tables` (named: `data`, and `parts` of HTML).
+#' @return The result with `headline`, `charts` (named ggplots), `tables` (named: `data`, and
+#'   `parts` of HTML).
 #' @noRd
 shown_result <- function(result) {
   if (is.null(result$problem)) {
@@ -215,7 +233,8 @@ drawn_rows <- function(rows) if (!is.null(rows) && rows > usual_lines) min(rows,
 
 part_chart <- function(x, name, shown, layout) {
   tiles <- if (name == "tiles") list(layout = layout, shade = shown$shade, centre = shown$centre)
-  settings <- c(tiles, list(size = if (name == "quadrants") shown$size, figures = if (name == "heat") shown$figures,
+  settings <- c(tiles,
+    list(size = if (name == "quadrants") shown$size, figures = if (name == "heat") shown$figures,
     title = shown$title, n = drawn_rows(shown$rows)))
   chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), settings)))
   if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
@@ -246,7 +265,8 @@ headline_of <- function(x, charts) {
 chart_title <- function(chart) gsub("\n", " ", chart$labels$title %||% "", fixed = TRUE)
 
 run_table <- function(run) {
-  field <- function(name) vapply(run$shown, function(result) paste(result[[name]], collapse = " ") %|0|% NA_character_, "")
+  field <- function(name) vapply(run$shown,
+    function(result) paste(result[[name]], collapse = " ") %|0|% NA_character_, "")
   problem <- field("problem")
   table <- tibble::tibble(name = vapply(run$shown, function(r) r$part$name, ""),
     command = vapply(run$shown, function(r) r$part$command, ""), finding = field("headline"),

@@ -8,8 +8,8 @@
 #          an array of tables: an environment with kind "tables", `items`, `line`
 
 #' @param text The whole text, one string.
-#' @return The node of the whole, a table; or a problem: a list of class `eggcrate_toml_problem` with
-#'   `line` and `text`.
+#' @return The node of the whole, a table; or a problem: a list of class `eggcrate_toml_problem`
+#'   with `line` and `text`.
 #' @noRd
 toml_tree <- function(text) {
   scan <- new_scan(text)
@@ -72,7 +72,8 @@ new_scan <- function(text) {
   ch <- strsplit(gsub("\r\n", "\n", text, fixed = TRUE), "")[[1L]]
   # `stops`: positions of the special characters within a text. The characters between two of them
   # are read in one step.
-  list2env(list(ch = ch, at = 1L, depth = 0L, stops = which(ch %in% c("\"", "'", "\\", "\n")), ends = integer(), lines = 1L + cumsum(c("", ch)[seq_along(ch)] == "\n")),
+  list2env(list(ch = ch, at = 1L, depth = 0L, stops = which(ch %in% c("\"", "'", "\\", "\n")),
+    ends = integer(), lines = 1L + cumsum(c("", ch)[seq_along(ch)] == "\n")),
     parent = emptyenv())
 }
 
@@ -110,7 +111,9 @@ skip_space <- function(s) {
 skip_to_line_end <- function(s) {
   skip_blanks(s)
   skip_comment(s)
-  if (!scan_ch(s) %in% c("\n", "")) scan_stop(s, sprintf("there is more behind the value: %s", rest_of_line(s)))
+  if (!scan_ch(s) %in% c("\n", "")) {
+    scan_stop(s, sprintf("there is more behind the value: %s", rest_of_line(s)))
+  }
   if (scan_ch(s) == "\n") scan_move(s)
 }
 
@@ -147,7 +150,9 @@ scan_header <- function(s, root) {
   scan_move(s, 1L + several)
   keys <- scan_keys(s)
   close <- if (several) "]]" else "]"
-  if (!scan_ahead(s, close)) scan_stop(s, sprintf("the head of a table must end in `%s`", close), line)
+  if (!scan_ahead(s, close)) {
+    scan_stop(s, sprintf("the head of a table must end in `%s`", close), line)
+  }
   scan_move(s, nchar(close))
   parent <- table_at(s, root, keys[-length(keys)], line)
   key <- keys[length(keys)]
@@ -160,7 +165,9 @@ scan_header <- function(s, root) {
     node <- list2env(list(kind = "tables", items = list(), line = line), parent = emptyenv())
     parent$entries[[key]] <- node
   }
-  if (node$kind != "tables") scan_stop(s, sprintf("`%s` is there already, and is no list of tables", key), line)
+  if (node$kind != "tables") {
+    scan_stop(s, sprintf("`%s` is there already, and is no list of tables", key), line)
+  }
   node$items <- c(node$items, list(table_node(line)))
   node$items[[length(node$items)]]
 }
@@ -176,14 +183,19 @@ table_at <- function(s, node, keys, line) {
 
 last_table <- function(s, node, key, line) {
   if (node$kind == "tables") node <- node$items[[length(node$items)]]
-  if (node$kind != "table") scan_stop(s, sprintf("`%s` is there already, and is no table", key), line)
+  if (node$kind != "table") {
+    scan_stop(s, sprintf("`%s` is there already, and is no table", key), line)
+  }
   node
 }
 
 scan_pair <- function(s, table) {
   line <- scan_line(s)
   keys <- scan_keys(s)
-  if (scan_ch(s) != "=") scan_stop(s, sprintf("`%s` must be followed by `=` and a value", paste(keys, collapse = ".")), line)
+  if (scan_ch(s) != "=") {
+    scan_stop(s, sprintf("`%s` must be followed by `=` and a value", paste(keys, collapse = ".")),
+      line)
+  }
   scan_move(s)
   skip_blanks(s)
   parent <- table_at(s, table, keys[-length(keys)], line)
@@ -221,7 +233,8 @@ scan_value <- function(s, key) {
   s$depth <- s$depth + 1L
   if (s$depth > most_levels) scan_stop(s,
     sprintf("the value of `%s` has more than %d nested levels", key, most_levels))
-  node <- switch(scan_ch(s), "\"" = , "'" = scan_text(s), "[" = scan_list(s, key), "{" = scan_inline(s),
+  node <- switch(scan_ch(s), "\"" = , "'" = scan_text(s), "[" = scan_list(s, key),
+    "{" = scan_inline(s),
     scan_bare(s, key))
   s$depth <- s$depth - 1L
   node$line <- line
@@ -235,7 +248,9 @@ scan_list <- function(s, key) {
   repeat {
     skip_space(s)
     if (scan_ch(s) == "]") break
-    if (scan_ch(s) == "") scan_stop(s, sprintf("the list of `%s` is never closed with `]`", key), line)
+    if (scan_ch(s) == "") {
+      scan_stop(s, sprintf("the list of `%s` is never closed with `]`", key), line)
+    }
     items[[length(items) + 1L]] <- scan_value(s, key)
     skip_space(s)
     if (scan_ch(s) == ",") scan_move(s) else if (scan_ch(s) != "]") {
@@ -253,7 +268,8 @@ scan_inline <- function(s) {
   while (scan_ch(s) != "}") {
     scan_pair(s, table)
     skip_blanks(s)
-    if (scan_ch(s) == ",") scan_move(s) else if (scan_ch(s) != "}") scan_stop(s, "the table in braces needs a comma or `}`")
+    if (scan_ch(s) == ",") scan_move(s) else
+      if (scan_ch(s) != "}") scan_stop(s, "the table in braces needs a comma or `}`")
     skip_blanks(s)
   }
   scan_move(s)
@@ -286,8 +302,11 @@ scan_text <- function(s) {
   if (long && scan_ch(s) == "\n") scan_move(s)
   out <- list()
   while (!scan_ahead(s, close)) {
-    if (scan_ch(s) == "" || !long && scan_ch(s) == "\n") scan_stop(s, "a text is opened with a quote that is never closed", line)
-    out[[length(out) + 1L]] <- if (mark == "\"" && scan_ch(s) == "\\") scan_escape(s) else scan_run(s)
+    if (scan_ch(s) == "" || !long && scan_ch(s) == "\n") {
+      scan_stop(s, "a text is opened with a quote that is never closed", line)
+    }
+    out[[length(out) + 1L]] <- if (mark == "\"" && scan_ch(s) == "\\") scan_escape(s) else
+      scan_run(s)
   }
   # Two quotes may stand before the three that close.
   while (long && scan_ahead(s, paste0(mark, close))) out[[length(out) + 1L]] <- scan_letter(s)
@@ -329,7 +348,10 @@ scan_escape <- function(s) {
     return(intToUtf8(strtoi(digits, 16L)))
   }
   known <- c(b = "\b", t = "\t", n = "\n", f = "\f", r = "\r", "\"" = "\"", "\\" = "\\")
-  if (!code %in% names(known)) scan_stop(s, sprintf("`\\%s` is no letter in double quotes; write `\\\\`, or use single quotes", code))
+  if (!code %in% names(known)) {
+    scan_stop(s, sprintf("`\\%s` is no letter in double quotes; write `\\\\`, or use single quotes",
+      code))
+  }
   known[[code]]
 }
 
@@ -341,18 +363,22 @@ toml_paths <- function(x, at = "") {
     return(at)
   }
   names <- names(x) %||% sprintf("[%d]", seq_along(x))
-  sort(c(at, unlist(Map(toml_paths, unclass(x), paste(at, names, sep = "/")), use.names = FALSE)), method = "radix")
+  sort(c(at, unlist(Map(toml_paths, unclass(x), paste(at, names, sep = "/")), use.names = FALSE)),
+    method = "radix")
 }
 
 node_paths <- function(node, at = "") {
-  inside <- if (node$kind == "table") node$entries else if (node$kind == "tables" || is_table_list(node)) node$items
+  inside <- if (node$kind == "table") node$entries else
+    if (node$kind == "tables" || is_table_list(node)) node$items
   if (is.null(inside)) {
     return(at)
   }
   names <- names(inside) %||% sprintf("[%d]", seq_along(inside))
-  sort(c(at, unlist(Map(node_paths, inside, paste(at, names, sep = "/")), use.names = FALSE)), method = "radix")
+  sort(c(at, unlist(Map(node_paths, inside, paste(at, names, sep = "/")), use.names = FALSE)),
+    method = "radix")
 }
 
 is_table_list <- function(node) {
-  node$kind == "list" && all(vapply(node$items, function(item) item$kind %in% c("table", "list"), NA))
+  node$kind == "list" &&
+    all(vapply(node$items, function(item) item$kind %in% c("table", "list"), NA))
 }

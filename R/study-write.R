@@ -6,17 +6,18 @@
 #' What is in the file stays as it is, comments included; a file that is not there is made. The
 #' study is read back before it takes its place.
 #'
-#' @param x A result: of [standings()], [pareto()], [assign_tiers()] and so on, with what [only()], [highlight()]
-#'   and [in_order()] did.
+#' @param x A result: of [standings()], [pareto()], [assign_tiers()] and so on, with what [only()],
+#'   [highlight()] and [in_order()] did.
 #' @param path Path of the study.
 #' @param ... Must be empty.
 #' @param name What the part is to be called; by default after its command and what it ranks.
 #' @param text A sentence of your own, shown below the finding.
-#' @param file Path of the order lines, for a study that is not there yet; by default the file that was
-#'   asked.
+#' @param file Path of the order lines, for a study that is not there yet; by default the file that
+#'   was asked.
 #' @returns The name of the part, invisibly.
-#' @section Errors: `eggcrate_error_unknown_value` for a result that no single question asks for, such as a
-#'   drill, or one that rests on a table of R; `eggcrate_error_study` for a study that has mistakes.
+#' @section Errors: `eggcrate_error_unknown_value` for a result that no single question asks for,
+#'   such as a drill, or one that rests on a table of R; `eggcrate_error_study` for a study that has
+#'   mistakes.
 #' @seealso [run_study()]
 #' @export
 #' @examplesIf requireNamespace("RcppTOML", quietly = TRUE)
@@ -34,17 +35,21 @@ add_part <- function(x, path, ..., name = NULL, text = NULL, file = NULL) {
   asked <- asked_of(x)
   check_asked_again(asked, x, call)
   origin <- answer_origin(x)
-  invisible(in_utf8(keep_part(asked, path, name, list(text = text), file %||% origin_paths(origin), origin$reading,
+  invisible(in_utf8(keep_part(asked, path, name, list(text = text), file %||% origin_paths(origin),
+    origin$reading,
     getOption("eggcrate.display"), call)))
 }
 
 check_asked_again <- function(asked, x, call = NULL) {
   if (is.null(asked)) {
-    stop_eggcrate("call", "unknown_value", "`x` must be a result that one question asks for, and this is none.",
-      i = "What was drilled, changed by hand or made by other means has no question of its own.", call = call)
+    stop_eggcrate("call", "unknown_value",
+      "`x` must be a result that one question asks for, and this is none.",
+      i = "What was drilled, changed by hand or made by other means has no question of its own.",
+        call = call)
   }
   if (length(asked$untold)) {
-    stop_eggcrate("call", "unknown_value", sprintf("A study cannot say %s of this result.", enumerate(tick(asked$untold))),
+    stop_eggcrate("call", "unknown_value",
+      sprintf("A study cannot say %s of this result.", enumerate(tick(asked$untold))),
       i = "Tables must be files, and values be written where they are used.", call = call)
   }
 }
@@ -59,16 +64,20 @@ answer_origin <- function(x) {
 #' @param shown What is to be shown, by the keys of a part.
 #' @return The name of the part.
 #' @noRd
-keep_part <- function(asked, path, name = NULL, shown = list(), file = NULL, reading = list(), display = NULL, call = NULL, lookups = NULL) {
+keep_part <- function(asked, path, name = NULL, shown = list(), file = NULL, reading = list(),
+  display = NULL, call = NULL, lookups = NULL) {
   there <- file.exists(path)
-  before <- if (there) study_text(path, call) else new_study_lines(path, file, reading, display, call, lookups)
+  before <- if (there) study_text(path, call) else
+    new_study_lines(path, file, reading, display, call, lookups)
   before <- paste(before, collapse = "\n")
   known <- part_names_in(before, path, file, call)
   name <- part_name(name, asked, known, call)
   lines <- part_lines(asked, name, shown, dirname(path))
   after <- paste0(sub("\n*$", "\n", before), "\n", paste(lines, collapse = "\n"), "\n")
   check_kept(after, before, name, path, call)
-  write_whole(path, function(place) write_new_(strsplit(sub("\n$", "", after), "\n", fixed = TRUE)[[1L]], place), overwrite = there)
+  write_whole(path,
+    function(place) write_new_(strsplit(sub("\n$", "", after), "\n", fixed = TRUE)[[1L]], place),
+    overwrite = there)
   name
 }
 
@@ -77,26 +86,31 @@ check_kept <- function(after, before, name, path, call = NULL) {
   tree <- toml_tree(after)
   names <- if (!inherits(tree, "condition")) tree_part_names(tree)
   if (!identical(names, c(part_names_in(before, path, call = call), name))) {
-    stop_eggcrate("call", "study", sprintf("%s cannot take a part at its end as it stands.", basename(path)),
+    stop_eggcrate("call", "study",
+      sprintf("%s cannot take a part at its end as it stands.", basename(path)),
       i = "Its parts must be headed by [[part]].", call = call)
   }
 }
 
 #' Names of the parts of a study that can take another.
-#' @param file The order lines that were asked, which must be those of the study; NULL where that is not
-#'   known.
+#' @param file The order lines that were asked, which must be those of the study; NULL where that is
+#'   not known.
 #' @noRd
 part_names_in <- function(text, path, file = NULL, call = NULL) {
   tree <- toml_tree(text)
   if (inherits(tree, "condition")) {
     stop_eggcrate("call", "study", sprintf("%s is no TOML as it stands.", basename(path)),
-      x = sprintf("Line %d: %s", tree$line, tree$text), i = "Mend it first; nothing was written.", call = call)
+      x = sprintf("Line %d: %s", tree$line, tree$text), i = "Mend it first; nothing was written.",
+        call = call)
   }
-  if (!is.null(tree$entries[["eggcrate"]]) && !identical(tree$entries[["eggcrate"]]$value, study_version)) {
-    stop_eggcrate("call", "study", sprintf("%s is of another version.", basename(path)), call = call)
+  if (!is.null(tree$entries[["eggcrate"]]) &&
+    !identical(tree$entries[["eggcrate"]]$value, study_version)) {
+    stop_eggcrate("call", "study", sprintf("%s is of another version.", basename(path)),
+      call = call)
   }
   if (!is.null(tree$entries[["part"]]) && tree$entries[["part"]]$kind != "tables") {
-    stop_eggcrate("call", "study", sprintf("%s cannot take a part at its end as it stands.", basename(path)),
+    stop_eggcrate("call", "study",
+      sprintf("%s cannot take a part at its end as it stands.", basename(path)),
       i = "Its parts must be headed by [[part]].", call = call)
   }
   check_same_source(tree, path, file, call)
@@ -111,18 +125,23 @@ check_same_source <- function(tree, path, file, call = NULL) {
     return(invisible())
   }
   whole <- function(paths) normalizePath(unlist(lapply(paths, function(one) {
-    if (is_database_url(one)) kept_url(one, normalizePath) else if (grepl("[*?]", one)) Sys.glob(one) else if (dir.exists(one)) expand_paths(one) else one
+    if (is_database_url(one)) kept_url(one, normalizePath) else
+      if (grepl("[*?]", one)) Sys.glob(one) else if (dir.exists(one)) expand_paths(one) else one
   })), mustWork = FALSE)
   from <- function(one) if (startsWith(one, "/")) one else file.path(dirname(path), one)
-  theirs <- whole(vapply(own, function(one) if (is_database_url(one)) kept_url(one, from) else from(one), ""))
+  theirs <- whole(vapply(own,
+    function(one) if (is_database_url(one)) kept_url(one, from) else from(one), ""))
   if (!setequal(theirs, whole(file))) {
-    stop_eggcrate("call", "unknown_value", sprintf("%s is a study of %s, and this was asked of %s.", basename(path),
-      enumerate(basename(own), most = 3L), enumerate(basename(file), most = 3L)), i = "Name another study.", call = call)
+    stop_eggcrate("call", "unknown_value",
+      sprintf("%s is a study of %s, and this was asked of %s.", basename(path),
+      enumerate(basename(own), most = 3L), enumerate(basename(file), most = 3L)),
+        i = "Name another study.", call = call)
   }
 }
 
 tree_part_names <- function(tree) {
-  vapply(tree$entries[["part"]]$items, function(part) as.character(part$entries[["name"]]$value %||% "?"), "")
+  vapply(tree$entries[["part"]]$items,
+    function(part) as.character(part$entries[["name"]]$value %||% "?"), "")
 }
 
 part_name <- function(name, asked, known, call = NULL) {
@@ -132,7 +151,8 @@ part_name <- function(name, asked, known, call = NULL) {
         i = part_name_hint, call = call)
     }
     if (tolower(name) %in% tolower(known)) {
-      stop_eggcrate("call", "name", sprintf("The study has a part %s already.", quoted(name)), i = "Give it another name.", call = call)
+      stop_eggcrate("call", "name", sprintf("The study has a part %s already.", quoted(name)),
+        i = "Give it another name.", call = call)
     }
     return(name)
   }
@@ -147,15 +167,18 @@ part_name <- function(name, asked, known, call = NULL) {
 
 new_study_lines <- function(path, file, reading, display, call = NULL, lookups = NULL) {
   if (is.null(file)) {
-    stop_eggcrate("call", "unknown_value", "The study must say where its rows come from, and these came from no file.",
+    stop_eggcrate("call", "unknown_value",
+      "The study must say where its rows come from, and these came from no file.",
       i = "Name it: `file = \"orders.csv\"`.", call = call)
   }
   title <- spaced_name(study_stem(path))
   reading <- c(Filter(Negate(is.null), reading["date"]), reading_given(reading))
   c(sprintf("eggcrate = %d", study_version), toml_line("title", title), "", "[source]",
-    toml_line(if (length(file) > 1L) "files" else "file", vapply(file, path_from, "", dirname(path), USE.NAMES = FALSE)), toml_lines(reading),
+    toml_line(if (length(file) > 1L) "files" else "file",
+      vapply(file, path_from, "", dirname(path), USE.NAMES = FALSE)), toml_lines(reading),
     unlist(lapply(lookups, function(one) {
-      c("", "[[lookup]]", toml_line("file", path_from(one$file, dirname(path))), if (!is.null(one$by)) toml_line("by", as.list(one$by)))
+      c("", "[[lookup]]", toml_line("file", path_from(one$file, dirname(path))),
+        if (!is.null(one$by)) toml_line("by", as.list(one$by)))
     })), display_lines(display))
 }
 
@@ -164,7 +187,8 @@ display_lines <- function(display) {
   if (length(own)) c("", "[display]", toml_lines(own))
 }
 
-# A path, or an address without its password, as it is written from a folder, whole where that is another branch.
+# A path, or an address without its password, as it is written from a folder, whole where that is
+# another branch.
 path_from <- function(path, folder) {
   if (is_database_url(path)) {
     return(kept_url(path, function(place) path_from(place, folder)))
@@ -178,7 +202,8 @@ path_from <- function(path, folder) {
     up <- c(up, "..")
     folder <- dirname(folder)
   }
-  if (startsWith(path, at) && at != "/") paste(c(up, substring(path, nchar(at) + 1L)), collapse = "/") else path
+  if (startsWith(path, at) && at != "/") paste(c(up, substring(path, nchar(at) + 1L)),
+    collapse = "/") else path
 }
 
 part_lines <- function(asked, name, shown = list(), folder = ".") {
@@ -187,13 +212,15 @@ part_lines <- function(asked, name, shown = list(), folder = ".") {
   args[of_files] <- lapply(args[of_files], path_from, folder)
   shown <- Filter(Negate(is.null), shown)
   if (!is.null(shown$layout)) shown$layout <- path_from(shown$layout, folder)
-  c("[[part]]", toml_line("name", name), toml_line("command", asked$command), toml_lines(shown["text"[!is.null(shown$text)]]),
+  c("[[part]]", toml_line("name", name), toml_line("command", asked$command),
+    toml_lines(shown["text"[!is.null(shown$text)]]),
     toml_lines(args), toml_lines(shown[setdiff(names(shown), "text")]))
 }
 
 is_path_of <- function(value, name) {
   type <- grammar_arguments[[name]]$type
-  is.character(value) && length(value) == 1L && (type == "table" || type == "target" && file.exists(value))
+  is.character(value) && length(value) == 1L &&
+    (type == "table" || type == "target" && file.exists(value))
 }
 
 toml_lines <- function(values) unlist(Map(toml_line, names(values), values), use.names = FALSE)
@@ -207,7 +234,8 @@ toml_value <- function(value) {
     return(sprintf("{ %s }", paste(keys, "=", vapply(value, toml_value, ""), collapse = ", ")))
   }
   if (length(value) != 1L) {
-    return(sprintf("[%s]", paste(vapply(value, toml_value, "", USE.NAMES = FALSE), collapse = ", ")))
+    return(sprintf("[%s]",
+      paste(vapply(value, toml_value, "", USE.NAMES = FALSE), collapse = ", ")))
   }
   if (is.logical(value)) {
     return(if (value) "true" else "false")
@@ -220,7 +248,8 @@ toml_value <- function(value) {
 
 # In single quotes where that spares marks of escape.
 toml_text <- function(x) {
-  ifelse(grepl("[\"\\\\]", x) & !grepl("['[:cntrl:]]", x), paste0("'", x, "'"), paste0("\"", toml_escaped(x), "\""))
+  ifelse(grepl("[\"\\\\]", x) & !grepl("['[:cntrl:]]", x), paste0("'", x, "'"),
+    paste0("\"", toml_escaped(x), "\""))
 }
 
 toml_escaped <- function(x) {
@@ -240,14 +269,20 @@ begin_study <- function(file, reading, path, call = NULL) {
   looked <- check_columns_of(file, reading, call)
   named <- suggested_columns(looked)
   if (is.null(named$measure) || is.null(named$item)) {
-    stop_data("columns", sprintf("%s has no column to %s.", basename(file), if (is.null(named$measure)) "add up" else "rank"),
-      i = "A study needs a column of numbers, and one of names; write one by hand, or add parts with --add-to.", call = call)
+    stop_data("columns",
+      sprintf("%s has no column to %s.", basename(file),
+      if (is.null(named$measure)) "add up" else "rank"),
+      i = paste("A study needs a column of numbers, and one of names; write one by hand, or add",
+          "parts with --add-to."), call = call)
   }
   head <- new_study_lines(path, file, reading, NULL, call)
-  head <- c("# A study: run it with `eggcrate run`, check it with `eggcrate check`. Change what you like.", head)
-  if (!is.null(named$date)) head <- append(head, c("# What is complete goes by this date.", toml_line("date", named$date)), length(head))
+  head <- c(paste("# A study: run it with `eggcrate run`, check it with `eggcrate check`. Change",
+      "what you like."), head)
+  if (!is.null(named$date)) head <- append(head,
+    c("# What is complete goes by this date.", toml_line("date", named$date)), length(head))
   if (!is.null(named$profit)) {
-    head <- c(head, "", "[display]", toml_line("money", c(named$measure, named$profit)), sprintf("percent = [%s]", toml_text(ratio_name(named))))
+    head <- c(head, "", "[display]", toml_line("money", c(named$measure, named$profit)),
+      sprintf("percent = [%s]", toml_text(ratio_name(named))))
   }
   c(head, unlist(lapply(suggested_parts(named), function(part) {
     c("", paste("#", strwrap(part$why, 100)), part_lines(part, part$name, part$shown))
@@ -255,7 +290,8 @@ begin_study <- function(file, reading, path, call = NULL) {
 }
 
 check_columns_of <- function(file, reading, call = NULL) {
-  looked <- check_sales(file, encoding = reading$encoding %||% "UTF-8", separator = reading$separator, decimal = reading$decimal,
+  looked <- check_sales(file, encoding = reading$encoding %||% "UTF-8",
+    separator = reading$separator, decimal = reading$decimal,
     dates = reading$dates, sheet = reading$sheet)
   looked[c("columns", "rows")]
 }
@@ -280,7 +316,8 @@ suggested_columns <- function(looked) {
   small <- text$column[text$different <= 40 & text$column != (item %||% "")]
   list(measure = pick(measure), profit = pick(setdiff(profit, measure)), item = item,
     product = pick(setdiff(named("product|article|item|sku") %||% character(), item)),
-    group = named("region|area|country|store|branch") %||% pick(rev(small)), small = small, date = pick(date),
+    group = named("region|area|country|store|branch") %||% pick(rev(small)), small = small,
+      date = pick(date),
     order_no = pick(order_no))
 }
 
@@ -288,24 +325,34 @@ suggested_parts <- function(named) {
   of <- sprintf("sum(%s)", tick_odd(named$measure))
   item <- tick_odd(named$item)
   part <- function(name, command, why, ..., shown = list()) {
-    list(name = name, command = command, why = why, args = Filter(Negate(is.null), list(of = of, ...)), shown = shown)
+    list(name = name, command = command, why = why,
+      args = Filter(Negate(is.null), list(of = of, ...)), shown = shown)
   }
   month <- if (!is.null(named$date)) sprintf("month(%s)", tick_odd(named$date))
   quarter <- if (!is.null(named$date)) sprintf("quarter(%s)", tick_odd(named$date))
-  margin <- if (!is.null(named$profit)) sprintf("%s = sum(%s) / %s", ratio_name(named), tick_odd(named$profit), of)
+  margin <- if (!is.null(named$profit)) sprintf("%s = sum(%s) / %s", ratio_name(named),
+    tick_odd(named$profit), of)
   parts <- list(
-    part("findings", "findings", "What stands out: read this first.", by = item, over = quarter, against = margin),
-    if (!is.null(month)) part("last-month", "changes", sprintf("%s has dates: the last complete month beside the one before.", named$date),
+    part("findings", "findings", "What stands out: read this first.", by = item, over = quarter,
+      against = margin),
+    if (!is.null(month)) part("last-month", "changes",
+      sprintf("%s has dates: the last complete month beside the one before.", named$date),
       by = item, over = month),
-    part("few", "pareto", sprintf("How few %s account for 80%% of %s.", plural(spaced_words(named$item)), named$measure), by = item, reach = "80%"),
+    part("few", "pareto",
+      sprintf("How few %s account for 80%% of %s.", plural(spaced_words(named$item)),
+      named$measure), by = item, reach = "80%"),
     part("tiers", "tiers", "Tiers by cumulative share; put your own thresholds here.", by = item,
       scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
-    if (!is.null(named$product)) part("products", "standings", sprintf("%s is ranked too.", capital(named$product)), by = tick_odd(named$product)),
-    if (!is.null(named$group)) part("groups", "standings", sprintf("%s has few values: each one's share.", capital(named$group)),
+    if (!is.null(named$product)) part("products", "standings",
+      sprintf("%s is ranked too.", capital(named$product)), by = tick_odd(named$product)),
+    if (!is.null(named$group)) part("groups", "standings",
+      sprintf("%s has few values: each one's share.", capital(named$group)),
       by = tick_odd(named$group)),
-    if (!is.null(margin)) part("two-measures", "quadrants", sprintf("%s is there too: who is big and poor.", capital(named$profit)),
+    if (!is.null(margin)) part("two-measures", "quadrants",
+      sprintf("%s is there too: who is big and poor.", capital(named$profit)),
       by = item, against = margin),
-    if (!is.null(quarter) && !is.null(named$group)) part("course", "grid", "Each one's quarters, shaded in its row.",
+    if (!is.null(quarter) && !is.null(named$group)) part("course", "grid",
+      "Each one's quarters, shaded in its row.",
       by = tick_odd(named$group), across = quarter, along = "rows"))
   Filter(Negate(is.null), parts)
 }

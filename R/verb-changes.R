@@ -8,8 +8,8 @@
 #' * `up`, `unchanged`, `down`: present in both; unchanged within the tolerance;
 #' * `lost`: there in `from` and not in `to`.
 #'
-#' An item is there when it has a row that is used, or a value, as `present` says. Classes are made from the rows that
-#' pass the filter, so they are made anew under each.
+#' An item is there when it has a row that is used, or a value, as `present` says. Classes are made
+#' from the rows that pass the filter, so they are made anew under each.
 #'
 #' By default the last two complete periods of `over` are compared. `from` and `to` may be
 #' periods of that unit, such as `"2026-04"` for months, relative ones, such as
@@ -60,15 +60,17 @@
 #'   `only(x, class == "lost")`.
 #' @export
 #' @examples
-#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date))
-#' x
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over =
+#' quarter(order_date)) x
 #' only(x, class == "lost" & rank_from <= 50)
-#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to = current(month))
-#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = quarter(order_date),
-#'   also = c(orders = distinct(order_no), profit = sum(profit)))
-#' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from = year_ago(latest(month)))
-#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = order_date, from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
-compare_periods <- function(data, of, by, over, where, ..., from, to, within, also, show, tolerance = 0,
+#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to =
+#' current(month)) compare_periods(demo_orders(), of = sum(net_sales), by = region, over =
+#' quarter(order_date), also = c(orders = distinct(order_no), profit = sum(profit)))
+#' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from
+#' = year_ago(latest(month))) compare_periods(demo_orders(), of = sum(net_sales), by = region, over
+#' = order_date, from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
+compare_periods <- function(data, of, by, over, where, ..., from, to, within, also, show,
+  tolerance = 0,
   lost_after = NULL, present = NULL, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
@@ -93,8 +95,8 @@ compare_periods <- function(data, of, by, over, where, ..., from, to, within, al
 #'   add up.
 #' @export
 #' @examples
-#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), show = region)
-#' class_table(x)
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over =
+#' quarter(order_date), show = region) class_table(x)
 #' class_table(x, by = "region")
 #' bridge_table(x)
 class_table <- function(x, by = NULL, ...) {
@@ -115,4 +117,3 @@ bridge_table <- function(x, ...) {
   check_result(x, "eggcrate_changes", "the result of `compare_periods()`", call)
   tibble::as_tibble(checked_bridge(answer_of(x), call))
 }
-

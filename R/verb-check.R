@@ -19,8 +19,8 @@
 #' `print()` shows the first 5 findings of a kind for each column, and counts the others.
 #' `x$findings` has all, and so have `--format csv --table findings` and `--format json`.
 #'
-#' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; a data frame; or a table of a database or its address,
-#'   whose rows are fetched.
+#' @param data Path of a file, several paths, a pattern or a folder, as in [standings()]; a data
+#'   frame; or a table of a database or its address, whose rows are fetched.
 #' @inheritParams read_sales
 #' @returns A list of class `eggcrate_check` with the tibbles `columns` (`column`,
 #'   `type`, `values`, `blank`, `different`, `least`, `most`) and `findings`
@@ -47,7 +47,8 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
     list(repeated_lines(looked$repeated)))
   structure(
     list(name = looked$name, rows = looked$rows,
-      columns = do.call(rbind, unname(Map(column_summary, looked$columns, names(looked$columns), looked$rows))),
+      columns = do.call(rbind,
+        unname(Map(column_summary, looked$columns, names(looked$columns), looked$rows))),
       findings = tibble::as_tibble(do.call(rbind, c(findings, list(no_finding))))),
     class = "eggcrate_check"
   )
@@ -79,7 +80,8 @@ look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) 
     }
   }
   again <- alike$row[duplicated(alike$code)]
-  list(columns = columns, repeated = list(n = length(again), row = if (length(again)) min(again) + header))
+  list(columns = columns,
+    repeated = list(n = length(again), row = if (length(again)) min(again) + header))
 }
 
 # The different values of a column, with the number of rows and the first row of each.
@@ -108,7 +110,8 @@ look_at_table <- function(data, call = NULL) {
   names <- source_names(source)
   nodes <- lapply(names, function(name) new_node("column", "text", text = name, name = name))
   columns <- with_names(unname(source_columns(source, nodes, call)), names)
-  look_at_frame(structure(columns, row.names = seq_len(source$n), class = "data.frame"), source$name)
+  look_at_frame(structure(columns, row.names = seq_len(source$n), class = "data.frame"),
+    source$name)
 }
 
 look_at_file <- function(path, options, call = NULL) {
@@ -134,7 +137,8 @@ look_at_file <- function(path, options, call = NULL) {
     if (length(files) > 1L) same_file_findings(paths, files),
     lacking_findings(lacking, files),
     unname(lapply(reading_facts(file, facts),
-      function(fact) finding(if (fact$fact == file_rows) fact$note else fact$value, fact$fact, fact$n, NA, fact$row %||% NA))),
+      function(fact) finding(if (fact$fact == file_rows) fact$note else fact$value, fact$fact,
+        fact$n, NA, fact$row %||% NA))),
     unname(Map(odd_finding, odd, names(odd))))
   c(looked, list(name = file$name, rows = file$rows, reading = reading))
 }
@@ -200,7 +204,8 @@ looks_finding <- function(column, name) {
   }
   read <- read_texts(trimws(known))
   if (is.null(read$values)) {
-    return(if ((read$why %||% "percent") != "percent") odd_finding(list(why = read$why, value = read$odd,
+    return(if ((read$why %||% "percent") != "percent") odd_finding(list(why = read$why,
+      value = read$odd,
       row = column$row[match(read$odd, trimws(known))]), name))
   }
   words <- if (read$kind == "amounts") {
@@ -222,7 +227,8 @@ percent_finding <- function(column, name) {
   }
 }
 
-no_finding <- data.frame(column = character(), finding = character(), n = numeric(), example = character(),
+no_finding <- data.frame(column = character(), finding = character(), n = numeric(),
+  example = character(),
   row = numeric())
 
 finding <- function(column, finding, n, example = NA, row = NA) {

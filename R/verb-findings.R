@@ -4,15 +4,16 @@
 #' without a finding has no sentence.
 #'
 #' * `concentration`: at most half of the items account for 80% of the total;
-#' * `exception`: the most extreme item with a high measure and a low `against`, as in [quadrants()];
+#' * `exception`: the most extreme item with a high measure and a low `against`, as in
+#'   [quadrants()];
 #' * `near cut-off`: the items within 5% of a cut-off, if `x` has tiers;
 #' * `new at the top`, `lost from the top`: among the top items of the last two complete periods of
 #'   `over`, as in [compare_periods()];
-#' * `concentration change`: the Gini coefficient of the last complete period compared with the period
-#'   before, as in [concentration()], if it differs by 0.01 or more;
-#' * `unusual period`: a complete period whose total is far from the median of at least five periods: a
-#'   modified z-score above 3.5 (Iglewicz and Hoaglin 1993), and a distance of at least a quarter of
-#'   the median.
+#' * `concentration change`: the Gini coefficient of the last complete period compared with the
+#'   period before, as in [concentration()], if it differs by 0.01 or more;
+#' * `unusual period`: a complete period whose total is far from the median of at least five
+#'   periods: a modified z-score above 3.5 (Iglewicz and Hoaglin 1993), and a distance of at least a
+#'   quarter of the median.
 #'
 #' @param x A ranking without groups: of [standings()], [pareto()], [assign_tiers()], [quadrants()]
 #'   or [against_target()]. A saved ranking of a file works, as long as the file is unchanged.
@@ -42,6 +43,7 @@ findings <- function(x, over, against, ..., top = 10) {
   check_standings(x, call = call)
   over <- capture("over", environment())
   against <- capture("against", environment())
-  record_further(at_rest(find_all(x, over, against, top, call)), x, "findings", list(over = over, against = against,
+  record_further(at_rest(find_all(x, over, against, top, call)), x, "findings",
+    list(over = over, against = against,
     top = if (top != 10) top))
 }

@@ -34,14 +34,14 @@
 #' @param figures Whether to show the figures; by default where they fit.
 #' @param width How many letters a line may have.
 #' @returns A tibble of class `eggcrate_grid`, one row per cell, row by row: the `by` columns
-#'   and that of `across` (periods as text), the measure, and `shade` (double); with `scheme` its `tier` (factor) instead; with `within`
-#'   those columns first.
+#'   and that of `across` (periods as text), the measure, and `shade` (double); with `scheme` its
+#'   `tier` (factor) instead; with `within` those columns first.
 #' @inheritSection standings Errors
 #' @seealso [chart_heat()] draws it.
 #' @export
 #' @examples
-#' heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along = "rows")
-#' # Seasons: a line for each year, and the rank of each month within it.
+#' heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along =
+#' "rows") # Seasons: a line for each year, and the rank of each month within it.
 #' heat_grid(demo_orders(), of = sum(net_sales), by = year(order_date),
 #'   across = month_of_year(order_date), along = "rows")
 #' # Tiers of the cells, and the rows that sell most.
@@ -50,7 +50,8 @@
 #' heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = category, across = month(order_date),
 #'   where = in_period(order_date, last(12, month)))
 heat_grid <- function(data, of, by, across, where, ..., within, shade = "rank", along = "all",
-  scheme = NULL, floor = NULL, target = NULL, ceiling = NULL, centre = NULL, totals = TRUE, best = "highest", as_of = NULL, date) {
+  scheme = NULL, floor = NULL, target = NULL, ceiling = NULL, centre = NULL, totals = TRUE,
+    best = "highest", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_name(substitute(data)), call = call)

@@ -4,10 +4,10 @@
 #' `times` times. If a rank depends on a few orders, its interval is wide. Lines of one order stay
 #' together.
 #'
-#' `rank_low` and `rank_high` are the percentiles of the resampled ranks at both ends of `level`. They are exact
-#' up to rank 64; above it an end may be up to a tenth further out, never further in. `value_low` and
-#' `value_high` are normal intervals around the value, with the variance of the resampled sums. The
-#' same seed gives the same ranks, for any number of threads.
+#' `rank_low` and `rank_high` are the percentiles of the resampled ranks at both ends of `level`.
+#' They are exact up to rank 64; above it an end may be up to a tenth further out, never further in.
+#' `value_low` and `value_high` are normal intervals around the value, with the variance of the
+#' resampled sums. The same seed gives the same ranks, for any number of threads.
 #'
 #' @param x Standings of a measure that adds up, still in the session in which they were made.
 #' @param orders The column of order numbers; a line without one is an order of its own.
@@ -33,6 +33,8 @@ rank_intervals <- function(x, orders, ..., times = 1000, level = "90%", seed = 1
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   orders <- capture("orders", environment())
-  record_further(at_rest(ask_intervals(x, orders, times, level, seed, call)), x, "intervals", list(orders = orders,
-    times = if (times != 1000) times, level = if (!identical(level, "90%")) level, seed = if (seed != 1) seed))
+  record_further(at_rest(ask_intervals(x, orders, times, level, seed, call)), x, "intervals",
+    list(orders = orders,
+    times = if (times != 1000) times, level = if (!identical(level, "90%")) level,
+      seed = if (seed != 1) seed))
 }

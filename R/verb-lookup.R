@@ -6,16 +6,18 @@
 #' matches nothing, as in SQL: order lines with an empty key have no match, and the receipt counts
 #' rows of the table with an empty key.
 #'
-#' @param data Order lines: a data frame, paths of files, a table of a database (see [sales_table()]), or the result of another
-#'   `lookup()`.
-#' @param table The second table: a data frame, the path of a file, or a table of a database, which is joined there where the order
-#'   lines are in the same one. Its keys must be unique.
+#' @param data Order lines: a data frame, paths of files, a table of a database (see
+#'   [sales_table()]), or the result of another `lookup()`.
+#' @param table The second table: a data frame, the path of a file, or a table of a database, which
+#'   is joined there where the order lines are in the same one. Its keys must be unique.
 #' @param by The key: a column, or several as in `c(region, town)`; `c(customer = id)` where the
-#'   column of the order lines, first, has another name in the table. By default the columns that both have.
+#'   column of the order lines, first, has another name in the table. By default the columns that
+#'   both have.
 #' @param ... Must be empty.
 #' @returns A source, which [standings()] and all others take in the place of data.
 #' @section Errors: `eggcrate_error_value` for a key that stands twice in the table;
-#'   `eggcrate_error_unknown_column` for a key that is not there; a column that both tables have is refused when it is used.
+#'   `eggcrate_error_unknown_column` for a key that is not there; a column that both tables have is
+#'   refused when it is used.
 #' @export
 #' @examples
 #' regions <- data.frame(region = c("Ambermouth", "Gannet Bay"), coast = "west")
@@ -38,7 +40,8 @@ key_columns <- function(code, call = NULL) {
   parts <- if (is.character(code)) as.list(code) else key_parts(code)
   names <- vapply(parts, function(part) {
     if (!is.name(part) && !(is.character(part) && length(part) == 1L)) {
-      stop_expression("`by` must name one or more columns.", expr_text(code), "Write `customer` or `c(customer = id)`.", call)
+      stop_expression("`by` must name one or more columns.", expr_text(code),
+        "Write `customer` or `c(customer = id)`.", call)
     }
     name_text(part)
   }, "")

@@ -19,15 +19,16 @@
 #'   [only()] has left.
 #' @param width How many letters a line may have.
 #' @returns A tibble of class `eggcrate_movement`, one row per group, period and item,
-#'   absent ones last: the `within` columns, the period, `rank` and `rank_change` (to the period before; a rise is positive),
-#'   the `by` columns, the measure, and `tier` (factor; the last level is "(absent)").
+#'   absent ones last: the `within` columns, the period, `rank` and `rank_change` (to the period
+#'   before; a rise is positive), the `by` columns, the measure, and `tier` (factor; the last level
+#'   is "(absent)").
 #' @inheritSection standings Errors
 #' @seealso [transitions()] counts who moved between tiers, [period_table()] the items of
 #'   each period, [chart_movement()] draws it.
 #' @export
 #' @examples
-#' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date), scheme = tiers_equal(3))
-#' x
+#' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
+#' scheme = tiers_equal(3)) x
 #' transitions(x)
 #' only(x, top(5))
 #' movement(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
@@ -52,8 +53,8 @@ movement <- function(data, of, by, over, where, ..., within, scheme = tiers_equa
 #'   not complete is compared only when it is named.
 #' @param ... Must be empty.
 #' @returns `transitions()`: a tibble, one row per pair of tiers: `from`, `to` (factors) and
-#'   `items`. `period_table()`: one row per group and period: the `within` columns, the period, `items`, `complete` (logical)
-#'   and the measure of all.
+#'   `items`. `period_table()`: one row per group and period: the `within` columns, the period,
+#'   `items`, `complete` (logical) and the measure of all.
 #' @section Errors: `eggcrate_error_period` for a period that is not there.
 #' @export
 #' @examples
@@ -74,4 +75,3 @@ period_table <- function(x, ...) {
   check_result(x, "eggcrate_movement", "the result of `movement()`", sys.call()[1L])
   tibble::as_tibble(movement_counts(answer_of(x)))
 }
-

@@ -15,17 +15,17 @@
 #' @param groups Names of the four quadrants, in the order high-high, high-low, low-high,
 #'   low-low; by default made from the measures, such as "high net_sales, low margin".
 #' @param near How far from a split, as a part of it, an item is still near it.
-#' @param potential_at Where the second measure is a ratio: the ratio that what an item would bring is
-#'   reckoned at, such as 0.35 or `"35%"`; by default the split.
+#' @param potential_at Where the second measure is a ratio: the ratio that what an item would bring
+#'   is reckoned at, such as 0.35 or `"35%"`; by default the split.
 #' @returns Standings of the first measure, as from [standings()], sorted by quadrant and
 #'   then by rank, with the second measure and
 #'   \describe{
 #'     \item{`quadrant`}{factor, in the order above}
 #'     \item{`gap_of`, `gap_against`}{double: the value less the split}
 #'     \item{`near`}{logical: is the item near a split?}
-#'     \item{`potential`}{double, where the second measure is a ratio: what closing the gap would bring,
-#'       the denominator times the ratio of `potential_at`, less the numerator; missing for items that
-#'       have that ratio already, or whose denominator is not above zero}
+#'     \item{`potential`}{double, where the second measure is a ratio: what closing the gap would
+#'     bring, the denominator times the ratio of `potential_at`, less the numerator; missing for
+#'     items that have that ratio already, or whose denominator is not above zero}
 #'   }
 #'   Ranks, shares and selections such as `top(10)` are those of all items of the group.
 #' @inheritSection standings Errors
@@ -33,11 +33,12 @@
 #'   keeps one: `only(x, quadrant == "high net_sales, low margin")`.
 #' @export
 #' @examples
-#' x <- quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer)
-#' x
+#' x <- quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) /
+#' sum(net_sales)), by = customer) x
 #' only(x, near & top(20))
 quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_against = NULL,
-                      groups = NULL, near = "5%", potential_at = NULL, within, over, also, show, having,
+                      groups = NULL, near = "5%", potential_at = NULL, within, over, also, show,
+                        having,
                       best = "highest", ties = "min", share_of = "group", share_base = "net",
                       all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
@@ -56,12 +57,13 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 #' @param ... Must be empty.
 #' @returns A tibble, one row per group and quadrant: the columns of the group, `quadrant`
 #'   (factor), `items`, `share_of_items`, the first measure and its `share`, the second
-#'   measure over all rows of the quadrant, further measures, `potential` where there is one, `split_of` and
-#'   `split_against`.
+#'   measure over all rows of the quadrant, further measures, `potential` where there is one,
+#'   `split_of` and `split_against`.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants.
 #' @export
 #' @examples
-#' quadrant_table(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) / sum(net_sales)), by = customer))
+#' quadrant_table(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) /
+#' sum(net_sales)), by = customer))
 quadrant_table <- function(x, ...) {
   check_no_dots(..., call = sys.call()[1L])
   check_result(x, "eggcrate_quadrants", "the result of `quadrants()`", sys.call()[1L])

@@ -6,10 +6,10 @@
 #' (XLSX), and says what it found. `"-"` reads a CSV from standard input. Columns are
 #' typed as a whole: a column of numbers, of amounts such as `1,234.50`,
 #' `$1,234.50`, `(12.00)` or `12.00-`, or of dates becomes numbers or dates; dates are
-#' ISO, or `25/12/2025` where some row proves the order of day and month; anything else, leading zeros as in `007` and more than 15 digits included,
-#' stays text. Blanks around a cell are trimmed. Empty cells are missing; so are
-#' `NA`, `N/A`, `NULL`, `-` and `#N/A` in a column of numbers or dates. In a
-#' column of text, `NA` is a name like any other.
+#' ISO, or `25/12/2025` where some row proves the order of day and month; anything else, leading
+#' zeros as in `007` and more than 15 digits included, stays text. Blanks around a cell are trimmed.
+#' Empty cells are missing; so are `NA`, `N/A`, `NULL`, `-` and `#N/A` in a column of numbers or
+#' dates. In a column of text, `NA` is a name like any other.
 #'
 #' A file that is not whole is refused with the number of the row, the header
 #' being row 1: a row with too few or too many fields, an unclosed quote, a NUL,

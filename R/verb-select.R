@@ -58,7 +58,8 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   check_no_dots(..., call = call)
   check_selectable(x, paste0("eggcrate_", c("grid", "movement")), call)
   which <- capture("which", environment())
-  record_further(at_rest(select_only(x, which, isTRUE(others), at_cut, call)), x, args = list(only = which,
+  record_further(at_rest(select_only(x, which, isTRUE(others), at_cut, call)), x,
+    args = list(only = which,
     others = if (isTRUE(others)) TRUE, at_cut = if (at_cut != "keep") at_cut))
 }
 

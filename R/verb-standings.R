@@ -56,9 +56,10 @@
 #' * A text that is exactly the name of a column is that column, blanks and brackets and
 #'   all: `by = "Net sales (all)"`; any other text is read as an expression.
 #'
-#' @param data A data frame; the path of a file, of which only the columns in question are read; several paths, a
-#'   pattern such as `"exports/*.csv"` or a folder, which are one table; a table of a database, as from [sales_table()] or
-#'   `dplyr::tbl()`, or its address (`"sqlite:shop.db#orders"`); or the result of [lookup()].
+#' @param data A data frame; the path of a file, of which only the columns in question are read;
+#'   several paths, a pattern such as `"exports/*.csv"` or a folder, which are one table; a table of
+#'   a database, as from [sales_table()] or `dplyr::tbl()`, or its address
+#'   (`"sqlite:shop.db#orders"`); or the result of [lookup()].
 #' @param of What to measure.
 #' @param by What to rank: a column, or several as in `c(town, region)`.
 #' @param where Which rows to use; all by default.
@@ -83,8 +84,9 @@
 #'   without sales.
 #' @param as_of The day that counts as today, by default the latest date in the data.
 #'   Rows after it are excluded.
-#' @param date The date of the rows, such as `order_date`: what `as_of` and whether a period is complete
-#'   go by, whether or not the question has a period; by default the date that the question uses.
+#' @param date The date of the rows, such as `order_date`: what `as_of` and whether a period is
+#'   complete go by, whether or not the question has a period; by default the date that the question
+#'   uses.
 #' @returns A tibble of class `eggcrate_standings`, one row per item in rank
 #'   order, groups together. Columns:
 #'   \describe{
@@ -184,8 +186,8 @@ tail.eggcrate_standings <- function(x, n = 6L, ...) at_rest(keep_end(x, n, utils
 #'
 #' @param object A result of eggcrate, such as that of [standings()] or [heat_grid()].
 #' @param ... Ignored.
-#' @returns A tibble with one row per group: the columns of the group, `items`, and the total of each
-#'   measure under its name; of a distinct count also how many different ones there are in all.
+#' @returns A tibble with one row per group: the columns of the group, `items`, and the total of
+#'   each measure under its name; of a distinct count also how many different ones there are in all.
 #' @export
 #' @examples
 #' summary(standings(demo_orders(), of = sum(net_sales), by = product, within = region))
@@ -245,7 +247,8 @@ vec_restore.eggcrate_sales <- vec_restore.eggcrate_answer
 #'   count), `value` and `note` (character).
 #' @export
 #' @examples
-#' receipt(standings(demo_orders(), of = sum(net_sales), by = customer, where = region == "Northfirth"))
+#' receipt(standings(demo_orders(), of = sum(net_sales), by = customer, where = region ==
+#' "Northfirth"))
 receipt <- function(x, ...) {
   check_no_dots(..., call = sys.call()[1L])
   if (missing(x)) check_answer(call = sys.call()[1L])

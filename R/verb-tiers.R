@@ -84,7 +84,8 @@ check_tier_names <- function(first, ..., call = NULL) {
   if (...length()) {
     given <- as.list(substitute(list(...)))[-1L]
     stop_scheme("The tiers are one argument.",
-      sprintf("Write %s.", expr_text(as.call(c(call[[1L]], as.call(c(as.name("c"), given)))))), call)
+      sprintf("Write %s.", expr_text(as.call(c(call[[1L]], as.call(c(as.name("c"), given)))))),
+        call)
   }
 }
 

@@ -1,7 +1,8 @@
 # Long work says how far it is, and is stopped.
 
-#' Says how far long work is, to whoever listens: the option `eggcrate.progress` is a function of a text and of the
-#' part done, NA where that is not known and 1 at the end. It may end the work by an error of its own.
+#' Says how far long work is, to whoever listens: the option `eggcrate.progress` is a function of a
+#' text and of the part done, NA where that is not known and 1 at the end. It may end the work by an
+#' error of its own.
 #' @noRd
 say_progress <- function(doing, part = NA) {
   show <- getOption("eggcrate.progress")
@@ -11,8 +12,8 @@ say_progress <- function(doing, part = NA) {
 
 is_watched <- function() is.function(getOption("eggcrate.progress"))
 
-#' Work of the kernel that says how far it is. The kernel knows no conditions, it only stops as when it is interrupted:
-#' the one that ended it is raised when it has come back.
+#' Work of the kernel that says how far it is. The kernel knows no conditions, it only stops as when
+#' it is interrupted: the one that ended it is raised when it has come back.
 #' @param work Function of what is handed to the kernel: a function of the part done, or NULL.
 #' @noRd
 watched <- function(doing, work) {
@@ -31,7 +32,8 @@ watched <- function(doing, work) {
       FALSE
     })
   }
-  done <- withCallingHandlers(work(report), interrupt = function(i) if (!is.null(ended)) stop(ended))
+  done <- withCallingHandlers(work(report),
+    interrupt = function(i) if (!is.null(ended)) stop(ended))
   if (said) say_progress(doing, 1)
   done
 }

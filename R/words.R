@@ -34,7 +34,8 @@ capital <- function(x) {
 }
 
 # New names of what earlier versions called otherwise.
-renamed <- c(firmness = "intervals", keep = "add_to", language = "locale", level = "unchanged", make = "shares", spare = "above_cutoff",
+renamed <- c(firmness = "intervals", keep = "add_to", language = "locale", level = "unchanged",
+  make = "shares", spare = "above_cutoff",
   worth = "potential", worth_at = "potential_at", "not yet" = "open", "left out" = "excluded")
 
 # Names at most a third of their letters away, or of the same letters, nearest first. For a name of
@@ -51,7 +52,8 @@ close_names <- function(x, known, most = 3L) {
   }
   far <- utils::adist(tolower(x), tolower(known))[1L, ]
   starts <- startsWith(tolower(known), tolower(x)) & nchar(x) >= 3L
-  letters_of <- function(x) vapply(strsplit(tolower(x), ""), function(s) paste(sort(s), collapse = ""), "")
+  letters_of <- function(x) vapply(strsplit(tolower(x), ""),
+    function(s) paste(sort(s), collapse = ""), "")
   near <- far <= pmax(1, floor(nchar(known) / 3)) | starts | letters_of(known) == letters_of(x)
   utils::head(known[near][order(far[near])], most)
 }
@@ -176,4 +178,5 @@ tick_odd <- function(x) ifelse(x == make.names(x), x, tick(x))
 text_literal <- function(x) encodeString(x, quote = "\"")
 
 # With a capital letter and a full stop.
-sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L), if (!grepl("[.!?]$", x)) ".")
+sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L),
+  if (!grepl("[.!?]$", x)) ".")

@@ -132,9 +132,11 @@ test_that("no name of the package is defined twice", {
   expect_identical(names[duplicated(names)], character())
 })
 
-test_that("no more lines of R than before are longer than 100 characters", {
-  lines <- unlist(lapply(list.files(file.path(checkout_folder(), "R"), "[.]R$", full.names = TRUE), readLines, encoding = "UTF-8"))
-  expect_lte(sum(nchar(lines) > 100), 1628)
+test_that("no line of R is longer than 100 characters, and no file than 500 lines", {
+  files <- setdiff(list.files(file.path(checkout_folder(), "R"), "[.]R$"), "RcppExports.R")
+  lines <- lapply(file.path(checkout_folder(), "R", files), readLines, encoding = "UTF-8")
+  expect_identical(files[vapply(lines, function(x) any(nchar(x) > 100), NA)], character())
+  expect_identical(files[lengths(lines) > 500L], character())
 })
 
 test_that("every test file is named after a file of the package", {
