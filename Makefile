@@ -16,7 +16,7 @@ SHELL = /bin/sh
 LIB = $(CURDIR)/.lib
 export R_LIBS := $(LIB)$(if $(R_LIBS),:$(R_LIBS))
 SOURCES = DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/kernel/*.hpp \
-  inst/extdata/* inst/studies/* inst/desk/* exec/* man/*)
+  inst/extdata/* inst/studies/* inst/desk/* inst/style/* exec/* man/*)
 
 .PHONY: all demo desk articles test test-all kernel-test cross mutate fuzz same sheets bench document clean
 

@@ -208,3 +208,4 @@ number_rows_ <- function(columns, rows) {
 number_texts_ <- function(x) {
     .Call(`_eggcrate_number_texts_`, x)
 }
+

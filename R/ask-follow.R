@@ -17,8 +17,13 @@ follow <- function(x, exprs, call = NULL) {
   x <- drop_others(at_hand(x))
   ans <- answer_of(x)
   source <- handle_source(ans$handle, call)
-  list(x = x, ans = ans, source = source,
-    schema = seen_schema(source, plan_use(ans$plan, exprs), call))
+  use <- plan_use(ans$plan, exprs)
+  lost <- intersect(use$all, source$dropped)
+  if (length(lost)) {
+    stop_gone(sprintf("The column %s of the rows behind this result is no longer available.",
+      tick(lost[1L])), "Assign the data to a variable, and make the result from it.", call)
+  }
+  list(x = x, ans = ans, source = source, schema = seen_schema(source, use, call))
 }
 
 # A plan with other keys or measures may need the days of other dates.

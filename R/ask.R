@@ -11,6 +11,7 @@
 #' @return What the command's verb returns.
 #' @noRd
 ask <- function(command, args, source, call = NULL) {
+  on.exit(let_go(source))
   in_utf8(as_it_turns_out(source, function() {
     args <- by_groups(args, command, source, call)
     asked <- prepare(command, name_columns(args, source_names(source)),
@@ -100,8 +101,6 @@ verb_args <- function(command, frame) {
   }, names(arguments), arguments)
 }
 
-data_name <- function(expr) if (is.name(expr)) as.character(expr) else "the data"
-
 #' Arguments as they are meant: defaults filled in, values read and checked. Expressions
 #' of words are read with the words.
 #' @noRd
@@ -162,7 +161,8 @@ answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = 
   found <- rank_tally(tally, plan, whole_tally(source, plan, call))
   columns <- c(found$columns, show_columns(source, plan, found$ranked, call))
   receipt <- new_receipt(account_of(schema, plan), plan, tally, found$ranked, used, further)
-  new_answer(columns, found$ranked, plan, receipt, schema$name, new_handle(source))
+  new_answer(columns, found$ranked, plan, receipt, schema$name,
+    new_handle(source, plan_use(plan)$all))
 }
 
 # Of how the data was read, what touches this plan.

@@ -15,8 +15,9 @@
 #'   add up.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over =
-#' quarter(order_date)) chart_changes(x)
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer,
+#'   over = quarter(order_date))
+#' chart_changes(x)
 #' chart_bridge(x)
 chart_changes <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]

@@ -12,8 +12,8 @@
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson, over =
-#' quarter(order_date)))
+#' chart_extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson,
+#'   over = quarter(order_date)))
 chart_extremes <- function(x, n = 18, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

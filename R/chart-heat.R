@@ -15,8 +15,8 @@
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no grid.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region, across =
-#' quarter(order_date), along = "rows"))
+#' chart_heat(heat_grid(demo_orders(), of = sum(net_sales), by = region,
+#'   across = quarter(order_date), along = "rows"))
 chart_heat <- function(x, n = 30, figures = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

@@ -19,7 +19,8 @@
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
 #' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
-#' scheme = tiers_equal(3)) chart_movement(x)
+#'   scheme = tiers_equal(3))
+#' chart_movement(x)
 #' chart_movement(x, ranks = TRUE)
 #' chart_transitions(x)
 chart_movement <- function(x, ranks = FALSE, n = NULL, title = NULL, ...) {

@@ -19,8 +19,8 @@
 #'   measure.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) /
-#' sum(net_sales)), by = customer))
+#' chart_quadrants(quadrants(demo_orders(), of = sum(net_sales),
+#'   against = c(margin = sum(profit) / sum(net_sales)), by = customer))
 chart_quadrants <- function(x, size = NULL, labels = 14, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

@@ -13,8 +13,9 @@
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no targets.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
-#' chart_targets(against_target(demo_orders(), of = sum(net_sales), by = region, over =
-#' month(order_date), where = in_period(order_date, latest(month)), target = demo_targets()))
+#' chart_targets(against_target(demo_orders(), of = sum(net_sales), by = region,
+#'   over = month(order_date),
+#'   where = in_period(order_date, latest(month)), target = demo_targets()))
 chart_targets <- function(x, n = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

@@ -29,8 +29,9 @@
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer, within = region)
 #' tile_table(customers, demo_tiles())
 #' chart_tiles(customers, demo_tiles())
-#' regions <- standings(demo_orders(), of = sum(net_sales), by = region, also = c(profit =
-#' sum(profit))) chart_tiles(regions, demo_tiles(), shade = profit, centre = 150000)
+#' regions <- standings(demo_orders(), of = sum(net_sales), by = region,
+#'   also = c(profit = sum(profit)))
+#' chart_tiles(regions, demo_tiles(), shade = profit, centre = 150000)
 chart_tiles <- function(x, layout, top = 3, shade = NULL, centre = NULL, title = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

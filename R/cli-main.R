@@ -325,7 +325,7 @@ show_reasons <- function(reasons, targets) {
     table = format(reasons, width = terminal_width()),
     csv = csv_text(reasons, escape = !is.null(targets$out)),
     xlsx = answer_book(reasons, "items"),
-    json = release_numbers(jsonlite::toJSON(json_table(unclass(reasons)), na = "null", pretty = 1)),
+    json = json_text(json_table(unclass(reasons))),
     html = html_lines(html_of(reasons))
   ), targets)
 }
@@ -337,9 +337,8 @@ show_findings <- function(x, targets) {
     table = format(x, width = terminal_width()),
     csv = answer_csv(x, escape = !is.null(targets$out)),
     xlsx = answer_book(x, "items"),
-    json = release_numbers(
-      jsonlite::toJSON(list(findings = findings_json(table),
-        receipt = json_table(unclass(receipt))), na = "null", pretty = 1)),
+    json = json_text(list(findings = findings_json(table),
+      receipt = json_table(unclass(receipt)))),
     html = html_lines(html_of(x))
   ), targets)
   if (targets$format == "csv") say(receipt_lines(receipt))
@@ -382,9 +381,7 @@ run_check <- function(args) {
     table = format(x, width = terminal_width()),
     csv = csv_text(x[[table]], escape = !is.null(targets$out)),
     xlsx = check_book(x),
-    json = release_numbers(
-      jsonlite::toJSON(lapply(unclass(x)[check_tables], json_table), na = "null",
-        pretty = 1)),
+    json = json_text(lapply(unclass(x)[check_tables], json_table)),
     html = html_lines(html_of(x))
   )
   put_lines(lines, targets)

@@ -97,8 +97,7 @@ check_study_file <- function(options) {
   put_lines(switch(targets$format,
     table = format(x, width = terminal_width()),
     csv = csv_text(x$problems, escape = !is.null(targets$out)),
-    json = release_numbers(jsonlite::toJSON(lapply(unclass(x)[c("parts", "problems")], json_table),
-      na = "null", pretty = 1)),
+    json = json_text(lapply(unclass(x)[c("parts", "problems")], json_table)),
     html = html_lines(html_of(x))), targets)
   if (nrow(x$problems)) 2L else 0L
 }

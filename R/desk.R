@@ -25,7 +25,7 @@
 desk <- function(data, ..., layout = NULL, port = NULL, browse = interactive()) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   on.exit(source_close(source))
   if (!is.null(layout)) table_given(layout, call)
   study <- list(source = list(file = origin_paths(source$origin) %||% source$url),

@@ -38,8 +38,9 @@
 #' @section Errors: `eggcrate_error_unknown_value` for a setting that cannot be.
 #' @export
 #' @examples
-#' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€", unit =
-#' "thousand") standings(demo_orders(), of = sum(net_sales), by = category)
+#' before <- display_settings(labels = c(net_sales = "Net sales"), currency = "€",
+#'   unit = "thousand")
+#' standings(demo_orders(), of = sum(net_sales), by = category)
 #' display_settings(bars = c(units = 50000), muted = "profit", money = c("net_sales", "profit"))
 #' standings(demo_orders(), of = sum(net_sales), by = category,
 #'   also = c(units = sum(units), profit = sum(profit)))

@@ -24,7 +24,7 @@ plain_columns <- function(x) {
   }
   columns[listed] <- lapply(columns[listed],
     function(column) vapply(column, paste, "", collapse = "; "))
-  as.data.frame(columns, check.names = FALSE)
+  as.data.frame(c(columns), check.names = FALSE)
 }
 
 csv_text <- function(x, escape) {
@@ -91,7 +91,7 @@ json_lines <- function(x, tables_asked = character()) {
   })
   own <- c(list(scheme = if (has_facet(ans, "tiers")) shown_scheme(ans$facets$tiers$scheme),
     periods = as.list(ans$facets$change$spans$names)), tables)
-  json_text(append(answer, Filter(length, own), after = 2L))
+  json_text(append(answer, Filter(length, own), after = 2L), auto_unbox = TRUE, null = "null")
 }
 
 # The table that was asked for, with the question and the receipt.
@@ -100,13 +100,38 @@ json_table_lines <- function(x, name, table) {
   answer <- c(list(question = json_question(ans)),
     with_names(list(json_table(as.list(table))), name),
     if (name != "receipt") list(receipt = json_table(ans$receipt)))
-  json_text(answer)
+  json_text(answer, auto_unbox = TRUE, null = "null")
 }
 
-json_text <- function(answer) {
-  text <- jsonlite::toJSON(answer, auto_unbox = TRUE, null = "null", na = "null", pretty = 1,
-    Date = "ISO8601")
-  strsplit(release_numbers(text), "\n", fixed = TRUE)[[1L]]
+#' An answer as JSON.
+#'
+#' jsonlite writes at most 15 digits. Numbers go through it as text with all of theirs, behind a
+#' mark that no text of the answer begins with, and the marks are taken off.
+#' @param ... For `jsonlite::toJSON()`.
+#' @return Lines.
+#' @noRd
+json_text <- function(answer, ...) {
+  mark <- "number:"
+  while (any(startsWith(texts_in(answer), mark))) mark <- paste0(mark, ":")
+  text <- jsonlite::toJSON(with_marks(answer, mark), na = "null", pretty = 1, Date = "ISO8601", ...)
+  text <- gsub(sprintf("\"%s([-+.0-9e]+)\"", mark), "\\1", text)
+  strsplit(text, "\n", fixed = TRUE)[[1L]]
+}
+
+texts_in <- function(x) {
+  if (is.list(x)) return(c(character(), unlist(lapply(unname(x), texts_in))))
+  if (is.factor(x)) levels(x) else if (is.character(x)) x[!is.na(x)] else character()
+}
+
+with_marks <- function(x, mark) {
+  if (is.list(x)) {
+    x[] <- lapply(x, with_marks, mark)
+    return(x)
+  }
+  if (!is.numeric(x) || inherits(x, c("Date", "factor"))) return(x)
+  text <- number_text(x)
+  text <- ifelse(is.na(text), NA, paste0(mark, text))
+  if (inherits(x, "scalar")) jsonlite::unbox(text) else text
 }
 
 json_question <- function(ans) {
@@ -126,24 +151,10 @@ further_measures <- function(ans) {
   if (has_facet(ans, "change")) ans$facets$change$further else ans$plan$measures[-1L]
 }
 
-# jsonlite writes at most 15 digits. Numbers go through it as marked text with
-# all of theirs, and the marks are taken off.
-number_mark <- "number-of-eggcrate:"
-
-marked_numbers <- function(x) {
-  if (!is.numeric(x) || inherits(x, "Date")) {
-    return(x)
-  }
-  text <- number_text(x)
-  ifelse(is.na(text), NA, paste0(number_mark, text))
-}
-
 json_table <- function(columns) {
-  as.data.frame(lapply(columns, marked_numbers), check.names = FALSE, stringsAsFactors = FALSE,
+  as.data.frame(c(columns), check.names = FALSE, stringsAsFactors = FALSE,
     col.names = names(columns))
 }
-
-release_numbers <- function(text) gsub(sprintf("\"%s([-+.0-9e]+)\"", number_mark), "\\1", text)
 
 receipt_lines <- function(receipt) {
   n <- ifelse(is.na(receipt$n), "", format_count(receipt$n))
@@ -156,7 +167,7 @@ receipt_lines <- function(receipt) {
 findings_json <- function(table) {
   lapply(seq_along(table$kind), function(i) {
     list(kind = jsonlite::unbox(table$kind[i]), finding = jsonlite::unbox(table$finding[i]),
-      value = jsonlite::unbox(marked_numbers(table$value[i])), items = table$items[[i]])
+      value = jsonlite::unbox(table$value[i]), items = table$items[[i]])
   })
 }
 

@@ -52,7 +52,8 @@ is_percentage <- function(ans) reads_as_percent(ans)
 measure_words <- function(ans) plain_words(asked_measure(ans)$name)
 
 format_count <- function(n) {
-  formatC(n, format = "d", big.mark = marks()[1L], decimal.mark = marks()[2L])
+  formatC(as.numeric(n), format = "f", digits = 0L, big.mark = marks()[1L],
+    decimal.mark = marks()[2L])
 }
 
 count_of <- function(n, noun) paste(format_count(n), if (n == 1) noun else plural_of(noun))

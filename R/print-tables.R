@@ -63,3 +63,12 @@ answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL
   }
   shown_table(answer_table(x, name, layout, shares), ans, width)
 }
+
+#' The columns of a result, and one line for the rest.
+#' @rawNamespace S3method(utils::str, eggcrate_answer)
+#' @noRd
+str.eggcrate_answer <- function(object, ...) {
+  ans <- answer_of(object)
+  utils::str(unclass(as_plain(object)), give.attr = FALSE, ...)
+  cat(" - from ", ans$source, ", with receipt\n", sep = "")
+}

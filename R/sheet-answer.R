@@ -24,7 +24,8 @@
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
 #' path <- tempfile(fileext = ".xlsx")
 #' answer_sheet(assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")), path,
-#' chart = FALSE) openxlsx::getSheetNames(path)
+#'   chart = FALSE)
+#' openxlsx::getSheetNames(path)
 answer_sheet <- function(x, path, ..., tables = NULL, chart = TRUE, overwrite = FALSE) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

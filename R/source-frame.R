@@ -1,8 +1,12 @@
 # Data frames: columns are used where they lie.
 
-source_frame <- function(data, name) {
+#' @param place From `data_place()`, or a name.
+#' @noRd
+source_frame <- function(data, place) {
   record <- attr(data, "reading")
-  new_source("frame", record$name %||% name, nrow(data), data = data, record = record)
+  if (!is.list(place)) place <- list(name = place)
+  new_source("frame", record$name %||% place$name, nrow(data), data = data, record = record,
+    place = place)
 }
 
 #' @export

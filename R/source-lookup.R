@@ -16,6 +16,7 @@ source_lookup <- function(base, table, by, call = NULL) {
       stop_unknown_column(name, source_names(table), table$name, call = call)
     }
   }
+  for (part in list(base, table)) unpool(part)
   s <- new_source(c("lookup", "passed"), base$name, 0, base = base, table = table, by = by)
   count_when_asked(s, function() base$n)
   check_lookup_keys(s, call)
@@ -258,7 +259,7 @@ lookup_text <- function(text) {
 #' @noRd
 with_lookups <- function(source, lookups, call = NULL) {
   for (one in lookups) {
-    table <- open_source(one$file, basename(one$file), call = call)
+    table <- open_source(one$file, list(name = basename(one$file)), call = call)
     source <- source_lookup(source, table, lookup_by(source, table, one$by, call), call)
   }
   source

@@ -7,10 +7,13 @@
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
 #   source_tally(s, request)    the tally
-#   source_ahead(s, requests, dates)   tallies and ranges that will be asked for, at once where that
-#   is less work source_entries(s, request)  what each row adds, with its keys; where rows are far
-#   away, those of an item and an order as one source_row(s, row)          where a row is, in words;
-#   missing where rows have no place source_close(s)
+#   source_ahead(s, requests, dates)
+#                               tallies and ranges that will be asked for, at once if that is less
+#                               work
+#   source_entries(s, request)  what each row adds, with its keys; in a database, of an item and an
+#                               order together
+#   source_row(s, row)          where a row is, in words; missing if rows have no place
+#   source_close(s)
 #
 # A source is an environment, so that what it has read is kept with it.
 
@@ -27,19 +30,23 @@ new_source <- function(kind, name, n, ...) {
 }
 
 #' A data frame, or the path of a file, as a source.
+#' @param place From `data_place()`, or a name.
 #' @noRd
-open_source <- function(data, name = "the data", reading = list(), call = NULL) {
+open_source <- function(data, place = list(name = "the data"), reading = list(), call = NULL) {
   if (missing(data)) {
     stop_missing_arg("data", "Give a data frame, or the path of a file of order lines.", call)
   }
+  # Before `data`, so that its expression is known.
+  if (is.character(place)) place <- list(name = place)
   if (inherits(data, "eggcrate_source")) {
     return(data)
   }
   if (is.data.frame(data)) {
-    return(source_frame(data, name))
+    if (!rlang::is_reference(variable_value(place), data)) place["env"] <- list(NULL)
+    return(source_frame(data, place))
   }
   if (inherits(data, "tbl_lazy")) {
-    return(source_database(data, name, call = call))
+    return(source_database(data, place$name, call = call))
   }
   if (is_database_url(data)) {
     return(source_url(data, call))
@@ -64,7 +71,10 @@ source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
 source_ahead <- function(s, requests, dates = character(), call = NULL) UseMethod("source_ahead")
 source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
 source_row <- function(s, row) UseMethod("source_row")
-source_close <- function(s) UseMethod("source_close")
+source_close <- function(s) {
+  s$closed <- TRUE
+  UseMethod("source_close")
+}
 
 # Columns as they stand, as vectors by slot. Internal to sources of rows, which are asked by
 # `asked_columns()`.
@@ -213,37 +223,7 @@ source_places.eggcrate_source <- function(s, columns) {
 source_close.eggcrate_source <- function(s) rm(list = ls(s$known, all.names = TRUE),
   envir = s$known)
 
-# Handles ------------------------------------------------------------------
-
-#' What a result keeps of its source: a way back to the rows as long as both live, and
-#' none of the rows when it is saved; of a file also where it is, and as of when.
-#' @noRd
-new_handle <- function(s) {
-  key <- new.env(parent = emptyenv())
-  # R copies any value of a weak reference but an environment.
-  list(key = key, reference = hold_(key, s), origin = s$origin)
-}
-
-#' The source behind a result.
-#' @noRd
-handle_source <- function(handle, call = NULL) {
-  held <- held_(handle$reference)
-  check_origin(handle$origin, call)
-  if (!is.null(held)) {
-    return(held)
-  }
-  if (!is.null(handle$origin$parts)) {
-    return(source_several(origin_paths(handle$origin), handle$origin$reading, call))
-  }
-  if (is.null(handle$origin$path)) {
-    stop_data("gone", "The rows behind these standings are no longer at hand.",
-      i = "Make the standings again in this session.", call = call)
-  }
-  source_file(handle$origin$path, handle$origin$reading, call)
-}
-
-# The source where it is still at hand, else NULL.
-held_source <- function(handle) if (!is.null(handle)) held_(handle$reference)
+# Files ----------------------------------------------------------------------
 
 # A file that has changed would answer another question.
 check_origin <- function(origin, call = NULL, when = "since these standings were made",

@@ -27,8 +27,10 @@ take_ahead <- function(s, request) {
 #' all of it is counted in one pass, or by as few statements as that takes, and kept until the
 #' source is closed.
 #' @noRd
-gather_requests <- function(s) if (inherits(s, "eggcrate_source_passed") ||
-  !is.null(database_of(s))) s$gathers <- TRUE
+gather_requests <- function(s) {
+  stays(s)
+  if (inherits(s, "eggcrate_source_passed") || !is.null(database_of(s))) s$gathers <- TRUE
+}
 
 pass_gathered <- function(s, request, call = NULL) {
   requests <- unique(c(list(request), s$gathered))

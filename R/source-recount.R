@@ -36,7 +36,7 @@ recount_rest <- function(ans, keep) {
   if (!any(vapply(ans$plan$measures, needs_rows, NA)) || length(keep) > most_left_out) {
     return(none)
   }
-  source <- held_source(ans$handle)
+  source <- reachable_source(ans$handle)
   if (is.null(source) || length(unique(keep)) == length(ans$ranked$cell)) {
     return(none)
   }

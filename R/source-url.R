@@ -63,7 +63,7 @@ source_url <- function(url, call = NULL) {
     close = function() DBI::dbDisconnect(con), call = call)
   s$url <- kept_url(url, normalizePath)
   opened <- TRUE
-  s
+  pool_connection(s, whole_url(url))
 }
 
 #' The parts of an address.

@@ -28,9 +28,8 @@
 #'   that cannot be read.
 #' @seealso [check_study()], [add_part()]
 #' @export
-#' @examplesIf all(vapply(c("RcppTOML", "htmltools", "ggplot2", "svglite", "openxlsx"),
-#'   requireNamespace, NA, quietly = TRUE)) study <- system.file("studies", "review.toml", package =
-#'   "eggcrate")
+#' @examplesIf all(vapply(c("RcppTOML", "htmltools", "svglite"), requireNamespace, NA))
+#' study <- system.file("studies", "review.toml", package = "eggcrate")
 #' out <- file.path(tempdir(), "review")
 #' run_study(study, out, only = c("accounts", "margins"), quiet = TRUE)
 #' list.files(out, recursive = TRUE)

@@ -75,7 +75,7 @@ earlier_facts <- function(result, study) {
   box <- jsonlite::unbox
   list(keys = as.character(since_keys(ans)), group = box(since_group(result$x) %||% NA),
     measure = box(measure$text),
-    total = box(if (length(total) == 1L) paste0(number_mark, number_text(total)) else NA),
+    total = box(if (length(total) == 1L) total else NA),
     rows = box(if (identical(study$embed, "shown")) "shown" else "all"))
 }
 

@@ -60,21 +60,24 @@
 #'   `only(x, class == "lost")`.
 #' @export
 #' @examples
-#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over =
-#' quarter(order_date)) x
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer,
+#'   over = quarter(order_date))
+#' x
 #' only(x, class == "lost" & rank_from <= 50)
-#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date), to =
-#' current(month)) compare_periods(demo_orders(), of = sum(net_sales), by = region, over =
-#' quarter(order_date), also = c(orders = distinct(order_no), profit = sum(profit)))
-#' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date), from
-#' = year_ago(latest(month))) compare_periods(demo_orders(), of = sum(net_sales), by = region, over
-#' = order_date, from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
+#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = month(order_date),
+#'   to = current(month))
+#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = quarter(order_date),
+#'   also = c(orders = distinct(order_no), profit = sum(profit)))
+#' compare_periods(demo_orders(), of = sum(net_sales), by = category, over = month(order_date),
+#'   from = year_ago(latest(month)))
+#' compare_periods(demo_orders(), of = sum(net_sales), by = region, over = order_date,
+#'   from = "2025-04-01/2025-06-15", to = "2026-04-01/2026-06-15")
 compare_periods <- function(data, of, by, over, where, ..., from, to, within, also, show,
   tolerance = 0,
   lost_after = NULL, present = NULL, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("changes", verb_args("changes", environment()), source, call)
 }
 
@@ -95,8 +98,9 @@ compare_periods <- function(data, of, by, over, where, ..., from, to, within, al
 #'   add up.
 #' @export
 #' @examples
-#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer, over =
-#' quarter(order_date), show = region) class_table(x)
+#' x <- compare_periods(demo_orders(), of = sum(net_sales), by = customer,
+#'   over = quarter(order_date), show = region)
+#' class_table(x)
 #' class_table(x, by = "region")
 #' bridge_table(x)
 class_table <- function(x, by = NULL, ...) {

@@ -34,7 +34,7 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   looked <- if (!missing(data) && is.data.frame(data)) {
-    look_at_frame(data, data_name(substitute(data)))
+    look_at_frame(data, data_place(substitute(data), parent.frame())$name)
   } else if (!missing(data) && is_table_of_database(data)) {
     look_at_table(data, call)
   } else {

@@ -25,9 +25,11 @@
 #' @export
 #' @examples
 #' orders <- demo_orders()
-#' now <- standings(orders, of = sum(net_sales), by = customer, where = in_period(order_date,
-#' year_to_date)) before <- standings(orders, of = sum(net_sales), by = customer, where =
-#' in_period(order_date, year_ago(year_to_date))) concentration(now, compare_with = before)
+#' now <- standings(orders, of = sum(net_sales), by = customer,
+#'   where = in_period(order_date, year_to_date))
+#' before <- standings(orders, of = sum(net_sales), by = customer,
+#'   where = in_period(order_date, year_ago(year_to_date)))
+#' concentration(now, compare_with = before)
 concentration <- function(x, compare_with = NULL, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

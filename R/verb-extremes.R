@@ -15,8 +15,8 @@
 #' @export
 #' @examples
 #' extremes(standings(demo_orders(), of = sum(net_sales), by = customer))
-#' extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson, over =
-#' quarter(order_date)))
+#' extremes(standings(demo_orders(), of = sum(net_sales), by = salesperson,
+#'   over = quarter(order_date)))
 extremes <- function(x, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

@@ -40,8 +40,9 @@
 #' @seealso [chart_heat()] draws it.
 #' @export
 #' @examples
-#' heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date), along =
-#' "rows") # Seasons: a line for each year, and the rank of each month within it.
+#' heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date),
+#'   along = "rows")
+#' # Seasons: a line for each year, and the rank of each month within it.
 #' heat_grid(demo_orders(), of = sum(net_sales), by = year(order_date),
 #'   across = month_of_year(order_date), along = "rows")
 #' # Tiers of the cells, and the rows that sell most.
@@ -54,6 +55,6 @@ heat_grid <- function(data, of, by, across, where, ..., within, shade = "rank", 
     best = "highest", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("grid", verb_args("grid", environment()), source, call)
 }

@@ -26,8 +26,8 @@ lookup <- function(data, table, by, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   if (missing(table)) stop_missing_arg("table", "Give a data frame, or the path of a file.", call)
-  base <- open_source(data, data_name(substitute(data)), call = call)
-  table <- open_source(table, data_name(substitute(table)), call = call)
+  base <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
+  table <- open_source(table, data_place(substitute(table), parent.frame()), call = call)
   code <- capture("by", environment())
   source_lookup(base, table, lookup_by(base, table, key_columns(code, call), call), call)
 }

@@ -28,7 +28,8 @@
 #' @export
 #' @examples
 #' x <- movement(demo_orders(), of = sum(net_sales), by = customer, over = quarter(order_date),
-#' scheme = tiers_equal(3)) x
+#'   scheme = tiers_equal(3))
+#' x
 #' transitions(x)
 #' only(x, top(5))
 #' movement(demo_orders(), of = sum(net_sales), by = salesperson, over = quarter(order_date),
@@ -37,7 +38,7 @@ movement <- function(data, of, by, over, where, ..., within, scheme = tiers_equa
   to = NULL, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("movement", verb_args("movement", environment()), source, call)
 }
 

@@ -22,7 +22,7 @@ pareto <- function(data, of, by, where, ..., reach = "80%", boundary = "reach", 
                    all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("pareto", verb_args("pareto", environment()), source, call)
 }
 

@@ -33,8 +33,9 @@
 #'   keeps one: `only(x, quadrant == "high net_sales, low margin")`.
 #' @export
 #' @examples
-#' x <- quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) /
-#' sum(net_sales)), by = customer) x
+#' x <- quadrants(demo_orders(), of = sum(net_sales),
+#'   against = c(margin = sum(profit) / sum(net_sales)), by = customer)
+#' x
 #' only(x, near & top(20))
 quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_against = NULL,
                       groups = NULL, near = "5%", potential_at = NULL, within, over, also, show,
@@ -43,7 +44,7 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
                       all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("quadrants", verb_args("quadrants", environment()), source, call)
 }
 
@@ -62,8 +63,8 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants.
 #' @export
 #' @examples
-#' quadrant_table(quadrants(demo_orders(), of = sum(net_sales), against = c(margin = sum(profit) /
-#' sum(net_sales)), by = customer))
+#' quadrant_table(quadrants(demo_orders(), of = sum(net_sales),
+#'   against = c(margin = sum(profit) / sum(net_sales)), by = customer))
 quadrant_table <- function(x, ...) {
   check_no_dots(..., call = sys.call()[1L])
   check_result(x, "eggcrate_quadrants", "the result of `quadrants()`", sys.call()[1L])

@@ -124,7 +124,7 @@ standings <- function(data, of, by, where, ..., within, over, also, show, having
                       as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("standings", verb_args("standings", environment()), source, call)
 }
 
@@ -247,8 +247,8 @@ vec_restore.eggcrate_sales <- vec_restore.eggcrate_answer
 #'   count), `value` and `note` (character).
 #' @export
 #' @examples
-#' receipt(standings(demo_orders(), of = sum(net_sales), by = customer, where = region ==
-#' "Northfirth"))
+#' receipt(standings(demo_orders(), of = sum(net_sales), by = customer,
+#'   where = region == "Northfirth"))
 receipt <- function(x, ...) {
   check_no_dots(..., call = sys.call()[1L])
   if (missing(x)) check_answer(call = sys.call()[1L])

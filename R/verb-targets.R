@@ -56,7 +56,7 @@ against_target <- function(data, of, by, target, where, ..., within, over, show,
   incomplete = FALSE, prorate = FALSE, best = "highest", ties = "min", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
-  source <- open_source(data, data_name(substitute(data)), call = call)
+  source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)
   ask("targets", verb_args("targets", environment()), source, call)
 }
 
@@ -74,8 +74,9 @@ against_target <- function(data, of, by, target, where, ..., within, over, show,
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no targets.
 #' @export
 #' @examples
-#' status_table(against_target(demo_orders(), of = sum(net_sales), by = region, over =
-#' month(order_date), where = in_period(order_date, latest(month)), target = demo_targets()))
+#' status_table(against_target(demo_orders(), of = sum(net_sales), by = region,
+#'   over = month(order_date),
+#'   where = in_period(order_date, latest(month)), target = demo_targets()))
 status_table <- function(x, ...) {
   check_no_dots(..., call = sys.call()[1L])
   check_result(x, "eggcrate_targets", "the result of `against_target()`", sys.call()[1L])

@@ -17,8 +17,8 @@
 #' @export
 #' @examples
 #' customers <- standings(demo_orders(), of = sum(net_sales), by = customer)
-#' why(assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")), "Merrisk
-#' Ferries")
+#' why(assign_tiers(customers, tiers_by_share(c(A = "80%", B = "95%"), rest = "C")),
+#'   "Merrisk Ferries")
 why <- function(x, item, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)

@@ -87,7 +87,9 @@ cut_echo <- function(x, most = 240L) {
 }
 
 # How messages and receipts write a count: the same whatever is set for what is shown.
-count_text <- function(n) formatC(n, format = "d", big.mark = ",", decimal.mark = ".")
+count_text <- function(n) {
+  formatC(as.numeric(n), format = "f", digits = 0L, big.mark = ",", decimal.mark = ".")
+}
 
 # All digits of a double, no more.
 # Runs code and restores the caller's random number state.
