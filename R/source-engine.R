@@ -1,7 +1,10 @@
 # What a database can: the little that differs between engines and that a request depends on. All
 # SQL is written by dbplyr, from expressions.
 
-#' @return `name`, and whether requests are answered there (`answers`). Then, of an engine whose
+#' An engine is one value in a file of its own, `R/source-engine-<name>.R`, and found by its class.
+#' @return `class` of its connections, `name`, and whether requests are answered there (`answers`).
+#'   `scheme` of its addresses, the `package` that opens them, and `open`, a function of an address
+#'   from `read_url()`. Then, of an engine whose
 #'   columns have types, `forms`: a function from the source and columns to what each is (see
 #'   `column_forms()`); of one whose cells have types of their own, `kinds`: a function from the
 #'   expression of a column to expressions, named, of what kind a cell is, and `date`: is a text a
@@ -29,13 +32,22 @@
 #'   function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {
-  found <- intersect(class(con), names(engines))
-  if (length(found)) {
-    return(engines[[found[1L]]])
+  known <- Filter(function(engine) engine$class %in% class(con), engines())
+  if (length(known)) {
+    return(known[[1L]])
   }
   info <- tryCatch(DBI::dbGetInfo(con)$dbms.name, error = function(e) NULL)
   list(name = if (is.character(info) && length(info) == 1L && nzchar(info)) info else
     class(con)[1L], answers = FALSE)
+}
+
+# All engines, by the scheme of their addresses.
+engines <- function() {
+  if (is.null(pool$engines)) {
+    found <- Filter(function(x) inherits(x, "eggcrate_engine"), as.list(topenv()))
+    pool$engines <- with_names(unname(found), vapply(found, `[[`, "", "scheme"))
+  }
+  pool$engines[order(names(pool$engines), method = "radix")]
 }
 
 # An expression that is part of another: SQL is written as it stands, without the parentheses that R
@@ -43,8 +55,6 @@ engine_of <- function(con) {
 inside <- function(op, ...) call("(", as.call(list(as.name(op), ...)))
 
 sql_cast <- function(x, type) call("CAST", call("%AS%", x, dbplyr::sql(type)))
-
-itself <- function(x) x
 
 # What begins with another letter is no blank text: that is seen sooner than by trimming. Blanks are
 # those of S29.
@@ -54,108 +64,6 @@ filled_text <- function(x, more) inside("|",
 blanks <- " \t\n\v\f\r\u00a0"
 # A letter that is none of them, where an engine matches patterns.
 beyond_blanks <- "[^ \\t\\n\\x0b\\f\\r\\x{A0}]"
-
-# Each cell has a type of its own there, dates are texts, and text is compared by a column's
-# collation.
-sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
-sqlite_engine <- list(name = "SQLite", answers = TRUE, moment = character(),
-  state = c("PRAGMA data_version", "SELECT total_changes()"), most = 2^62, decimals = FALSE,
-  kinds = function(x) {
-    is <- function(kind) call("==", call("typeof", x), kind)
-    list(whole = is("integer"), real = is("real"), text = is("text"), blob = is("blob"))
-  },
-  filled = function(x) filled_text(sqlite_bytes(x),
-    call("!=", call("trim", sqlite_bytes(x), blanks), "")),
-  # Only by way of its number a day that there is not becomes another.
-  date = function(x) inside("&", call("%GLOB%", x, "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"),
-    call("==", call("strftime", "%Y-%m-%d", call("julianday", x)), x)),
-  bytes = sqlite_bytes, whole = function(x) sql_cast(call("ROUND", x), "INTEGER"), wide = itself,
-    text = function(x) sql_cast(x, "TEXT"),
-  column = function(x, form) x, keyed = TRUE, written = c(numeric = "REAL"))
-
-# Decimals of any length, exact. A time with its zone is a moment: its day is that of UTC.
-postgres_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("\"C\""))
-postgres_engine <- list(name = "PostgreSQL", answers = TRUE,
-  moment = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY",
-  state = "SELECT CAST(txid_current_snapshot() AS TEXT)",
-  most = 1e60, decimals = TRUE,
-  forms = function(s, columns, call) {
-    driver_forms(s, columns, ".typname",
-      c(int2 = "whole", int4 = "whole", int8 = "long", numeric = "decimal", float8 = "real",
-      float4 = "single", date = "date",
-      timestamp = "time", timestamptz = "moment", text = "text", varchar = "text", bpchar = "word",
-        name = "word", citext = "word", uuid = "word", bool = "flag"), call)
-  },
-  column = function(x, form) {
-    switch(form, word = sql_cast(x, "TEXT"), time = sql_cast(x, "DATE"),
-      moment = sql_cast(call("%AT TIME ZONE%", x, "UTC"), "DATE"), x)
-  },
-  filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
-  bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
-  wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"),
-    text_of_day = function(x) call("to_char", x, "YYYY-MM-DD"), doubtful = "decimal",
-  names_rows = TRUE,
-    written = c(Date = "DATE", integer = "INTEGER", numeric = "NUMERIC", logical = "BOOLEAN"))
-
-# Decimals of 65 digits. Its driver tells decimals and doubles apart by the catalogue only.
-mariadb_bytes <- function(x) call("%COLLATE%",
-  call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))
-mariadb_engine <- list(name = "MariaDB", answers = TRUE, moment = character(), most = 1e40,
-  decimals = TRUE,
-  forms = function(s, columns, call) {
-    driver_forms(s, columns, "type",
-      c(integer = "whole", integer64 = "long", double = "real", Date = "date", POSIXct = "time",
-      string = "text"), call)
-  },
-  column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
-  dated = function(x) call("!", call("is.na", call("TO_DAYS", x))),
-  filled = function(x) filled_text(mariadb_bytes(x),
-    call("%REGEXP%", mariadb_bytes(x), beyond_blanks)),
-  keyed = TRUE, written = c(Date = "DATE"), bytes = mariadb_bytes,
-    whole = function(x) sql_cast(call("ROUND", x), "SIGNED"),
-    wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
-  text = function(x) sql_cast(x, "CHAR"))
-
-# Whole numbers wrap around in silence: none comes near to the end of 64 bits. Tables may be spread
-# over servers, each of which counts its own rows only where a statement has no part within parts
-# (`flat`). Its driver cannot read decimals.
-clickhouse_engine <- list(name = "ClickHouse", answers = TRUE, most = 2^62, decimals = FALSE,
-  flat = TRUE,
-  forms = function(s, columns, call) clickhouse_forms(s, call)[columns],
-  columns = function(con, path) {
-    known <- dplyr::filter(dplyr::tbl(con, dbplyr::in_schema("system", "columns")),
-      !!call("==", quote(table), quoted_texts(path[length(path)], con)),
-      !!call("==", quote(database),
-        if (length(path) > 1L) quoted_texts(path[1L], con) else dbplyr::sql("currentDatabase()")))
-    DBI::dbGetQuery(con, dbplyr::sql_render(dplyr::transmute(known, !!quote(name))))$name
-  },
-  column = function(x, form) switch(form, word = call("toString", x), moment = call("toDate", x),
-    x),
-  filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
-  bytes = itself, whole = function(x) call("toInt64", call("round", x)),
-    wide = function(x) call("toInt64", x),
-  text = function(x) call("toString", x), day = "toDate(%s)",
-    endless = function(x) call("!=", inside("-", x, x), 0),
-  adds = 1e32, cents = 2L, distinct = "uniqExact",
-    median = function(x) inside("-", call("quantileExact", x),
-    call("quantileExact", inside("-", x))),
-    magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
-    zone = "the day as the server has it",
-  # A table beside is asked row by row. Of statements it reads 256 kB.
-  concat = "concat", longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
-  mapped = function(keys, from, to, none) {
-    key <- if (length(keys) == 1L) keys[[1L]] else
-      as.call(c(as.name("concat"),
-      unlist(lapply(keys, function(x) list(call("toString", call("length", x)), ":", x)),
-      recursive = FALSE)))
-    call("nullIf", call("transform", key, from, to, none), none)
-  },
-  # Of what is missing it says that it is none of them: it is not known.
-  among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
-  read = function(x, form) if (form == "decimal") call("toString", x) else x)
-
-engines <- list(SQLiteConnection = sqlite_engine, PqConnection = postgres_engine,
-  MariaDBConnection = mariadb_engine, ClickhouseConnection = clickhouse_engine)
 
 # Columns that have types --------------------------------------------------------
 
@@ -170,33 +78,6 @@ column_forms <- function(types, known) {
   forms <- unname(known[types])
   Map(function(form, word) list(form = if (is.na(form)) "other" else form, word = word), forms,
     types)
-}
-
-# By the engine's own words, as its driver cannot read all types; no cell travels.
-clickhouse_forms <- function(s, call = NULL) {
-  once(s, "clickhouse forms", {
-    names <- source_names(s)
-    types <- ask_cells(s,
-      lapply(with_names(names, names),
-      function(name) list(type = call("toTypeName", call("anyLast", as.name(name))))), call,
-      tbl = dplyr::filter(s$tbl, 0L == 1L))
-    types <- vapply(types, `[[`, "", "type")
-    given <- !grepl("Nullable(", types, fixed = TRUE)
-    wrapped <- "^(Nullable|LowCardinality)\\((.*)\\)$"
-    while (any(grepl(wrapped, types))) types <- sub(wrapped, "\\2", types)
-    kinds <- sub("\\(.*$", "", types)
-    small <- c("Int8", "Int16", "Int32", "UInt8", "UInt16", "UInt32")
-    forms <- column_forms(kinds,
-      c(with_names(rep("whole", 6L), small), Int64 = "long", UInt64 = "long", Decimal = "decimal",
-      Float64 = "real", Float32 = "single",
-      Date = "date", DateTime = "moment", String = "text", Enum8 = "word", Enum16 = "word",
-        UUID = "word"))
-    with_names(Map(function(form, type, given) {
-      digits <- as.numeric(regmatches(type, gregexpr("[0-9]+", type))[[1L]])
-      c(if (form$form == "decimal") decimal_form(form$word, digits[1L], digits[2L]) else form,
-        given = given)
-    }, forms, types, given), names)
-  })
 }
 
 #' Forms by what the driver knows, and of decimals by what is declared.

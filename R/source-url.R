@@ -3,33 +3,12 @@
 
 is_database_url <- function(x) {
   is.character(x) && length(x) == 1L && !is.na(x) && !file.exists(x) &&
-    (grepl("^[a-z]{2,}:[^#]*#", x) || sub(":.*$", "", x) %in% names(url_engines) &&
+    (grepl("^[a-z]{2,}:[^#]*#", x) || sub(":.*$", "", x) %in% names(engines()) &&
     grepl(":", x, fixed = TRUE))
 }
 
 is_table_of_database <- function(x) inherits(x, c("tbl_lazy", "eggcrate_source_database")) ||
   is_database_url(x)
-
-# The packages that open a kind of address, and how.
-url_engines <- list(
-  sqlite = list(package = "RSQLite", open = function(at) {
-    DBI::dbConnect(RSQLite::SQLite(), path.expand(at$place), flags = RSQLite::SQLITE_RO,
-      synchronous = NULL)
-  }),
-  postgresql = list(package = "RPostgres", open = function(at) {
-    con <- connect(RPostgres::Postgres(), at, c(database = "dbname"), timezone_out = "UTC")
-    DBI::dbExecute(con, "SET SESSION CHARACTERISTICS AS TRANSACTION READ ONLY")
-    con
-  }),
-  # What a client finds by itself is in the group of that name in the engine's own files.
-  mariadb = list(package = "RMariaDB", open = function(at) {
-    con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"),
-      group = "client", timezone_out = "UTC")
-    DBI::dbExecute(con, "SET SESSION TRANSACTION READ ONLY")
-    con
-  }),
-  clickhouse = list(package = "RClickhouse",
-    open = function(at) connect(RClickhouse::clickhouse(), at, c(database = "db"))))
 
 # With just what the address gives: what it does not give the engine has places for.
 connect <- function(driver, at, names, ...) {
@@ -49,7 +28,7 @@ connect <- function(driver, at, names, ...) {
 #' @noRd
 source_url <- function(url, call = NULL) {
   at <- read_url(url, call)
-  engine <- url_engines[[at$kind]]
+  engine <- engines()[[at$kind]]
   for (package in c("DBI", "dplyr", "dbplyr", engine$package)) {
     need_package(package, "ask a table of a database", call)
   }
@@ -73,11 +52,11 @@ source_url <- function(url, call = NULL) {
 read_url <- function(url, call = NULL) {
   kind <- sub(":.*$", "", url)
   if (kind == "postgres") kind <- "postgresql"
-  if (!kind %in% names(url_engines)) {
+  if (!kind %in% names(engines())) {
     stop_data("database",
       sprintf("'%s:' is no kind of database that can be opened by its address.", kind),
       i = sprintf("Known are %s; of others give a table, as from `dplyr::tbl()`.",
-        enumerate(sprintf("'%s:'", names(url_engines)))), call = call)
+        enumerate(sprintf("'%s:'", names(engines())))), call = call)
   }
   table <- if (grepl("#", url, fixed = TRUE)) sub("^[^#]*#", "", url) else ""
   place <- sub("#.*$", "", sub("^[a-z]+:(//)?", "", url))
