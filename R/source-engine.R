@@ -28,7 +28,8 @@
 #'   joins no second table: what
 #'   stands for keys among those of a lookup, or nothing where it is `none`; its days end with
 #'   `last_day`), `concat` (texts as one, if not as dbplyr has it), `longest` (bytes that a
-#'   statement may have), `zone`: which day a moment has, if not that of UTC, and `columns`: a
+#'   statement may have), `dialect` (a function that gives dbplyr's simulation of a connection, if
+#'   its class is not enough), `zone`: which day a moment has, if not that of UTC, and `columns`: a
 #'   function from a connection and a table's name to the names of its columns.
 #' @noRd
 engine_of <- function(con) {

@@ -113,7 +113,8 @@ in_sql <- function(exprs, con) {
   }
   # Names and texts are quoted by the driver above. For the rest, a connection of the same class
   # without a driver does: the driver would be asked to quote nothing, hundreds of times.
-  dialect <- if (isS4(con)) dbplyr::simulate_dbi(class(con)[[1L]]) else con
+  own <- engine_of(con)$dialect %||% function() dbplyr::simulate_dbi(class(con)[[1L]])
+  dialect <- if (isS4(con)) own() else con
   sql <- dbplyr::translate_sql_(lapply(unname(exprs),
     function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = dialect,
     window = FALSE)
