@@ -80,10 +80,3 @@ test_that("what an engine cannot do exactly is said", {
   expect_match(reason("sum(huge / 2)"), "rows are divided, which is not exact")
   expect_match(reason("sum(huge * huge * huge)"), "too large to be added there")
 })
-
-test_that("SQL Server is asked in its own words", {
-  sql <- sent_by(dbplyr::simulate_mssql(), of = "sum(sales)", by = "customer", where = "customer == 'a' & units * 2 > 3", also = "r = sum(rate)")
-  expect_match(sql, "CAST(CAST(`customer` AS NVARCHAR(4000)) AS VARBINARY(8000)) AS `e_k1`", fixed = TRUE)
-  expect_match(sql, "CAST(ROUND((`rate` * 1000.0), 0) AS BIGINT)", fixed = TRUE)
-  expect_match(sql, "CAST(SUM(`e_v1`) AS NVARCHAR(60)) AS `t1`", fixed = TRUE)
-})
