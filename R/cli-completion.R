@@ -60,15 +60,14 @@ completion_of <- function(command, name, option) {
     condition = c("@column", "in_period(", "is_missing(", "between("), character())
 }
 
-completion_words <- function() list(
+completion_words <- function() c(with_names(rep(list("@column"), length(column_settings())),
+  vapply(column_settings(), display_option, "")), list(
   format = answer_formats, out = "@file", source = "@file", lookup = "@file", add_to = "@file",
     since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
   locale = names(number_marks), encoding = c("UTF-8", "latin1"), decimal = c(".", ","),
     dates = date_orders,
-  figures = c("yes", "no"), label = "@column", percent = "@column", money = "@column",
-    bars = "@column",
-  muted = "@column", lines = "@column", signs = "@column", columns = "@column", size = "@column"
-)
+  figures = c("yes", "no"), size = "@column"
+))
 
 relative_words <- function() {
   c(paste0(c("latest", "current", "previous"), "(month)"), "year_ago(latest(month))",

@@ -1,9 +1,8 @@
 # The command `desk`.
 
 desk_options <- function() {
-  options <- shell_arguments[c("layout", "port", "no_browser", "lookup", "label", "currency",
-    "money", "unit", "decimals", "percent", "locale",
-    reading_names, "help")]
+  options <- shell_arguments[c("layout", "port", "no_browser", "lookup",
+    setdiff(names(display_options()), "columns"), reading_names, "help")]
   options$layout$help <- "a file with rows and columns of regions, for answers as tiles"
   options
 }

@@ -223,41 +223,44 @@ stop_unknown_option <- function(name, command, flags) {
 
 # Questions ----------------------------------------------------------------
 
+# The display settings of a command line.
 asked_display <- function(options) {
-  labels <- texts_by_name(options$label,
-    "--label must be a name and what to show, such as 'net_sales=Net sales'.")
-  lines <- texts_by_name(options$lines,
-    "--lines must be a measure and a value, such as 'net_sales=100000'.")
-  colours <- texts_by_name(options$colours,
-    "--colours must be a mark and its colour, such as 'best=#2E7D5B'.")
-  decimals <- if (!is.null(options$decimals)) suppressWarnings(as.numeric(options$decimals))
-  new_display(labels, options$currency, options$unit %||% "one", decimals, unlist(options$percent),
-    options$locale %||% "en", unlist(options$money), asked_bars(options$bars),
-      unlist(options$muted),
-    options$font, columns = asked_columns_shown(options$columns),
-      lines = if (!is.null(lines)) vapply(lines, number_option, 0, "--lines"),
-    colours = colours, signs = unlist(options$signs))
+  given <- Map(function(key, name) {
+    asked_setting(options[[display_option(name)]], key, option_name(display_option(name)))
+  }, display_keys, names(display_keys))
+  do.call(new_display, Filter(Negate(is.null), given))
+}
+
+asked_setting <- function(given, key, option) {
+  if (is.null(given)) return(NULL)
+  switch(key$kind,
+    text = given,
+    number = suppressWarnings(as.numeric(given)),
+    texts = unlist(given),
+    columns = asked_columns_shown(given),
+    names = texts_by_name(given, key, option),
+    values = vapply(texts_by_name(given, key, option), number_option, 0, option),
+    bars = asked_bars(given))
 }
 
 # "name=text", each: texts by name.
-texts_by_name <- function(given, wrong) {
+texts_by_name <- function(given, key, option) {
   given <- unlist(given)
-  if (is.null(given)) return(NULL)
-  if (!all(grepl("^[^=]+=.", given))) stop_eggcrate("call", "option", wrong)
+  if (!all(grepl("^[^=]+=.", given))) {
+    stop_eggcrate("call", "option", sprintf("%s must be %s, such as '%s'.", option, key$value,
+      key$example))
+  }
   with_names(sub("^[^=]+=", "", given), sub("=.*$", "", given))
 }
 
 # "customer, net_sales": names, without backticks.
 asked_columns_shown <- function(text) {
-  if (!is.null(text)) gsub("^`|`$", "", trimws(strsplit(text, ",", fixed = TRUE)[[1L]]))
+  gsub("^`|`$", "", trimws(strsplit(text, ",", fixed = TRUE)[[1L]]))
 }
 
 # `units`, or `units=12000` for bars that end there.
 asked_bars <- function(given) {
   given <- unlist(given)
-  if (is.null(given)) {
-    return(NULL)
-  }
   name <- sub("=.*$", "", given)
   end <- suppressWarnings(as.numeric(ifelse(grepl("=", given, fixed = TRUE),
     sub("^[^=]*=", "", given), NA)))

@@ -58,7 +58,7 @@ say_unknown_names <- function(options, x) {
   ans <- answer_of(x)
   known <- c(names(x), measure_names(ans$plan), asked_measure(ans)$name, plan_use(ans$plan)$all,
     vapply(further_measures(ans), `[[`, "", "name"))
-  for (option in c("bars", "muted", "lines", "signs", "percent", "money", "label")) {
+  for (option in vapply(setdiff(column_settings(), "columns"), display_option, "")) {
     names <- sub("=.*$", "", unlist(options[[option]]))
     for (name in setdiff(names, known)) {
       say(sprintf("eggcrate: there is no column %s here, so that %s changes nothing.", tick(name),

@@ -56,6 +56,67 @@ display_settings <- function(..., labels = NULL, currency = NULL, money = NULL, 
   invisible(options(eggcrate.display = settings)[[1L]])
 }
 
+# One table of all settings: `kind`, how a value is read in a study and on the command line ("text",
+# "number"; "texts", a list; "columns", names separated by commas; "names", "values" and "bars",
+# texts, numbers, or numbers that may be missing, by name); `columns`: is it about columns? And, if
+# the command line has it, `value`, `help`, `example`, and `option`, if that has another name.
+display_keys <- list(
+  labels = list(kind = "names", option = "label", value = "NAME=TEXT", columns = TRUE,
+    example = "net_sales=Net sales",
+    help = paste("what to call a column or measure, such as 'net_sales=Net sales', or with a",
+      "plural, 'salesperson=rep | reps'")),
+  currency = list(kind = "text", value = "SIGN", help = "a sign for amounts of money"),
+  money = list(kind = "texts", value = "COLUMN", columns = TRUE,
+    help = paste("a column that is money, such as net_sales [those of the ranking measure that",
+      "have decimals]")),
+  unit = list(kind = "text", value = "UNIT",
+    help = "one, thousand or million: what amounts are counted in [one]"),
+  decimals = list(kind = "number", value = "N",
+    help = "decimals of amounts [2, or 1 in thousands and millions]"),
+  percent = list(kind = "texts", value = "NAME", columns = TRUE,
+    help = "a measure that reads as a percentage, such as margin"),
+  bars = list(kind = "bars", value = "COLUMN", columns = TRUE, example = "units=12000",
+    help = "a column to draw bars in, such as units, or 'units=12000' for bars that end there"),
+  muted = list(kind = "texts", value = "COLUMN", columns = TRUE, help = "show this column in grey"),
+  lines = list(kind = "values", value = "MEASURE=VALUE", columns = TRUE,
+    example = "net_sales=100000",
+    help = "reference line in charts of ranked bars, such as 'net_sales=100000'"),
+  colours = list(kind = "names", value = "MARK=COLOUR", example = "best=#2E7D5B",
+    help = "colour of a mark, such as 'best=#2E7D5B'"),
+  signs = list(kind = "texts", value = "COLUMN", columns = TRUE,
+    help = "colour the cells of this column by their sign, below and above zero"),
+  columns = list(kind = "columns", value = "COLUMNS", columns = TRUE,
+    commands = c("standings", "pareto", "tiers", "quadrants", "changes", "targets"),
+    help = paste("columns to show in tables and workbooks, in this order, such as 'net_sales,",
+      "to_next' [all that fit]")),
+  locale = list(kind = "text", value = "CODE",
+    help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
+  font = list(kind = "text"), base_size = list(kind = "number"))
+
+# Kinds of which the command line takes several.
+repeated_kinds <- c("names", "texts", "values", "bars")
+
+# Settings about columns or measures.
+column_settings <- function() names(Filter(function(key) isTRUE(key$columns), display_keys))
+
+# The option of a setting.
+display_option <- function(name) {
+  option <- display_keys[[name]]$option
+  if (is.null(option)) name else option
+}
+
+#' Options of the command line for the settings.
+#' @noRd
+display_options <- function() {
+  shown <- Filter(function(key) !is.null(key$help), display_keys)
+  options <- lapply(shown, function(key) {
+    several <- key$kind %in% repeated_kinds
+    Filter(Negate(is.null), list(value = key$value, commands = key$commands,
+      help = paste0(key$help, if (several) "; may be repeated"), repeated = if (several) TRUE))
+  })
+  stats::setNames(options, vapply(names(shown), display_option, ""))
+}
+
 #' Display settings as a value.
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,

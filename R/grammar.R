@@ -312,7 +312,7 @@ charting <- names(Filter(function(command) !is.null(command$tables), grammar_com
 reading_names <- c("encoding", "separator", "decimal", "dates", "sheet", "twice")
 
 # What only the command has: how to read the file and where the answer goes.
-shell_arguments <- list(
+shell_arguments <- c(display_options(), list(
   ranks = list(help = "draw the ranks of a few items as lines instead of tiers",
     commands = "movement"),
   figures = list(value = "WHEN",
@@ -364,38 +364,6 @@ shell_arguments <- list(
     help = "add this question to a study, a .toml file, which is made if it is not there"),
   part = list(value = "NAME",
     help = "with --add-to: what it is called there [after the command and what it ranks]"),
-  label = list(value = "NAME=TEXT",
-    help = paste("what to call a column or measure, such as 'net_sales=Net sales', or with a",
-        "plural, 'salesperson=rep | reps'; may be repeated"),
-    repeated = TRUE),
-  currency = list(value = "SIGN", help = "a sign for amounts of money"),
-  money = list(value = "COLUMN",
-    help = paste("a column that is money, such as net_sales; may be repeated [those of the",
-        "ranking measure that have decimals]"),
-    repeated = TRUE),
-  bars = list(value = "COLUMN",
-    help = paste("a column to draw bars beside, such as units, or 'units=12000' for bars that end",
-        "there; may be repeated"),
-    repeated = TRUE),
-  muted = list(value = "COLUMN", help = "show this column in grey; may be repeated",
-    repeated = TRUE),
-  lines = list(value = "MEASURE=VALUE", repeated = TRUE,
-    help = "reference line in charts of ranked bars, such as 'net_sales=100000'; may be repeated"),
-  colours = list(value = "MARK=COLOUR", repeated = TRUE,
-    help = "colour of a mark, such as 'best=#2E7D5B'; may be repeated"),
-  signs = list(value = "COLUMN", repeated = TRUE,
-    help = "colour the cells of this column by their sign, below and above zero; may be repeated"),
-  columns = list(value = "COLUMNS",
-    help = paste("columns to show in tables and workbooks, in this order, such as 'net_sales,",
-        "to_next' [all that fit]"),
-    commands = c("standings", "pareto", "tiers", "quadrants", "changes", "targets")),
-  unit = list(value = "UNIT", help = "one, thousand or million: what amounts are counted in [one]"),
-  decimals = list(value = "N", help = "decimals of amounts [2, or 1 in thousands and millions]"),
-  percent = list(value = "NAME",
-    help = "a measure that reads as a percentage, such as margin; may be repeated",
-    repeated = TRUE),
-  locale = list(value = "CODE",
-    help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   lookup = list(value = "FILE", repeated = TRUE, commands = names(grammar_commands),
     help = paste("a second file that adds columns by a key, such as customers.csv, or",
         "'customers.csv: customer = id'; may be repeated")),
@@ -415,7 +383,7 @@ shell_arguments <- list(
     commands = "desk"),
   no_browser = list(help = "say the address of the desk, and open no browser", commands = "desk"),
   help = list(help = "show this help")
-)
+))
 
 # What somebody wants, and the options for it: help goes by this.
 help_groups <- list(
@@ -429,8 +397,7 @@ help_groups <- list(
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals",
     "table", "shares", "ranks", "figures",
-    "layout", "size", "label", "bars", "muted", "lines", "colours", "signs", "columns", "currency",
-      "money", "unit", "decimals", "percent", "locale"),
+    "layout", "size", names(display_options())),
   "Reading the rows" = c("lookup", reading_names, "show_sql"),
   "Writing the answer" = c("format", "out", "chart", "draw", "title", "subtitle", "items", "width",
     "height", "font", "dpi", "overwrite",

@@ -184,22 +184,21 @@ r_display <- function(display) {
 #' @noRd
 shell_display <- function(display, command) {
   own <- own_display(display)
-  for (name in intersect(c("labels", "colours", "lines"), names(own))) {
-    values <- own[[name]]
-    own[[name]] <- sprintf("%s=%s", names(values),
-      if (is.numeric(values)) number_text(values) else values)
-  }
-  own$label <- own$labels
-  if (!is.null(own$bars)) own$bars <- ifelse(is.na(own$bars), names(own$bars),
-    sprintf("%s=%s", names(own$bars), number_text(own$bars)))
-  if (!is.null(own$columns)) own$columns <- paste(own$columns, collapse = ", ")
-  own <- own[names(own) %in% names(shell_options_of(command))]
   texts <- unlist(Map(function(name, values) {
-    paste(option_name(name),
-      vapply(values,
-      function(value) shell_quoted(if (is.numeric(value)) number_text(value) else value), ""))
+    option <- display_option(name)
+    if (!option %in% names(shell_options_of(command))) return(NULL)
+    texts <- setting_texts(values, display_keys[[name]]$kind)
+    paste(option_name(option), vapply(texts, shell_quoted, ""))
   }, names(own), own))
   paste(c("", texts), collapse = " ")
+}
+
+# A setting as the command line has it.
+setting_texts <- function(values, kind) {
+  texts <- if (is.numeric(values)) number_text(values) else values
+  switch(kind, names = , values = sprintf("%s=%s", names(values), texts),
+    bars = ifelse(is.na(values), names(values), sprintf("%s=%s", names(values), texts)),
+    columns = paste(texts, collapse = ", "), texts)
 }
 
 # Options of the command line that this command accepts.

@@ -31,13 +31,6 @@ source_keys <- list(
 
 lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 
-display_keys <- list(labels = list(kind = "names"), currency = list(kind = "text"),
-  money = list(kind = "texts"),
-  unit = list(kind = "text"), decimals = list(kind = "number"), percent = list(kind = "texts"),
-  bars = list(kind = "bars"), muted = list(kind = "texts"), font = list(kind = "text"),
-  base_size = list(kind = "number"), locale = list(kind = "text"), columns = list(kind = "texts"),
-  lines = list(kind = "bars"), colours = list(kind = "names"), signs = list(kind = "texts"))
-
 study_keys <- list(
   eggcrate = list(kind = "number", help = "the version of what follows: 1"),
   title = list(kind = "text", help = "what stands above the page"),
@@ -91,7 +84,8 @@ study_value <- function(node, key, spec, note) {
     choice = if (node$kind == "text" && node$value %in% spec$choices) node$value else {
       wrong(enumerate(quoted(spec$choices), "or"))
     },
-    texts = texts_value(node) %||% wrong("text, or a list of texts such as [\"items\", \"tiers\"]"),
+    texts = , columns = texts_value(node) %||%
+      wrong("text, or a list of texts such as [\"items\", \"tiers\"]"),
     rows = if (identical(node$value, "all")) Inf else if (is_number(node) && node$value >= 0 &&
       node$value == floor(node$value)) node$value else wrong("a whole number, or \"all\""),
     name = name_value(node, wrong),
@@ -100,7 +94,7 @@ study_value <- function(node, key, spec, note) {
     } else {
       wrong("a table of texts such as { net_sales = \"Net sales\" }")
     },
-    bars = bars_value(node) %||%
+    values = , bars = bars_value(node) %||%
       wrong("columns, or where their bars end, such as { units = 12000 }"),
     by = if (node$kind == "table" && all_of_kind(node$entries, "text")) vapply(node$entries, `[[`,
       "", "value") else texts_value(node) %||%

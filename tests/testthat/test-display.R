@@ -177,6 +177,6 @@ test_that("the command and the study set lines, colours of marks and signs", {
   expect_identical(eggcrate:::shell_display(read, "standings"), " --lines 'net_sales=1000' --colours 'best=#2E7D5B' --signs net_sales")
   expect_identical(eval(parse(text = eggcrate:::r_display(read))[[1L]][["lines"]]), c(net_sales = 1000))
   expect_match(run_here(c(question, "--lines", "net_sales=x"))$err, "--lines must be a number", all = FALSE)
-  expect_match(run_here(c(question, "--colours", "red"))$err, "a mark and its colour", all = FALSE)
+  expect_match(run_here(c(question, "--colours", "red"))$err, "--colours must be MARK=COLOUR", all = FALSE)
   expect_match(run_here(c(question, "--colours", "best=nothing"))$err, "six hexadecimal digits", all = FALSE)
 })
