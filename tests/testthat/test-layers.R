@@ -143,7 +143,7 @@ test_that("every test file is named after a file of the package", {
   tests <- sub("^test-(.*)\\.R$", "\\1",
     list.files(file.path(checkout(), "tests", "testthat"), "^test-"))
   files <- sub("\\.R$", "", list.files(file.path(checkout(), "R")))
-  expect_identical(setdiff(tests, c(files, "layers", "refusals", "from-code", "measure-kinds", "readme")), character())
+  expect_identical(setdiff(tests, c(files, "layers", "refusals", "from-code", "measure-kinds", "guide")), character())
 })
 
 test_that("charts and printing do no sums", {

@@ -1,8 +1,8 @@
-# Claims of README.md.
+# Claims of the guide.
 
-readme <- function() readLines(file.path(checkout_folder(), "README.md"), encoding = "UTF-8")
+guide <- function() readLines(file.path(checkout_folder(), "vignettes", "guide.Rmd"), encoding = "UTF-8")
 
-test_that("the README's table of functions and results is right", {
+test_that("the guide's table of functions and results is right", {
   grDevices::pdf(NULL)
   withr::defer(grDevices::dev.off())
   orders <- subset(demo_orders(), order_date >= as.Date("2025-06-01") & region == "Long Strand")
@@ -19,7 +19,7 @@ test_that("the README's table of functions and results is right", {
     concentration = function(x) concentration(x), threshold_table = function(x) threshold_table(x), receipt = function(x) receipt(x),
     html_table = function(x) html_table(x), answer_sheet = function(x) answer_sheet(x, withr::local_tempfile(fileext = ".xlsx"), chart = FALSE),
     plot = function(x) stopifnot(inherits(plot(x), "ggplot")), summary = function(x) summary(x), as.data.frame = function(x) as.data.frame(x))
-  lines <- grep("^[|]", readme(), value = TRUE)
+  lines <- grep("^[|]", guide(), value = TRUE)
   head <- grep("`standings` `pareto`", lines)
   rows <- lines[seq(head, length(lines))]
   cells <- lapply(rows, function(row) trimws(strsplit(sub("^[|]", "", row), "|", fixed = TRUE)[[1L]]))
@@ -40,4 +40,16 @@ test_that("the README's table of functions and results is right", {
     count <- count + 1
   }
   expect_gt(count, 100)
+})
+
+test_that("the README has at most 120 lines, its output and its files are there", {
+  lines <- readLines(file.path(checkout_folder(), "README.md"), encoding = "UTF-8")
+  expect_lte(length(lines), 120L)
+  linked <- unlist(regmatches(lines, gregexpr("(?<=\\]\\()[^)#:]+(?=\\))", lines, perl = TRUE)))
+  expect_gt(length(linked), 10L)
+  expect_identical(linked[!file.exists(file.path(checkout_folder(), linked))], character())
+  shown <- which(startsWith(lines, "$ eggcrate "))
+  args <- scan(text = sub("^[$] eggcrate ", "", lines[shown]), what = "", quiet = TRUE)
+  run <- run_here(replace(args, args == "orders.csv", orders_path()))
+  expect_identical(run$out[1L], lines[shown + 1L])
 })
