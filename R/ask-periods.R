@@ -14,7 +14,7 @@ grid_words <- function(args, call) {
   if (!is.null(within) &&
     any(vapply(key_parts(by), is_call_to, NA, c(names(period_units), names(calendar_parts))))) {
     stop_eggcrate("call", "unknown_value",
-      "`within` parts rows that are items, and these are periods.",
+      "`within` needs items as rows, but `by` is a period.",
       i = "Take the periods as `across`, or the groups as `by`.", call = call)
   }
   sides <- if (turned) list(rows = across, columns = by) else list(rows = by, columns = across)

@@ -34,7 +34,7 @@ record_further <- function(made, from, command = NULL, args = list()) {
       asked$untold <- c(asked$untold, sprintf("%s of %s", command, asked$command))
     }
     asked$command <- command
-    # What stood beside the items changes nothing of what is found among them.
+    # Columns added by `show` do not affect findings.
     beside <- c("also", "show", "highlight", "order_by")
     other <- setdiff(names(asked$args), names(arguments_of(command)))
     asked$untold <- c(asked$untold, setdiff(other, beside))

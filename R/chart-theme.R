@@ -306,7 +306,7 @@ check_drawn <- function(title, count = NULL, arg = "n", call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`title` must be one text, not %s.", describe(title)), call = call)
   }
-  # A chart without an item is none; without labels or bars it still has its curve or points.
+  # `n` must be at least 1; 0 labels or 0 bars still give a chart.
   if (!is.null(count)) check_how_many(count, arg, if (arg == "n") 1 else 0, call)
 }
 

@@ -67,14 +67,14 @@ command_page <- function(usage, described, options, width, groups = help_groups)
 
 messages_page <- function(width) {
   c(fold(paste(
-    "Standard output carries the answer alone, so that it can be piped on. Messages, warnings",
-    "and, beside CSV, the receipt go to standard error."), width), "", "Exit codes:",
-    two_columns(c("0", "1", "2", "130"), c("answered, also where nothing is left",
-      "the data cannot answer: a file is missing, a cell cannot be read, an item is not there",
-      "the question cannot be asked: an unknown option, column or word",
-        "interrupted; nothing is left half written"),
+    "Only the result goes to standard output, so you can pipe it. Messages, warnings and, with",
+    "CSV, the receipt go to standard error."), width), "", "Exit codes:",
+    two_columns(c("0", "1", "2", "130"), c("success, also if the result is empty",
+      "data error: a file is missing, a cell cannot be read, an item does not exist",
+      "usage error: an unknown option, column or word",
+        "interrupted; no incomplete files were left"),
       width), "",
     fold(paste(
-      "A message says what was wrong, then where (x) and what to do (i). Files are written whole",
-      "or not at all, and replaced only with --overwrite."), width))
+      "A message names the problem, its place (x) and a remedy (i). --out and --chart write a",
+      "complete file or none, and replace a file only with --overwrite."), width))
 }

@@ -117,7 +117,7 @@ shell_option <- function(call) {
 }
 
 report_interrupt <- function(e) {
-  say("eggcrate: interrupted; nothing was written that is not whole.")
+  say("eggcrate: interrupted. No incomplete files were left.")
   130L
 }
 

@@ -14,11 +14,11 @@ run_options <- function() {
     overwrite = list(help = "replace the folder, if a run has made it"),
     since = list(value = "FOLDER",
       help = "an earlier run to compare with [the folder that is replaced]"),
-    pdf = list(help = "write the page as PDF too, where Chromium is installed"),
+    pdf = list(help = "also write the page as PDF, if Chromium is installed"),
     verify = list(value = "FOLDER",
-      help = paste("run again as that folder was made, and say whether all of it is the same;",
+      help = paste("re-run and check that the files are identical to those in that folder;",
           "writes nothing")),
-    quiet = list(help = "say nothing while it runs"),
+    quiet = list(help = "print no progress"),
     help = shell_arguments$help)
 }
 

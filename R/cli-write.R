@@ -61,7 +61,7 @@ say_unknown_names <- function(options, x) {
   for (option in vapply(setdiff(column_settings(), "columns"), display_option, "")) {
     names <- sub("=.*$", "", unlist(options[[option]]))
     for (name in setdiff(names, known)) {
-      say(sprintf("eggcrate: there is no column %s here, so that %s changes nothing.", tick(name),
+      say(sprintf("eggcrate: the result has no column %s; %s has no effect.", tick(name),
         option_name(option)))
     }
   }
@@ -166,7 +166,7 @@ put_lines <- function(lines, targets) {
 
 say_written <- function(path) say(sprintf("Wrote %s.", path))
 
-# Piped output goes by COLUMNS, where that is set.
+# If output is piped, use COLUMNS as the width.
 terminal_width <- function() {
   if (isatty(stdout())) {
     return(cli::console_width())

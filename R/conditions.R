@@ -13,7 +13,7 @@
 #' Errors and messages of eggcrate
 #'
 #' Every error that eggcrate raises on purpose has the class `eggcrate_error`
-#' and one class below it that says whose turn it is:
+#' and a subclass that says who has to act: you, or whoever owns the data:
 #'
 #' * `eggcrate_error_call`: the question cannot be asked as it stands, for
 #'   instance because of a column that does not exist or an expression outside
@@ -101,7 +101,7 @@ stop_unknown_function <- function(name, part, known, place, call = NULL, variabl
   stop_eggcrate(
     "call", "unknown_function",
     sprintf("`%s` is not part of the language for %s.", name, place),
-    x = if (!identical(part, name)) sprintf("It stands in `%s`.", part),
+    x = if (!identical(part, name)) sprintf("In `%s`.", part),
     i = if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")),
     i = variable,
     i = sprintf("The language has %s.", enumerate(tick(known))),
@@ -112,14 +112,14 @@ stop_unknown_function <- function(name, part, known, place, call = NULL, variabl
 stop_expression <- function(header, part = NULL, hint = NULL, call = NULL) {
   stop_eggcrate(
     "call", "expression", header,
-    x = if (!is.null(part)) sprintf("It stands in `%s`.", part),
+    x = if (!is.null(part)) sprintf("In `%s`.", part),
     i = hint, fields = list(part = part), call = call
   )
 }
 
 stop_type <- function(header, part, hint = NULL, call = NULL) {
   stop_eggcrate("call", "type", header,
-    x = sprintf("It stands in `%s`.", part), i = hint,
+    x = sprintf("In `%s`.", part), i = hint,
     fields = list(part = part), call = call
   )
 }
@@ -146,9 +146,8 @@ stop_name_taken <- function(name, arg, call = NULL, text = name) {
 
 stop_not_additive <- function(measure, what, call = NULL) {
   stop_eggcrate("call", "not_additive",
-    sprintf("`%s` has no %s: its values for items do not add up to that of all.", measure$text,
-      what),
-    i = "Rank by a sum or a count, or leave out what rests on shares.",
+    sprintf("`%s` is not additive, so it has no %s.", measure$text, what),
+    i = "Rank by a sum or a count.",
     fields = list(measure = measure$text), call = call)
 }
 

@@ -241,7 +241,7 @@ change_account <- function(measure, tally) {
       tally$counts$passed - used - history),
     receipt_rows("used", "rows", used, note = "in from or to"),
     receipt_rows("used", "rows of history", history,
-      note = "before to, and not in from: they tell new from returned")
+      note = "earlier rows, used only to tell new from returned items")
   )
 }
 

@@ -38,7 +38,7 @@ item_rows_of_receipt <- function(plan, ranked) {
   list(
     receipt_rows("standings", "items", length(ranked$cell)),
     receipt_rows("standings", "items excluded", account$dropped,
-      note = "all their rows lack the measure"),
+      note = "no row has a value"),
     receipt_rows("standings", plan$having$fact %||% "items dropped by having", account$below_having,
       plan$having$text),
     receipt_rows("standings", "items without a value", account$unranked,
@@ -104,8 +104,8 @@ gate_rows <- function(gates, counts, source) {
     }
     list(
       receipt_rows("filtered out", gate$fact %||% "rows that do not meet it", refused, gate$text),
-      receipt_rows("filtered out", "rows where it cannot be told", unsure, gate$text,
-        "a column of the condition is missing")
+      receipt_rows("filtered out", "rows with a missing value in the condition", unsure,
+        gate$text)
     )
   }, gates, counts$refused, counts$unsure, counts$first), recursive = FALSE, use.names = FALSE)
 }
@@ -118,7 +118,7 @@ tie_rules <- c(
   first = "equal values are numbered in the order of their names"
 )
 
-tie_note <- function(plan) sprintf("rows of a tie stand by %s", enumerate(names(plan$by)))
+tie_note <- function(plan) sprintf("tied items are sorted by %s", enumerate(names(plan$by)))
 
 # From 2^43 on the gap between doubles is too wide for cents.
 cents_note <- function(ranked) {

@@ -49,8 +49,10 @@ check_order <- function(x, labels, falling, call = NULL) {
   wrong <- which(if (falling) diff(x) >= 0 else diff(x) <= 0)
   if (length(wrong)) {
     at <- wrong[1L] + 0:1
-    stop_scheme(sprintf("Tier %s (%s) leaves nothing to tier %s (%s).", labels[at[1L]],
-      number_text(x[at[1L]]), labels[at[2L]], number_text(x[at[2L]])),
+    stop_scheme(sprintf(
+      "Tier %s would be empty: its bound (%s) must be %s than that of tier %s (%s).",
+      labels[at[2L]], number_text(x[at[2L]]), if (falling) "lower" else "higher", labels[at[1L]],
+      number_text(x[at[1L]])),
       sprintf("Give the tiers best first, with bounds that %s.", if (falling) "fall" else "grow"),
       call)
   }

@@ -246,7 +246,7 @@ plain_value <- function(x, expr, call = NULL) {
     return(unlist(lapply(as.list(x)[-1L], plain_value, expr = expr, call = call)))
   }
   if (!is.atomic(x) || is.null(x) || anyNA(x)) {
-    stop_expression("A plain value is due here, such as 10 or \"33%\".", expr_text(expr),
+    stop_expression("Use a number or text here, such as 10 or \"33%\".", expr_text(expr),
       if (is.name(x)) variable_hint(name_text(x)), call)
   }
   x
@@ -278,7 +278,7 @@ at_the_cut <- function(single, ans, asked) {
   switch(asked$at_cut, keep = some, drop = all, split = single)
 }
 
-# Rows of blocks of which all rows, or any, are in.
+# Rows of tie blocks that are fully (all) or partly (any) selected.
 whole_blocks <- function(single, ranked, all) spread_blocks_(single, ranked$block, all)
 
 # Keeping and marking ------------------------------------------------------

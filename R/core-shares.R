@@ -33,7 +33,7 @@ share_bases <- function(q, tally, cell, plan) {
   }
   groups <- max(0L, cell)
   total <- sums(cell, groups)
-  # Groups of which the shares are, one for each cell.
+  # For each cell, the group that its shares refer to.
   of <- switch(plan$rules$share_of,
     group = seq_len(groups), all = rep(1L, groups),
     period = number_cells(tally$keys[names(plan$over)], length(cell))[match(seq_len(groups), cell)]
@@ -65,7 +65,7 @@ bases_at <- function(bases, i) {
   bases
 }
 
-# What counts of each row: nothing of those that have no share.
+# Each row's contribution to the share base; 0 for rows without a share.
 counted_value <- function(share) {
   value <- share$value
   if (!all(share$counted)) value$value[!share$counted] <- zero_exact

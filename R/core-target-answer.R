@@ -64,7 +64,7 @@ target_receipt <- function(ans) {
     receipt_rows("targets", "rows that the targets are made of", target$rows %||% 0),
     if (found$prorated) {
       receipt_rows("rule", "prorate", value = "yes",
-        note = "targets of periods not complete, for the days gone by")
+        note = "targets of periods not complete, for the days elapsed")
     },
     receipt_rows("rule", "exceed_at", value = number_text(found$exceed_at),
       note = "exceeded above this attainment")

@@ -175,7 +175,7 @@ earlier_plan <- function(plan, back, periods, call = NULL) {
   }
   gates <- earlier_gates(plan, periods$numbers, before, node, coverage)
   earlier <- with_plan(plan_measures(plan, plan$measures[1L]), gates = gates)
-  # Nothing outside these periods is wanted.
+  # Restrict the query to these periods.
   if (length(before)) {
     span <- c(period_first(min(before), node$period), period_last(max(before), node$period))
     earlier <- plan_where(earlier, new_gate(days_node(span, node$args[[1L]]), "filtered out",

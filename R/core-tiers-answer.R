@@ -77,7 +77,8 @@ whole_columns <- function(x, ans, names, call = NULL) {
   gone <- setdiff(names, names(nodes))
   if (length(gone)) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` is known of the items that `only()` left, and tiers are counted of all.",
+      sprintf(paste("`%s` is available only for the items kept by `only()`, but the tier table",
+        "counts all items."),
         gone[1L]),
       i = "Make the table before `only()`.", call = call)
   }

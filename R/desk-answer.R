@@ -10,7 +10,7 @@ desk_kept_items <- 4e6
 step_result <- function(desk, step) {
   key <- rlang::hash(question_of(step))
   found <- desk$answers$kept[[key]] %||% ask_step(desk, step)
-  # None takes nothing, so that small ones are not kept for ever.
+  # Count a minimum size for each cached result, so that many small ones are evicted too.
   desk$answers$kept <- newest_kept(desk$answers$kept, key, found,
     function(result) NROW(result$x) + 1e5, desk_kept_items)
   found

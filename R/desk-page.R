@@ -1,5 +1,4 @@
-# The page itself: what stands in it before anything is asked. It has no script of its own within,
-# and no rule of the trade anywhere.
+# Static HTML of the page, without inline scripts.
 
 #' @param key The secret of the address, which its own files need too.
 #' @noRd
@@ -64,7 +63,9 @@ view_take <- function() {
     tags$div(class = "forms", Map(function(form, text) {
     tags$button(type = "button", class = "takes", `data-form` = form, text)
   }, names(take_forms), take_forms, USE.NAMES = FALSE),
-    tags$p(class = "note", "Choose steps in the trail; else it is the one that is shown.")))
+    tags$p(class = "note",
+      paste("Tick the steps to export in the history. If none is ticked, the current step is",
+      "exported."))))
 }
 
 # The colours are those of all else.

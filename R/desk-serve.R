@@ -25,7 +25,7 @@ new_app <- function(desk, port) {
       parent = emptyenv())
 }
 
-# 128 bits that nobody can guess, or no desk: one whose address can be guessed is open to all.
+# Session token: 128 random bits. Fail rather than start without one.
 secret <- function() {
   if (!file.exists("/dev/urandom")) {
     stop_eggcrate("needs", "program",

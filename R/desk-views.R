@@ -135,7 +135,7 @@ view_table <- function(desk, result, parts) {
     lapply(plain_letters(parts$notes), function(line) tags$p(class = "note", harmless(line))),
     if (inherits(result$x, "eggcrate_answer")) tags$details(tags$summary("Receipt"),
       receipt_table(list(name = "answer", receipt = answer_of(result$x)$receipt))),
-    tags$details(tags$summary("How this was asked"), asked_tags(desk_asked(desk, result))))
+    tags$details(tags$summary("How to reproduce this"), asked_tags(desk_asked(desk, result))))
 }
 
 desk_asked <- function(desk, result) {
@@ -278,7 +278,8 @@ view_picked <- function(desk) {
   facts <- picked_facts(desk)
   if (is.null(facts)) {
     return(tags$p(class = "note",
-      "Nothing yet. Click what is drawn, drag a box around several, or choose in the table."))
+      paste("Nothing selected. Click an item in the chart or table, or drag a box around",
+        "several.")))
   }
   n <- length(facts$names)
   step <- desk_step(desk)
@@ -297,7 +298,7 @@ view_picked <- function(desk) {
         act("without", "Without these")),
       tags$button(type = "button", class = "clear", "Let go")),
     if (length(facts$drill)) tags$div(class = "drill",
-      tags$p(class = "label", "The same below it, by"), lapply(facts$drill, function(column) {
+      tags$p(class = "label", "Drill down by"), lapply(facts$drill, function(column) {
       act("drill", harmless(column), column)
     })))
 }
@@ -378,6 +379,6 @@ view_beside <- function(desk) {
       tags$table(tags$caption("What differs"),
       tags$thead(tags$tr(tags$td(), tags$th(scope = "col", sprintf("step %d", desk$at)),
       tags$th(scope = "col", sprintf("step %d", desk$beside)))), tags$tbody(rows)),
-      tags$button(type = "button", class = "beside", `data-to` = 0L, "One step again")),
+      tags$button(type = "button", class = "beside", `data-to` = 0L, "Close comparison")),
     other = view_finding(result, answer_parts(result, step)))
 }

@@ -95,7 +95,7 @@ write_out <- function(lines) {
     return(writeLines(lines, stdout()))
   }
   failed <- write_out_(enc2utf8(lines))
-  # Who reads only the first lines has what was wanted.
+  # A closed pipe (such as `| head`) is not an error.
   if (failed != "closed") check_written(failed, "standard output")
 }
 

@@ -220,7 +220,7 @@ always_shown <- function(x, cell, n, most = 40L) {
 # The place of each among those of its mark and group.
 mark_places <- function(mark, cell) stats::ave(seq_along(cell), cell, mark, FUN = seq_along)
 
-# What is said behind the name of a group.
+# Text after a group's name in its heading.
 group_words <- function(ans, group) {
   if (has_facet(ans, "reach") && !has_facet(ans, "marks")) {
     paste0(": ", reach_finding(ans, group))

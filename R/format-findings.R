@@ -87,8 +87,9 @@ concentration_change <- function(ans, changes) {
   labels <- changes$facets$change$spans$names
   three <- number_formatter(3L)
   a_finding("concentration change",
-    sprintf("%s of %s %s concentrated than of %s: Gini %s after %s", measure_words(ans), labels[2L],
-      if (change > 0) "more" else "less", labels[1L], three(gini[2L]), three(gini[1L])), change)
+    sprintf("%s: %s concentrated in %s than in %s (Gini %s, %s from %s)",
+      capital(measure_words(ans)), if (change > 0) "more" else "less", labels[2L], labels[1L],
+      three(gini[2L]), if (change > 0) "up" else "down", three(gini[1L])), change)
 }
 
 #' A complete period far from the others.

@@ -2,11 +2,12 @@
 
 language_sections <- list(
   "Measures, what to rank by" = c(
-    "sum(x)" = "what a column adds up to; a column alone means its sum",
-    "count()" = "the number of rows", "distinct(x)" = "how many different values",
+    "sum(x)" = "sum of a column; a column alone means its sum",
+    "count()" = "the number of rows", "distinct(x)" = "number of different values",
     "mean(x)" = "the mean", "median(x)" = "the middle value",
-    "min(x)" = "the least", "max(x)" = "the greatest",
-    "sum(x, when = y)" = "of the rows alone for which y holds, as for each of these",
+    "min(x)" = "minimum", "max(x)" = "maximum",
+    "sum(x, when = y)" = paste("sum over the rows that meet condition y; the functions above take",
+      "`when` too"),
     "per_day(m)" = "a sum or a count per calendar day",
     "+ - * / ( )" = paste("arithmetic inside, sum(units * price), and between: sum(profit) /",
         "sum(net_sales)"),

@@ -50,7 +50,7 @@ movement_finding <- function(ans) {
   tiers <- ans$facets$tiers$scheme$labels
   both <- table$from %in% tiers & table$to %in% tiers
   count <- function(at) format_count(sum(table$items[at]))
-  sprintf("From %s to %s %s rose a tier or more, %s fell, %s came and %s went",
+  sprintf("%s to %s: %s rose a tier or more, %s fell, %s were added and %s dropped out",
     ans$facets$movement$labels[pair[1L]], ans$facets$movement$labels[pair[2L]],
     paste(count(both & as.integer(table$to) < as.integer(table$from)), "of",
       count_of(sum(table$items), item_noun(ans$plan))),

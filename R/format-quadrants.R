@@ -69,7 +69,7 @@ potential_target <- function(ans) {
 
 potential_note <- function(ans) {
   if (has_potential(ans) && any(!is.na(ans$facets$quadrants$potential))) {
-    sprintf("Worth: how much more %s an item would bring at %s; %s in all.",
+    sprintf("Potential: how much more %s an item would bring at %s; %s in all.",
       plain_words(ans$facets$quadrants$potential_of$name), potential_target(ans),
       said_potential(ans, sum(quadrant_counts(ans)$potential)))
   }
@@ -79,7 +79,15 @@ said_potential <- function(ans, x) {
   said_formatter(ans, ans$facets$quadrants$potential_of, potential_formatter(ans))(x)
 }
 
-#' "12 customers of high net_sales, low margin would bring 107,826.31 more profit at margin 0.313".
+# "with high net sales and low margin", or "in mend" for a quadrant with a name of its own.
+quadrant_words_of <- function(label, ans) {
+  if (!grepl("^(high|low) ", label)) return(paste("in", label))
+  for (name in measure_names(ans$plan)) label <- gsub(name, plain_words(name), label, fixed = TRUE)
+  paste("with", sub(", ", " and ", label, fixed = TRUE))
+}
+
+#' "12 customers with high net sales and low margin would bring 107,826.31 more profit at margin
+#' 31.3%".
 #' @noRd
 potential_finding <- function(ans) {
   facet <- ans$facets$quadrants
@@ -89,9 +97,10 @@ potential_finding <- function(ans) {
   }
   rows <- rows[order(-facet$potential[rows], rows)]
   total <- sum(sort(facet$potential[rows]))
-  text <- sprintf("%s of %s would bring %s more %s at %s",
+  text <- sprintf("%s %s would bring %s more %s at %s",
     count_of(length(rows), item_noun(ans$plan)),
-    facet$labels[2L], said_potential(ans, total), plain_words(facet$potential_of$name),
+    quadrant_words_of(facet$labels[2L], ans), said_potential(ans, total),
+      plain_words(facet$potential_of$name),
       potential_target(ans))
   a_finding("potential", text, total, item_names(ans, ans$ranked$order[rows]))
 }

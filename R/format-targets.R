@@ -38,7 +38,7 @@ target_finding <- function(ans) {
 }
 
 # A target that is not reached while its period lasts is not missed yet; the part of it
-# for the days gone by is.
+# for the days elapsed is.
 shown_status <- function(status, open, ans) {
   ifelse(open & status == "missed" & ans$plan$rules$best == "highest" &
     !ans$facets$targets$prorated,
@@ -86,9 +86,9 @@ target_notes <- function(ans) {
       sprintf("Not complete: %s; %s.",
         enumerate(unique(ans$ranked$totals[[names(ans$plan$over)]][ans$facets$targets$open])),
         if (ans$facets$targets$prorated) {
-          "its target counts for the days gone by"
+          "its target counts for the days elapsed"
         } else {
-          "pace is the attainment by the part of the days gone by"
+          "pace = attainment / share of the days elapsed"
         })
     },
     named(ans$facets$targets$alone, "%s with a target and no sales: %s."),

@@ -209,7 +209,7 @@ reading_notes <- function(ans) {
     },
     if (below > 0) {
       sprintf("%s %s below zero%s.", count_of(below, noun), if (below == 1) "is" else "are",
-        if (passes) ": the running total passes 100% and comes back" else "")
+        if (passes) ": the cumulative share rises above 100%" else "")
     },
     if (any(signs <= 0L) && shows_shares(ans)) {
       "A total is not above zero: there are no shares of it."
@@ -230,7 +230,7 @@ reading_notes <- function(ans) {
     },
     distinct_notes(ans), money_note(ans),
     if (n("items excluded") > 0) {
-      sprintf("%s excluded: all their rows lack the measure.", count_of(n("items excluded"), noun))
+      sprintf("%s excluded: no row has a value.", count_of(n("items excluded"), noun))
     }
   )
 }
@@ -243,7 +243,8 @@ distinct_notes <- function(ans) {
     return(NULL)
   }
   vapply(names, function(name) {
-    sprintf("%s: %s different ones in all; the total is the sum of the rows.", shown_name(name),
+    sprintf(paste("%s: %s different ones in all. The total row adds up the items, so that one can",
+      "count more than once."), shown_name(name),
       enumerate(format_count(ans$ranked$totals[[paste(name, "in all")]])))
   }, "", USE.NAMES = FALSE)
 }

@@ -11,7 +11,7 @@ page_lines <- function(page) {
   tags <- htmltools::tags
   page$pieces <- with_own_regions(page$pieces)
   body <- tags$body(
-    tags$a(class = "skip", href = "#content", "To the content"),
+    tags$a(class = "skip", href = "#content", "Skip to content"),
     tags$div(class = "page eggcrate",
       page_head(page), page_contents(page),
       tags$main(id = "content", page_each(page$each), lapply(page$pieces, page_piece)),
@@ -138,7 +138,7 @@ page_receipt <- function(piece) {
 }
 
 page_asked <- function(piece) {
-  htmltools::tags$details(class = "asked", htmltools::tags$summary("How this was asked"),
+  htmltools::tags$details(class = "asked", htmltools::tags$summary("How to reproduce this"),
     asked_tags(piece$asked))
 }
 

@@ -123,7 +123,7 @@ stop_no_dates <- function(name, call = NULL) {
     call = call)
 }
 
-# What is said beside a figure: the days that the dates in question cover.
+# Date range shown in a chart's caption.
 plan_covered <- function(plan) {
   # Of two periods the date is known by the rows that are excluded for want of it.
   of_gates <- function(gates) unlist(lapply(gates, function(gate) where_dates(gate$node)))

@@ -18,7 +18,7 @@ setup_of.eggcrate_concentration <- function(x, n, width) {
   ans <- answer_of(x)
   groups <- length(x$items)
   before <- has_before(ans)
-  # The same of then stands below, muted as what is not of now.
+  # Earlier values go in a row below, in grey.
   at <- if (before) rep(seq_len(groups), each = 2L) else seq_len(groups)
   then <- if (before) rep(c(FALSE, TRUE), groups) else logical(groups)
   list(

@@ -46,7 +46,7 @@ mark_standing_out <- function(setup, out) {
   if (!setup$marked && any(setup$rows$row %in% out)) {
     setup$rows$mark[setup$rows$row %in% out] <- 1L
     setup$marked <- TRUE
-    setup$legend <- "furthest into the corner of high and low."
+    setup$legend <- "the most extreme item with a high first and a low second measure."
   }
   setup
 }

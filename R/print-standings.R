@@ -144,7 +144,7 @@ standings_cells <- function(setup) {
 # Bars beside a column: of those that were asked for, or of the ranking measure.
 has_bars <- function(name) name %in% names(display("bars"))
 main_bars <- function(ans) {
-  # What was named for other answers says nothing of this one.
+  # Ignore display settings that name columns of other results.
   named <- any(vapply(measure_names(ans$plan), has_bars, NA))
   if (named) has_bars(plan_measure(ans$plan)$name) else has_shares(ans)
 }
@@ -419,12 +419,15 @@ standings_footer <- function(setup) {
     words <- setup$legend %||% mark_words(ans)
     paste(reach_sign(seq_along(words)), words)
   }
-  narrow <- if (length(setup$no_room)) {
-    sprintf("No room for %s: in a wider window, or in a file.", enumerate(setup$no_room))
-  }
+  narrow <- if (length(setup$no_room)) no_room_words(setup$no_room)
   account <- sprintf("%s. Arithmetic: %s.", rows_sentence(ans$receipt), arithmetic)
   lines <- c(legend, narrow, account, setup$reading %||% reading_notes(ans), setup$notes)
   muted(unlist(lapply(lines, fold, width = setup$width)))
+}
+
+no_room_words <- function(columns) {
+  sprintf("Not shown for lack of width: %s. Widen the window, or write to a file.",
+    enumerate(columns))
 }
 
 mark_words <- function(ans) {

@@ -39,8 +39,7 @@ cells_lines <- function(cells, width) {
   lines <- trimws(do.call(paste, c(unname(texts[seq_len(kept)]), list(sep = "  "))), "right")
   gone <- vapply(cells[-seq_len(kept)], `[[`, "", "title")
   c(muted(lines[1L]), lines[-1L],
-    if (length(gone)) muted(fold(sprintf("No room for %s: in a wider window, or in a file.",
-      enumerate(gone)), width)))
+    if (length(gone)) muted(fold(no_room_words(gone), width)))
 }
 
 #' Any table of an answer in letters.

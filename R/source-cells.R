@@ -210,7 +210,7 @@ first_look <- function(name, engine) {
       largest = call("max", call("abs", number), na.rm = TRUE)))
 }
 
-# Nothing where the first look has told all.
+# Second scan of the column; no expressions if the first scan was sufficient.
 second_look <- function(name, cells, engine) {
   x <- as.name(name)
   ends <- c(cells$least, cells$most)

@@ -1,8 +1,8 @@
 # ClickHouse.
 
-# Whole numbers wrap around in silence: none comes near to the end of 64 bits. Tables may be spread
-# over servers, each of which counts its own rows only where a statement has no part within parts
-# (`flat`). Its driver cannot read decimals.
+# Integer overflow is silent, so sums stay far below 2^63. Tables may be spread over servers, each
+# of which counts its own rows only if a statement has no subquery (`flat`). Its driver cannot
+# read decimals.
 clickhouse_engine <- structure(class = "eggcrate_engine", list(
   class = "ClickhouseConnection", scheme = "clickhouse", package = "RClickhouse",
   open = function(at) connect(RClickhouse::clickhouse(), at, c(database = "db")),
@@ -37,7 +37,7 @@ clickhouse_engine <- structure(class = "eggcrate_engine", list(
       recursive = FALSE)))
     call("nullIf", call("transform", key, from, to, none), none)
   },
-  # Of what is missing it says that it is none of them: it is not known.
+  # ClickHouse returns FALSE for NULL in `IN`; return NULL instead.
   among = function(x, test) call("case_when", call("~", call("!", call("is.na", x)), test)),
   read = function(x, form) if (form == "decimal") call("toString", x) else x))
 

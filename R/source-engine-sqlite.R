@@ -16,7 +16,7 @@ sqlite_engine <- structure(class = "eggcrate_engine", list(
   },
   filled = function(x) filled_text(sqlite_bytes(x),
     call("!=", call("trim", sqlite_bytes(x), blanks), "")),
-  # Only by way of its number a day that there is not becomes another.
+  # Converting through the day number would turn an invalid date into a valid one.
   date = function(x) inside("&", call("%GLOB%", x, "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"),
     call("==", call("strftime", "%Y-%m-%d", call("julianday", x)), x)),
   bytes = sqlite_bytes, whole = function(x) sql_cast(call("ROUND", x), "INTEGER"),

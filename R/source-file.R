@@ -260,7 +260,7 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
   on.exit(data.table::setDTthreads(before))
   # The first rows are those of the first block.
   path <- if (is.finite(nrows)) file$path else whole_path(file, call)
-  # It is let go on after a warning: a reading that is broken off is told of in the next one.
+  # Let fread finish after a warning; if aborted, it repeats the warning on its next call.
   told <- NULL
   read <- withCallingHandlers(
     data.table::fread(
@@ -295,7 +295,7 @@ stop_unreadable <- function(file, why, call = NULL) {
 file_table <- function(path, options = list(), columns = NULL, text = character(), call = NULL) {
   origin <- new_origin(path, options)
   file <- unchanged(origin, open_file(path, options, call), call)
-  # Our own pass is for questions; who wants the table has it as data.table reads it.
+  # The streaming pass only serves aggregations; read_sales() uses fread.
   file$as_table <- TRUE
   on.exit(unlink(file$scratch))
   for (name in c(columns, text)) {

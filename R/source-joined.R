@@ -237,8 +237,7 @@ shown_match <- function(base, lookup, marked, on) {
   list(lookup = lookup, mark = marked, key = call("case_when", call("~", told, key)))
 }
 
-# Those of a table's lookups of which it is not known how many rows have no match: an answer tells
-# it.
+# Lookups whose number of unmatched rows is still unknown; the next result provides it.
 open_matches <- function(s) Filter(function(match) is.null(match$lookup$known$unmatched), s$matches)
 
 without_match <- function(i) {

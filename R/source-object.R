@@ -235,8 +235,8 @@ check_origin <- function(origin, call = NULL, when = "since these standings were
   }
 }
 
-# While a file is looked through, nobody else may write to it: of two halves of two states
-# nothing is to be learned, and what was wrong with them is not said.
+# If the file changes during the scan, discard all results, including errors: they may mix two
+# versions.
 unchanged <- function(origin, expr, call = NULL) {
   check <- function() {
     check_origin(origin, call, "while it was read", "Ask again when nobody writes to it.")

@@ -241,7 +241,7 @@ pass_tallies <- function(s, requests, call = NULL, again = FALSE) {
   if (is.null(found)) {
     return(NULL)
   }
-  # Which of several is at fault is seen when it is asked alone.
+  # Re-run one by one to find the query that failed.
   if (found$status$code != 0L && length(requests) > 1L) {
     return(vector("list", length(requests)))
   }

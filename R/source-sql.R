@@ -297,7 +297,7 @@ typed_cell <- function(name, cells, engine) {
     call("~", call("!", engine$kinds(x)$text), x)) else x
 }
 
-# A day of which a part is zero stands for none.
+# Dates such as 0000-00-00 are missing.
 dated_cell <- function(x, engine) call("case_when", call("~", engine$dated(x), x))
 
 # Periods by comparing days: no engine's own dates are asked.

@@ -43,8 +43,8 @@ keep_ahead <- function(s, requests, tallies) {
     Map(function(request, tally) list(request = request, tally = tally), requests, tallies))
 }
 
-# What is refused together is asked one by one, by those who want it. Of one question all is wanted:
-# where the engine itself has failed, it would again, and a time-out would take as long.
+# If the combined query fails, run the queries one at a time. If a single query fails in the
+# engine itself, stop: it would fail again, and a time-out would take as long.
 ask_together <- function(s, requests, call = NULL) {
   if (!database_of(s)$engine$answers) {
     return(invisible())

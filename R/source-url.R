@@ -78,7 +78,7 @@ read_url <- function(url, call = NULL) {
 }
 
 stop_url <- function(example, call = NULL) {
-  stop_data("database", "The address of a table is not whole.", i = sprintf("Write `%s`.", example),
+  stop_data("database", "The table address is incomplete.", i = sprintf("Write `%s`.", example),
     call = call)
 }
 

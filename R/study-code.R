@@ -71,7 +71,7 @@ r_value <- function(value, name) {
 
 named_shape <- "^[[:space:]]*[[:alpha:]][[:alnum:]_.]*[[:space:]]*=([^=]|$)"
 
-# `latest(month)`; `2026-05` is none.
+# TRUE for relative periods such as `latest(month)`, FALSE for `2026-05`.
 is_named_call <- function(x) is.call(x) && is.name(x[[1L]]) &&
   grepl("^[[:alpha:]]", as.character(x[[1L]]))
 

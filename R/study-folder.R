@@ -27,8 +27,9 @@ folder_place <- function(out, overwrite = FALSE, call = NULL) {
   foreign <- if (kind == "folder") foreign_file(path)
   if (!is.null(foreign) && nzchar(foreign)) {
     stop_data("file_exists",
-      sprintf("The folder '%s' is not of a study's run alone: it has '%s'.", out, foreign),
-      i = "Name another folder; only what a run has made is replaced.", fields = list(path = path),
+      sprintf("The folder '%s' contains files that eggcrate did not write, such as '%s'.", out,
+        foreign),
+      i = "Name another folder. Only the folder of a run is replaced.", fields = list(path = path),
         call = call)
   }
   ours <- identical(foreign, "")

@@ -54,7 +54,7 @@ study_keys <- list(
   part = list(kind = "parts", help = "the questions, each in a table of its own")
 )
 
-# Which of what is defined may be used in an argument of which type.
+# Kinds of named definitions allowed for each argument type.
 names_for <- list(measure = c("measures", "values"), condition = c("measures", "values"),
   keys = "values", span = "values", selection = c("selections", "values"), order = character(),
   scheme = c("schemes", "measures", "values"))

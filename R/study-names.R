@@ -203,7 +203,7 @@ named_value <- function(value, argument, names) {
   }
   kinds <- names_for[[argument$type]]
   if (is.null(kinds)) {
-    # Of what is no expression a name is the whole.
+    # For arguments that are not expressions, the whole value must be a name.
     known <- names[[value[1L]]]
     constant <- length(value) == 1L && identical(known$kind, "values") &&
       !argument$type %in% c("name", "table", "choice")

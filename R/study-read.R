@@ -21,7 +21,7 @@ read_study <- function(path, set = list(), call = NULL) {
   tree <- toml_tree(text)
   if (inherits(tree, "condition")) {
     note(tree$line, sentence(tree$text),
-      "The file is not TOML as it stands; nothing else of it was looked at.")
+      "The file is not valid TOML. Fix this first; the rest was not checked.")
     return(new_study(path, text, list(), list(), list(), problems))
   }
   if (!check_version(tree, note)) {
@@ -67,7 +67,7 @@ is_study_path <- function(path) grepl("[.]toml$", path, ignore.case = TRUE)
 study_stem <- function(path) if (is_study_path(path)) tools::file_path_sans_ext(basename(path)) else
   basename(path)
 
-# A megabyte of questions is none.
+# A study over 1 MB is rejected: it is probably the wrong file.
 study_text <- function(path, call = NULL) {
   check_one_path(path, call)
   check_path(path, call)
@@ -249,7 +249,7 @@ picture_value <- function(node, key, note) {
   study_value(node, key, list(kind = kind), note)
 }
 
-# A name that stands for no number is none.
+# For a `number` argument, a name must stand for a number.
 checked_number <- function(value, key, argument, node, note) {
   if (argument$type == "number" && !is.numeric(value)) {
     note(node$line,

@@ -12,7 +12,7 @@ earlier_run <- function(folder, call = NULL) {
   receipts <- read_receipts(folder)
   if (is.null(receipts)) {
     stop_data("file",
-      sprintf("'%s' is not of a study's run: it has no %s of ours.", folder, run_receipts),
+      sprintf("'%s' is not the folder of a run: it has no %s.", folder, run_receipts),
       i = "Name the folder that an earlier run has written.", fields = list(path = folder),
         call = call)
   }

@@ -22,7 +22,7 @@
 #'
 #' Periods that are not complete are excluded, unless there are no others or `incomplete`
 #' asks for them. Nothing is prorated unless `prorate` asks for it: their `pace` is the
-#' attainment divided by the part of the days gone by. With `previous()` or `year_ago()`
+#' attainment divided by the share of the days elapsed. With `previous()` or `year_ago()`
 #' the same days are compared instead.
 #'
 #' @inheritParams standings
@@ -30,13 +30,13 @@
 #' @param exceed_at The attainment above which a target is exceeded, such as 1.1.
 #' @param incomplete Whether to show periods that are not complete.
 #' @param prorate Whether the target of a period that is not over counts only for the part of
-#'   its days that have gone by.
+#'   its days that have elapsed.
 #' @returns Standings of the measure, as from [standings()], without the columns of shares,
 #'   and with
 #'   \describe{
 #'     \item{`target`, `gap`}{double: the target, and the measure less the target}
 #'     \item{`attainment`}{double: the measure as a part of the target}
-#'     \item{`pace`}{double: attainment divided by the part of the days gone by; missing
+#'     \item{`pace`}{double: attainment divided by the share of the days elapsed; missing
 #'       without periods}
 #'     \item{`status`}{factor: exceeded, met, missed, no target}
 #'   }

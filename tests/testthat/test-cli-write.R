@@ -57,7 +57,7 @@ test_that("options that would change nothing are refused, or say so", {
   for (option in c("--bars", "--muted", "--percent", "--money")) {
     run <- run_here(c(ask, option, "prfit"))
     expect_equal(run$status, 0)
-    expect_match(run$err, sprintf("no column `prfit` here, so that %s changes nothing", option), all = FALSE)
+    expect_match(run$err, sprintf("no column `prfit`; %s has no effect", option), all = FALSE)
   }
   expect_match(run_here(c(ask, "--label", "nett=Net"))$err, "no column `nett`", all = FALSE)
   expect_length(run_here(c(ask, "--bars", "net_sales", "--label", "region=Region"))$err, 0)

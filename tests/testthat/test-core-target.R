@@ -170,7 +170,7 @@ test_that("incomplete periods stay out unless asked for, have a pace, or are com
   expect_match(format(y), "2026-06 \\(not complete\\)", all = FALSE)
 })
 
-test_that("prorated targets count for the days gone by, exactly, and only where a period is not over", {
+test_that("prorated targets count for the days elapsed, exactly, and only where a period is not over", {
   # as_of is 10 May: 10 of 31 days. 100 / 31 * 10 is no decimal; 31 / 31 * 10 is just met.
   d <- data.frame(k = c("a", "b", "a"), day = as.Date(c("2026-05-02", "2026-05-10", "2026-04-01")),
     v = c(10, 32.25, 90))
@@ -183,7 +183,7 @@ test_that("prorated targets count for the days gone by, exactly, and only where 
   expect_equal(may$pace, may$attainment)
   expect_equal(x$target[x$month == "2026-04" & x$k == "a"], 31)
   expect_equal(receipt(x)$value[receipt(x)$fact == "prorate"], "yes")
-  expect_match(format(x), "its target counts for the days gone by", all = FALSE)
+  expect_match(format(x), "its target counts for the days elapsed", all = FALSE)
   # With the periods that are over alone there is nothing to prorate.
   whole <- against_target(d, of = sum(v), by = k, over = month(day), target = goals,
     where = month(day) == "2026-04", prorate = TRUE, as_of = "2026-05-10")

@@ -48,7 +48,7 @@ test_that("movement as HTML has the tier of each item in each period, and the tr
     "(absent)|0|0|1|1|", "total|1|0|2|3|"
   ))
   # Where few periods have room, each has its name above its column.
-  expect_equal(format(m)[3:4], c("  2026-01 *  2026-02    2026-03", "b B          A          A"))
+  expect_equal(format(m, width = 100)[3:4], c("  2026-01 *  2026-02    2026-03", "b B          A          A"))
 })
 
 test_that("nothing left is said, and a page is written by the command", {

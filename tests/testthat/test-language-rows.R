@@ -25,13 +25,13 @@ test_that("conditions mean what they say", {
   }
 })
 
-test_that("what cannot be told is filtered out and counted apart", {
+test_that("rows with a missing value in the condition are filtered out and counted apart", {
   lines <- data.frame(k = c("a", "b", NA, ""), v = c(1, NA, 3, 4))
   used <- function(where) {
     x <- standings(lines, of = count(), by = k, where = !!where)
     expect_account(x)
     c(receipt_n(x, "used"), receipt_n(x, "filtered out", "do not"),
-      receipt_n(x, "filtered out", "cannot"))
+      receipt_n(x, "filtered out", "missing value"))
   }
   expect_equal(used("k == 'a'"), c(1, 1, 2))
   expect_equal(used("k != 'a'"), c(1, 1, 2))
@@ -161,7 +161,7 @@ test_that("columns of text are compared with each other, in whatever encoding th
     data[factored] <- lapply(data[factored], factor)
     same <- standings(data, of = sum(v), by = a, where = a == b)
     expect_equal(same$a, c("x", "\u00c6gir"))
-    expect_equal(receipt_n(same, "filtered out", "cannot"), 2)
+    expect_equal(receipt_n(same, "filtered out", "missing value"), 2)
     expect_equal(receipt_n(standings(data, of = sum(v), by = a, where = a != b), "used"), 2)
   }
 })

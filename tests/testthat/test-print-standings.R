@@ -71,7 +71,7 @@ test_that("a measure or column that has no room is named; what was not asked for
   x <- standings(demo_orders(), of = sum(net_sales), by = customer,
     also = c(orders = distinct(order_no), units = sum(units)), show = c(region, town))
   expect_match(format(x, width = 60),
-    "^No room for (orders, )?(units, )?region and town: in a wider", all = FALSE)
+    "^Not shown for lack of width: (orders, )?(units, )?region and town[.] Widen", all = FALSE)
   expect_no_match(format(x, width = 200), "No room")
   expect_no_match(format(standings(demo_orders(), of = sum(net_sales), by = customer), width = 40),
     "No room")

@@ -24,7 +24,7 @@ test_that("at any width lines are whole, and say nothing broken", {
     for (width in c(40, 47, 60, 80, 100, 140, 200)) {
       lines <- format(answers[[name]], width = width)
       expect_lte(max(nchar(lines, "width")), width, label = paste(name, width))
-      expect_no_match(lines, "No room for( ,| :|:)|and :|NaN|\\bNA\\b", all = TRUE, info = paste(name, width))
+      expect_no_match(lines, "Not shown for lack of width:( ,| :|:)|and :|NaN|\\bNA\\b", all = TRUE, info = paste(name, width))
     }
   }
 })
@@ -37,7 +37,7 @@ test_that("tables besides the items fit too, and say what has no room", {
     }
   }
   narrow <- paste(eggcrate:::answer_lines(x, "classes", 60), collapse = " ")
-  expect_match(narrow, "No room for .*share +of items")
+  expect_match(narrow, "Not shown for lack of width: .*share +of items")
   expect_no_match(eggcrate:::answer_lines(x, "classes", 200), "No room", all = TRUE)
 })
 

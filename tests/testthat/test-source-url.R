@@ -13,7 +13,7 @@ test_that("the parts of an address", {
   expect_null(none$user)
   expect_identical(none$where, "the database shop at this machine")
   for (wrong in c("postgresql://h/x", "postgresql:shop#x", "clickhouse://a b@h:x/db#t", "mariadb://h/#")) {
-    expect_error(standings(wrong, of = count(), by = x), "address of a table is not whole.*//user@host:port/shop#orders", class = "eggcrate_error_database")
+    expect_error(standings(wrong, of = count(), by = x), "table address is incomplete.*//user@host:port/shop#orders", class = "eggcrate_error_database")
   }
   expect_identical(eggcrate:::kept_url("postgresql://ann:p%40ss@h:1/s#t"), "postgresql://ann@h:1/s#t")
   expect_identical(eggcrate:::without_passwords(c("see 'mariadb://a:b@h/s#t' and", "x:y@z", NA)), c("see 'mariadb://a@h/s#t' and", "x:y@z", NA))

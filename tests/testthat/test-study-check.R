@@ -44,7 +44,7 @@ broken <- list(
   "an unknown function" = list(c(study_head, simple_part("a", "having = \"summ(net_sales) > 3\"")), 10, "summ", "sum"),
   "an unknown selection" = list(c(study_head, simple_part("a", "only = \"topp(3)\"")), 10, "topp", "top"),
   "a tier of no tiers" = list(c(study_head, simple_part("a", "only = \"in_tier('A')\"")), 10, "no tiers", ""),
-  "a scheme out of order" = list(c(study_head, sub("standings", "tiers", simple_part("a")), "scheme = \"tiers_by_rank(c(A = 20, B = 10))\""), 10, "leaves nothing", ""),
+  "a scheme out of order" = list(c(study_head, sub("standings", "tiers", simple_part("a")), "scheme = \"tiers_by_rank(c(A = 20, B = 10))\""), 10, "would be empty", ""),
   "a part of more than all" = list(c(study_head, sub("standings", "pareto", simple_part("a")), "reach = 80"), 10, "reach", "80%"),
   "a table of what does not add up" = list(c(study_head, sub("sum\\(net_sales\\)", "mean(units)", simple_part("a")), "tables = [\"thresholds\"]"), 10,
     "mean(units)", ""),

@@ -12,7 +12,7 @@ test_that("only a folder of a run is replaced, and only when it is asked for", {
   torn <- file.path(folder, "torn")
   dir.create(torn)
   writeLines("{\"made_by\": %n}", file.path(torn, "receipts.json"))
-  expect_error(run_study(path, torn, overwrite = TRUE, quiet = TRUE), "no receipts.json of ours", class = "eggcrate_error_data")
+  expect_error(run_study(path, torn, overwrite = TRUE, quiet = TRUE), "it has no receipts.json", class = "eggcrate_error_data")
   # The folder of the study, a folder of somebody's, a file, a link, no place at all.
   other <- file.path(folder, "other")
   dir.create(other)

@@ -34,7 +34,7 @@ test_that("who entered and left, how the first moved, and what became of the tot
   # A folder that is named.
   run_study(path, file.path(folder, "third"), since = file.path(out, "since"), quiet = TRUE)
   expect_says(whole_text(file.path(folder, "third", "index.html")), "from 570 to 430")
-  expect_error(run_study(path, file.path(folder, "fourth"), since = folder, quiet = TRUE), "not of a study's run")
+  expect_error(run_study(path, file.path(folder, "fourth"), since = folder, quiet = TRUE), "not the folder of a run")
 })
 
 test_that("what was asked otherwise is not compared, and rows that were not kept are said", {

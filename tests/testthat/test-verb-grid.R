@@ -102,7 +102,7 @@ test_that("groups of rows stand together, and cells are compared within them", {
     where = in_period(order_date, last(4, quarter)))), nrow(x))
   expect_error(ask(within = region, along = "diagonal"), "along")
   expect_error(heat_grid(demo_orders(), net_sales, month_of_year(order_date), across = category, within = region),
-    "rows that are items", class = "eggcrate_error_unknown_value")
+    "needs items as rows", class = "eggcrate_error_unknown_value")
   run <- run_here(c("grid", orders_path(), "--of", "net_sales", "--by", "customer", "--across",
     "quarter(order_date)", "--within", "region", "--where", "in_period(order_date, last(4, quarter))",
     "--format", "csv"))
