@@ -175,12 +175,12 @@ step_groups <- function(x) {
     return(of_column("status", target_statuses))
   }
   if (has_facet(ans, "reach")) {
-    return(c("those that reach it" = "reached", "the rest" = "!reached"))
+    return(c("those that reach it" = "reached", "all others" = "!reached"))
   }
   marks <- ans$facets$marks
   if (!is.null(marks)) {
     text <- paste(sprintf("(%s)", marks$text), collapse = " | ")
-    return(with_names(c(text, sprintf("!(%s)", text)), c("those marked", "the rest")))
+    return(with_names(c(text, sprintf("!(%s)", text)), c("those marked", "all others")))
   }
   character()
 }

@@ -152,7 +152,7 @@ tie_words <- function(ans) {
 #' @noRd
 facet_marks.eggcrate_facet_marks <- function(facet, ans) {
   signs <- if (length(facet$name) > 1L) paste0(mark_signs()[seq_along(facet$name)], " ")
-  c(paste0(signs, facet$name), "the rest")
+  c(paste0(signs, facet$name), "all others")
 }
 
 mark_signs <- function() {

@@ -217,7 +217,7 @@ facet_why.eggcrate_facet_tiers <- function(facet, ans, row) {
   }
   interval <- tier_intervals(ans$facets$tiers$scheme)[as.integer(tier)]
   gaps <- ans$facets$tiers$gaps
-  still <- if (ans$facets$tiers$scheme$kind == "value") "" else ", others standing still"
+  still <- if (ans$facets$tiers$scheme$kind == "value") "" else ", if all others stay the same"
   list(
     why_fact("tier", as.integer(tier),
       sprintf("%s of %s (%s)", tier, shown_scheme(ans$facets$tiers$scheme), interval)),
@@ -225,13 +225,13 @@ facet_why.eggcrate_facet_tiers <- function(facet, ans, row) {
       if (is.na(gaps$to_next[row])) {
         "no better tier has items"
       } else {
-        sprintf("%s more for the next tier up%s", number(gaps$to_next[row]), still)
+        sprintf("%s more for the next tier%s", number(gaps$to_next[row]), still)
       }),
-    why_fact("above_cutoff", gaps$above_cutoff[row],
+    why_fact("above cut-off", gaps$above_cutoff[row],
       if (is.na(gaps$above_cutoff[row])) {
         "it can fall no further"
       } else {
-        sprintf("%s above the floor of its tier", number(gaps$above_cutoff[row]))
+        sprintf("%s above the cut-off of its tier", number(gaps$above_cutoff[row]))
       })
   )
 }

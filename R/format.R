@@ -179,7 +179,7 @@ member_words <- function(x) {
 # What a legend says of the items that reach the part, and of the others.
 reach_legend <- function(ans) {
   c(sprintf(if (reaches(ans)) "among those that account for %s" else "within %s",
-    ans$facets$reach$part$text), "the rest")
+    ans$facets$reach$part$text), "all others")
 }
 
 #' The account of the rows, in a sentence.

@@ -20,7 +20,7 @@ test_that("the marked group is the core's, and each colour has its legend entry"
   colours <- bars$fill[order(-bars$y)]
   expect_equal(rle(colours)$lengths, c(4, 16))
   scale <- chart_bars(marked)$scales$get_scales("fill")
-  expect_equal(names(scale$palette(2)), c("top(4)", "the rest"))
+  expect_equal(names(scale$palette(2)), c("top(4)", "all others"))
   tiers <- assign_tiers(x, tiers_by_rank(c(A = 5, B = 10), rest = "C"))
   bars <- layer(chart_bars(tiers), "GeomCol")
   expect_equal(

@@ -27,7 +27,7 @@ test_that("the title is the finding, and legend and alternative text are there",
   expect_match(plot$labels$caption, "orders.csv, 20,340 of 20,361 rows used")
   built <- ggplot2::ggplot_build(plot)
   expect_identical(built$plot$scales$get_scales("fill")$get_labels(),
-    c("among those that account for 80%", "the rest"))
+    c("among those that account for 80%", "all others"))
   expect_identical(chart_pareto(standings(demo_orders(), of = units, by = product),
     title = "Mine")$labels$title, "Mine")
 })

@@ -72,7 +72,7 @@ test_that("why names every step, as a hand would work it out", {
   expect_equal(value("percentile"), 2 / 4)
   expect_equal(value("tier"), 2)
   expect_equal(value("to next"), 10)
-  expect_equal(value("above_cutoff"), 10)
+  expect_equal(value("above cut-off"), 10)
   expect_equal(why(x, "b")$value[1], 2)
   expect_snapshot(print(why(assign_tiers(x, tiers_by_rank(c(A = 1, B = 3), rest = "C")), "c")))
   expect_error(why(x, "z"), class = "eggcrate_error_unknown_item")
