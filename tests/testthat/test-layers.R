@@ -154,3 +154,14 @@ test_that("charts and printing do no sums", {
     expect_identical(used, character(), info = basename(file))
   }
 })
+
+test_that("files and functions that the walk through the code names are there", {
+  text <- paste(readLines(file.path(checkout_folder(), "docs", "architecture.md"), encoding = "UTF-8"), collapse = "\n")
+  named <- function(pattern) unique(unlist(regmatches(text, gregexpr(pattern, text, perl = TRUE))))
+  files <- named("(?<=`)(R|src|tests|exec|inst)/[A-Za-z0-9_./-]+(?=`)")
+  expect_gt(length(files), 40L)
+  expect_identical(files[!file.exists(file.path(checkout_folder(), files))], character())
+  functions <- named("(?<=`)[a-z_0-9.]+(?=\\(\\)`)")
+  expect_gt(length(functions), 40L)
+  expect_identical(setdiff(functions, c(ls(asNamespace("eggcrate"), all.names = TRUE), c("ggplot", "structure"))), character())
+})
