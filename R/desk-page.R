@@ -32,8 +32,8 @@ desk_page <- function(desk, key) {
           region("table")),
         tags$div(class = "answer there", id = "there", hidden = NA, region("finding-there"),
           tags$div(id = "figure-there", class = "picture"), region("table-there")))),
-      tags$aside(class = "picked-side", `aria-label` = "What is picked, and the trail",
-        panel("trail", "The trail", region("trail")), panel("picked", "Picked", region("picked"))),
+      tags$aside(class = "picked-side", `aria-label` = "Selected items, and the history",
+        panel("trail", "History", region("trail")), panel("picked", "Selected", region("picked"))),
       tags$div(id = "hint", role = "tooltip", hidden = NA)))
 }
 
@@ -59,7 +59,7 @@ take_forms <- c(csv = "Table, CSV", xlsx = "Table, workbook", png = "Figure, PNG
 
 view_take <- function() {
   tags <- htmltools::tags
-  tags$details(class = "take", tags$summary("Hand over"),
+  tags$details(class = "take", tags$summary("Export"),
     tags$div(class = "forms", Map(function(form, text) {
     tags$button(type = "button", class = "takes", `data-form` = form, text)
   }, names(take_forms), take_forms, USE.NAMES = FALSE),

@@ -287,7 +287,7 @@ view_picked <- function(desk) {
     `data-by` = by, text)
   list(
     tags$h3(if (n == 1L) harmless(facts$names) else
-      sprintf("%s picked", count_of(n, picked_noun(answer_of(step_result(desk, step)$x))))),
+      sprintf("%s selected", count_of(n, picked_noun(answer_of(step_result(desk, step)$x))))),
     if (n > 1L) tags$p(class = "line",
       harmless(paste(c(utils::head(facts$names, 8L), if (n > 8L) sprintf("and %d more", n - 8L)),
       collapse = ", "))),
@@ -296,7 +296,7 @@ view_picked <- function(desk) {
     tags$div(class = "acts", if ("highlight" %in% step_fields(step$kind)) act("mark", "Mark"),
       if (!is.null(facts$condition)) list(act("only", "Only these"),
         act("without", "Without these")),
-      tags$button(type = "button", class = "clear", "Let go")),
+      tags$button(type = "button", class = "clear", "Clear selection")),
     if (length(facts$drill)) tags$div(class = "drill",
       tags$p(class = "label", "Drill down by"), lapply(facts$drill, function(column) {
       act("drill", harmless(column), column)
@@ -352,7 +352,7 @@ view_trail <- function(desk) {
       } else {
         tags$button(type = "button", class = "beside", `data-to` = at,
           `aria-pressed` = if (desk$beside == at) "true" else "false",
-          `aria-label` = sprintf("Step %d beside this one", at), "Beside")
+          `aria-label` = sprintf("Compare with step %d", at), "Compare")
       })
   }
   list(tags$div(class = "back",

@@ -29,7 +29,7 @@ test_that("ask, change, slide, pick: the page shows what the verbs return", {
   # A box around several picks them all.
   box <- page$js("(function(){var a=document.querySelector('#figure .area[data-item=\"1\"]').getBoundingClientRect(),b=document.querySelector('#figure .area[data-item=\"3\"]').getBoundingClientRect();return [a.left-1,a.bottom-4,b.right+1,b.bottom-2]})()")
   page$mouse(box[[1L]], box[[2L]], to = c(box[[3L]], box[[4L]]))
-  expect_identical(page$text("#picked h3"), "3 customers picked")
+  expect_identical(page$text("#picked h3"), "3 customers selected")
   expect_identical(page$wrong, character())
 })
 
