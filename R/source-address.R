@@ -11,8 +11,8 @@ most_connections <- 2L
 # By id: `live`, weak references to sources; `kept`, sources that results need and nobody else has,
 # newest first; `connections`, sources with a connection of their own, newest first; `addresses` of
 # databases with their passwords.
-pool <- list2env(list(live = list(), kept = list(), connections = list(), addresses = list(),
-  count = 0), parent = emptyenv())
+pool <- list2env(list(live = new.env(), most_live = 500L, kept = list(), connections = list(),
+  addresses = list(), count = 0), parent = emptyenv())
 
 # Variables ------------------------------------------------------------------
 
@@ -133,9 +133,15 @@ note_live <- function(s) {
   if (!is.null(s$place$env)) {
     entry <- c(entry, s$place[c("variable", "env")])
   }
-  pool$live[[s$id]] <- entry
-  # Of a long session few are still there.
-  if (length(pool$live) > 500L) pool$live <- Filter(is_live, pool$live)
+  assign(s$id, entry, pool$live)
+  if (length(pool$live) > pool$most_live) forget_dead()
+}
+
+# Sources and variables that are gone are forgotten, each time that the number has doubled.
+forget_dead <- function() {
+  dead <- Filter(function(id) !is_live(pool$live[[id]]), ls(pool$live))
+  rm(list = dead, envir = pool$live)
+  pool$most_live <- max(500L, 2L * length(pool$live))
 }
 
 is_live <- function(entry) {
@@ -269,18 +275,12 @@ lookup_again <- function(handle, call = NULL) {
 # Columns that a file source has read are dropped after a question, unless somebody else holds the
 # source and asks again.
 let_go <- function(s) {
-  if (inherits(s, "eggcrate_source_file") && !isTRUE(s$stays)) drop_columns(s)
-}
-
-drop_columns <- function(s) {
+  if (!inherits(s, "eggcrate_source_file") || isTRUE(s$stays)) return(invisible())
   rm(list = grep("^column ", ls(s$known), value = TRUE), envir = s$known)
 }
 
 # For a source that is asked several questions.
-stays <- function(s) {
-  s$stays <- TRUE
-  s
-}
+stays <- function(s) s$stays <- TRUE
 
 # Connections -------------------------------------------------------------------
 

@@ -68,6 +68,22 @@ test_that("a result keeps no rows: those of a variable and of a file are freed w
   expect_identical(drill(results[[3L]], "i1", by = c(number = v))$number, c(7, 2, 1.5))
 })
 
+test_that("of many questions of one session those that are gone are forgotten", {
+  before <- length(eggcrate:::pool$live)
+  for (i in 1:1100) {
+    s <- eggcrate:::source_frame(lines(), "lines")
+    if (i %% 2L) eggcrate:::new_handle(s)
+  }
+  rm(s)
+  gc()
+  eggcrate:::forget_dead()
+  expect_lt(length(eggcrate:::pool$live), before + 105) # those of the last hundred frames without a name are kept
+  orders <- lines()
+  results <- lapply(1:3, function(i) standings(orders, of = sum(v), by = item))
+  eggcrate:::forget_dead()
+  expect_identical(drill(results[[1L]], "a", by = other)$v, c(4, 1))
+})
+
 test_that("at most two connections of addresses stay open, and a result opens its own again", {
   skip_if_not_installed("RSQLite")
   path <- withr::local_tempfile(fileext = ".db")
