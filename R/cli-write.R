@@ -7,11 +7,19 @@ answer_formats <- c("table", "csv", "json", "html") # a workbook goes into a fil
 #' @noRd
 check_targets <- function(options) {
   format <- options$format
+  workbook <- grepl("[.]xlsx$", options$out %||% "", ignore.case = TRUE)
+  if (identical(format, "xlsx")) {
+    if (!workbook) {
+      stop_eggcrate("call", "option", "A workbook goes into a file.",
+        i = "Add a file that ends in .xlsx: `--out result.xlsx`.")
+    }
+    format <- NULL
+  }
   if (!is.null(format)) check_choice(format, answer_formats, "--format")
-  if (!is.null(format) && grepl("[.]xlsx$", options$out %||% "", ignore.case = TRUE)) {
+  if (!is.null(format) && workbook) {
     stop_eggcrate("call", "option",
-      sprintf("'%s' is a workbook, and --format says %s.", options$out, format),
-      i = "Leave --format away.")
+      sprintf("'%s' is a workbook, but --format is %s.", options$out, format),
+      i = "Omit --format.")
   }
   if (!is.null(options$out) && is.null(format)) {
     format <- tolower(tools::file_ext(options$out))

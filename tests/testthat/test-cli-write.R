@@ -85,3 +85,16 @@ test_that("any chart of a command can be drawn, and is added to a study", {
   expect_identical(alone$status, 2L)
   expect_match(alone$err, "--chart", all = FALSE)
 })
+
+test_that("--format xlsx needs a file that ends in .xlsx, and agrees with it", {
+  withr::local_dir(withr::local_tempdir())
+  ask <- function(...) run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", ...))
+  expect_identical(ask("--format", "xlsx", "--out", "a.xlsx")$status, 0L)
+  expect_identical(openxlsx::getSheetNames("a.xlsx")[1L], openxlsx::getSheetNames({
+    ask("--out", "b.xlsx")
+    "b.xlsx"
+  })[1L])
+  expect_match(ask("--format", "xlsx")$err, "--out result.xlsx", all = FALSE)
+  expect_match(ask("--format", "xlsx", "--out", "a.csv")$err, "ends in .xlsx", all = FALSE)
+  expect_match(ask("--format", "csv", "--out", "c.xlsx")$err, "is a workbook, but --format is csv", all = FALSE)
+})
