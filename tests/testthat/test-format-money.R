@@ -40,7 +40,7 @@ test_that("unit and sign hold in sentences, steps, tables and pages", {
     "\\(399.2 thousand EUR\\)")
   reasons <- shown(why(assign_tiers(x, tiers_by_value(c(A = 7e5, B = 4e5))), "Midmark"), settings)
   expect_match(reasons, "402.9 thousand EUR / 4,312.9 thousand EUR", all = FALSE)
-  expect_match(reasons, "297.1 thousand EUR more for the next tier up", all = FALSE)
+  expect_match(reasons, "297.1 thousand EUR more for the next tier", all = FALSE)
   before <- do.call(display_settings, settings)
   withr::defer(options(eggcrate.display = before))
   expect_match(as.character(html_table(x)), "net_sales (thousand EUR)", fixed = TRUE)

@@ -46,21 +46,21 @@ test_that("data without a name, or of a function, is kept if it is small; of lar
   z <- ask(orders)
   rm(orders)
   expect_error(drill(z, "a", by = other), "`orders`", class = "eggcrate_error_gone")
-  large <- standings(lines(5e5), of = sum(v), by = item)
+  large <- standings(transform(lines(5e5), v = rep_len(c(1, 2, 4), 5e5) * rep_len(c(1, 3, 5, 7), 5e5)), of = sum(v), by = item)
   gc()
-  expect_identical(nrow(drill(large, "a", by = c(number = v))), length(seq(1, 5e5, 3)))
+  expect_identical(sort(drill(large, "a", by = c(number = v))$number), c(1, 3, 5, 7))
   expect_error(drill(large, "a", by = other), "`other` of the rows behind this result is no longer available", class = "eggcrate_error_gone")
 })
 
 test_that("a result keeps no rows: those of a variable and of a file are freed with it", {
   used <- function() sum(gc()[, 2L])
-  orders <- data.frame(item = rep_len(sprintf("i%d", 1:50), 4e6), v = rep_len(c(1.5, 2, 7), 4e6))
+  orders <- data.frame(item = rep_len(sprintf("i%d", 1:50), 1e6), v = rep_len(c(1.5, 2, 7), 1e6))
   start <- used()
   x <- standings(orders, of = sum(v), by = item, where = v > 1)
   rm(orders)
-  expect_lt(used() - start, -50)
+  expect_lt(used() - start, -12)
   path <- withr::local_tempfile(fileext = ".csv")
-  data.table::fwrite(data.frame(item = rep_len(sprintf("i%d", 1:50), 1e6), v = rep_len(c(1.5, 2, 7), 1e6)), path)
+  data.table::fwrite(data.frame(item = rep_len(sprintf("i%d", 1:50), 3e5), v = rep_len(c(1.5, 2, 7), 3e5)), path)
   standings(path, of = sum(v), by = item)
   start <- used()
   results <- lapply(1:5, function(i) standings(path, of = sum(v), by = item))
@@ -70,7 +70,7 @@ test_that("a result keeps no rows: those of a variable and of a file are freed w
 
 test_that("of many questions of one session those that are gone are forgotten", {
   before <- length(eggcrate:::pool$live)
-  for (i in 1:1100) {
+  for (i in 1:700) {
     s <- eggcrate:::source_frame(lines(), "lines")
     if (i %% 2L) eggcrate:::new_handle(s)
   }
@@ -92,12 +92,12 @@ test_that("at most two connections of addresses stay open, and a result opens it
   DBI::dbDisconnect(con)
   opened <- function() sum(basename(path) == basename(Sys.readlink(list.files("/proc/self/fd", full.names = TRUE))), na.rm = TRUE)
   address <- sprintf("sqlite:%s#orders", path)
-  results <- lapply(1:20, function(i) standings(address, of = sum(v), by = item))
+  results <- lapply(1:4, function(i) standings(address, of = sum(v), by = item))
   gc()
   expect_lte(opened(), 2L)
   expect_identical(drill(results[[1L]], "a", by = other)$v, c(4, 1))
   expect_lte(opened(), 2L)
-  joined <- lapply(1:3, function(i) standings(lookup(address, data.frame(item = c("a", "b"), kind = "k")), of = sum(v), by = kind))
+  joined <- lapply(1:2, function(i) standings(lookup(address, data.frame(item = c("a", "b"), kind = "k")), of = sum(v), by = kind))
   gc()
   expect_identical(drill(joined[[1L]], "k", by = item)$v, c(7, 5))
 })
