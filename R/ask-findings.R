@@ -77,7 +77,7 @@ asked_over <- function(at, over, call = NULL) {
   plan <- covering(plan_over(bare_plan(at$ans$plan), keys), at$schema)
   asked <- tryCatch(prepare_change(list(plan = plan, schema = at$schema,
     args = list(from = NULL, to = NULL, tolerance = NULL, lost_after = NULL, present = NULL)),
-      call), eggcrate_error_period = function(e) NULL)
+    call), eggcrate_error_period = function(e) NULL)
   if (!is.null(asked)) {
     list(changes = if (!asked$change$spans$late) asked,
       alone = plan_keys(plan, by = plan$over, within = list(), over = list()))

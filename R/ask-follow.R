@@ -165,7 +165,7 @@ check_count <- function(x, least, most, arg, call = NULL) {
   if (!is.numeric(x) || length(x) != 1L || is.na(x) || x < least || x > most || x != floor(x)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a whole number from %s to %s, not %s.", arg, number_text(least),
-      number_text(most), describe(x)), call = call)
+        number_text(most), describe(x)), call = call)
   }
 }
 

@@ -83,7 +83,7 @@ cell_standings <- function(plan, groups, along, tally, source, call = NULL) {
   rows <- plan$by[setdiff(names(plan$by), names(groups))]
   keys <- switch(along, all = list(by = c(rows, columns), within = groups),
     rows = list(by = columns, within = plan$by),
-      columns = list(by = rows, within = c(groups, columns)))
+    columns = list(by = rows, within = c(groups, columns)))
   if (has_rate(plan_measure(plan))) {
     if (along != "columns" || length(groups)) {
       stop_eggcrate("call", "unknown_value",

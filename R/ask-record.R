@@ -22,7 +22,8 @@ asked_record <- function(command, args, source = NULL) {
 #' @param command The command that now says it; NULL where it stays.
 #' @noRd
 record_further <- function(made, from, command = NULL, args = list()) {
-  force(made) # what cannot be is refused there
+  force(made) # an impossible request is an error there
+  drop_columns_of(from)
   asked <- asked_of(from)
   if (is.null(asked)) {
     return(made)

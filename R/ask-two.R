@@ -12,7 +12,7 @@ answer_quadrants <- function(asked, source, call = NULL) {
   args <- asked$args
   add_quadrants(answer_standings(asked, source, call),
     list(of = args$split_of, against = args$split_against), args$groups, args$near,
-      args$potential_at, call)
+    args$potential_at, call)
 }
 
 # Changes ------------------------------------------------------------------

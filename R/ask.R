@@ -11,7 +11,7 @@
 #' @return What the command's verb returns.
 #' @noRd
 ask <- function(command, args, source, call = NULL) {
-  on.exit(let_go(source))
+  on.exit(drop_columns(source))
   in_utf8(as_it_turns_out(source, function() {
     args <- by_groups(args, command, source, call)
     asked <- prepare(command, name_columns(args, source_names(source)),
@@ -291,7 +291,7 @@ select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL, 
 word_makers <- list(tiers = words_with_earlier, concentration = words_with_earlier,
   quadrants = quadrant_words, changes = change_words, targets = target_words, grid = grid_words,
   movement = movement_words, intervals = intervals_words, findings = findings_words,
-    why = why_words)
+  why = why_words)
 
 # What a plan needs besides, before anything is read.
 preparers <- list(tiers = prepare_earlier, concentration = prepare_earlier,

@@ -65,7 +65,7 @@ bars_layout <- function(x, ans, n = NULL) {
       low = (.subset2(x, "value_low") %||% value)[shown],
       high = (.subset2(x, "value_high") %||% value)[shown]), x, shown),
     n = n, selected = length(cell), grouped = length(groups) > 1L,
-      hidden = length(groups) - length(panels), rest = rest,
+    hidden = length(groups) - length(panels), rest = rest,
     number = measure_formatter(ans)
   )
 }
@@ -252,7 +252,7 @@ firsts_finding <- function(ans, first) {
   sprintf("The %s of each %s accounts for %s of %s",
     if (ans$plan$rules$best == "highest") "first" else "lowest",
     group_noun(ans),
-      paste(sprintf("%s (%s)", percent_formatter()(share[ends]), labels[ends]), collapse = " to "),
+    paste(sprintf("%s (%s)", percent_formatter()(share[ends]), labels[ends]), collapse = " to "),
     measure_words(ans))
 }
 

@@ -37,7 +37,7 @@ extremes_layout <- function(x, ans, n) {
   items <- do.call(rbind, lapply(c("best", "worst"), function(end) {
     data.frame(group = labels[shown], end = end, name = cut_names(ends[[end]]$name[shown], 32L),
       value = ends[[end]]$value[shown], share = ends[[end]]$share[shown], y = -seq_along(shown),
-        .row = ends[[end]]$row[shown])
+      .row = ends[[end]]$row[shown])
   }))
   list(items = items[nzchar(items$name), ],
     groups = data.frame(y = -seq_along(shown), label = labels[shown]),

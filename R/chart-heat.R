@@ -48,7 +48,7 @@ heat_layout <- function(ans, n, figures) {
     value = cells$value, shade = cells$shade, .row = cells$.row, text = cell_figures(ans, cells),
     fill = cell_fills(cells, grid$asked),
     group = if (length(grid$groups)) factor(grid$groups[grid$group[cells$row]], grid$groups) else
-      "all",
+    "all",
     tier = if (is.null(cells$tier)) NA_character_ else grid$asked$scheme$labels[cells$tier])
   keys <- lapply(grid_keys(ans, table), `[`, at)
   cells[setdiff(names(keys), names(cells))] <- keys[setdiff(names(keys), names(cells))]
@@ -110,8 +110,8 @@ heat_tiles <- function(ans, scheme) {
 heat_words <- function(layout, ans, title) {
   notes <- c(
     row_mark_words(ans),
-      if (!is.null(ans$facets$grid$side)) selection_lines(answer_of(grid_side(ans))),
-      shade_words(ans), unit_words(ans), star_words(ans),
+    if (!is.null(ans$facets$grid$side)) selection_lines(answer_of(grid_side(ans))),
+    shade_words(ans), unit_words(ans), star_words(ans),
     blank_words(layout$cells$shade), hidden_sides(ans, layout$hidden)
   )
   chart_labs(x = NULL, y = NULL, fill = NULL,
@@ -119,6 +119,6 @@ heat_words <- function(layout, ans, title) {
     caption = caption_text(ans),
     alt = sprintf("Heat grid of %s, %s rows and %s columns. %s.", measure_words(ans),
       format_count(length(ans$facets$grid$labels$rows)),
-        format_count(length(ans$facets$grid$labels$columns)),
+      format_count(length(ans$facets$grid$labels$columns)),
       grid_finding(ans)))
 }

@@ -55,7 +55,7 @@ tiers_through_time <- function(ans, n) {
     data.frame(item = factor(names, rev(names)), group = group,
       period = factor(labels[period], labels),
       tier = tier, letter = ifelse(tier == absent, "", letters[tier]),
-        .row = moved$row[rows, period])
+      .row = moved$row[rows, period])
   }))
 }
 
@@ -133,8 +133,8 @@ draw_rank_lines <- function(ans, n, title) {
   steps <- if (worst <= 12) seq_len(worst) else pretty(c(1, worst))
   notes <- c(shown_items_words(ans),
     sprintf("The first %s of the last complete %s%s; a line breaks where one is absent.",
-    format_count(max(tabulate(moved$group[items]))), names(ans$plan$over),
-    if (grouped) " in each group" else ""), open_note(ans))
+      format_count(max(tabulate(moved$group[items]))), names(ans$plan$over),
+      if (grouped) " in each group" else ""), open_note(ans))
   chart <- ggplot2::ggplot(points,
     ggplot2::aes(.data$at, .data$rank, colour = .data$item, linetype = .data$item,
       group = paste(.data$item, .data$stretch))) +
@@ -229,14 +229,14 @@ draw_transitions <- function(ans, pair, title) {
     ggplot2::scale_fill_manual(values = colours, drop = FALSE) +
     ggplot2::scale_x_discrete(position = "top", labels = margins(colSums(counts),
       colnames(counts))) +
-      ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
+    ggplot2::scale_y_discrete(labels = rev(margins(rowSums(counts), tiers))) +
     chart_labs(x = sprintf("in %s", labels[2L]), y = sprintf("in %s", labels[1L]), fill = NULL,
       title = wrapped_title(title %||% movement_finding(ans)),
       subtitle = wrapped_notes(
         c(sprintf("%s in each tier, and how many went where.",
           capital(plural_of(item_noun(ans$plan)))),
-        sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))),
-          caption = caption_text(ans),
+          sprintf("%s.", capital(shown_scheme(ans$facets$tiers$scheme))))),
+      caption = caption_text(ans),
       alt = sprintf("Transitions from %s to %s. %s.", labels[1L], labels[2L],
         movement_finding(ans))) +
     theme_eggcrate() +

@@ -54,7 +54,7 @@ quadrants_layout <- function(x, ans, size, labels) {
   items <- data.frame(label = item_names(ans, ans$ranked$order[rows[shown]]),
     of = column(names[1L]),
     against = column(names[2L]),
-      quadrant = ans$facets$quadrants$labels[ans$facets$quadrants$number[rows[shown]]],
+    quadrant = ans$facets$quadrants$labels[ans$facets$quadrants$number[rows[shown]]],
     group = group(cell[shown]), row = rows[shown])
   items$size <- if (is.null(size)) rep(NA_real_, nrow(items)) else pmax(column(size), 0)
   items$x <- across$to(items$of)
@@ -252,7 +252,7 @@ corner_words <- function(layout, ans) {
   # The lower corners leave the first line of letters to the name of the split.
   words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf),
     right = c(1, 1, 0, 0),
-      up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.45, 1.05, -0.45),
+    up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.45, 1.05, -0.45),
     group = rep(layout$lines$group, each = 4L),
     text = if (several) count else paste(as.character(table$quadrant[rows]), count, sep = "\n"))
   words_on_ground(ggplot2::aes(x = .data$x, y = .data$y, label = .data$text, hjust = .data$right,
@@ -285,7 +285,7 @@ point_names <- function(items, layout) {
   # Above and below all points is the room of the corners' own words.
   ggrepel::geom_text_repel(ggplot2::aes(label = .data$text, fontface = .data$face),
     data = items[keep, ], ylim = range(items$y, layout$lines$y, finite = TRUE), size = size,
-      colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
+    colour = palette_eggcrate[["ink"]], max.overlaps = Inf,
     seed = 1L, box.padding = 0.4, point.padding = 0.2, min.segment.length = 0.2,
     segment.colour = palette_eggcrate[["stone"]], max.time = 2, max.iter = 5000L)
 }
@@ -310,7 +310,7 @@ quadrants_words <- function(layout, ans, title) {
   )
   chart_labs(
     x = measure_title(ans, measure_words(ans)),
-      y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,
+    y = measure_title(ans, plain_words(names[2L]), ans$plan$measures[[2L]]), shape = NULL,
     fill = NULL, title = wrapped_title(title %||% quadrant_finding(ans)),
     subtitle = wrapped_notes(paste(notes, collapse = "; ")), caption = caption_text(ans),
     alt = quadrants_alt(ans)

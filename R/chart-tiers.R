@@ -115,7 +115,7 @@ draw_tiers <- function(layout, ans, title) {
     theme_eggcrate() +
     ggplot2::theme(
       axis.text.x = if (named) ggplot2::element_text(angle = if (layout$n > 8L) 40 else 0,
-      hjust = if (layout$n > 8L) 1 else 0.5) else ggplot2::element_text())
+        hjust = if (layout$n > 8L) 1 else 0.5) else ggplot2::element_text())
 }
 
 # Where the words of each tier stand: beside the bars, a line lower for each tier, or

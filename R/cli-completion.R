@@ -55,7 +55,7 @@ completion_of <- function(command, name, option) {
     target = c("@file", "previous()", "year_ago()"), scheme = paste0(names(scheme_makers), "("),
     selection = c(paste0(names(selections), "("), "@column"), span = c("@column", relative_words()),
     split = split_rules, order = "@column",
-      keys = c("@column", paste0(c(names(period_units), names(calendar_parts)), "(")),
+    keys = c("@column", paste0(c(names(period_units), names(calendar_parts)), "(")),
     measure = c("@column", paste0(grep("^[a-z]", measure_language, value = TRUE), "(")),
     condition = c("@column", "in_period(", "is_missing(", "between("), character())
 }
@@ -63,9 +63,9 @@ completion_of <- function(command, name, option) {
 completion_words <- function() c(with_names(rep(list("@column"), length(column_settings())),
   vapply(column_settings(), display_option, "")), list(
   format = answer_formats, out = "@file", source = "@file", lookup = "@file", add_to = "@file",
-    since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
+  since = "@file", verify = "@file", chart = "@file", layout = "@file", unit = names(money_units),
   locale = names(number_marks), encoding = c("UTF-8", "latin1"), decimal = c(".", ","),
-    dates = date_orders,
+  dates = date_orders,
   figures = c("yes", "no"), size = "@column"
 ))
 
@@ -115,7 +115,7 @@ bash_lines <- function() {
 bash_function <- function() {
   c("_eggcrate() {",
     paste("local cur=\"${COMP_WORDS[COMP_CWORD]}\" prev=\"\" command=\"${COMP_WORDS[1]}\" offered",
-        "word head end IFS=$' \\t\\n'"),
+      "word head end IFS=$' \\t\\n'"),
     "  COMPREPLY=()",
     "  [ \"$COMP_CWORD\" -gt 1 ] && prev=\"${COMP_WORDS[COMP_CWORD-1]}\"",
     "  end=' '",
@@ -200,10 +200,10 @@ fish_columns <- function() {
   c("function __eggcrate_columns",
     "  # The last name of the word is completed, so that columns are offered inside sum( too.",
     paste("set -l head (string replace -r '[A-Za-z0-9_.]*$' '' -- (commandline -ct | string trim",
-        "-l -c '\"\\''))"),
+      "-l -c '\"\\''))"),
     "  for word in (commandline -opc)[3..-1]",
     "    if test -f \"$word\"",
     "      for column in (eggcrate completion columns $word 2>/dev/null)",
-      "        echo $head$column", "      end",
+    "        echo $head$column", "      end",
     "      return", "    end", "  end", "end")
 }

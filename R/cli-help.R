@@ -7,7 +7,7 @@ overview <- function(width = terminal_width()) {
     "eggcrate ranks customers, products, regions or salespeople by sales.", "",
     "Usage: eggcrate COMMAND FILE [OPTIONS]",
     fold(paste("FILE is a CSV, TSV, Parquet or Excel file, a folder or 'pattern*.csv' of them, -",
-        "for standard input, or a table of a database: sqlite:shop.db#orders."), width),
+      "for standard input, or a table of a database: sqlite:shop.db#orders."), width),
     "", "Commands:",
     two_columns(names(all), vapply(all, `[[`, "", "summary"), width), "",
     "Help:",
@@ -38,7 +38,7 @@ help_lines <- function(topic, width = terminal_width()) {
     desk = command_page("desk FILE [OPTIONS]", other_commands$desk, desk_options(), width,
       desk_help_groups()),
     demo = demo_page(), completion = completion_page(),
-      command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
+    command_page(sprintf("%s FILE --of MEASURE --by COLUMN [OPTIONS]", topic),
       grammar_commands[[topic]], command_options(topic), width))
 }
 
@@ -72,7 +72,7 @@ messages_page <- function(width) {
     two_columns(c("0", "1", "2", "130"), c("success, also if the result is empty",
       "data error: a file is missing, a cell cannot be read, an item does not exist",
       "usage error: an unknown option, column or word",
-        "interrupted; no incomplete files were left"),
+      "interrupted; no incomplete files were left"),
       width), "",
     fold(paste(
       "A message names the problem, its place (x) and a remedy (i). --out and --chart write a",

@@ -17,7 +17,7 @@ run_options <- function() {
     pdf = list(help = "also write the page as PDF, if Chromium is installed"),
     verify = list(value = "FOLDER",
       help = paste("re-run and check that the files are identical to those in that folder;",
-          "writes nothing")),
+        "writes nothing")),
     quiet = list(help = "print no progress"),
     help = shell_arguments$help)
 }

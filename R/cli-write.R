@@ -47,7 +47,7 @@ asked_size <- function(options) {
   }
   chart_size(picture_number(options$width, "width", 200, 10000),
     picture_number(options$height, "height", 200, 10000),
-      picture_number(options$dpi, "dpi", 36, 600))
+    picture_number(options$dpi, "dpi", 36, 600))
 }
 
 # Nor would one of tiles.
@@ -80,7 +80,7 @@ picture_number <- function(x, name, least, most) {
   if (!is.null(number) && (number < least || number > most || number != floor(number))) {
     stop_eggcrate("call", "option",
       sprintf("`--%s` must be a whole number from %d to %d, not %s.", name, least,
-      most, x))
+        most, x))
   }
   number
 }
@@ -113,7 +113,7 @@ show_answer <- function(x, options, targets, table) {
       figures_asked(options), layout, parts),
     csv = csv_text(answer_table(x, table, layout, parts), escape = !is.null(targets$out)),
     json = if (table == "items") json_lines(x, grammar_commands[[options$command]]$tables) else
-      json_table_lines(x, table, answer_table(x, table, layout, parts)),
+    json_table_lines(x, table, answer_table(x, table, layout, parts)),
     html = html_lines(html_of(x, table, if (options$all) Inf, figures_asked(options) %||% TRUE,
       layout, parts))
   )
@@ -155,7 +155,7 @@ asked_chart <- function(x, options, table, layout) {
   }
   settings <- c(tiles,
     list(size = options$size, figures = figures_asked(options), title = options$title,
-    n = picture_number(options$items, "items", 1, 200) %||% if (options$all) most_lines))
+      n = picture_number(options$items, "items", 1, 200) %||% if (options$all) most_lines))
   chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), settings)))
   if (is.null(options$subtitle)) chart else chart + chart_labs(subtitle = options$subtitle)
 }

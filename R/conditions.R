@@ -295,7 +295,7 @@ variable_hint <- function(name) {
     env <- frame$env
     if (is.function(frame$fun) && name %in% names(formals(frame$fun))) {
       return(sprintf(paste("`%s` is an argument of your function: write `{{ %s }}`, or `!!%s` for",
-          "its value."),
+        "its value."),
         name, name, name))
     }
     while (!identical(env, emptyenv()) && !isNamespace(env) &&

@@ -146,7 +146,7 @@ check_standings <- function(x, arg = "x", call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be standings, not %s.", arg, describe(x)),
       i = paste("Make them with `standings()`; what was changed by hand is a plain table, what",
-          "`only()` keeps is not."),
+        "`only()` keeps is not."),
       call = call)
   }
 }

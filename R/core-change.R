@@ -27,7 +27,7 @@ change_plan <- function(plan, spans, lost_after = NULL, call = NULL) {
   })
   later <- new_gate(compare_day("<=", date, spans$to[2L]), "filtered out",
     sprintf("%s after %s", bare_name(date$name), day_text(spans$to[2L])),
-      fact = "rows not in the periods")
+    fact = "rows not in the periods")
   counts <- change_counts(plan_measure(plan), date, during, spans, lost_after)
   plan <- plan_measures(with_plan(plan, over = list()), unlist(measures, recursive = FALSE), counts)
   plan_where(plan, later)
@@ -57,7 +57,7 @@ change_measures <- function(sides, text, name = NULL) {
     tree = list(op = "-", args = list(sides[[2L]]$tree, sides[[1L]]$tree), text = "change",
       kind = kind),
     aggregates = c(sides[[2L]]$aggregates, sides[[1L]]$aggregates),
-      kind = names(measure_kinds)[kind],
+    kind = names(measure_kinds)[kind],
     distinct = FALSE, main = if (is.null(name)) both_sides)
   Map(function(measure, name) c(list(name = name), measure[names(measure) != "name"]),
     list(change, sides[[1L]], sides[[2L]]), change_names(name))
@@ -88,7 +88,7 @@ with_valued_sides <- function(plan) {
   sides <- lapply(plan$measures[2:3], function(side) list(op = "!=", args = list(side$tree, zero)))
   with_plan(plan,
     having = list(op = "|", args = unname(sides), text = "no value in `from` or `to`",
-    fact = "items in neither period"))
+      fact = "items in neither period"))
 }
 
 # What two columns have in common: "sales" of `sales_2024` and `sales_2025`.
@@ -395,7 +395,7 @@ bridge_rows <- function(ans) {
   if (!groups) {
     return(c(group_columns(ans, 0L),
       list(step = character(), items = integer(), amount = numeric(),
-      end = numeric())))
+        end = numeric())))
   }
   by_class <- function(x) matrix(x, nrow = k)[seq_len(min(6L, k)), , drop = FALSE]
   ends <- bridge_ends(ans, matrix(by_class(table$change), nrow = 6L))

@@ -170,7 +170,7 @@ grid_cells <- function(ans) {
   fill <- function(x) replace(rep(NA_real_, n * k), slot, x)
   list(row = rep(seq_len(n), each = k), column = rep(seq_len(k), n),
     value = fill(quantity_real(ans$ranked$quantity)), .row = fill(seq_along(grid$row)),
-      shade = fill(grid$shade),
+    shade = fill(grid$shade),
     tier = if (!is.null(grid$tier)) fill(grid$tier), open = fill(grid$open) %in% 1)
 }
 
@@ -217,7 +217,7 @@ check_shading <- function(asked, best, call = NULL) {
   if (is.unsorted(if (identical(best, "lowest")) rev(between) else between, strictly = TRUE)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`floor`, `target` and `ceiling` must %s, as the %s value is best.",
-      if (best == "lowest") "fall" else "rise", best), call = call)
+        if (best == "lowest") "fall" else "rise", best), call = call)
   }
   asked
 }
@@ -278,7 +278,7 @@ grid_table <- function(ans) {
   at <- order(match(table$row, shown_rows(ans)), na.last = NA)
   columns <- c(grid_keys(ans, table), with_names(list(table$value), plan_measure(ans$plan)$name),
     if (is.null(grid$tier)) table["shade"] else
-      list(tier = labelled_tier(as.integer(table$tier), grid$asked$scheme)))
+    list(tier = labelled_tier(as.integer(table$tier), grid$asked$scheme)))
   if (!is.null(grid$marks)) columns$highlighted <- grid_mark_column(ans)[table$row]
   answer_table_of(lapply(columns, function(column) column[at]), ans, "eggcrate_grid")
 }

@@ -88,7 +88,7 @@ interval_rows <- function(ans, entries, times, level, seed, threads) {
   found <- watched("Resampling", function(progress) {
     resample_ranks_(entries$start, entries$item, entries$value, as.integer(ans$ranked$cell),
       ans$plan$rules$best == "highest", as.integer(times), as.numeric(seed), threads, outside,
-        progress)
+      progress)
   })
   if (found$status$code != 0L) stop_kernel(found$status, character())
   spread <- found$spread * additive_unit(ans$ranked$quantity) * stats::qnorm(1 - outside)

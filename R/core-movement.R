@@ -93,7 +93,7 @@ movement_pair <- function(ans, from = NULL, to = NULL, call = NULL) {
     if (!is.character(label) || length(label) != 1L) {
       stop_eggcrate("call", "unknown_value",
         sprintf("`%s` must be a period of this movement, not %s.", arg, describe(label)),
-          call = call)
+        call = call)
     }
     at <- match(label, moved$labels)
     if (is.na(at)) {
@@ -239,7 +239,7 @@ movement_columns <- function(ans, rows) {
   by <- names(ans$plan$by)
   c(keys[setdiff(names(keys), by)],
     with_names(list(ans$facets$movement$labels[rows$period]), names(ans$plan$over)),
-      list(rank = rows$rank, rank_change = rows$change), keys[by],
+    list(rank = rows$rank, rank_change = rows$change), keys[by],
     with_names(list(quantity_real(ans$ranked$quantity)[rows$row]), plan_measure(ans$plan)$name),
     list(tier = rows$tier))
 }

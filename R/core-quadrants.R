@@ -161,7 +161,7 @@ read_ratio <- function(x, arg, call = NULL) {
   if (!is.numeric(number) || length(number) != 1L || !is.finite(number)) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be a ratio, such as 0.35 or \"35%%\", not %s.", arg, describe(x)),
-        call = call)
+      call = call)
   }
   number
 }
@@ -175,7 +175,7 @@ check_split <- function(split, arg, call = NULL) {
   if (!is.character(split) || length(split) != 1L || !split %in% split_rules) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` must be %s, not %s.", arg, enumerate(c(quoted(split_rules), "a number"), "or"),
-      describe(split)), call = call)
+        describe(split)), call = call)
   }
   split
 }
@@ -281,7 +281,7 @@ quadrant_receipt <- function(ans) {
     split("of", names[1L]), split("against", names[2L]),
     receipt_rows("quadrants", "items outside", sum(is.na(found$number)),
       note = sprintf("without a value of %s%s", enumerate(names[1:2], "or"),
-      if (anyNA(unlist(found$lines))) ", or where a split has none" else "")),
+        if (anyNA(unlist(found$lines))) ", or where a split has none" else "")),
     receipt_rows("quadrants", "items near a split", sum(found$near), found$part$text,
       "of the split, on either side"),
     receipt_rows("quadrants", "empty quadrants", length(empty),

@@ -59,7 +59,7 @@ rank_tally <- function(tally, plan, whole = NULL) {
   share <- placed_share(bases_at(bases, placed$order), placed$cell)
   ranked <- new_ranked(tally, placed$order, placed$cell, placed$block,
     ranks(placed, plan$rules$ties), measured, share, cells$table, cells$total, cells$overall,
-      incomplete,
+    incomplete,
     list(
       dropped = sum(!listed$valued), below_having = sum(!met), unranked = sum(q$missing),
       tied = sum(placed$first != placed$last, na.rm = TRUE),
@@ -301,12 +301,12 @@ section_answer <- function(ans, section, labels) {
   if (!is.null(share)) {
     share <- new_share(exact_at(share$value, at), exact_at(share$running, at),
       exact_at(share$base, cell),
-        if (length(share$counted) > 1L) share$counted[at] else share$counted,
+      if (length(share$counted) > 1L) share$counted[at] else share$counted,
       exact_sum_by(counted_value(share), section, length(labels)), share$whole)
   }
   ans$ranked <- new_ranked(ranked$tally, ranked$order[at], section[at], ranked$block[at],
     ranked$rank[at], lapply(c(list(ranked$quantity), ranked$further), quantity_at, at), share,
-      c(list(items = counts$items), counts$values),
+    c(list(items = counts$items), counts$values),
     if (!is.null(share)) exact_sum_by(share$value, section[at], length(labels)), ranked$overall,
     ranked$incomplete[cell], ranked$account)
   ans$rows <- back[ans$rows]

@@ -124,7 +124,7 @@ tie_note <- function(plan) sprintf("tied items are sorted by %s", enumerate(name
 cents_note <- function(ranked) {
   large <- max(abs(quantity_real(ranked$quantity)), 0, na.rm = TRUE) >= 2^43
   if (large && isTRUE(is.na(ranked$account$arithmetic$places))) paste("amounts above 8.7 x 10^12",
-      "are not exact to the cent") else NA_character_
+    "are not exact to the cent") else NA_character_
 }
 
 arithmetic_words <- function(part) {
@@ -139,7 +139,7 @@ arithmetic_words <- function(part) {
   }
   sprintf("exact, %s",
     if (part$places == 0L) "whole numbers" else sprintf("%d decimal place%s", part$places,
-    if (part$places == 1L) "" else "s"))
+      if (part$places == 1L) "" else "s"))
 }
 
 # The table ----------------------------------------------------------------

@@ -109,7 +109,7 @@ scheme_percentile <- function(sizes = NULL, of = NULL, colours = NULL, call = NU
   }
   cumulated <- lapply(cumsum(digits),
     function(d) list(value = d / 10^places, digits = d, places = places,
-    text = paste0(number_text(d * 100 / 10^places), "%")))
+      text = paste0(number_text(d * 100 / 10^places), "%")))
   new_scheme("percentile", names(sizes), cumulated[-length(cumulated)], of, colours = colours,
     call = call)
 }

@@ -37,13 +37,13 @@ read_selection <- function(x, columns, ans, call = NULL) {
   }
   expr <- tryCatch(read_expression(x, "the selection", call),
     eggcrate_error_expression = function(e) {
-    meant <- paste0("(", paste(names(selections), collapse = "|"), ")")
-    if (!grepl(meant, x) && nzchar(trimws(x))) stop_unknown_item(x, ans, call)
-    stop(e)
-  })
+      meant <- paste0("(", paste(names(selections), collapse = "|"), ")")
+      if (!grepl(meant, x) && nzchar(trimws(x))) stop_unknown_item(x, ans, call)
+      stop(e)
+    })
   strange <- is.name(expr) && !name_text(expr) %in% columns ||
     is.call(expr) && !is_call_to(expr, c("c", names(selections), names(row_language()))) &&
-      length(close_names(x, item_names(ans)))
+    length(close_names(x, item_names(ans)))
   if (strange) stop_unknown_item(x, ans, call)
   expr
 }

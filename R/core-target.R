@@ -86,7 +86,7 @@ target_column <- function(table, keys, call = NULL) {
   if (length(rest) != 1L) {
     stop_eggcrate("call", "unknown_value",
       sprintf("The table of targets must have one column of numbers besides %s, not %d.",
-      enumerate(tick(keys)), length(rest)),
+        enumerate(tick(keys)), length(rest)),
       i = "Name it `target`, or leave the others away.", call = call)
   }
   rest
@@ -117,7 +117,7 @@ check_once <- function(keys, number, plan, unused, call = NULL) {
       sprintf("%s of the table %s not used.", enumerate(tick(unused)),
         if (length(unused) == 1L) "was" else "were")
     }, i = if (length(lacking)) sprintf(paste("The table has no column `%s`. If another column",
-        "has the periods, name it so."), lacking),
+      "has the periods, name it so."), lacking),
     i = "There must be one for each item and period.", fields = list(item = label), call = call)
 }
 

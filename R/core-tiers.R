@@ -122,7 +122,7 @@ whole_block_limit <- function(line, count) {
   last <- start + pmin(count, tabulate(line$cell, length(count))) - 1L
   torn <- !is.na(last) & last >= start &
     line$block[pmin(last + 1L, length(line$block))] == line$block[pmax(last, 1L)] &
-      last < length(line$block)
+    last < length(line$block)
   ifelse(torn, match(line$block[pmax(last, 1L)], line$block) - start, count)
 }
 

@@ -149,8 +149,8 @@ kind_needs <- function(kind, columns, of = NULL) {
     targets = list(over = over("month"), target = "previous()"),
     movement = , extremes = , findings = list(over = over("quarter")),
     tiles = list(also = if (!is.na(profit)) sprintf("profit = sum(%s)", profit)),
-      grid = list(across = over("quarter") %||% of_type("text")[1L]),
-      quadrants = list(against = ratio))
+    grid = list(across = over("quarter") %||% of_type("text")[1L]),
+    quadrants = list(against = ratio))
   list(args = Filter(function(value) !is.null(value) && !is.na(value), as.list(args)),
     condition = if (kind == "targets" && dated) sprintf("in_period(%s, latest(month))", date))
 }
@@ -183,12 +183,12 @@ taken_file <- function(desk, form, chosen) {
     csv = file("answer.csv", "text/csv; charset=utf-8", sub("\n$", "", answer_csv(result$x))),
     xlsx = file("answer.xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
       written_bytes(".xlsx", function(path) {
-      need_package("openxlsx", "write a workbook")
-      write_workbook(answer_book(result$x, sheet_tables(result$x)), path)
-    })),
+        need_package("openxlsx", "write a workbook")
+        write_workbook(answer_book(result$x, sheet_tables(result$x)), path)
+      })),
     png = , svg = file(paste0("figure.", form), c(png = "image/png", svg = "image/svg+xml")[[form]],
       written_bytes(paste0(".", form),
-      function(path) write_chart(desk_chart(result), path))),
+        function(path) write_chart(desk_chart(result), path))),
     html = file("answers.html", "text/html; charset=utf-8", steps_as_page(desk, chosen)),
     toml = file("desk.toml", "application/toml; charset=utf-8", steps_as_study(desk, chosen)),
     r = file("desk.R", "text/plain; charset=utf-8", steps_as_code(desk, chosen, "r")),

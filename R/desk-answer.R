@@ -25,7 +25,7 @@ ask_step <- function(desk, step) {
   if (identical(part$shown$charts, "tiles") && is.null(desk$layout)) {
     return(list(part = part, problem = c("Tiles need to know where each region lies.",
       "Open the desk with a layout: `eggcrate desk orders.csv --layout region-tiles.csv`."),
-        warnings = character(),
+      warnings = character(),
       headline = "This cannot be drawn"))
   }
   result <- run_part(list(), part, desk$source)

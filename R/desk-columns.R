@@ -12,7 +12,7 @@ desk_columns <- function(source) {
   if (!fits_memory(source, length(names))) {
     return(lapply(names,
       function(name) list(name = name, type = "", values = character(), known = 0L,
-      different = 0L)))
+        different = 0L)))
   }
   source_prepare(source, list(list(all = names, values = names, keys = character())))
   types <- source_schema(source)$types[names]
@@ -47,8 +47,8 @@ desk_first <- function(columns, rows) {
   item <- named$item %||% c(table$column[table$type == "text"], table$column)[1L]
   new_step("standings",
     list(of = if (is.null(named$measure)) "count()" else
-    sprintf("sum(%s)", tick_odd(named$measure)),
-    by = if (!is.na(item)) tick_odd(item)))
+      sprintf("sum(%s)", tick_odd(named$measure)),
+      by = if (!is.na(item)) tick_odd(item)))
 }
 
 # What a condition looks like, of these columns.

@@ -10,7 +10,7 @@ views_message <- function(done) {
     out[[view]] <- html(switch(view, sentence = view_sentence(desk),
       finding = view_finding(result, parts),
       moving = view_moving(result, done$step), table = view_table(desk, result, parts),
-        picked = view_picked(desk), trail = view_trail(desk),
+      picked = view_picked(desk), trail = view_trail(desk),
       beside = view_beside(desk)[1L]))
   }
   message <- list(html = out, wrong = done$wrong, wronged = !is.null(done$wrong), word = done$word)
@@ -22,7 +22,7 @@ views_message <- function(done) {
     beside <- view_beside(desk)
     message$there <- if (is.null(beside)) list(shown = FALSE) else
       list(shown = TRUE, finding = html(beside$other),
-      table = html(other_table(desk)))
+        table = html(other_table(desk)))
   }
   if (any(c("finding", "picked") %in% done$views)) message$picked <- I(picked_rows(desk, done$step))
   message

@@ -14,7 +14,7 @@ desk_page <- function(desk, key) {
     tags$head(tags$title(sprintf("%s - desk", desk$source$name)),
       tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
       tags$link(rel = "stylesheet", href = own("desk.css")),
-        tags$link(rel = "icon", href = "data:,"), tags$script(src = own("desk.js"), defer = NA)),
+      tags$link(rel = "icon", href = "data:,"), tags$script(src = own("desk.js"), defer = NA)),
     tags$div(id = "desk", class = "eggcrate",
       tags$header(class = "top", tags$h1(harmless(desk$source$name)),
         tags$p(class = "facts", desk_facts(desk)),
@@ -28,10 +28,10 @@ desk_page <- function(desk, key) {
           region("columns", "div", view_columns(desk))), view_offers(desk)),
       tags$main(class = "answer-side", region("beside"),
         tags$div(class = "answers", tags$div(class = "answer here",
-        region("finding"), region("moving"), tags$div(id = "figure", class = "picture"),
+          region("finding"), region("moving"), tags$div(id = "figure", class = "picture"),
           region("table")),
-        tags$div(class = "answer there", id = "there", hidden = NA, region("finding-there"),
-          tags$div(id = "figure-there", class = "picture"), region("table-there")))),
+          tags$div(class = "answer there", id = "there", hidden = NA, region("finding-there"),
+            tags$div(id = "figure-there", class = "picture"), region("table-there")))),
       tags$aside(class = "picked-side", `aria-label` = "Selected items, and the history",
         panel("trail", "History", region("trail")), panel("picked", "Selected", region("picked"))),
       tags$div(id = "hint", role = "tooltip", hidden = NA)))
@@ -61,11 +61,11 @@ view_take <- function() {
   tags <- htmltools::tags
   tags$details(class = "take", tags$summary("Export"),
     tags$div(class = "forms", Map(function(form, text) {
-    tags$button(type = "button", class = "takes", `data-form` = form, text)
-  }, names(take_forms), take_forms, USE.NAMES = FALSE),
-    tags$p(class = "note",
-      paste("Tick the steps to export in the history. If none is ticked, the current step is",
-      "exported."))))
+      tags$button(type = "button", class = "takes", `data-form` = form, text)
+    }, names(take_forms), take_forms, USE.NAMES = FALSE),
+      tags$p(class = "note",
+        paste("Tick the steps to export in the history. If none is ticked, the current step is",
+          "exported."))))
 }
 
 # The colours are those of all else.

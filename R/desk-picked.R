@@ -44,9 +44,9 @@ picked_facts <- function(desk) {
   list(names = names, why = if (length(names) == 1L) why_facts(x, rows, names),
     together = together_text(x, rows, length(names)),
     marked = marked_names(answer_of(x), rows),
-      course = if (!is.null(condition)) item_course(desk, condition),
+    course = if (!is.null(condition)) item_course(desk, condition),
     drill = if (!is.null(condition)) drill_columns(desk), condition = condition,
-      outside = item_condition(answer_of(x), rows, not = TRUE))
+    outside = item_condition(answer_of(x), rows, not = TRUE))
 }
 
 # Of many periods the last complete one is explained.
@@ -120,7 +120,7 @@ key_conditions <- function(node, values, gaps = FALSE) {
     }
     return(paste0(if (gaps) sprintf("!is_missing(%s) & ", tick_odd(date)),
       sprintf("in_period(%s, %s)", tick_odd(date),
-      text_literal(period_label(values, node$period)))))
+        text_literal(period_label(values, node$period)))))
   }
   if (node$op != "column") {
     return(NULL)

@@ -81,7 +81,7 @@ step_args <- function(step) {
     if (argument$type == "target" && is_text_target(one_line(value))) {
       stop_eggcrate("call", "unknown_value", "The desk reads no further files.",
         i = paste("A target is a column, previous(), year_ago() or a number here; give columns",
-            "from a second file by a lookup."))
+          "from a second file by a lookup."))
     }
     if (isTRUE(argument$repeated)) {
       as.list(field_lines(value))

@@ -22,7 +22,7 @@ new_app <- function(desk, port) {
   list2env(list(desk = desk, port = port, key = secret(), tabs = list(), files = list(), open = 0L,
     opened = 0L,
     stopped = FALSE, ended = FALSE, working = FALSE, waiting = list(), wait = 4),
-      parent = emptyenv())
+    parent = emptyenv())
 }
 
 # Session token: 128 random bits. Fail rather than start without one.
@@ -75,11 +75,11 @@ query_key <- function(query) {
 desk_headers <- function(app) {
   sockets <- paste(sprintf("ws://%s:%d", c("127.0.0.1", "localhost"), app$port), collapse = " ")
   list("Content-Security-Policy" = paste0(paste("default-src 'none'; script-src 'self'; style-src",
-      "'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "),
+    "'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "),
     "connect-src 'self' ", sockets,
-      "; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"),
+    "; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"),
     "X-Content-Type-Options" = "nosniff", "Referrer-Policy" = "no-referrer",
-      "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
+    "Cache-Control" = "no-store", "X-Frame-Options" = "DENY")
 }
 
 # Largest request or message in bytes. A question of the page is much smaller.
@@ -208,14 +208,14 @@ take_turn <- function(app, turn, sent) {
   desk <- app$tabs[[turn$tab]] %||% app$desk
   reply <- tryCatch(with_progress(app, send,
     in_utf8(with_all_signs(with_display(desk$study$display, {
-    done <- desk_act(desk, sent)
-    say_progress("Writing")
-    list(done = done, message = views_message(done))
-  })))), eggcrate_stopped = function(e) NULL,
+      done <- desk_act(desk, sent)
+      say_progress("Writing")
+      list(done = done, message = views_message(done))
+    })))), eggcrate_stopped = function(e) NULL,
     error = function(e) list(message = list(word = paste("Something went wrong here:",
-    conditionMessage(e)))))
+      conditionMessage(e)))))
   if (is.null(reply)) reply <- list(message = list(word = paste("Stopped. What is shown is the",
-      "answer before."), stale = TRUE))
+    "answer before."), stale = TRUE))
   if (!is.null(reply$done)) {
     keep_tab(app, turn$tab, reply$done$desk)
     if (!is.null(reply$done$take)) reply$message$take <- hand_out(app, reply$done$take)

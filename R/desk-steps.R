@@ -131,7 +131,7 @@ steps_as_code <- function(desk, chosen, form) {
     if (length(own_display(desk$study$display))) "") else {
     c("#!/bin/sh",
       if (is.null(study_files(desk$study))) paste("# The table of R that was asked must be",
-          "written into orders.csv first."), "")
+        "written into orders.csv first."), "")
   }
   c(head, unlist(blocks))
 }

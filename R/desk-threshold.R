@@ -142,8 +142,8 @@ moved_scheme <- function(scheme, id, value) {
       places <- max(vapply(scheme$bounds, `[[`, 0, "places"))
       scheme$bounds <- lapply(scheme$bounds,
         function(b) list(value = b$value, digits = b$digits * 10^(places - b$places),
-        places = places,
-        text = b$text))
+          places = places,
+          text = b$text))
     }
   } else {
     scheme$bounds <- if (scheme$kind == "rank") pmax(values, seq_len(k)) else values

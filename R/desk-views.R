@@ -12,9 +12,9 @@ view_sentence <- function(desk) {
   list(
     tags$div(class = "field",
       tags$label(tags$span(class = "word", "Show"),
-      tags$select(`data-field` = "kind", lapply(names(desk_kinds), function(kind) {
-      option_tag(kind, desk_kinds[[kind]]$title, step$kind == kind)
-    })))),
+        tags$select(`data-field` = "kind", lapply(names(desk_kinds), function(kind) {
+          option_tag(kind, desk_kinds[[kind]]$title, step$kind == kind)
+        })))),
     lapply(said, view_field, step = step, desk = desk),
     view_conditions(step, desk$columns),
     tags$details(class = "further", open = if (used) NA,
@@ -35,9 +35,9 @@ view_field <- function(name, step, desk) {
   control <- switch(argument$type,
     choice = tags$select(`data-field` = name, `aria-describedby` = id,
       lapply(argument$choices, function(choice) {
-      option_tag(if (identical(choice, argument$default)) "" else choice, choice,
-        identical(choice, value %||% argument$default))
-    }), if (is.null(argument$default)) option_tag("", "(as usual)", is.null(value))),
+        option_tag(if (identical(choice, argument$default)) "" else choice, choice,
+          identical(choice, value %||% argument$default))
+      }), if (is.null(argument$default)) option_tag("", "(as usual)", is.null(value))),
     flag = , switch = tags$input(type = "checkbox", `data-field` = name,
       checked = if (isTRUE(value)) NA, `aria-describedby` = id),
     if (isTRUE(argument$repeated)) {
@@ -48,8 +48,8 @@ view_field <- function(name, step, desk) {
       tags$input(type = "text", `data-field` = name, value = value,
         list = paste0("offers-", argument$type), autocomplete = "off",
         spellcheck = "false",
-          placeholder = if (is.null(argument$default)) NULL else as.character(argument$default),
-          title = argument$help,
+        placeholder = if (is.null(argument$default)) NULL else as.character(argument$default),
+        title = argument$help,
         `aria-describedby` = id)
     })
   if (argument$type == "switch") word <- paste("no", word)
@@ -62,19 +62,19 @@ view_conditions <- function(step, columns) {
   conditions <- c(step$conditions, list(list(text = "", on = TRUE)))
   tags$fieldset(class = "conditions", tags$legend(class = "word", "where"),
     lapply(seq_along(conditions), function(i) {
-    one <- conditions[[i]]
-    tags$div(class = "condition",
-      tags$input(type = "checkbox", class = "on", checked = if (one$on) NA,
-      `aria-label` = sprintf("condition %d holds", i)),
-      tags$input(type = "text", class = "text", value = one$text, list = "offers-condition",
-        autocomplete = "off", spellcheck = "false",
-        `aria-label` = sprintf("condition %d", i),
+      one <- conditions[[i]]
+      tags$div(class = "condition",
+        tags$input(type = "checkbox", class = "on", checked = if (one$on) NA,
+          `aria-label` = sprintf("condition %d holds", i)),
+        tags$input(type = "text", class = "text", value = one$text, list = "offers-condition",
+          autocomplete = "off", spellcheck = "false",
+          `aria-label` = sprintf("condition %d", i),
           `aria-describedby` = sprintf("wrong-condition-%d", i),
-        placeholder = if (i == length(conditions)) a_condition(columns) else NULL),
-      tags$button(type = "button", class = "away",
-        `aria-label` = sprintf("Take condition %d away", i), "\u00d7"),
-      tags$p(class = "wrong", id = sprintf("wrong-condition-%d", i), `aria-live` = "polite"))
-  }))
+          placeholder = if (i == length(conditions)) a_condition(columns) else NULL),
+        tags$button(type = "button", class = "away",
+          `aria-label` = sprintf("Take condition %d away", i), "\u00d7"),
+        tags$p(class = "wrong", id = sprintf("wrong-condition-%d", i), `aria-live` = "polite"))
+    }))
 }
 
 # What fields have on offer, by type.
@@ -84,8 +84,8 @@ view_offers <- function(desk) {
   lapply(types, function(type) {
     htmltools::tags$datalist(id = paste0("offers-", type),
       lapply(desk_offers(type, desk$columns), function(text) {
-      htmltools::tags$option(value = text)
-    }))
+        htmltools::tags$option(value = text)
+      }))
   })
 }
 
@@ -98,7 +98,7 @@ view_columns <- function(desk) {
     tags$li(tags$button(type = "button", class = "column", `data-insert` = tick_odd(column$name),
       title = "Put into the field that was last in use",
       harmless(column$name)), tags$span(class = "type", column$type),
-        if (length(values)) tags$span(class = "values", paste(values, collapse = ", ")))
+      if (length(values)) tags$span(class = "values", paste(values, collapse = ", ")))
   })), if (more > 0L) tags$p(class = "note",
     sprintf("and %s more: type their names.", count_text(more))))
 }
@@ -167,8 +167,8 @@ view_thresholds <- function(step, x) {
       tags$input(type = type, class = class, `data-threshold` = one$id, min = number(one$least),
         max = number(one$most),
         step = if (type == "range") number(one$by) else "any",
-          value = number(if (type == "range") one$value else signif(one$value, 6L)),
-          `aria-label` = if (type == "range") paste(one$label, "slider") else one$label)
+        value = number(if (type == "range") one$value else signif(one$value, 6L)),
+        `aria-label` = if (type == "range") paste(one$label, "slider") else one$label)
     }
     tags$div(class = "threshold", tags$span(class = "label", harmless(one$label)),
       slider("range", "slide"), slider("number", "exact"),
@@ -205,10 +205,11 @@ view_rows <- function(step) {
   tags$div(class = "rows-shown", if (length(charts) > 1L) {
     tags$label("figure ",
       tags$select(`data-chart` = NA, option_tag("", "as usual", !nzchar(step$chart)),
-      lapply(charts, function(chart) option_tag(chart, spaced_words(chart), chart == step$chart))))
+        lapply(charts,
+          function(chart) option_tag(chart, spaced_words(chart), chart == step$chart))))
   }, tags$label("rows ",
     tags$select(`data-rows` = NA,
-    lapply(desk_row_counts, function(n) option_tag(n, n, n == step$rows)))))
+      lapply(desk_row_counts, function(n) option_tag(n, n, n == step$rows)))))
 }
 
 complement_of <- function(selection) {
@@ -290,17 +291,17 @@ view_picked <- function(desk) {
       sprintf("%s selected", count_of(n, picked_noun(answer_of(step_result(desk, step)$x))))),
     if (n > 1L) tags$p(class = "line",
       harmless(paste(c(utils::head(facts$names, 8L), if (n > 8L) sprintf("and %d more", n - 8L)),
-      collapse = ", "))),
+        collapse = ", "))),
     if (n > 1L) tags$p(class = "line", facts$together), view_why(facts$why),
-      view_course(facts$course),
+    view_course(facts$course),
     tags$div(class = "acts", if ("highlight" %in% step_fields(step$kind)) act("mark", "Mark"),
       if (!is.null(facts$condition)) list(act("only", "Only these"),
         act("without", "Without these")),
       tags$button(type = "button", class = "clear", "Clear selection")),
     if (length(facts$drill)) tags$div(class = "drill",
       tags$p(class = "label", "Drill down by"), lapply(facts$drill, function(column) {
-      act("drill", harmless(column), column)
-    })))
+        act("drill", harmless(column), column)
+      })))
 }
 
 view_why <- function(why) {
@@ -342,7 +343,7 @@ view_trail <- function(desk) {
     from <- desk_step(desk, at)$from
     tags$li(class = if (here) "here",
       tags$input(type = "checkbox", class = "chosen", value = at,
-      `aria-label` = sprintf("choose step %d", at)),
+        `aria-label` = sprintf("choose step %d", at)),
       tags$button(type = "button", class = "go", `data-to` = at, `aria-current` = if (here) "step",
         tags$span(class = "number", at), text,
         if (from > 0L && from != at - 1L) tags$span(class = "from", sprintf("from step %d", from))),
@@ -357,7 +358,7 @@ view_trail <- function(desk) {
   }
   list(tags$div(class = "back",
     tags$button(type = "button", class = "go", `data-to` = desk$at - 1L,
-    disabled = if (desk$at <= 1L) NA, "Back"),
+      disabled = if (desk$at <= 1L) NA, "Back"),
     tags$button(type = "button", class = "go", `data-to` = desk$at + 1L,
       disabled = if (desk$at >= n) NA, "Forward")),
     tags$ol(lapply(seq_len(n), line)))
@@ -377,8 +378,8 @@ view_beside <- function(desk) {
   list(
     tags$div(class = "differs",
       tags$table(tags$caption("What differs"),
-      tags$thead(tags$tr(tags$td(), tags$th(scope = "col", sprintf("step %d", desk$at)),
-      tags$th(scope = "col", sprintf("step %d", desk$beside)))), tags$tbody(rows)),
+        tags$thead(tags$tr(tags$td(), tags$th(scope = "col", sprintf("step %d", desk$at)),
+          tags$th(scope = "col", sprintf("step %d", desk$beside)))), tags$tbody(rows)),
       tags$button(type = "button", class = "beside", `data-to` = 0L, "Close comparison")),
     other = view_finding(result, answer_parts(result, step)))
 }

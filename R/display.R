@@ -121,7 +121,7 @@ display_options <- function() {
 #' @noRd
 new_display <- function(labels = NULL, currency = NULL, unit = "one", decimals = NULL,
   percent = NULL, locale = "en", money = NULL, bars = NULL, muted = NULL, font = NULL,
-    base_size = NULL,
+  base_size = NULL,
   columns = NULL, lines = NULL, colours = NULL, signs = NULL, call = NULL) {
   check_choice(unit, names(money_units), "unit", call)
   check_choice(locale, names(number_marks), "locale", call)
@@ -186,7 +186,7 @@ check_colours <- function(x, call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("`colours` must be colours by the name of a mark, not %s.", describe(x)),
       i = "A colour has six hexadecimal digits, such as #2E7D5B, or a name that R knows.",
-        call = call)
+      call = call)
   }
 }
 
@@ -228,7 +228,7 @@ money_units <- c(one = 1, thousand = 1e3, million = 1e6)
 
 number_marks <- list(
   en = c(",", ".", "%"), de = c(".", ",", " %"), es = c(".", ",", " %"), it = c(".", ",", "%"),
-    nl = c(".", ",", "%"),
+  nl = c(".", ",", "%"),
   fr = c("\u00a0", ",", "\u00a0%"), sv = c("\u00a0", ",", "\u00a0%"), ch = c("'", ".", "%")
 )
 

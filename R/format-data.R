@@ -137,13 +137,13 @@ with_marks <- function(x, mark) {
 json_question <- function(ans) {
   plan <- ans$plan
   list(of = asked_measure(ans)$text, by = I(names(plan$by)),
-      within = I(as.character(names(plan$within))),
-      over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
-      also = I(lapply(further_measures(ans), `[[`, "text")),
-      having = if (having_asked(plan)) plan$having$text,
-      only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
-      best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
-      share_base = plan$rules$share_base)
+    within = I(as.character(names(plan$within))),
+    over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
+    also = I(lapply(further_measures(ans), `[[`, "text")),
+    having = if (having_asked(plan)) plan$having$text,
+    only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
+    best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
+    share_base = plan$rules$share_base)
 }
 
 # Of two periods both sides are of the one measure.

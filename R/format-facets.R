@@ -43,9 +43,9 @@ standings_lines <- function(ans) {
 # What is shown of it, and in which order.
 selection_lines <- function(ans) {
   c(if (length(ans$facets$selection$text)) c(
-      sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "),
-        selected_words(ans)),
-      empty_selection_words(ans)),
+    sprintf("only %s: %s", paste(ans$facets$selection$text, collapse = ", then "),
+      selected_words(ans)),
+    empty_selection_words(ans)),
     if (has_facet(ans, "order")) paste("in order of", ans$facets$order$text))
 }
 
@@ -128,9 +128,9 @@ mark_title <- function(facet, i) {
 #' @noRd
 facet_legend.eggcrate_facet_reach <- function(facet, ans) {
   paste(c(sprintf(if (reaches(ans)) paste("among those that reach %s; the item that crosses the",
-      "line is in.") else
+    "line is in.") else
     "within %s; the item that crosses the line is out.", facet$part$text), tie_words(ans)),
-      collapse = " ")
+    collapse = " ")
 }
 
 marked_by_reach <- function(ans) sum(reach_rows(ans$ranked, ans$facets$reach$part,
@@ -198,7 +198,7 @@ mark_sign_words <- function(ans) {
   gone <- vapply(facet$rows, function(rows) !any(rows %in% whole_rows(ans)), NA)
   sprintf("%s.",
     paste0(mark_signs()[seq_along(facet$name)], " ", facet$name, ifelse(gone, " (not shown)", ""),
-    collapse = ", "))
+      collapse = ", "))
 }
 
 # Numbers of marks along rows, 0 for those that have none.
@@ -237,6 +237,6 @@ mark_columns <- c("highlighted", "reached")
 interval_words <- function(ans) {
   sprintf("Ranks and error bars: %s intervals, %s orders resampled %s times, seed %s.",
     ans$facets$intervals$level$text, format_count(ans$facets$intervals$orders),
-      format_count(ans$facets$intervals$times),
+    format_count(ans$facets$intervals$times),
     number_text(ans$facets$intervals$seed))
 }

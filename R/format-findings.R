@@ -43,7 +43,7 @@ find_near <- function(ans) {
     text <- sprintf("%s %s within 5%% of %s, nearest %s in tier %s, which %s",
       count_of(length(names), item_noun(ans$plan)), if (length(names) == 1L) "is" else "are",
       line, names[1L], tiers$tier[first],
-        sprintf(words, said_tier_formatter(ans)(tiers$gaps[[gap]][first])))
+      sprintf(words, said_tier_formatter(ans)(tiers$gaps[[gap]][first])))
     a_finding("near cut-off", text, near$part[1L], names)
   }
   # Cut-offs of other schemes are the values of their last items, which are always near.

@@ -10,7 +10,7 @@ language_sections <- list(
       "`when` too"),
     "per_day(m)" = "a sum or a count per calendar day",
     "+ - * / ( )" = paste("arithmetic inside, sum(units * price), and between: sum(profit) /",
-        "sum(net_sales)"),
+      "sum(net_sales)"),
     "name = m" = "gives it a name"),
   "Conditions, which rows to use" = c(
     "== !=" = "equal, or not; text stands in quotes", "< <= > >=" = "of numbers, dates and periods",
@@ -20,10 +20,10 @@ language_sections <- list(
   "Periods of a date, for --over, --by, --across and in conditions" = c(
     "year(d)" = "reads 2026; year(d, starts = 4) is a business year and reads 2026/27",
     "quarter(d)" = "reads 2026-Q1; quarter(d, starts = 4) is one of a business year, 2026/27-Q1",
-      "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
+    "month(d)" = "reads 2026-03", "week(d)" = "ISO 8601, reads 2026-W05",
     "day(d)" = "reads 2026-03-31",
     "date(x)" = paste("a date from text that reads 2026-03-31; date(x, \"dmy\") from 31/03/2026,",
-        "also \"mdy\", \"ymd\""),
+      "also \"mdy\", \"ymd\""),
     "year(x)" = "of a column of whole numbers: these are the years"),
   "Seasons, parts of the calendar, which come again" = c(
     "month_of_year(d)" = "reads 01 Jan; \"Jan\" and 1 are the same",
@@ -32,10 +32,10 @@ language_sections <- list(
     "latest(month)" = "the last complete one", "current(month)" = "the one of the latest date",
     "previous(month)" = "the one before the latest", "last(12, month)" = "the last complete ones",
     "year_to_date" = paste("from the first of January; year_to_date(starts = 4),",
-        "latest(quarter(starts = 4)) of a business year"),
-          "quarter_to_date" = "from the first day of the quarter",
+      "latest(quarter(starts = 4)) of a business year"),
+    "quarter_to_date" = "from the first day of the quarter",
     "month_to_date" = "from the first day of the month",
-      "year_ago(p)" = "any of these a year before",
+    "year_ago(p)" = "any of these a year before",
     "2026-03" = "one by its name, as in \"2026\", \"2026-Q1\", \"2026-W05\"",
     "\"2026-04-01/2026-06-30\"" = "from a day to a day"),
   "Selections, for --only and --highlight" = c(
@@ -44,7 +44,7 @@ language_sections <- list(
     "at_least(x)" = "x or more", "below(x)" = "less than x", "at_most(x)" = "x or less",
     "in_tier(\"A\")" = "by tier", "items(\"...\")" = "by name; a name in quotes is enough",
     "first_shown(1)" = "the first of the items that --only selects",
-      "last_shown(1)" = "the last of these",
+    "last_shown(1)" = "the last of these",
     "region == \"...\"" = "by columns of the answer", "& | !" = "and, or, not")
 )
 

@@ -108,11 +108,11 @@ is_whole <- function(ans, measure = asked_measure(ans)) measure$whole %||%
 whole_tree <- function(ans, tree) {
   switch(tree$op,
     aggregate = tree$aggregate$op %in% c("count", "distinct") ||
-      tree$aggregate$op %in% c("sum", "min", "max") &&
-        identical(part_places(ans, tree$aggregate), 0L),
+    tree$aggregate$op %in% c("sum", "min", "max") &&
+    identical(part_places(ans, tree$aggregate), 0L),
     number = tree$value == floor(tree$value),
     "+" = , "-" = , "*" = ,
-      negate = all(vapply(tree$args, function(side) whole_tree(ans, side), NA)),
+    negate = all(vapply(tree$args, function(side) whole_tree(ans, side), NA)),
     FALSE)
 }
 

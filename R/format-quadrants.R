@@ -23,7 +23,7 @@ quadrant_finding <- function(ans) {
       plain_words(names[1L]), plain_words(names[2L]),
       number(quantity_real(quantity_at(second_quantity(ans), row))),
       if (is.numeric(rule)) "split at" else rule,
-        number(ans$facets$quadrants$lines$against[group])))
+      number(ans$facets$quadrants$lines$against[group])))
   }
   first <- which(tabulate(ans$facets$quadrants$number, 4L) > 0L)[1L]
   if (is.na(first)) {
@@ -41,7 +41,7 @@ split_words <- function(ans) {
     rule <- sprintf("%s (%s)",
       c(said_formatter(ans, number = measure_formatter(ans, "no value"))(found$lines$of),
         ifelse(is.na(found$lines$against), "no value",
-        against_formatter(ans)(found$lines$against))), rule)
+          against_formatter(ans)(found$lines$against))), rule)
   }
   sprintf("%s split at %s, %s at %s%s", shown_name(measure_names(ans$plan)[1L]), rule[1L],
     shown_name(measure_names(ans$plan)[2L]), rule[2L],
@@ -100,7 +100,7 @@ potential_finding <- function(ans) {
   text <- sprintf("%s %s would bring %s more %s at %s",
     count_of(length(rows), item_noun(ans$plan)),
     quadrant_words_of(facet$labels[2L], ans), said_potential(ans, total),
-      plain_words(facet$potential_of$name),
-      potential_target(ans))
+    plain_words(facet$potential_of$name),
+    potential_target(ans))
   a_finding("potential", text, total, item_names(ans, ans$ranked$order[rows]))
 }

@@ -71,7 +71,7 @@ target_ends_words <- function(ans) {
   sprintf("By attainment the best is %s (%s), the worst %s (%s).",
     item_names(ans, ans$ranked$order[rows[1L]]),
     percent_formatter()(ans$facets$targets$attainment[rows[1L]]),
-      item_names(ans, ans$ranked$order[rows[2L]]),
+    item_names(ans, ans$ranked$order[rows[2L]]),
     percent_formatter()(ans$facets$targets$attainment[rows[2L]]))
 }
 

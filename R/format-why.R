@@ -44,7 +44,7 @@ why_steps <- function(row, ans) {
   tied <- sum(ans$ranked$block == ans$ranked$block[row]) - 1L
   add("rank", at$first[row],
     sprintf("no. %s of %s%s", format_count(at$first[row]), count_of(size, noun),
-    if (tied) sprintf(", with %s of the same value", format_count(tied)) else ""))
+      if (tied) sprintf(", with %s of the same value", format_count(tied)) else ""))
   for (fact in why_neighbours(near, number)) do.call(add, fact)
   if (has_shares(ans) && !has_facet(ans, "change")) {
     share <- why_share(ans, row)
@@ -123,7 +123,7 @@ facet_why.eggcrate_facet_quadrants <- function(facet, ans, row) {
     if (length(potential) && !is.na(potential)) {
       list(why_fact("potential", potential,
         sprintf("%s more %s at %s", said_potential(ans, potential),
-        plain_words(found$potential_of$name), potential_target(ans))))
+          plain_words(found$potential_of$name), potential_target(ans))))
     })
 }
 
@@ -175,7 +175,7 @@ facet_why.eggcrate_facet_targets <- function(facet, ans, row) {
   list(why_fact("target", target, sprintf("%s, from %s", number(target), found$words)),
     why_fact("status", found$number[row],
       sprintf("%s: %s%s", shown_status(status, found$open[ans$ranked$cell[row]], ans),
-      signed(number)(quantity_real(quantity_at(found$gap, row))), attained)))
+        signed(number)(quantity_real(quantity_at(found$gap, row))), attained)))
 }
 
 why_fact <- function(step, value, text) list(step = step, value = as.numeric(value), text = text)

@@ -125,7 +125,7 @@ reach_finding <- function(ans, group = 1L, half = TRUE) {
   make <- function(n) verb[1L + (n != 1L)]
   text <- sprintf("%s of %s %s %s of %s", format_count(count),
     count_of(items, item_noun(ans$plan)), make(count), ans$facets$reach$part$text,
-      measure_words(ans))
+    measure_words(ans))
   half_count <- ans$facets$reach$half[group]
   if (!half || ans$facets$reach$part$value == 0.5 || half_count == count) {
     return(text)
@@ -266,5 +266,5 @@ one_place <- function(x) {
   sprintf("%s: no. %s of %s%s", name, rank_text(.subset2(x, "rank")[1L]),
     count_of(ans$ranked$totals$items[group], item_noun(ans$plan)),
     if (is.null(share) || is.na(share)) "" else
-      sprintf(", %s of %s", percent_formatter()(share), measure_words(ans)))
+    sprintf(", %s of %s", percent_formatter()(share), measure_words(ans)))
 }

@@ -51,7 +51,7 @@ grammar_arguments <- list(
   ties = list(type = "choice", choices = c("min", "max", "average", "dense", "first"),
     default = "min",
     value = "RULE",
-      help = paste("ranks of tied items: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4),",
+    help = paste("ranks of tied items: min (1,2,2,4), max (1,3,3,4), average (1,2.5,2.5,4),",
       "dense (1,2,2,3) or first (1,2,3,4)")),
   reach = list(type = "part", default = "80%", value = "PART",
     help = "share of the total to reach, such as 80% or 0.8"),
@@ -73,20 +73,20 @@ grammar_arguments <- list(
     help = "split of the second measure [as above]"),
   groups = list(type = "names", value = "NAMES",
     help = paste("names of the four quadrants, high-high first, such as 'c(\"keep\", \"mend\",",
-        "\"grow\", \"leave\")'")),
+      "\"grow\", \"leave\")'")),
   near = list(type = "part", default = "5%", value = "PART",
     help = "an item is near a split if it lies within this percentage of it"),
   potential_at = list(type = "ratio", value = "RATIO",
     help = "target ratio for the potential gain, such as 35% [the split of the second measure]"),
   from = list(type = "span", value = "PERIOD",
     help = paste("the earlier period, such as 2026-04 or 'year_ago(latest(month))' [the one",
-        "before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'")),
+      "before --to]; or, without --of and --over, the earlier column: 'sum(sales_2025)'")),
   to = list(type = "span", value = "PERIOD",
     help = paste("the later period, such as 2026-05, 'latest(quarter)' or 'current(month)' [the",
-        "last complete one]")),
+      "last complete one]")),
   tolerance = list(type = "tolerance", default = 0, value = "PART",
     help = paste("largest change that counts as unchanged, as a percentage of the earlier value,",
-        "such as 5%")),
+      "such as 5%")),
   lost_after = list(type = "number", value = "DAYS",
     help = "days without an order after which an item is lost [any absence]"),
   target = list(type = "target", value = "TARGET",
@@ -127,7 +127,7 @@ grammar_arguments <- list(
     help = "the item to explain, such as 'Varlow Boatyard'"),
   only = list(type = "selection", value = "SELECTION",
     help = paste("which items to show, such as 'top(10)' or 'bottom(3) | items(\"Rope\")'; ranks",
-        "and shares stay those of all")),
+      "and shares stay those of all")),
   highlight = list(type = "selection", value = "SELECTION", repeated = TRUE,
     help = "which items to mark, such as 'top(3)' or 'best = top(3)'; may be repeated"),
   order_by = list(type = "order", value = "COLUMN",
@@ -163,13 +163,13 @@ grammar_commands <- list(
   ),
   tiers = list(
     verb = "assign_tiers", steps = c("standings", "assign_tiers"),
-      charts = c("tiers", "tier_table", "bars", "tiles"),
+    charts = c("tiers", "tier_table", "bars", "tiles"),
     summary = "group items into tiers, with the amount to the next tier",
     arguments = c(grammar_words, ruling, "scheme", "compare_with", selecting),
     tables = c("items", "totals", "thresholds", "tiers", "tiles", "receipt"),
     defaults = list(scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
     example = paste("tiers orders.csv --of 'sum(net_sales)' --by customer --scheme",
-        "'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'")
+      "'tiers_by_rank(c(A = 10, B = 50), rest = \"C\")'")
   ),
   quadrants = list(
     verb = "quadrants", charts = c("quadrants", "bars", "pareto"),
@@ -177,7 +177,7 @@ grammar_commands <- list(
     arguments = c(grammar_words, ruling, splitting, selecting),
     tables = c("items", "totals", "thresholds", "quadrants", "receipt"),
     example = paste("quadrants orders.csv --of 'sum(net_sales)' --against 'margin = sum(profit) /",
-        "sum(net_sales)' --by customer --chart quadrants.png")
+      "sum(net_sales)' --by customer --chart quadrants.png")
   )
 )
 
@@ -188,7 +188,7 @@ grammar_commands$changes <- list(
     "lost_after", "present", "best", "ties", "as_of", "date", selecting),
   tables = c("items", "totals", "classes", "bridge", "receipt"),
   example = paste("changes orders.csv --of 'sum(net_sales)' --by customer --over",
-      "'month(order_date)' --chart changes.png")
+    "'month(order_date)' --chart changes.png")
 )
 
 grammar_commands$targets <- list(
@@ -198,7 +198,7 @@ grammar_commands$targets <- list(
     "prorate", "best", "ties", "as_of", "date", selecting),
   tables = c("items", "totals", "statuses", "receipt"),
   example = paste("targets orders.csv --of 'sum(net_sales)' --by region --over",
-      "'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'")
+    "'month(order_date)' --target 'previous()' --where 'in_period(order_date, latest(month))'")
 )
 
 grammar_commands$extremes <- list(
@@ -206,7 +206,7 @@ grammar_commands$extremes <- list(
   summary = "the best and the worst of each group and period, with their shares",
   arguments = c(grammar_words, ruling), tables = c("items", "totals", "receipt"),
   example =
-    "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
+  "extremes orders.csv --of 'sum(net_sales)' --by salesperson --over 'quarter(order_date)'"
 )
 
 grammar_commands$grid <- list(
@@ -224,7 +224,7 @@ grammar_commands$grid <- list(
     target = "with --shade value: the value of the middle colour [halfway]",
     best = "highest or lowest: which values are darkest"),
   example = paste("grid orders.csv --of 'sum(net_sales)' --by region --across",
-      "'quarter(order_date)' --along rows --chart grid.png")
+    "'quarter(order_date)' --along rows --chart grid.png")
 )
 
 grammar_commands$movement <- list(
@@ -241,13 +241,13 @@ grammar_commands$movement <- list(
     to = "the later of two periods [the last complete one]",
     scheme = "how to define the tiers of each period"),
   example = paste("movement orders.csv --of 'sum(net_sales)' --by customer --over",
-      "'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png")
+    "'quarter(order_date)' --scheme 'tiers_equal(3)' --chart movement.png")
 )
 
 grammar_commands$concentration <- list(
   verb = "concentration", steps = c("standings", "concentration"), charts = "concentration",
   summary =
-    "concentration: Gini, Herfindahl, number of items that account for 50, 80 and 95%",
+  "concentration: Gini, Herfindahl, number of items that account for 50, 80 and 95%",
   arguments = c(grammar_words, ruling, "compare_with"), tables = c("items", "receipt"),
   help = list(
     compare_with = paste("rows of an earlier period to compare with, such as",
@@ -258,13 +258,13 @@ grammar_commands$concentration <- list(
 grammar_commands$findings <- list(
   verb = "findings", steps = c("standings", "assign_tiers", "findings"),
   summary = paste("what stands out, in sentences: concentration, big items with low margin,",
-      "changes at the top, unusual periods"),
+    "changes at the top, unusual periods"),
   arguments = c("of", "by", "where", "over", "against", "scheme", "top", "best", "ties", "as_of",
     "date"),
   help = list(over = "periods to compare, such as 'quarter(order_date)'",
     scheme = "tiers whose cut-offs are examined, such as 'tiers_by_rank(c(A = 10, B = 50))'"),
   example = paste("findings orders.csv --of 'sum(net_sales)' --by customer --over",
-      "'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'")
+    "'quarter(order_date)' --against 'margin = sum(profit) / sum(net_sales)'")
 )
 
 grammar_commands$intervals <- list(
@@ -273,8 +273,8 @@ grammar_commands$intervals <- list(
   arguments = c(grammar_words, ruling, "orders", "times", "level", "seed", selecting),
   tables = c("items", "totals", "receipt"),
   example =
-    paste("intervals orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart",
-        "intervals.png")
+  paste("intervals orders.csv --of 'sum(net_sales)' --by customer --orders order_no --chart",
+    "intervals.png")
 )
 
 grammar_commands$why <- list(
@@ -288,7 +288,7 @@ grammar_commands$why <- list(
 other_commands <- list(
   check = list(
     summary = paste("look through a file: columns, types, ranges, odd cells, near-duplicate",
-        "names; or a study"),
+      "names; or a study"),
     example = "check orders.csv"),
   study = list(
     summary = "begin a study of a file, with the questions that its columns suggest",
@@ -302,7 +302,7 @@ other_commands <- list(
   demo = list(summary = "write the demo orders, and a study of them, into a folder",
     example = "demo --out FOLDER"),
   completion = list(summary = paste("what bash, zsh or fish needs to complete commands, options",
-      "and columns"),
+    "and columns"),
     example = "completion bash")
 )
 
@@ -394,7 +394,7 @@ help_groups <- list(
   "Rules" = c("best", "ties", "share_of", "share_base", "reach", "boundary", "split_of",
     "split_against", "groups", "near", "potential_at",
     "tolerance", "lost_after", "present", "exceed_at", "incomplete", "prorate", "shade", "along",
-      "floor", "ceiling",
+    "floor", "ceiling",
     "centre", "times", "level", "seed", "at_cut"),
   "What to show" = c("only", "highlight", "others", "order_by", "show", "top", "all", "totals",
     "table", "shares", "ranks", "figures",

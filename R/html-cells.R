@@ -23,7 +23,7 @@ html_grid <- function(layout, ans, items = FALSE) {
     at <- (i - 1L) * layout$k + layout$columns
     list(name = names[row], text = if (layout$figures) layout$text[at] else rep("", length(at)),
       fill = fill[at], items = if (items) layout$table$.row[at], total = layout$totals[i],
-        class = if (isTRUE(grid$marks[row] > 0L)) "marked",
+      class = if (isTRUE(grid$marks[row] > 0L)) "marked",
       group = if (length(grid$groups)) grid$groups[grid$group[row]])
   })
   bottom <- if (!is.null(layout$bottom) && layout$figures) {
@@ -82,7 +82,7 @@ html_movement <- function(ans, rows, items = FALSE) {
   html_cells(item_noun(ans$plan), period_names(ans), lapply(seq_along(rows), function(i) {
     list(name = names[i], text = ifelse(tiers[i, ] == absent, "", tiers[i, ]),
       fill = unname(colours[tiers[i, ]]), item = if (items) first[i],
-        group = if (length(moved$groups)) moved$groups[moved$group[rows[i]]])
+      group = if (length(moved$groups)) moved$groups[moved$group[rows[i]]])
   }))
 }
 
@@ -116,7 +116,7 @@ html_cells <- function(corner, heads, rows) {
     line <- tags$tr(class = row$class, `data-item` = row[["item"]],
       tags$th(scope = "row", row$name),
       if (is.null(row$fill)) lapply(row$text, tags$td) else
-        unname(Map(cell, row$text, row$fill, row$items %||% NA)),
+      unname(Map(cell, row$text, row$fill, row$items %||% NA)),
       lapply(row$total, tags$td))
     if (is.null(row$group) || identical(row$group, before)) {
       return(line)

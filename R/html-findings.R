@@ -6,7 +6,7 @@ html_parts.eggcrate_findings <- function(x, n, figures, items = FALSE) {
     finding = cell("finding", x$finding, "left long"))
   list(title = sprintf("Findings: %s", question_text(ans$plan)), lines = standings_lines(ans),
     body = if (length(x$kind)) html_plain(cells, "findings") else
-      htmltools::tags$p("Nothing stands out."),
+    htmltools::tags$p("Nothing stands out."),
     notes = sprintf("%s.", rows_sentence(ans$receipt)))
 }
 

@@ -155,7 +155,7 @@ html_page <- function(title, style, body, ...) {
   tags <- htmltools::tags
   page <- tags$html(lang = "en", tags$head(tags$meta(charset = "utf-8"), ...,
     tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-      tags$title(title), style), body)
+    tags$title(title), style), body)
   c("<!DOCTYPE html>",
     strsplit(as.character(htmltools::doRenderTags(page)), "\n", fixed = TRUE)[[1L]])
 }
@@ -220,7 +220,7 @@ html_column <- function(name, cell, bars, setup) {
     # The bar ends where the figure of the longest still has room beside it.
     ifelse(lengths > 0,
       sprintf("background-image:linear-gradient(to right,%s %.1f%%,transparent 0)",
-      palette_eggcrate[["shell"]], 55 * lengths), "")
+        palette_eggcrate[["shell"]], 55 * lengths), "")
   } else if (!is.null(setup$ans) && name %in% signed_columns(setup$cells, setup$ans)) {
     c(sprintf("background-color:%s", sign_grounds), "")[match(sign_of_text(cell$text), c(-1, 1, 0))]
   } else {
@@ -232,7 +232,7 @@ html_column <- function(name, cell, bars, setup) {
   sprintf("<td class=\"%s\"%s>%s</td>",
     paste(c(cell$side, html_name(name), barred, second), collapse = " "),
     ifelse(nzchar(style), sprintf(" style=\"%s\"", style), ""),
-      htmltools::htmlEscape(harmless(cell$text)))
+    htmltools::htmlEscape(harmless(cell$text)))
 }
 
 # Only what the style sheet knows is a class.

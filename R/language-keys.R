@@ -20,7 +20,7 @@ key_nodes <- function(expr, schema, arg, taken, call = NULL) {
   if (!length(parts) || any(vapply(nodes, is.null, NA))) {
     stop_expression(sprintf("`%s` must name one or more columns.", arg), expr_text(expr),
       paste("Write `customer`, `c(town, region)`, `month(order_date)`, or `c(place = town)` to",
-          "rename one."), call = call)
+        "rename one."), call = call)
   }
   shown <- names(parts) %||% rep("", length(parts))
   own <- vapply(nodes, function(node) if (node$op == "period") node$period$unit else node$text, "")

@@ -168,8 +168,8 @@ together <- function(found) {
   }
   present <- Reduce(function(a, b) new_node("&", "flag", list(a, b)),
     lapply(columns, function(column) {
-    new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))
-  }))
+      new_node("!", "flag", list(new_node("is_missing", "flag", list(column))))
+    }))
   found <- lapply(found, function(a) {
     a$when <- if (is.null(a$when)) present else new_node("&", "flag", list(a$when, present))
     a

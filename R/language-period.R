@@ -127,7 +127,7 @@ parse_period <- function(text, period) {
   pattern <- switch(period$unit,
     year = if (period$starts == 1L) "^([0-9]{4})$" else "^([0-9]{4})/[0-9]{2}$",
     quarter = if (period$starts == 1L) "^([0-9]{4})-Q([1-4])$" else
-      "^([0-9]{4})/[0-9]{2}-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
+    "^([0-9]{4})/[0-9]{2}-Q([1-4])$", month = "^([0-9]{4})-([0-9]{2})$",
     week = "^([0-9]{4})-W([0-9]{2})$", day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$"
   )
   found <- regmatches(text, regexec(pattern, text))[[1L]]
@@ -183,7 +183,7 @@ latest_period <- function(period, coverage, call = NULL) {
       i = if (early) sprintf("They begin on %s, after `as_of` (%s).", day_text(coverage$first),
         day_text(coverage$last)),
       i = if (!early) sprintf(paste("They cover %s to %s. Use `current(%s)` for the latest one,",
-          "even if incomplete."), day_text(coverage$first), day_text(coverage$last), period$unit),
+        "even if incomplete."), day_text(coverage$first), day_text(coverage$last), period$unit),
       fields = list(period = period$unit), call = call)
   }
   complete[1L]
@@ -202,7 +202,7 @@ check_latest <- function(schema, rules, name, call = NULL) {
     written <- day_text(days)
     stop_data("period",
       sprintf("The latest date of `%s`, %s, is more than a year after the date before it, %s.",
-      bare_name(name), written[2L], written[1L]),
+        bare_name(name), written[2L], written[1L]),
       i = sprintf("Correct it, or set the day that counts as today: `as_of = \"%s\"`.",
         written[1L]),
       fields = list(column = name, date = structure(days[2L], class = "Date")), call = call)

@@ -12,9 +12,9 @@ read_expression <- function(x, arg, call = NULL) {
   }
   found <- tryCatch(str2expression(escaped_bidi(quoted_percents(enc2utf8(x)))),
     error = function(e) {
-    stop_expression(sprintf("%s cannot be read: %s.", said(arg), syntax_complaint(e)), x,
-      syntax_hint(x), call)
-  })
+      stop_expression(sprintf("%s cannot be read: %s.", said(arg), syntax_complaint(e)), x,
+        syntax_hint(x), call)
+    })
   if (length(found) != 1L) {
     stop_expression(sprintf("%s must be one expression, not %d.", said(arg), length(found)), x,
       call = call)

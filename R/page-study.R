@@ -21,7 +21,7 @@ page_lines <- function(page) {
     tags$style(htmltools::HTML(paste0(style_sheet("table.css"), style_sheet("page.css")))), body,
     tags$meta(`http-equiv` = "Content-Security-Policy",
       content = paste("default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri",
-          "'none'; form-action 'none'")))
+        "'none'; form-action 'none'")))
 }
 
 # Two parts may ask the same: what can be moved to has a name of its own.
@@ -71,7 +71,7 @@ page_contents <- function(page) {
   tags$nav(`aria-label` = "Contents", tags$h2("Contents"), tags$ol(lapply(page$pieces, entry)),
     if (length(page$links)) tags$ul(class = "links",
       Map(function(path, text) tags$li(tags$a(href = path, text)),
-      names(page$links), page$links, USE.NAMES = FALSE)))
+        names(page$links), page$links, USE.NAMES = FALSE)))
 }
 
 # The list of pages of a study that has one for each.
@@ -147,7 +147,7 @@ asked_tags <- function(asked) {
   code <- function(title, lines) {
     list(tags$p(class = "kind", title),
       htmltools::HTML(sprintf("<pre tabindex=\"0\"><code>%s</code></pre>",
-      htmltools::htmlEscape(paste(harmless(lines), collapse = "\n")))))
+        htmltools::htmlEscape(paste(harmless(lines), collapse = "\n")))))
   }
   list(tags$ul(lapply(asked$words, function(line) tags$li(shown_letters(line)))),
     code("In R", asked$r),
@@ -179,7 +179,7 @@ inline_svg <- function(svg, id, alt) {
   head <- regmatches(text, regexpr("<svg[^>]*>", text))
   box <- regmatches(head, regexpr("viewBox='[^']*'|viewBox=\"[^\"]*\"", head))
   own <- sprintf(paste("<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"svglite\" %s",
-      "role=\"img\" aria-label=\"%s\">"), box,
+    "role=\"img\" aria-label=\"%s\">"), box,
     htmltools::htmlEscape(gsub("\n", " ", harmless(alt, "\n"), fixed = TRUE), attribute = TRUE))
   sub(head, own, text, fixed = TRUE)
 }
@@ -198,6 +198,6 @@ without_title <- function(svg, title) {
     fixed = TRUE)[[1L]])
   svg[box] <- sub("viewBox='[^']*'",
     sprintf("viewBox='0 %s %s %s'", number_text(below), number_text(size[3L]),
-    number_text(size[4L] - below)), svg[box])
+      number_text(size[4L] - below)), svg[box])
   svg[-at]
 }

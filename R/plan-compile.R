@@ -99,7 +99,7 @@ over_node <- function(expr, schema, taken, call = NULL) {
   if (length(over) && is_calendar(over[[1L]]$period)) {
     stop_expression(sprintf("`%s` is a part of the calendar and no period, for it comes again.",
       over[[1L]]$period$unit), expr_text(expr), "Use it as `by` or `within`, or across a grid.",
-        call)
+      call)
   }
   over
 }

@@ -55,7 +55,7 @@ item_lines <- function(x, ans, shown, columns, rest, totals) {
   )
   rows[columns] <- lapply(columns,
     function(name) c(.subset2(x, name)[shown], rest[[name]][some] %||% rep(NA, length(some)),
-    totals[[name]] %||% rep(NA, length(groups))))
+      totals[[name]] %||% rep(NA, length(groups))))
   order <- order(rows$cell, c(shown, gap, rep(Inf, length(groups))), rows$kind)
   lapply(rows, function(column) column[order])
 }

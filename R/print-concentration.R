@@ -32,7 +32,7 @@ setup_of.eggcrate_concentration <- function(x, n, width) {
     notes = c(
       sprintf(
         paste("50%%, 80%%, 95%%: number of %s that account for it; effective number: equal items",
-            "with the same concentration."),
+          "with the same concentration."),
         plural_of(item_noun(ans$plan))),
       if (sum(x$left_out)) {
         sprintf("%s at or below zero excluded from Gini and Herfindahl.",

@@ -8,7 +8,7 @@ setup_of.eggcrate_extremes <- function(x, n, width) {
   sections$ranked$incomplete <- c(FALSE, FALSE)
   rows <- list(cell = rep(1:2, lengths(at)), kind = rep(1L, sum(lengths(at))),
     mark = rep(NA, sum(lengths(at))),
-      row = unlist(Map(function(end, i) end$row[i], ends, at), use.names = FALSE))
+    row = unlist(Map(function(end, i) end$row[i], ends, at), use.names = FALSE))
   list(
     ans = sections, account = ans, width = max(40L, width), rows = rows,
     groups = c("Best", "Worst"), marked = FALSE, title = extremes_finding(ans, x),

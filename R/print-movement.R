@@ -16,7 +16,7 @@ movement_lines <- function(ans, n, width) {
   pair <- pair_or_none(ans)
   c(head, tier_lines(ans, n, width), "", fold(present_words(ans), width),
     if (!is.null(pair)) c(climb_lines(ans, pair, width), "", transition_lines(ans, pair, width)),
-      "", foot)
+    "", foot)
 }
 
 # How many items each of the last periods has.
@@ -109,7 +109,7 @@ transition_lines <- function(ans, pair, width = getOption("width")) {
   labels <- ans$facets$movement$labels[pair]
   cells_lines(c(list(cell(sprintf("%s \\ %s", labels[1L], labels[2L]), rownames(cells), "left")),
     lapply(seq_len(ncol(cells)), function(i) cell(colnames(cells)[i], format_count(cells[, i])))),
-      width)
+    width)
 }
 
 movement_notes <- function(ans) {

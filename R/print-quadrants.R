@@ -108,7 +108,7 @@ outside_note <- function(ans) {
     },
     sprintf("%s outside: without a value of %s%s.",
       count_of(sum(is.na(ans$facets$quadrants$number)), item_noun(ans$plan)),
-        enumerate(names, "or"),
+      enumerate(names, "or"),
       if (any(unsplit)) ", or without a split" else "")
   )
 }

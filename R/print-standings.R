@@ -213,7 +213,7 @@ extra_cells <- function(x, ans, keep, rest, together = NULL) {
         side = "left")),
     lapply(with_names(gaps, sub("_", " ", gaps)),
       function(name) list(format = tier_formatter(ans), values = .subset2(x, name)[keep],
-      totals = NULL, side = "right"))
+        totals = NULL, side = "right"))
   )
 }
 

@@ -8,7 +8,7 @@ tile_lines <- function(x, layout, width, top = 3) {
   c(bold(fold(tiles_finding(table, ans), width)),
     muted(unlist(lapply(standings_lines(ans), fold, width))), "",
     if (length(ans$plan$within)) region_lines(x, table, ans, width, top) else
-      one_line_each(table, ans, width), "",
+    one_line_each(table, ans, width), "",
     muted(fold(sprintf("%s.", rows_sentence(ans$receipt)), width)))
 }
 

@@ -76,8 +76,8 @@ answer_book <- function(x, tables, chart = TRUE, layout = NULL, shares = NULL, c
     receipt <- answer_of(x)$receipt
     sheets <- c(sheets,
       list(list(title = "Receipt", columns = lapply(receipt, cut_cell),
-      formats = list(NULL, NULL, "#,##0", NULL, NULL),
-      fills = list(), bars = list(), name = "Receipt")))
+        formats = list(NULL, NULL, "#,##0", NULL, NULL),
+        fills = list(), bars = list(), name = "Receipt")))
   }
   list(title = sheets[[1L]]$title, sheets = sheets, drawn = picture)
 }

@@ -83,7 +83,7 @@ table_sheet <- function(x, table = "items", data = answer_table(x, table), pictu
       if (table == "items") name_colours(x, name, ans), plain, names(plain)),
     muted = names(plain) %in% display("muted"),
     bars = sheet_bars(plain, ans, table),
-      notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
+    notes = if (is.list(ans)) sprintf("%s.", rows_sentence(ans$receipt)),
     picture = picture)
 }
 
@@ -138,7 +138,7 @@ cell_colours <- function(values, name, ans) {
   }
   palette <- switch(name, tier = ,
     tier_before = if (is.list(ans) &&
-    has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme),
+      has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme),
     class = class_colours(), status = status_colours())
   if (is.null(palette)) {
     return(NULL)
@@ -316,7 +316,7 @@ head_cells <- function(numeric, head) {
     list(style = list(textDecoration = "bold", border = "bottom",
       borderColour = palette_eggcrate[["ink"]], borderStyle = "medium",
       halign = if (numeric[j]) "right" else "left", indent = if (numeric[j]) 0L else 1L,
-        wrapText = TRUE, valign = "bottom"), rows = head, col = j)
+      wrapText = TRUE, valign = "bottom"), rows = head, col = j)
   })
 }
 
@@ -377,11 +377,11 @@ put_front <- function(wb, book, names) {
     if (!is.na(front$sheets[i])) {
       openxlsx::writeFormula(wb, front_name,
         openxlsx::makeHyperlinkString(names[front$sheets[i]], row = 1, col = 1,
-        text = names[front$sheets[i]]),
+          text = names[front$sheets[i]]),
         startCol = 3L, startRow = first + i)
       openxlsx::addStyle(wb, front_name,
         openxlsx::createStyle(fontColour = palette_eggcrate[["clay"]],
-        textDecoration = "underline"), first + i, 3L)
+          textDecoration = "underline"), first + i, 3L)
     }
   }
   if (length(front$receipts[[1L]])) put(front$receipts, at)

@@ -4,15 +4,17 @@
 # Bytes of a frame that is kept whole for the results of it, if no variable of the session has it.
 # Of a larger one the columns in question are kept.
 whole_frame <- 1e7
-# Bytes of all frames in the pool (the newest always stays), and the number of open connections.
+# Bytes of all frames in the pool (the newest always stays), and the numbers of open connections and
+# of files whose scan is kept.
 most_pooled <- 5e7
 most_connections <- 2L
+most_files <- 2L
 
 # By id: `live`, weak references to sources; `kept`, sources that results need and nobody else has,
-# newest first; `connections`, sources with a connection of their own, newest first; `addresses` of
-# databases with their passwords.
+# newest first; `connections` and `files`, sources with a connection and sources of files, newest
+# first; `addresses` of databases with their passwords.
 pool <- list2env(list(live = new.env(), most_live = 500L, kept = list(), connections = list(),
-  addresses = list(), count = 0), parent = emptyenv())
+  files = list(), addresses = list(), count = 0), parent = emptyenv())
 
 # Variables ------------------------------------------------------------------
 
@@ -129,11 +131,14 @@ session_id <- function() {
 
 note_live <- function(s) {
   # A frame in a variable is found there. A weak reference would keep it for another collection.
-  entry <- list(source = if (is.null(s$place$env) || isTRUE(s$stays)) hold_(s, s))
+  entry <- list(source = if (is.null(s$place$env) || isTRUE(s$keeps_columns)) hold_(s, s))
   if (!is.null(s$place$env)) {
     entry <- c(entry, s$place[c("variable", "env")])
   }
   assign(s$id, entry, pool$live)
+  if (inherits(s, "eggcrate_source_file") && !isTRUE(s$keeps_columns)) {
+    pool$files <- utils::head(unique(c(list(s), pool$files)), most_files)
+  }
   if (length(pool$live) > pool$most_live) forget_dead()
 }
 
@@ -272,15 +277,24 @@ lookup_again <- function(handle, call = NULL) {
   s
 }
 
-# Columns that a file source has read are dropped after a question, unless somebody else holds the
-# source and asks again.
-let_go <- function(s) {
-  if (!inherits(s, "eggcrate_source_file") || isTRUE(s$stays)) return(invisible())
+#' Drops the columns that a file source has read for a question. The scan of the file stays in the
+#' pool. Sources of the desk, of studies and of lookups keep their columns.
+#' @noRd
+drop_columns <- function(s) {
+  if (!inherits(s, "eggcrate_source_file") || isTRUE(s$keeps_columns)) return(invisible())
   rm(list = grep("^column ", ls(s$known), value = TRUE), envir = s$known)
+  s$passes <- 0L
 }
 
-# For a source that is asked several questions.
-stays <- function(s) s$stays <- TRUE
+# The same after a question about a result.
+drop_columns_of <- function(x) {
+  id <- answer_of(x)$handle$id
+  s <- if (!is.null(id)) live_source(id)
+  if (!is.null(s)) drop_columns(s)
+}
+
+# For a source that answers several questions.
+keep_columns <- function(s) s$keeps_columns <- TRUE
 
 # Connections -------------------------------------------------------------------
 

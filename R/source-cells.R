@@ -44,7 +44,7 @@ ask_cells <- function(s, looks, call = NULL, tbl = s$tbl) {
 cells_query <- function(s, looks, tbl = s$tbl) {
   flat_query(s,
     unlist(lapply(seq_along(looks),
-    function(i) with_names(looks[[i]], sprintf("c%d_%s", i, names(looks[[i]]))))), tbl)
+      function(i) with_names(looks[[i]], sprintf("c%d_%s", i, names(looks[[i]]))))), tbl)
 }
 
 count_where <- function(condition) call("sum",
@@ -92,7 +92,7 @@ declared_cells <- function(s, columns, call = NULL) {
   if (length(more)) {
     seen <- ask_cells(s,
       lapply(with_names(more, more),
-      function(name) list(places = most_places_in(as.name(name), s$engine))), call)
+        function(name) list(places = most_places_in(as.name(name), s$engine))), call)
     for (name in more) found[[name]]$places <- seen[[name]]$places
   }
   unname(Map(function(name, form) declared_cell(form, found[[name]], s, name, call), columns,
@@ -104,7 +104,7 @@ first_looks <- function(s, columns, call = NULL) {
   if (is.null(s$engine$forms)) return(lapply(with_names(columns, columns), first_look, s$engine))
   Filter(length,
     Map(function(name, form) declared_look(as.name(name), form, s$engine),
-    with_names(columns, columns), s$engine$forms(s, columns, call)))
+      with_names(columns, columns), s$engine$forms(s, columns, call)))
 }
 
 # A decimal column with so many digits, so many of them behind the point.
@@ -154,7 +154,7 @@ most_places_in <- function(x, engine, most = most_places) {
 looked_days <- function(x, engine) {
   c(ends_of(dated_cell(x, engine), engine),
     list(undated = count_where(inside("&", call("!", call("is.na", x)),
-    call("!", engine$dated(x))))))
+      call("!", engine$dated(x))))))
 }
 
 declared_cell <- function(form, found, s, name, call = NULL) {
@@ -171,10 +171,10 @@ declared_cell <- function(form, found, s, name, call = NULL) {
     places = switch(form$form, whole = , long = 0L, real = certain_places(places, largest),
       decimal = if (places > most_places) NA_integer_ else as.integer(places), NA_integer_),
     given = isTRUE(form$given), text = 0, blank = NA_real_, mixed = FALSE, names = names,
-      undated = found$undated,
+    undated = found$undated,
     range = if (kind == "date" &&
       !is.null(found$most)) as.numeric(read_day(c(found$least, found$most))),
-      seen = if (form$form %in% c("whole", "decimal")) seen)
+    seen = if (form$form %in% c("whole", "decimal")) seen)
 }
 
 # Of numbers that are written out, the ends of a column or totals: is one none?
@@ -205,8 +205,8 @@ first_look <- function(name, engine) {
   number <- call("case_when", call("~", inside("|", kinds$whole, kinds$real), x))
   c(lapply(kinds, count_where),
     list(given = call("sum",
-    call("case_when", call("~", call("is.na", text), 0L), call("~", TRUE, 1L)), na.rm = TRUE),
-    least = call("min", text, na.rm = TRUE), most = call("max", text, na.rm = TRUE),
+      call("case_when", call("~", call("is.na", text), 0L), call("~", TRUE, 1L)), na.rm = TRUE),
+      least = call("min", text, na.rm = TRUE), most = call("max", text, na.rm = TRUE),
       largest = call("max", call("abs", number), na.rm = TRUE)))
 }
 
@@ -246,6 +246,6 @@ read_cells <- function(found) {
   list(type = type, form = "cell", word = if (mixed) "both numbers and text" else "bytes",
     places = if (type == "number") certain_places(number("places"), number("largest")),
     largest = number("largest"), real = number("real") > 0, text = number("text"),
-      blank = number("text") - texts, mixed = mixed, names = names,
+    blank = number("text") - texts, mixed = mixed, names = names,
     range = if (type == "date") as.numeric(parse_iso_date(c(found$least, found$most))))
 }

@@ -5,7 +5,7 @@ sql_truth <- function(node, at) {
   args <- node$args
   switch(node$op,
     "&" = , "|" = if (isTRUE(at$engine$levels)) truth_of_level(sql_level(node, at)) else
-      inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
+    inside(node$op, sql_truth(args[[1L]], at), sql_truth(args[[2L]], at)),
     "!" = sql_not(sql_truth(args[[1L]], at)),
     flag = call("==", 1L, as.integer(node$value)),
     column = sql_cell(node, at),
@@ -64,8 +64,8 @@ sql_comparison <- function(node, at) {
   if ("period" %in% types) {
     return(as.call(c(as.name(node$op),
       lapply(sides,
-      function(side) if (side$op == "period") sql_period(side, at) else
-      whole_literal(side$value)))))
+        function(side) if (side$op == "period") sql_period(side, at) else
+        whole_literal(side$value)))))
   }
   a <- sql_number(sides[[1L]], at)
   b <- sql_number(sides[[2L]], at)

@@ -18,7 +18,7 @@ source_database <- function(tbl, name, close = NULL, call = NULL) {
   s$state <- engine_state(s)
   count_when_asked(s,
     function() as.numeric(plain_column(ask_engine(s,
-    dplyr::summarise(s$tbl, rows = dplyr::n()))$rows)))
+      dplyr::summarise(s$tbl, rows = dplyr::n()))$rows)))
   if (!is.null(close)) reg.finalizer(s, source_close, onexit = TRUE)
   s
 }
@@ -118,7 +118,7 @@ declared_range <- function(s, column, cells, call = NULL) {
     x <- typed_cell(column, cells, s$engine)
     found <- ask_cells(s,
       with_names(list(list(least = call("min", x, na.rm = TRUE),
-      most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
+        most = call("max", x, na.rm = TRUE))), column), call)[[1L]]
     as.numeric(read_day(c(as.character(found$least), as.character(found$most))))
   })
 }
@@ -210,7 +210,7 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   if (sum(rows) != whole$n) {
     stop_data("gone",
       sprintf("%s has changed since it was opened: it had %s and has %s.", s$name,
-      counted(whole$n, "row"), count_text(sum(rows))),
+        counted(whole$n, "row"), count_text(sum(rows))),
       i = "Open the table anew, and ask again.", call = call)
   }
   for (i in seq_along(sql$matches)) {
@@ -286,8 +286,8 @@ database_part <- function(aggregate, part, i, answer, rows, places) {
   skipped <- if (!is.null(part$met)) as.numeric(plain_column(column("s"))) else 0
   new_part(aggregate,
     list(total = total, places = used, lowest = 0L, missing = if (any(missing > 0)) missing,
-    skipped = if (any(skipped > 0)) skipped,
-    all_missing = sum(missing), first_missing = NA_real_), rows)
+      skipped = if (any(skipped > 0)) skipped,
+      all_missing = sum(missing), first_missing = NA_real_), rows)
 }
 
 written_total <- function(x, part, used) {
@@ -330,7 +330,7 @@ check_fetch <- function(s, why, call = NULL) {
       x = sprintf("%s has %s; no more than %s are fetched.", capital(s$name), counted(s$n, "row"),
         count_text(limit)),
       i = paste("Filter the table first, or raise the limit: EGGCRATE_FETCH=1e7 for the command,",
-          "`options(eggcrate.fetch = 1e7)` in R."), call = call)
+        "`options(eggcrate.fetch = 1e7)` in R."), call = call)
   }
 }
 
@@ -392,14 +392,14 @@ sql_of_plan <- function(s, plan, call = NULL) {
   columns <- intersect(unlist(lapply(requests, request_names)), source_names(base))
   counted <- unlist(lapply(if (base$engine$answers) requests_in_engine(s, requests, call) else
     requests, function(request) {
-    sql <- sql_of_request(s, request, call)
-    if (is.character(sql)) {
-      with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)),
-        sprintf("Its columns, fetched because %s", sql))
-    } else {
-      c("What is counted" = rendered(sql$query))
-    }
-  }))
+      sql <- sql_of_request(s, request, call)
+      if (is.character(sql)) {
+        with_names(rendered(fetching_query(base, intersect(request_names(request), columns), call)),
+          sprintf("Its columns, fetched because %s", sql))
+      } else {
+        c("What is counted" = rendered(sql$query))
+      }
+    }))
   if (!base$engine$answers) {
     return(counted)
   }

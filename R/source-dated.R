@@ -65,18 +65,18 @@ stop_not_dated <- function(s, column, value, row, form, call = NULL) {
   hint <- switch(form,
     years = "Correct it, or leave it empty.",
     iso = sprintf(paste("Say in which order day, month and year stand: `date(%s, \"dmy\")`,",
-        "\"mdy\" or \"ymd\"."), column),
+      "\"mdy\" or \"ymd\"."), column),
     paste("Correct it, or name the order in which day, month and year stand: \"dmy\", \"mdy\" or",
-        "\"ymd\"."))
+      "\"ymd\"."))
   where <- source_row(s, row)
   shown <- if (is.numeric(value)) number_text(value) else quoted(value)
   stop_data("value",
     sprintf("`%s` must be %s, and not all of it is.", column,
       if (form == "years") "a year from 1 to 9999" else
-        if (form == "iso") "a date such as 2026-03-31" else
-        sprintf("a date in the order %s", form)),
+      if (form == "iso") "a date such as 2026-03-31" else
+      sprintf("a date in the order %s", form)),
     x = if (is.na(where)) sprintf("There is %s.", shown) else
-      sprintf("Row %s has %s.", where, shown),
+    sprintf("Row %s has %s.", where, shown),
     i = hint, fields = list(column = column, value = value,
       row = if (!is.na(where)) row + inherits(s, "eggcrate_source_file")), call = call)
 }

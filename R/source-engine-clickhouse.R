@@ -20,21 +20,21 @@ clickhouse_engine <- structure(class = "eggcrate_engine", list(
     x),
   filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
   bytes = function(x) x, whole = function(x) call("toInt64", call("round", x)),
-    wide = function(x) call("toInt64", x),
+  wide = function(x) call("toInt64", x),
   text = function(x) call("toString", x), day = "toDate(%s)",
-    endless = function(x) call("!=", inside("-", x, x), 0),
+  endless = function(x) call("!=", inside("-", x, x), 0),
   adds = 1e32, cents = 2L, distinct = "uniqExact",
-    median = function(x) inside("-", call("quantileExact", x),
+  median = function(x) inside("-", call("quantileExact", x),
     call("quantileExact", inside("-", x))),
-    magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
-    zone = "the day as the server has it",
+  magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
+  zone = "the day as the server has it",
   # A table beside is asked row by row. Of statements it reads 256 kB.
   concat = "concat", longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
   mapped = function(keys, from, to, none) {
     key <- if (length(keys) == 1L) keys[[1L]] else
       as.call(c(as.name("concat"),
-      unlist(lapply(keys, function(x) list(call("toString", call("length", x)), ":", x)),
-      recursive = FALSE)))
+        unlist(lapply(keys, function(x) list(call("toString", call("length", x)), ":", x)),
+          recursive = FALSE)))
     call("nullIf", call("transform", key, from, to, none), none)
   },
   # ClickHouse returns FALSE for NULL in `IN`; return NULL instead.
@@ -47,7 +47,7 @@ clickhouse_forms <- function(s, call = NULL) {
     names <- source_names(s)
     types <- ask_cells(s,
       lapply(with_names(names, names),
-      function(name) list(type = call("toTypeName", call("anyLast", as.name(name))))), call,
+        function(name) list(type = call("toTypeName", call("anyLast", as.name(name))))), call,
       tbl = dplyr::filter(s$tbl, 0L == 1L))
     types <- vapply(types, `[[`, "", "type")
     given <- !grepl("Nullable(", types, fixed = TRUE)
@@ -57,8 +57,8 @@ clickhouse_forms <- function(s, call = NULL) {
     small <- c("Int8", "Int16", "Int32", "UInt8", "UInt16", "UInt32")
     forms <- column_forms(kinds,
       c(with_names(rep("whole", 6L), small), Int64 = "long", UInt64 = "long", Decimal = "decimal",
-      Float64 = "real", Float32 = "single",
-      Date = "date", DateTime = "moment", String = "text", Enum8 = "word", Enum16 = "word",
+        Float64 = "real", Float32 = "single",
+        Date = "date", DateTime = "moment", String = "text", Enum8 = "word", Enum16 = "word",
         UUID = "word"))
     with_names(Map(function(form, type, given) {
       digits <- as.numeric(regmatches(type, gregexpr("[0-9]+", type))[[1L]])

@@ -5,7 +5,7 @@ mariadb_bytes <- function(x) call("%COLLATE%",
   call("CONVERT", call("%USING%", x, dbplyr::sql("utf8mb4"))), dbplyr::sql("utf8mb4_nopad_bin"))
 mariadb_engine <- structure(class = "eggcrate_engine", list(
   class = "MariaDBConnection", scheme = "mariadb", package = "RMariaDB", open = function(at) {
-    # What a client finds by function(x) x is in the group of that name in the engine's own files.
+    # Defaults of a client are in the group of that name in the engine's own files.
     con <- connect(RMariaDB::MariaDB(), at, c(database = "dbname", user = "username"),
       group = "client", timezone_out = "UTC")
     DBI::dbExecute(con, "SET SESSION TRANSACTION READ ONLY")
@@ -16,13 +16,13 @@ mariadb_engine <- structure(class = "eggcrate_engine", list(
   forms = function(s, columns, call) {
     driver_forms(s, columns, "type",
       c(integer = "whole", integer64 = "long", double = "real", Date = "date", POSIXct = "time",
-      string = "text"), call)
+        string = "text"), call)
   },
   column = function(x, form) if (form == "time") sql_cast(x, "DATE") else x,
   dated = function(x) call("!", call("is.na", call("TO_DAYS", x))),
   filled = function(x) filled_text(mariadb_bytes(x),
     call("%REGEXP%", mariadb_bytes(x), beyond_blanks)),
   keyed = TRUE, written = c(Date = "DATE"), bytes = mariadb_bytes,
-    whole = function(x) sql_cast(call("ROUND", x), "SIGNED"),
-    wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
+  whole = function(x) sql_cast(call("ROUND", x), "SIGNED"),
+  wide = function(x) sql_cast(x, "DECIMAL(20, 0)"),
   text = function(x) sql_cast(x, "CHAR")))

@@ -15,8 +15,9 @@ postgres_engine <- structure(class = "eggcrate_engine", list(
   forms = function(s, columns, call) {
     driver_forms(s, columns, ".typname",
       c(int2 = "whole", int4 = "whole", int8 = "long", numeric = "decimal", float8 = "real",
-      float4 = "single", date = "date",
-      timestamp = "time", timestamptz = "moment", text = "text", varchar = "text", bpchar = "word",
+        float4 = "single", date = "date",
+        timestamp = "time", timestamptz = "moment", text = "text", varchar = "text",
+        bpchar = "word",
         name = "word", citext = "word", uuid = "word", bool = "flag"), call)
   },
   column = function(x, form) {
@@ -26,6 +27,6 @@ postgres_engine <- structure(class = "eggcrate_engine", list(
   filled = function(x) filled_text(postgres_bytes(x), call("!=", call("BTRIM", x, blanks), "")),
   bytes = postgres_bytes, whole = function(x) sql_cast(call("ROUND", x), "BIGINT"),
   wide = function(x) sql_cast(x, "NUMERIC"), text = function(x) sql_cast(x, "TEXT"),
-    text_of_day = function(x) call("to_char", x, "YYYY-MM-DD"), doubtful = "decimal",
+  text_of_day = function(x) call("to_char", x, "YYYY-MM-DD"), doubtful = "decimal",
   names_rows = TRUE,
-    written = c(Date = "DATE", integer = "INTEGER", numeric = "NUMERIC", logical = "BOOLEAN")))
+  written = c(Date = "DATE", integer = "INTEGER", numeric = "NUMERIC", logical = "BOOLEAN")))

@@ -42,13 +42,11 @@ engine_of <- function(con) {
     class(con)[1L], answers = FALSE)
 }
 
-# All engines, by the scheme of their addresses.
+# All engines, by the scheme of their addresses: values whose names end in `_engine`.
 engines <- function() {
-  if (is.null(pool$engines)) {
-    found <- Filter(function(x) inherits(x, "eggcrate_engine"), as.list(topenv()))
-    pool$engines <- with_names(unname(found), vapply(found, `[[`, "", "scheme"))
-  }
-  pool$engines[order(names(pool$engines), method = "radix")]
+  found <- mget(ls(topenv(), pattern = "_engine$"), topenv())
+  found <- Filter(function(x) inherits(x, "eggcrate_engine"), unname(found))
+  with_names(found, vapply(found, `[[`, "", "scheme"))
 }
 
 # An expression that is part of another: SQL is written as it stands, without the parentheses that R
@@ -116,11 +114,11 @@ declared_decimals <- function(s, call = NULL) {
     # Some engines write its columns in capitals.
     columns <- lapply(with_names(c("table_name", decimal_facts), c("table_name", decimal_facts)),
       function(column) {
-      as.name(colnames(catalogue)[match(column, tolower(colnames(catalogue)))])
-    })
+        as.name(colnames(catalogue)[match(column, tolower(colnames(catalogue)))])
+      })
     found <- ask_engine(s,
       dplyr::transmute(dplyr::filter(catalogue,
-      !!call("==", columns$table_name, quoted_texts(name, s$con))), !!!columns[decimal_facts]),
+        !!call("==", columns$table_name, quoted_texts(name, s$con))), !!!columns[decimal_facts]),
       call)
     names(found) <- decimal_facts
     # The same name in another schema may be the one that is asked.
@@ -138,7 +136,7 @@ with_declared <- function(s, columns, forms, call = NULL) {
     at <- match(name, declared$column_name)
     if (!open || is.na(at)) form else
       decimal_form(form$word, as.numeric(declared$numeric_precision[at]),
-      as.numeric(declared$numeric_scale[at]))
+        as.numeric(declared$numeric_scale[at]))
   }, forms, columns, open)
 }
 

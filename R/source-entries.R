@@ -52,7 +52,7 @@ with_lone_rows <- function(tally, s, request, limit, call = NULL) {
   added <- request_columns(new_request(list(), request$keys[items], request$aggregates))
   alone <- new_request(c(request$gates,
     list(new_gate(new_node("is_missing", "flag", list(request$keys[[key_of_orders]])),
-    "filtered out", "rows without an order"))),
+      "filtered out", "rows without an order"))),
     c(request$keys[items], numbered("(value)", added)), request$aggregates)
   lone <- entries_counted(s, alone, limit, call)
   if (is.character(lone)) {

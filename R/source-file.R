@@ -214,7 +214,7 @@ kernel_file <- function(file, at) {
   list(path = enc2native(path.expand(file$packed$path %||% file$path)), points = file$packed$points,
     separator = file$separator,
     width = length(file$header), columns = as.integer(at), cuts = file$cuts, size = file$size,
-      rows = as.numeric(file$rows))
+    rows = as.numeric(file$rows))
 }
 
 quick_codes <- c(text = 0L, whole = 1L, real = 2L, date = 3L)
@@ -268,7 +268,7 @@ fread_columns <- function(file, at, as_text, nrows, call = NULL) {
       # Some versions take a line break in a cell of a lone column for bad quoting, but not if lines
       # may be filled.
       fill = length(file$header) == 1L, colClasses = list(character = at[as_text]), quote = "\"",
-        dec = ".",
+      dec = ".",
       strip.white = TRUE, blank.lines.skip = TRUE, na.strings = NULL, keepLeadingZeros = TRUE,
       integer64 = "character", logical01 = FALSE,
       encoding = if (file$encoding == "latin1") "Latin-1" else "UTF-8",

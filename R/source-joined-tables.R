@@ -14,7 +14,7 @@ table_beside <- function(base, table, call = NULL) {
   if (is.null(base$url) || !identical(place(table), place(base))) return(NULL)
   once(table, "beside",
     source_database(database_table(base$con, sub("^[^#]*#", "", table$url), table$name, call),
-    table$name, call = call))
+      table$name, call = call))
 }
 
 table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
@@ -92,7 +92,7 @@ mapped_side <- function(base, rows, on, names, lists) {
   cells <- Map(function(column, name) {
     replace(column$cells, "expr",
       list(base$engine$mapped(unname(on), as.name(lists[1L]), as.name(name),
-      dbplyr::sql(column$none))))
+        dbplyr::sql(column$none))))
   }, columns, lists[-1L])
   full <- Position(function(column) !anyNA(column$values), columns)
   list(cells = with_names(cells, names),
@@ -185,5 +185,5 @@ copied_column <- function(x, engine) {
   }
   list(values = as.numeric(x),
     cells = cells("number", "real", places = certain_places(places, largest), largest = largest,
-    real = TRUE))
+      real = TRUE))
 }

@@ -166,7 +166,7 @@ joined_request <- function(s, request, call = NULL) {
   lookups <- lookups_of(s, nodes)
   own <- setdiff(request_names(request),
     unlist(lapply(lookups,
-    function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
+      function(one) vapply(one$nodes, function(node) bare_name(node$name), ""))))
   slots <- sort(vapply(nodes, column_slot, ""))
   joined <- once(s, paste(c("joined", slots), collapse = "\r"), {
     sides <- joined_sides(lookups, base, call)
@@ -233,7 +233,7 @@ shown_match <- function(base, lookup, marked, on) {
     c(call("is.na", marked), lapply(on, engine$filled)))
   key <- if (length(on) == 1L) on[[1L]] else
     as.call(c(as.name(engine$concat %||% "paste0"),
-    utils::head(unlist(lapply(on, list, ", ")), -1L)))
+      utils::head(unlist(lapply(on, list, ", ")), -1L)))
   list(lookup = lookup, mark = marked, key = call("case_when", call("~", told, key)))
 }
 
@@ -276,7 +276,7 @@ key_text_there <- function(name, cells, called, engine, blank = FALSE) {
   }
   if (blank) engine$bytes(typed_cell(name, one, engine)) else
     sql_cell(new_node("column", one$type, text = called, name = name),
-    list(cells = cells, engine = engine))
+      list(cells = cells, engine = engine))
 }
 
 #' The order lines with what is joined, as a table of a database.
@@ -288,8 +288,8 @@ joined_source <- function(base, sides, own, call = NULL) {
   s <- new_source("database", base$name, 0, base = base,
     matches = Filter(Negate(is.null), lapply(sides, `[[`, "match")),
     lists = unlist(lapply(sides, `[[`, "lists"), recursive = FALSE),
-      tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con,
-      path = NULL, engine = base$engine, close = NULL, asked = character())
+    tbl = if (joins_there(base)) joined_table(base, sides) else base$tbl, con = base$con,
+    path = NULL, engine = base$engine, close = NULL, asked = character())
   count_when_asked(s, function() base$n)
   cells <- c(cells, unlist(lapply(sides, `[[`, "cells"), recursive = FALSE))
   for (name in names(cells)) assign(paste0("cells of ", name), cells[[name]], s$known)
@@ -368,7 +368,7 @@ unmatched_of <- function(found, rows) {
   none <- is.na(found$rows)
   list(rows = sum(rows[none]),
     key = if (any(none)) vapply(found$keys, `[`, "",
-    which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
+      which(none)[order_keys(lapply(found$keys, `[`, none))[1L]]), any = TRUE)
 }
 
 # A table whose keys are looked through where it is.

@@ -5,7 +5,7 @@
 #' @return The source itself.
 #' @noRd
 keep_tallies <- function(s, most = 2e7) {
-  stays(s)
+  keep_columns(s)
   s$kept <- list()
   s$most_kept <- most
   class(s) <- unique(c("eggcrate_source_keeping", class(s)))

@@ -16,7 +16,10 @@ source_lookup <- function(base, table, by, call = NULL) {
       stop_unknown_column(name, source_names(table), table$name, call = call)
     }
   }
-  for (part in list(base, table)) unpool(part)
+  for (part in list(base, table)) {
+    unpool(part)
+    keep_columns(part)
+  }
   s <- new_source(c("lookup", "passed"), base$name, 0, base = base, table = table, by = by)
   count_when_asked(s, function() base$n)
   check_lookup_keys(s, call)
@@ -66,7 +69,7 @@ stop_key_twice <- function(s, value, where = NULL, call = NULL) {
     sprintf("%s has %s %s twice.", capital(s$table$name), enumerate(tick(s$by)), quoted(value)),
     x = where,
     i = "A key stands once in a lookup, or it would not say which row is meant.",
-      fields = list(column = unname(s$by), value = value), call = call)
+    fields = list(column = unname(s$by), value = value), call = call)
 }
 
 #' The row of the table for each row of the order lines, missing where there is none.
@@ -108,7 +111,7 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
     stop_data("format",
       sprintf("`%s` is a column of %s and of %s.", both[1L], s$base$name, s$table$name),
       i = "Rename one of them, so that it is clear which is meant.",
-        fields = list(column = both[1L]), call = call)
+      fields = list(column = both[1L]), call = call)
   }
   part <- function(names) if (!is.null(use)) lapply(use[c("all", "values", "keys")], intersect,
     names)
@@ -212,7 +215,7 @@ print.eggcrate_source <- function(x, ...) {
   if (inherits(x, "eggcrate_source_lookup")) {
     text <- c(text,
       sprintf("with %s from %s, by %s", enumerate(setdiff(added_columns(x), source_names(x$base))),
-      x$table$name, enumerate(names(x$by))))
+        x$table$name, enumerate(names(x$by))))
   }
   print_lines(text)
   invisible(x)

@@ -92,7 +92,7 @@ new_schema <- function(s, types, odd = list(), as_text = character(), reading = 
   list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels,
     reading = if (is.function(reading)) reading else function() reading,
     row = function(row) source_row(s, row),
-      range = function(column, call = NULL) source_range(s, column, call),
+    range = function(column, call = NULL) source_range(s, column, call),
     before = function(column, call = NULL) day_before_last(s, column, call),
     ahead = function(plan, dates, call = NULL) source_ahead(s, plan_requests(plan), dates, call))
 }

@@ -133,7 +133,7 @@ open_table <- function(path, options, open, call = NULL) {
   table <- reading_table(path, open(path, options, call), call)
   if (!all(validUTF8(table$names))) stop_data("format",
     sprintf("A column name of %s is not valid UTF-8.",
-    basename(path)), fields = list(path = path), call = call)
+      basename(path)), fields = list(path = path), call = call)
   c(options, list(header = header_names(table$names, "UTF-8"), rows = table$rows, blank_lines = 0,
     doubled_quotes = FALSE,
     name = basename(path), path = path, table = table))

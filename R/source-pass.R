@@ -28,7 +28,7 @@ take_ahead <- function(s, request) {
 #' source is closed.
 #' @noRd
 gather_requests <- function(s) {
-  stays(s)
+  keep_columns(s)
   if (inherits(s, "eggcrate_source_passed") || !is.null(database_of(s))) s$gathers <- TRUE
 }
 
@@ -297,7 +297,7 @@ pass_tables <- function(through, requests, call = NULL) {
     columns[texts] <- Map(as_key_text, columns[texts], bare_name(names(columns)[texts]))
     tables <- c(tables,
       list(list(keys = match(one$keys, known), theirs = table_keys(one$source, call),
-      columns = columns)))
+        columns = columns)))
     # Of what it adds only texts may be keys of the next.
     known <- c(known, ifelse(texts, names(columns), NA))
   }
@@ -319,7 +319,7 @@ pass_once <- function(through, tables, requests) {
     tally_files_(files, unname(quick_codes[kinds]), unname(vapply(supposed, `[[`, NA, "trims")),
       unname(told),
       lapply(tables, bare_table), lapply(requests, kernel_question, columns), eggcrate_threads(),
-        progress)
+      progress)
   })
   # What is whole at first may have decimals further down.
   if (found$outcome == 1L && found$odd > 0L && kinds[found$odd] == "whole") {
@@ -395,7 +395,7 @@ seen_schema <- function(source, use, call = NULL) {
 file_sources <- function(s) {
   c(if (!is.null(s$supposed)) list(s),
     unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)),
-    recursive = FALSE))
+      recursive = FALSE))
 }
 
 forget_ahead <- function(s) {

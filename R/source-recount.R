@@ -36,10 +36,10 @@ recount_rest <- function(ans, keep) {
   if (!any(vapply(ans$plan$measures, needs_rows, NA)) || length(keep) > most_left_out) {
     return(none)
   }
+  if (length(unique(keep)) == length(ans$ranked$cell)) return(none)
   source <- reachable_source(ans$handle)
-  if (is.null(source) || length(unique(keep)) == length(ans$ranked$cell)) {
-    return(none)
-  }
+  if (is.null(source)) return(none)
+  on.exit(drop_columns(source))
   ranked <- ans$ranked
   plan <- ans$plan
   if (length(keep)) {

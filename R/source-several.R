@@ -72,7 +72,7 @@ same_files <- function(paths, files) {
   list(at = at, first = first[at],
     words = sprintf("%s has the same %s %s", names[at],
       ifelse(duplicated(bytes)[at], "bytes as",
-      "first and last thousand lines as"), names[first[at]]))
+        "first and last thousand lines as"), names[first[at]]))
 }
 
 # A hash of the first and last lines of a text file, without its header; NULL for other files and
@@ -103,7 +103,7 @@ joined_file <- function(files) {
     starts = cumsum(c(0, rows)),
     name = sprintf("%s and %s more", names[1L], count_text(length(files) - 1L)), names = names,
     blank_lines = sum(field("blank_lines", 0)),
-      doubled_quotes = any(field("doubled_quotes", FALSE)),
+    doubled_quotes = any(field("doubled_quotes", FALSE)),
     encoding = files[[1L]]$encoding, decimal = files[[1L]]$decimal, dates = files[[1L]]$dates,
     scratch = unlist(lapply(files, `[[`, "scratch")))
 }
@@ -119,7 +119,7 @@ several_columns <- function(file, wanted, as_text, call = NULL) {
     if (!same_kind(pieces)) {
       pieces <- lapply(file$several,
         function(part) as.character(written_text(as_dates(raw_columns(part, wanted[j], TRUE,
-        call)[[1L]]))))
+          call)[[1L]]))))
     }
     do.call(c, pieces)
   })
@@ -164,10 +164,10 @@ stop_column_of_file <- function(name, part, file, call = NULL) {
   close <- close_names(name, part$header)
   stop_data("format",
     sprintf("There is no column `%s` in %s, one of %d files.", name, part$name,
-    length(file$several)),
+      length(file$several)),
     i = if (length(close)) sprintf("It has %s.", enumerate(tick(close))),
     i = "All files must have the columns in question, by the same names.",
-      fields = list(column = name, path = part$path), call = call)
+    fields = list(column = name, path = part$path), call = call)
 }
 
 #' Where a row is: its number, counted from the header as 1, and of several files the file.
@@ -188,6 +188,6 @@ several_facts <- function(file) {
     vapply(file$several, function(part) as.numeric(part$rows), 0), USE.NAMES = FALSE),
     lapply(file$copies,
       function(copy) receipt_rows("reading", file_twice, NA, file$name,
-      paste0(copy, ": its rows are counted twice"))))
+        paste0(copy, ": its rows are counted twice"))))
 }
 file_twice <- "duplicate file"

@@ -13,7 +13,7 @@ sql_number <- function(node, at) {
     number = sql_constant(node$value, at),
     negate = negated(widened(sql_number(node$args[[1L]], at), at)),
     "+" = , "-" = ,
-      "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at),
+    "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at),
       sql_number(node$args[[2L]], at), at),
     "/" = if (is_nothing(node)) sql_nothing() else cannot("rows are divided, which is not exact"))
 }

@@ -53,9 +53,9 @@ write_request <- function(s, request, at) {
   row <- c(outcome, numbered("k", lapply(keys, `[[`, "expr")),
     numbered("v", lapply(parts, `[[`, "value")),
     Filter(Negate(is.null), numbered("w", lapply(parts, `[[`, "met"))),
-      numbered("h", lapply(shown, `[[`, "expr")),
+    numbered("h", lapply(shown, `[[`, "expr")),
     numbered("x", lapply(matches, `[[`, "mark")), numbered("y", lapply(matches, `[[`, "key")),
-      digits(counted))
+    digits(counted))
   totals <- c(list(rows = quote(n())),
     unlist(lapply(seq_along(parts), part_totals, parts, at), recursive = FALSE),
     unlist(lapply(seq_along(shown), ends_of_shown), recursive = FALSE),
@@ -108,7 +108,7 @@ in_sql <- function(exprs, con) {
     slot <- paste(class(x), x)
     if (is.null(known[[slot]])) assign(slot,
       if (is.name(x)) dbplyr::sql(as.character(dbplyr::escape(dbplyr::ident(as.character(x)),
-      con = con))) else quoted_texts(x, con), known)
+        con = con))) else quoted_texts(x, con), known)
     known[[slot]]
   }
   # Names and texts are quoted by the driver above. For the rest, a connection of the same class
@@ -173,7 +173,7 @@ counting_query <- function(s, row, keys, totals, medians = list()) {
     collapse = NULL)
   with_lists(s,
     dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ",
-    paste(by, collapse = ", "))))
+      paste(by, collapse = ", "))))
 }
 
 #' Rows with the place of each value among those of its item, and how many these are, of medians

@@ -59,7 +59,7 @@ count_rows <- function(columns, n, request, call = NULL) {
   check_columns(columns, n, call)
   found <- watched("Counting",
     function(progress) tally_(unname(lapply(columns, bare_column)), as.numeric(n),
-    list(kernel_question(request, columns)), eggcrate_threads(), progress))
+      list(kernel_question(request, columns)), eggcrate_threads(), progress))
   checked_count(found$status, found$answers[1L][[1L]], columns, request, call)
 }
 
@@ -69,7 +69,7 @@ kernel_question <- function(request, columns) {
   sums <- lapply(unname(request$aggregates), sum_spec, columns = columns, program = program)
   list(gates = lapply(request$gates, function(g) lower(g$node, columns)),
     keys = lapply(unname(request$keys), key_spec, columns = columns),
-      values = program_parts(program), sums = sums, apart = request$apart)
+    values = program_parts(program), sums = sums, apart = request$apart)
 }
 
 checked_count <- function(status, counted, columns, request, call = NULL) {

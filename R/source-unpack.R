@@ -55,7 +55,7 @@ check_unpacked <- function(ending, path, limit, call = NULL) {
   if (nzchar(ending)) {
     stop_data("file", sprintf("'%s' cannot be unpacked: %s.", basename(path), ending),
       x = sprintf("The temporary folder is '%s'.", tempdir()), fields = list(path = path),
-        call = call)
+      call = call)
   }
 }
 

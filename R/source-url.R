@@ -3,8 +3,8 @@
 
 is_database_url <- function(x) {
   is.character(x) && length(x) == 1L && !is.na(x) && !file.exists(x) &&
-    (grepl("^[a-z]{2,}:[^#]*#", x) || sub(":.*$", "", x) %in% names(engines()) &&
-    grepl(":", x, fixed = TRUE))
+    (grepl("^[a-z]{2,}:[^#]*#", x) ||
+      grepl(":", x, fixed = TRUE) && sub(":.*$", "", x) %in% names(engines()))
 }
 
 is_table_of_database <- function(x) inherits(x, c("tbl_lazy", "eggcrate_source_database")) ||
@@ -126,7 +126,7 @@ stop_no_table <- function(e, table, tables, where, call = NULL) {
   stop_data("database", sprintf("There is no table %s in %s.", quoted(table), where),
     i = if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")),
     i = if (length(tables)) sprintf("It has %s.", enumerate(utils::head(tables, 10L))),
-      fields = list(table = table), call = call)
+    fields = list(table = table), call = call)
 }
 
 # What the engine said, without what was put around it on the way.

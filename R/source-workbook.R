@@ -49,7 +49,7 @@ check_part <- function(path, part, left, limit, call = NULL) {
   if (found$rows * found$columns * 8 > limit) {
     stop_data("too_large",
       sprintf(paste("A sheet of '%s' reaches to row %s and column %s, which is more than there",
-          "can be in it."),
+        "can be in it."),
         basename(path), count_text(found$rows), count_text(found$columns)),
       i = "Delete what stands far from the table; or raise the limit in bytes, EGGCRATE_LIMIT.",
       fields = list(path = path), call = call)

@@ -29,10 +29,10 @@ check_study <- function(path, ..., source = NULL) {
   structure(list(study = basename(checked$path), title = checked$title %||% basename(checked$path),
     parts = tibble::tibble(name = vapply(checked$parts, `[[`, "", "name"),
       command = vapply(checked$parts, `[[`, "", "command"),
-        question = vapply(checked$parts, part_words, "")),
+      question = vapply(checked$parts, part_words, "")),
     problems = tibble::tibble(line = vapply(checked$problems, function(p) as.integer(p$line), 1L),
       problem = vapply(checked$problems, `[[`, "", "text"),
-        hint = vapply(checked$problems, `[[`, "", "hint"))),
+      hint = vapply(checked$problems, `[[`, "", "hint"))),
     class = "eggcrate_study_check")
 }
 
@@ -163,9 +163,9 @@ check_study_columns <- function(study, source) {
     close <- close_names(study$for_each$column, columns)
     study <- add_problem(study, study$lines[["for_each"]],
       sprintf("There is no column `%s` in %s.", study$for_each$column,
-      source$name),
-        if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")) else
-        sprintf("Its columns are %s.", enumerate(tick(columns))))
+        source$name),
+      if (length(close)) sprintf("Did you mean %s?", enumerate(tick(close), "or")) else
+      sprintf("Its columns are %s.", enumerate(tick(columns))))
   }
   study
 }
@@ -212,7 +212,7 @@ question_error <- function(command, args, source, trial = NULL, show = NULL) {
     NULL
   }, eggcrate_error_call = identity, eggcrate_error_file = identity,
     eggcrate_error_format = identity,
-  eggcrate_error_data = function(e) if (isTRUE(e$of_table)) e)
+    eggcrate_error_data = function(e) if (isTRUE(e$of_table)) e)
 }
 
 check_study_part <- function(study, part, args, source, trial) {
@@ -231,7 +231,7 @@ check_study_part <- function(study, part, args, source, trial) {
     line <- if (is.null(one$name)) part$line else lines[[one$name]]
     study <- add_problem(study, line, sprintf("%s: %s", part$name, one$error$header),
       c(one$error$details, plain_hints(one$error$hints),
-      name_hint(args[[one$name %||% "none"]], study, source)))
+        name_hint(args[[one$name %||% "none"]], study, source)))
   }
   if (!length(found)) {
     wrong <- question_error(part$command, args, source, trial, show)
@@ -338,7 +338,7 @@ part_words <- function(part) {
     enumerate(as.character(part$args$by %||% "?"))),
     if (!is.null(part$args$over)) paste("over", part$args$over),
     if (!is.null(part$args$within)) paste("within", enumerate(as.character(part$args$within)))),
-      collapse = " ")
+    collapse = " ")
 }
 
 #' @export

@@ -41,10 +41,10 @@ r_selections <- function(args) {
     sprintf("highlight(%s%s)", paste(vapply(args$highlight, r_expression, ""), collapse = ", "),
       cut %||% "")
   }, if (!is.null(args$order_by)) sprintf("in_order(%s)", r_expression(args$order_by)),
-  if (!is.null(args$only)) {
-    sprintf("only(%s%s%s)", r_expression(args$only),
-      if (isTRUE(args$others)) ", others = TRUE" else "", cut %||% "")
-  })
+    if (!is.null(args$only)) {
+      sprintf("only(%s%s%s)", r_expression(args$only),
+        if (isTRUE(args$others)) ", others = TRUE" else "", cut %||% "")
+    })
 }
 
 r_value <- function(value, name) {
@@ -64,7 +64,7 @@ r_value <- function(value, name) {
   switch(type,
     condition = , scheme = , selection = , order = r_expression(value),
     span = , target = ,
-      label = if (is_named_call(parsed(value))) r_expression(value) else text_literal(value),
+    label = if (is_named_call(parsed(value))) r_expression(value) else text_literal(value),
     names = sprintf("c(%s)", paste(text_literal(value), collapse = ", ")),
     text_literal(value))
 }
@@ -96,7 +96,7 @@ r_source <- function(file, lookups, reading = NULL) {
       names <- names(one$by) %||% rep("", length(one$by))
       sprintf(", by = c(%s)",
         paste(ifelse(nzchar(names), paste(tick_odd(names), "="), ""), tick_odd(one$by),
-        collapse = ", "))
+          collapse = ", "))
     }
     code <- sprintf("lookup(%s, %s%s)", code, text_literal(one$file), by %||% "")
   }

@@ -51,7 +51,7 @@ each_members <- function(study, source, results) {
     if (is.null(found$x)) {
       stop_data("each",
         sprintf("The part %s, which says who has a page, could not be answered.",
-        quoted(each$part)))
+          quoted(each$part)))
     }
     at_rest(select_only(found$x, each$only %||% "top(\"100%\")"))
   }
@@ -160,7 +160,7 @@ write_member <- function(member, run, scales, folder, since = NULL) {
   for (result in Filter(since_can, member$shown)) {
     csv_file(kept_rows(result, run$study),
       file.path(dirname(folder), each_tables,
-      sprintf("%s-%s-items.csv", member$file, result$part$name)), escape = TRUE)
+        sprintf("%s-%s-items.csv", member$file, result$part$name)), escape = TRUE)
   }
   member$shown <- lapply(member$shown, with_since, earlier_page(since, member$name), run$study)
   scratch <- tempfile("eggcrate-")

@@ -30,7 +30,7 @@ folder_place <- function(out, overwrite = FALSE, call = NULL) {
       sprintf("The folder '%s' contains files that eggcrate did not write, such as '%s'.", out,
         foreign),
       i = "Name another folder. Only the folder of a run is replaced.", fields = list(path = path),
-        call = call)
+      call = call)
   }
   ours <- identical(foreign, "")
   if (ours && !overwrite) {
@@ -53,7 +53,7 @@ check_unedited <- function(folder, out, call = NULL) {
       counted(length(edited) - 5L, "other file"))
     stop_data("file_exists", sprintf("In the folder '%s', %s changed after the run.", out, named),
       i = "To keep your edits, move the file out of the folder, or name another folder.",
-        fields = list(path = file.path(folder, edited)), call = call)
+      fields = list(path = file.path(folder, edited)), call = call)
   }
 }
 
@@ -117,7 +117,7 @@ study_page <- function(run, pieces, name) {
   list(title = study_title(run$study), text = run$study$text, facts = run_facts(run),
     pieces = pieces,
     each = if (length(run$each)) each_piece(run),
-      links = with_names("Workbook", paste0(name, ".xlsx")), made = made_by())
+    links = with_names("Workbook", paste0(name, ".xlsx")), made = made_by())
 }
 
 run_facts <- function(run) {
@@ -176,14 +176,14 @@ page_piece_of <- function(result, folder, study) {
   c(piece, list(since = result$since, figures = page_figures(result, folder),
     tables = page_tables(result, study),
     receipt = if (inherits(x, "eggcrate_answer")) answer_of(x)$receipt,
-      asked = asked_words(study, result)))
+    asked = asked_words(study, result)))
 }
 
 asked_words <- function(study, result) {
   file <- study_files(study)
   list(words = question_words(result$part, result$args),
     r = c(r_display(study$display),
-    r_code(result$part$command, result$args, file, study$lookup, study$source)),
+      r_code(result$part$command, result$args, file, study$lookup, study$source)),
     shell = paste0(shell_code(result$part$command, result$args, file, study$lookup, study$source),
       shell_display(study$display, result$part$command)))
 }
@@ -268,8 +268,8 @@ run_messages <- function(run) {
   of_each <- lapply(run$each, function(member) message_rows(member$shown, member$name))
   do.call(rbind,
     c(list(data.frame(part = character(), page = character(), kind = character(),
-    message = character())), of_all,
-    unlist(of_each, recursive = FALSE)))
+      message = character())), of_all,
+      unlist(of_each, recursive = FALSE)))
 }
 
 message_rows <- function(shown, page = "") {
@@ -298,7 +298,7 @@ receipts_json <- function(run, folder) {
     list(name = box(page$name), file = box(page$file),
       parts = lapply(page$shown,
         function(result) list(name = box(result$part$name),
-        shown = earlier_facts(result, run$study))))
+          shown = earlier_facts(result, run$study))))
   }
   asked <- run$asked
   json_text(list(made_by = box("eggcrate"),
@@ -306,10 +306,10 @@ receipts_json <- function(run, folder) {
     study = list(file = box(basename(run$study$path)), title = box(study_title(run$study)),
       fingerprint = box(fingerprint(file.path(folder, basename(run$study$path)))),
       as_of = if (!is.null(run$study$as_of)) box(run$study$as_of),
-        embed = box(run$study$embed %||% "all")),
+      embed = box(run$study$embed %||% "all")),
     asked = list(as_of = if (!is.null(asked$as_of)) box(asked$as_of), only = asked$only,
       set = if (length(asked$set)) lapply(asked$set, function(value) box(as.character(value))),
-        source = if (!is.null(asked$source)) box(asked$source)),
+      source = if (!is.null(asked$source)) box(asked$source)),
     source = lapply(Filter(function(x) !is.na(x), run$source[c("name", "first", "last")]), box),
     inputs = lapply(run_inputs(run), function(input) lapply(input, box)),
     parts = lapply(run$shown, of_part),
@@ -352,7 +352,7 @@ write_pdf <- function(page, path, call = NULL) {
   on.exit(unlink(profile, recursive = TRUE))
   status <- suppressWarnings(system2(browser[[1L]], c("--headless", "--no-sandbox", "--disable-gpu",
     paste0("--user-data-dir=", shQuote(profile)), "--no-pdf-header-footer",
-      paste0("--print-to-pdf=", shQuote(path)),
+    paste0("--print-to-pdf=", shQuote(path)),
     shQuote(paste0("file://", page))), stdout = FALSE, stderr = FALSE))
   if (status != 0L || !file.exists(path)) stop_data("file",
     "Chromium did not write the page as PDF.", call = call)

@@ -42,7 +42,7 @@ study_keys <- list(
     help = "all, or shown: whether files of tables have all rows [all]"),
   for_each = list(kind = "each",
     help = paste("a column: a page for each of its values; or a table: column, and values, or a",
-        "part and only, a selection of it")),
+      "part and only, a selection of it")),
   workbook = list(kind = "flag", help = "with for_each: a workbook for each too [false]"),
   source = list(kind = "table", keys = source_keys, help = "where the rows come from"),
   lookup = list(kind = "parts", help = "second files that add columns by a key: file, and by"),
@@ -85,7 +85,7 @@ study_value <- function(node, key, spec, note) {
       wrong(enumerate(quoted(spec$choices), "or"))
     },
     texts = , columns = texts_value(node) %||%
-      wrong("text, or a list of texts such as [\"items\", \"tiers\"]"),
+    wrong("text, or a list of texts such as [\"items\", \"tiers\"]"),
     rows = if (identical(node$value, "all")) Inf else if (is_number(node) && node$value >= 0 &&
       node$value == floor(node$value)) node$value else wrong("a whole number, or \"all\""),
     name = name_value(node, wrong),
@@ -95,13 +95,13 @@ study_value <- function(node, key, spec, note) {
       wrong("a table of texts such as { net_sales = \"Net sales\" }")
     },
     values = , bars = bars_value(node) %||%
-      wrong("columns, or where their bars end, such as { units = 12000 }"),
+    wrong("columns, or where their bars end, such as { units = 12000 }"),
     by = if (node$kind == "table" && all_of_kind(node$entries, "text")) vapply(node$entries, `[[`,
       "", "value") else texts_value(node) %||%
-      wrong("a column, a list of columns, or a table such as { customer = \"id\" }"),
+    wrong("a column, a list of columns, or a table such as { customer = \"id\" }"),
     each = for_each_value(node) %||%
-      wrong(paste("a column, or a table such as { column = \"region\", values = [\"Midmark\"] }",
-          "or { column = \"customer\", part = \"accounts\", only = 'in_tier(\"A\")' }")))
+    wrong(paste("a column, or a table such as { column = \"region\", values = [\"Midmark\"] }",
+      "or { column = \"customer\", part = \"accounts\", only = 'in_tier(\"A\")' }")))
 }
 
 node_words <- function(node) {
@@ -172,16 +172,16 @@ part_value <- function(node, name, argument, note) {
       wrong(enumerate(quoted(argument$choices), "or"))
     },
     part = , ratio = , split = ,
-      tolerance = if (node$kind == "text" || is_number(node)) node$value else {
+    tolerance = if (node$kind == "text" || is_number(node)) node$value else {
       wrong("a part such as \"80%\" or 0.8, or a name of [values]")
     },
     number = if (node$kind == "text" || is_number(node)) node$value else
-      wrong("a number, or a name of [values]"),
+    wrong("a number, or a name of [values]"),
     flag = , switch = if (node$kind == "flag") node$value else
-      wrong("true or false, without quotes"),
+    wrong("true or false, without quotes"),
     date = study_value(node, name, list(kind = "date"), note),
     span = , label = if (node$kind %in% c("text", "date")) node$value else
-      wrong("a period in quotes, such as \"2026-05\""),
+    wrong("a period in quotes, such as \"2026-05\""),
     target = if (node$kind == "text") node$value else if (is_number(node)) node$text else {
       wrong("a file, a column, a word such as \"previous()\", or a number")
     },

@@ -41,8 +41,8 @@ definition <- function(node, name, kind, note) {
     if (is.null(value)) {
       note(node$line,
         sprintf("`%s` must be a number, a text, true, false, a date or a list of such, not %s.",
-        name,
-        node_words(node)), NULL)
+          name,
+          node_words(node)), NULL)
       return(NULL)
     }
     return(c(list(kind = kind, line = node$line), value))
@@ -122,8 +122,8 @@ resolve_names <- function(names, note) {
     if (name %in% path) {
       note(one$line,
         sprintf("`%s` goes in a circle: %s.", name,
-        paste(c(path[match(name, path):length(path)], name),
-        collapse = " -> ")), "One of them must stand on its own.")
+          paste(c(path[match(name, path):length(path)], name),
+            collapse = " -> ")), "One of them must stand on its own.")
       one$broken <- TRUE
       return(one)
     }
@@ -138,7 +138,7 @@ resolve_names <- function(names, note) {
       if (nchar(one$text) > longest_text) {
         note(one$line,
           sprintf("`%s` is longer than %s characters after its names are replaced.", name,
-          count_text(longest_text)), NULL)
+            count_text(longest_text)), NULL)
         one$broken <- TRUE
       }
     }

@@ -100,7 +100,7 @@ check_version <- function(tree, note) {
     }
     note(node$line,
       sprintf("The study is of version %s, and this eggcrate reads version %d.", node_words(node),
-      study_version), hint)
+        study_version), hint)
     return(FALSE)
   }
   TRUE
@@ -185,7 +185,7 @@ read_parts <- function(node, names, note) {
     if (lower %in% names(seen)) {
       note(part$line,
         sprintf("There are two parts of the name `%s`, the first in line %s.", part$name,
-        seen[[lower]]),
+          seen[[lower]]),
         "Give one of them another: names of files differ in more than case.")
     } else {
       seen[lower] <- part$line
@@ -207,7 +207,7 @@ read_part_of_study <- function(node, names, note) {
     close <- if (command$kind == "text") close_names(command$value, names(grammar_commands))
     return(note(command$line, sprintf("There is no command %s.", node_words(command)),
       if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")) else
-        sprintf("The commands are %s.", enumerate(names(grammar_commands)))))
+      sprintf("The commands are %s.", enumerate(names(grammar_commands)))))
   }
   command <- command$value
   arguments <- arguments_of(command)
@@ -254,7 +254,7 @@ checked_number <- function(value, key, argument, node, note) {
   if (argument$type == "number" && !is.numeric(value)) {
     note(node$line,
       sprintf("`%s` must be a number, or the name of one in [values], not %s.", key,
-      node_words(node)), NULL)
+        node_words(node)), NULL)
     return(NULL)
   }
   value
@@ -270,7 +270,7 @@ check_shown_of_part <- function(part, note) {
       note(part$lines[[key]],
         sprintf("`%s` has no %s %s.", part$command, sub("s$", "", key), quoted(name)),
         if (length(close)) sprintf("Did you mean %s?", enumerate(quoted(close), "or")) else
-          if (length(has[[key]])) sprintf("It has %s.", enumerate(has[[key]])) else "It has none.")
+        if (length(has[[key]])) sprintf("It has %s.", enumerate(has[[key]])) else "It has none.")
       part$shown[[key]] <- setdiff(part$shown[[key]], name)
     }
   }

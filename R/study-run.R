@@ -234,7 +234,7 @@ part_chart <- function(x, name, shown, layout) {
   tiles <- if (name == "tiles") list(layout = layout, shade = shown$shade, centre = shown$centre)
   settings <- c(tiles,
     list(size = if (name == "quadrants") shown$size, figures = if (name == "heat") shown$figures,
-    title = shown$title, n = drawn_rows(shown$rows)))
+      title = shown$title, n = drawn_rows(shown$rows)))
   chart <- do.call(answer_chart, c(list(x, name = name), Filter(Negate(is.null), settings)))
   if (is.null(shown$subtitle)) chart else chart + chart_labs(subtitle = shown$subtitle)
 }

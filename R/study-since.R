@@ -14,7 +14,7 @@ earlier_run <- function(folder, call = NULL) {
     stop_data("file",
       sprintf("'%s' is not the folder of a run: it has no %s.", folder, run_receipts),
       i = "Name the folder that an earlier run has written.", fields = list(path = folder),
-        call = call)
+      call = call)
   }
   folder <- normalizePath(folder)
   list(folder = folder, receipts = receipts, tables = file.path(folder, "tables", ""))
@@ -189,7 +189,7 @@ since_words <- function(found, since) {
     if (found$total$change == 0) "the total is the same" else {
       sprintf("the total went from %s to %s%s", number(found$total$was), number(found$total$now),
         if (is.na(found$total$percent)) "" else
-          sprintf(" (%s)", signed(percent_formatter())(found$total$percent)))
+        sprintf(" (%s)", signed(percent_formatter())(found$total$percent)))
     }
   }
   n <- c(length(unique(unlist(found$groups$entered))), length(unique(unlist(found$groups$left))))

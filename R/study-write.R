@@ -45,7 +45,7 @@ check_asked_again <- function(asked, x, call = NULL) {
     stop_eggcrate("call", "unknown_value",
       "`x` must be a result that one question asks for, and this is none.",
       i = "What was drilled, changed by hand or made by other means has no question of its own.",
-        call = call)
+      call = call)
   }
   if (length(asked$untold)) {
     stop_eggcrate("call", "unknown_value",
@@ -101,7 +101,7 @@ part_names_in <- function(text, path, file = NULL, call = NULL) {
   if (inherits(tree, "condition")) {
     stop_eggcrate("call", "study", sprintf("%s is no TOML as it stands.", basename(path)),
       x = sprintf("Line %d: %s", tree$line, tree$text), i = "Mend it first; nothing was written.",
-        call = call)
+      call = call)
   }
   if (!is.null(tree$entries[["eggcrate"]]) &&
     !identical(tree$entries[["eggcrate"]]$value, study_version)) {
@@ -134,8 +134,8 @@ check_same_source <- function(tree, path, file, call = NULL) {
   if (!setequal(theirs, whole(file))) {
     stop_eggcrate("call", "unknown_value",
       sprintf("%s is a study of %s, and this was asked of %s.", basename(path),
-      enumerate(basename(own), most = 3L), enumerate(basename(file), most = 3L)),
-        i = "Name another study.", call = call)
+        enumerate(basename(own), most = 3L), enumerate(basename(file), most = 3L)),
+      i = "Name another study.", call = call)
   }
 }
 
@@ -271,13 +271,13 @@ begin_study <- function(file, reading, path, call = NULL) {
   if (is.null(named$measure) || is.null(named$item)) {
     stop_data("columns",
       sprintf("%s has no column to %s.", basename(file),
-      if (is.null(named$measure)) "add up" else "rank"),
+        if (is.null(named$measure)) "add up" else "rank"),
       i = paste("A study needs a column of numbers, and one of names; write one by hand, or add",
-          "parts with --add-to."), call = call)
+        "parts with --add-to."), call = call)
   }
   head <- new_study_lines(path, file, reading, NULL, call)
   head <- c(paste("# A study: run it with `eggcrate run`, check it with `eggcrate check`. Change",
-      "what you like."), head)
+    "what you like."), head)
   if (!is.null(named$date)) head <- append(head,
     c("# What is complete goes by this date.", toml_line("date", named$date)), length(head))
   if (!is.null(named$profit)) {
@@ -317,7 +317,7 @@ suggested_columns <- function(looked) {
   list(measure = pick(measure), profit = pick(setdiff(profit, measure)), item = item,
     product = pick(setdiff(named("product|article|item|sku") %||% character(), item)),
     group = named("region|area|country|store|branch") %||% pick(rev(small)), small = small,
-      date = pick(date),
+    date = pick(date),
     order_no = pick(order_no))
 }
 
@@ -340,7 +340,7 @@ suggested_parts <- function(named) {
       by = item, over = month),
     part("few", "pareto",
       sprintf("How few %s account for 80%% of %s.", plural(spaced_words(named$item)),
-      named$measure), by = item, reach = "80%"),
+        named$measure), by = item, reach = "80%"),
     part("tiers", "tiers", "Tiers by cumulative share; put your own thresholds here.", by = item,
       scheme = "tiers_by_share(c(A = \"80%\", B = \"95%\"), rest = \"C\")"),
     if (!is.null(named$product)) part("products", "standings",

@@ -25,5 +25,6 @@ drill <- function(x, item, by, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
+  on.exit(drop_columns_of(x))
   at_rest(ask_drill(x, capture("item", environment()), capture("by", environment()), call))
 }

@@ -45,5 +45,5 @@ findings <- function(x, over, against, ..., top = 10) {
   against <- capture("against", environment())
   record_further(at_rest(find_all(x, over, against, top, call)), x, "findings",
     list(over = over, against = against,
-    top = if (top != 10) top))
+      top = if (top != 10) top))
 }

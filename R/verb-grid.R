@@ -52,7 +52,7 @@
 #'   where = in_period(order_date, last(12, month)))
 heat_grid <- function(data, of, by, across, where, ..., within, shade = "rank", along = "all",
   scheme = NULL, floor = NULL, target = NULL, ceiling = NULL, centre = NULL, totals = TRUE,
-    best = "highest", as_of = NULL, date) {
+  best = "highest", as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)

@@ -18,8 +18,8 @@
 #' pareto(demo_orders(), of = sum(net_sales), by = product, reach = "80%")
 pareto <- function(data, of, by, where, ..., reach = "80%", boundary = "reach", within, over, also,
   show, having,
-                   best = "highest", ties = "min", share_of = "group", share_base = "net",
-                   all_items = NULL, as_of = NULL, date) {
+  best = "highest", ties = "min", share_of = "group", share_base = "net",
+  all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)

@@ -38,10 +38,10 @@
 #' x
 #' only(x, near & top(20))
 quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_against = NULL,
-                      groups = NULL, near = "5%", potential_at = NULL, within, over, also, show,
-                        having,
-                      best = "highest", ties = "min", share_of = "group", share_base = "net",
-                      all_items = NULL, as_of = NULL, date) {
+  groups = NULL, near = "5%", potential_at = NULL, within, over, also, show,
+  having,
+  best = "highest", ties = "min", share_of = "group", share_base = "net",
+  all_items = NULL, as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)

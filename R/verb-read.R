@@ -42,7 +42,7 @@
 #' receipt(orders)
 #' standings(orders, of = sum(net_sales), by = customer)
 read_sales <- function(path, ..., columns = NULL, text = character(), encoding = "UTF-8",
-                       separator = NULL, decimal = NULL, dates = NULL, sheet = NULL) {
+  separator = NULL, decimal = NULL, dates = NULL, sheet = NULL) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_one_path(path, call)

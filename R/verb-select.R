@@ -60,7 +60,7 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   which <- capture("which", environment())
   record_further(at_rest(select_only(x, which, isTRUE(others), at_cut, call)), x,
     args = list(only = which,
-    others = if (isTRUE(others)) TRUE, at_cut = if (at_cut != "keep") at_cut))
+      others = if (isTRUE(others)) TRUE, at_cut = if (at_cut != "keep") at_cut))
 }
 
 #' @rdname only

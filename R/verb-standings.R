@@ -120,8 +120,8 @@
 #' by_sales(orders, c(region, town), where = units > 3)
 #' for (dim in c("region", "category")) print(standings(orders, of = sum(net_sales), by = !!dim))
 standings <- function(data, of, by, where, ..., within, over, also, show, having, best = "highest",
-                      ties = "min", share_of = "group", share_base = "net", all_items = NULL,
-                      as_of = NULL, date) {
+  ties = "min", share_of = "group", share_base = "net", all_items = NULL,
+  as_of = NULL, date) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   source <- open_source(data, data_place(substitute(data), parent.frame()), call = call)

@@ -47,7 +47,7 @@ tiers_by_value <- function(bounds = NULL, rest = "rest", of = NULL, colours = NU
 #' @rdname tiers_by_value
 #' @export
 tiers_by_share <- function(bounds = NULL, rest = "rest", boundary = "reach", of = NULL,
-                           colours = NULL, ...) {
+  colours = NULL, ...) {
   bounds <- plain_argument("bounds", environment())
   check_tier_names(bounds, ..., call = sys.call()[1L])
   scheme_share(bounds, rest, boundary, tier_measure(capture("of", environment())), colours,
@@ -85,7 +85,7 @@ check_tier_names <- function(first, ..., call = NULL) {
     given <- as.list(substitute(list(...)))[-1L]
     stop_scheme("The tiers are one argument.",
       sprintf("Write %s.", expr_text(as.call(c(call[[1L]], as.call(c(as.name("c"), given)))))),
-        call)
+      call)
   }
 }
 

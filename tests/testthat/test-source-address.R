@@ -66,6 +66,7 @@ test_that("a result keeps no rows: those of a variable and of a file are freed w
   results <- lapply(1:5, function(i) standings(path, of = sum(v), by = item))
   expect_lt(used() - start, 1)
   expect_identical(drill(results[[3L]], "i1", by = c(number = v))$number, c(7, 2, 1.5))
+  expect_lt(used() - start, 1)
 })
 
 test_that("of many questions of one session those that are gone are forgotten", {
