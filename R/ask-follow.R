@@ -2,7 +2,7 @@
 # what stands out. All start from the answer's plan, with every condition that it has, and
 # from the source that is already open.
 
-#' The columns that a plan uses, with those of further expressions.
+#' The columns that a plan uses, with those of additional expressions.
 #' @noRd
 plan_use <- function(plan, exprs = list()) {
   nodes <- request_columns(new_request(plan$gates, c(all_keys(plan), plan$show),
@@ -78,7 +78,7 @@ measure_beside <- function(x, of, call = NULL) {
 ask_drill <- function(x, item, by, call = NULL) {
   by <- named_columns(list(by = by), x, call)$by
   by <- need_arg(read_expression(by, "by", call), "by",
-    "Say what to rank, such as `by = customer`.", call)
+    "Name the items to rank, such as `by = customer`.", call)
   at <- follow(x, list(by = by), call)
   found <- select_rows(item, unclass(as_plain(at$x)), at$ans, call = call)
   if (!length(found$rows)) {
@@ -179,6 +179,6 @@ answer_why <- function(asked, source, call = NULL) {
 }
 
 why_words <- function(args, call) {
-  need_arg(args$item, "item", "Say which item to explain, such as --item 'Varlow Boatyard'.", call)
+  need_arg(args$item, "item", "Name the item to explain, such as --item 'Varlow Boatyard'.", call)
   list(words = args[grammar_words])
 }

@@ -6,7 +6,7 @@
 # period, whichever it is. Groups of rows are the first of their keys.
 grid_words <- function(args, call) {
   across <- need_arg(args$across, "across",
-    "Say what makes the columns, such as `across = month(order_date)`.", call)
+    "Name the columns, such as `across = month(order_date)`.", call)
   check_shading(shading_of(args), args$best, call)
   by <- read_expression(args$by, "by", call)
   within <- read_expression(args$within, "within", call)
@@ -88,7 +88,7 @@ cell_standings <- function(plan, groups, along, tally, source, call = NULL) {
     if (along != "columns" || length(groups)) {
       stop_eggcrate("call", "unknown_value",
         "Tiers of rates per day are cut along the periods only.",
-        i = "Say `along` the side of the periods, such as `along = \"columns\"`.", call = call)
+        i = "Set `along` to the side of the periods, such as `along = \"columns\"`.", call = call)
     }
     return(c(rank_tally(tally, plan, whole_tally(source, plan, call)), list(plan = plan)))
   }
@@ -99,7 +99,7 @@ cell_standings <- function(plan, groups, along, tally, source, call = NULL) {
 # Movement -----------------------------------------------------------------
 
 movement_words <- function(args, call) {
-  need_arg(args$over, "over", "Say which periods to follow, such as `over = quarter(order_date)`.",
+  need_arg(args$over, "over", "Name the periods to follow, such as `over = quarter(order_date)`.",
     call)
   check_scheme(args$scheme, call)
   list(words = args[grammar_words])

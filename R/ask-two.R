@@ -21,7 +21,7 @@ change_words <- function(args, call) {
   if (of_columns(args)) {
     return(column_words(args, call))
   }
-  need_arg(args$over, "over", "Say which periods to compare, such as `over = month(order_date)`.",
+  need_arg(args$over, "over", "Name the periods to compare, such as `over = month(order_date)`.",
     call)
   check_days(args$lost_after, call)
   over <- read_expression(args$over, "over", call)
@@ -46,7 +46,7 @@ column_words <- function(args, call) {
     name <- names(given)[given > 0L][1L]
     stop_eggcrate("call", "unknown_value",
       sprintf("`%s` is for periods of a date, not for two columns.", name),
-      i = "Say `of` and `over`, and periods as `from` and `to`.", call = call)
+      i = "Use `of` and `over`, and periods as `from` and `to`.", call = call)
   }
   words <- args[grammar_words]
   words$of <- args$from
@@ -72,10 +72,10 @@ prepare_change <- function(asked, call) {
     if (!daily && !is.null(args$lost_after)) {
       stop_eggcrate("call", "unknown_value",
         "`lost_after` counts days, and the periods are years without days.",
-        i = "Leave it away.", call = call)
+        i = "Omit it.", call = call)
     }
     asked$change <- c(list(spans = spans, daily = daily, measure = measures[[1L]],
-      further = measures[-1L]), rules)
+      additional = measures[-1L]), rules)
     asked$plan <- change_plan(asked$plan, spans, args$lost_after, call)
   }
   asked$change$present <- asked$change$present %||% if (by_date(asked$change)) "rows" else "value"
@@ -89,7 +89,7 @@ column_change <- function(sides) {
   list(spans = list(names = with_names(names, c("from", "to")), cut = FALSE, late = FALSE,
     unequal = FALSE),
     daily = FALSE, measure = replace(sides[[2L]], c("name", "text"), list(column_change_name(sides),
-      paste(texts[2L], "and", texts[1L]))), further = list(), texts = texts)
+      paste(texts[2L], "and", texts[1L]))), additional = list(), texts = texts)
 }
 
 answer_changes <- function(asked, source, call = NULL) {

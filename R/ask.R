@@ -150,17 +150,17 @@ need_arg <- function(value, name, hint, call = NULL) {
 #' The way from a plan to standings.
 #' @param tally What the source answered, where it was asked already.
 #' @param used Rows of the receipt that say what was used; those of the measure by default.
-#' @param further Measures that have an account of their own.
+#' @param additional Measures that have an account of their own.
 #' @noRd
 answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = NULL,
-  further = plan$measures[-1L]) {
+  additional = plan$measures[-1L]) {
   if (is.null(tally)) {
     source_ahead(source, plan_requests(plan), call = call)
     tally <- source_tally(source, plan_request(plan), call)
   }
   found <- rank_tally(tally, plan, whole_tally(source, plan, call))
   columns <- c(found$columns, show_columns(source, plan, found$ranked, call))
-  receipt <- new_receipt(account_of(schema, plan), plan, tally, found$ranked, used, further)
+  receipt <- new_receipt(account_of(schema, plan), plan, tally, found$ranked, used, additional)
   new_answer(columns, found$ranked, plan, receipt, schema$name,
     new_handle(source, plan_use(plan)$all))
 }
@@ -274,7 +274,7 @@ select_only <- function(x, which, others = FALSE, at_cut = "keep", call = NULL, 
   if (others && inherits(x, c("eggcrate_grid", "eggcrate_movement"))) {
     stop_eggcrate("call", "unknown_value",
       "`others` makes a row of standings, not of a grid or of movement.",
-      i = "Leave it away.", call = call)
+      i = "Omit it.", call = call)
   }
   if (inherits(x, "eggcrate_grid")) {
     return(keep_grid_rows(x, which, at_cut, call))

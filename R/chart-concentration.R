@@ -7,9 +7,9 @@
 #' @param x The result of [concentration()], or standings.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
-#' @returns A ggplot. Its data is the curve, in at most 600 points of each group and time: `items`,
-#'   `share`, `time` (`"now"`, `"before"`), `group`, and `.row`, where the item stands among all
-#'   that are ranked.
+#' @returns A ggplot. Its data is the curve, with at most 600 points per group and time: `items`,
+#'   `share`, `time` (`"now"`, `"before"`), `group`, and `.row`, the position of the item among all
+#'   ranked items.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)

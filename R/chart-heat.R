@@ -1,17 +1,17 @@
 #' Heat grid as a picture
 #'
-#' A tile for each cell in its shade, with the figures where they fit, always in letters
-#' that can be read on it. Periods stand in calendar order; those that are not complete are
-#' marked; a blank cell has no row of data.
+#' One tile per cell in its colour. The number is written on it where it fits, in black or white,
+#' whichever is easier to read. Periods are in calendar order; incomplete ones are marked. A blank
+#' cell has no rows.
 #'
 #' @param x The result of [heat_grid()].
 #' @param n How many rows to show.
 #' @param figures Whether to write the figures; by default where there is room.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
-#' @returns A ggplot. Its data is one row per cell: `row`, `column` (factors), `value`,
-#'   `shade`, `tier`, `group`, `text`, `fill` and `ink` (colours), and `.row`, where it stands among
-#'   all cells that are ranked.
+#' @returns A ggplot. Its data has one row per cell: `row`, `column` (factors), `value`, `shade`,
+#'   `tier`, `group`, `text`, `fill` and `ink` (colours), and `.row`, the position of the cell among
+#'   all ranked cells.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no grid.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
@@ -53,7 +53,7 @@ heat_layout <- function(ans, n, figures) {
   keys <- lapply(grid_keys(ans, table), `[`, at)
   cells[setdiff(names(keys), names(cells))] <- keys[setdiff(names(keys), names(cells))]
   cells$ink <- legible_on(cells$fill)
-  # A letter takes some 8 of the 1100 points that there are for the columns.
+  # A character takes about 8 of the 1100 points that all columns have.
   size <- min(4.2, 1050 / length(columns) / max(nchar(cells$text), 3L) / 2.65)
   list(cells = cells, figures = figures %||% (size >= 2.1 && length(rows) <= 30L),
     size = max(size, 1.6), columns = length(columns), grouped = length(grid$groups) > 0L,

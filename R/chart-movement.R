@@ -12,9 +12,9 @@
 #' @param from,to The periods, as in [transitions()].
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
-#' @returns A ggplot. The data of `chart_movement()` is one row per item and period: `item`,
-#'   `period` (factors), `tier` or `rank`, and `.row`, where it stands among all that are ranked;
-#'   that of `chart_transitions()` one per pair of tiers.
+#' @returns A ggplot. The data of `chart_movement()` has one row per item and period: `item`,
+#'   `period` (factors), `tier` or `rank`, and `.row`, the position among all ranked items. The data
+#'   of `chart_transitions()` has one row per pair of tiers.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is no movement.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)
@@ -49,12 +49,12 @@ tiers_through_time <- function(ans, n) {
   group <- if (length(moved$groups)) factor(moved$groups[moved$group[rows]], moved$groups) else
     "all"
   labels <- period_names(ans)
-  letters <- tier_letters(ans)
+  codes <- tier_codes(ans)
   do.call(rbind, lapply(seq_along(labels), function(period) {
     tier <- as.character(movement_tiers(ans, period)[rows])
     data.frame(item = factor(names, rev(names)), group = group,
       period = factor(labels[period], labels),
-      tier = tier, letter = ifelse(tier == absent, "", letters[tier]),
+      tier = tier, code = ifelse(tier == absent, "", codes[tier]),
       .row = moved$row[rows, period])
   }))
 }
@@ -70,7 +70,7 @@ draw_tiers_through_time <- function(ans, n, title) {
     not_shown(length(shown_items(ans)) - nlevels(cells$item), item_noun(ans$plan)))
   chart <- ggplot2::ggplot(cells, ggplot2::aes(.data$period, .data$item)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$tier), colour = "white", linewidth = 0.5) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$letter), colour = cells$ink,
+    ggplot2::geom_text(ggplot2::aes(label = .data$code), colour = cells$ink,
       size = if (nlevels(cells$item) > 30L) 2.5 else 3.2) +
     ggplot2::scale_fill_manual(values = colours, limits = shown,
       labels = function(tier) ifelse(tier == absent, "absent", paste("tier", tier))) +

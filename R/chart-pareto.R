@@ -113,7 +113,7 @@ panels_finding <- function(ans) {
 
 # Layout -------------------------------------------------------------------
 
-#' Where everything stands. Positions 1, 2, … are bars; further items share the
+#' Where everything stands. Positions 1, 2, … are bars; other items share the
 #' folded field, in which positions are closer. Heights are parts of the panel:
 #' the line is drawn as it is, bars are `value / top`.
 #' @noRd
@@ -170,7 +170,7 @@ draw_pareto <- function(layout, ans, title) {
     theme_eggcrate() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (layout$shown > 8L) 40 else 0,
       hjust = if (layout$shown > 8L) 1 else 0.5, size = ggplot2::rel(0.85)))
-  # Names that would lie upon each other are excluded there.
+  # Overlapping names are omitted.
   in_narrow(chart, 0.6, list(ggplot2::theme(legend.box = "vertical", legend.box.just = "left"),
     ggplot2::guides(x = ggplot2::guide_axis(check.overlap = TRUE))))
 }

@@ -8,7 +8,7 @@
 #' powers of ten beyond; it says so.
 #'
 #' @param x The result of [quadrants()].
-#' @param size Name of a further measure of `x` (`also`), which sets the size of the
+#' @param size Name of an additional measure of `x` (`also`), which sets the size of the
 #'   points; values at or below zero have the smallest.
 #' @param labels How many items have names.
 #' @param title Text to replace the finding.
@@ -249,7 +249,7 @@ corner_words <- function(layout, ans) {
     vapply(table$items[rows], count_of, "", noun = item_noun(ans$plan))
   }
   count <- paste0(count, ifelse(is.na(share), "", paste0(", ", percent_formatter()(share))))
-  # The lower corners leave the first line of letters to the name of the split.
+  # In the lower corners the first line of text is the name of the split.
   words <- data.frame(x = c(Inf, Inf, -Inf, -Inf), y = c(Inf, -Inf, Inf, -Inf),
     right = c(1, 1, 0, 0),
     up = if (several) c(1.1, -0.2, 1.1, -0.2) else c(1.05, -0.45, 1.05, -0.45),

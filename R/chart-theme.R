@@ -1,9 +1,9 @@
-# One look for all figures.
+# Theme and size of charts.
 
-#' Ours, in the size and the face that are set.
+#' The theme of all charts, with the font and the text size of the display settings.
 #' @noRd
-theme_eggcrate <- function(base_size = display("base_size") %||%
-  letters_of, base_family = display("font") %||% "") {
+theme_eggcrate <- function(base_size = display("base_size") %||% usual_size,
+  base_family = display("font") %||% "") {
   ink <- palette_eggcrate[["ink"]]
   stone <- palette_eggcrate[["stone"]]
   ggplot2::theme_minimal(base_size = base_size, base_family = base_family) +
@@ -25,14 +25,14 @@ theme_eggcrate <- function(base_size = display("base_size") %||%
     )
 }
 
-# Points of the letters that all sizes in figures are meant beside.
-letters_of <- 13
+# Text size in points. All other sizes in charts are relative to it.
+usual_size <- 13
 
-# The faces that figures are set in, the first that there is; sizes and places are made for the
-# fallback, which is wider than these.
+# Fonts of charts: the first that is installed. Sizes and positions suit the fallback of R, which is
+# wider.
 chart_faces <- c("Inter", "Source Sans 3", "Lato", "Open Sans")
 
-# R's own drawing of PDF knows no faces by name.
+# R's PDF device does not find fonts by name.
 chart_font <- function() {
   if (names(grDevices::dev.cur()) %in% c("pdf", "postscript", "xfig", "pictex")) {
     return("")
@@ -48,8 +48,8 @@ first_face <- function() {
   c(intersect(chart_faces, systemfonts::system_fonts()$family), "")[1L]
 }
 
-# A chart as it is handed out: when it is drawn its labels follow the theme, whatever was added to
-# it, and its letters and lines the size of the picture.
+# A finished chart: when it is drawn, its labels follow the theme, including added layers, and text
+# and lines follow the size of the device.
 as_chart <- function(chart) {
   class(chart) <- c("eggcrate_chart", class(chart))
   chart
@@ -100,22 +100,22 @@ ggplot_build.eggcrate_chart <- function(plot, ...) {
   size <- text$size * room$scale
   face <- if (isTRUE(nzchar(text$family))) text$family else chart_font()
   plot <- plot + ggplot2::theme(text = ggplot2::element_text(size = size, family = face))
-  plot$layers <- lapply(plot$layers, fit_letters, family = face, scale = size / letters_of)
-  letters <- room$width * letters_of / size
+  plot$layers <- lapply(plot$layers, fit_text, family = face, scale = size / usual_size)
+  characters <- room$width * usual_size / size
   for (part in c("title", "subtitle", "caption")) {
     # Lines that were broken for the usual width are broken for this one.
-    if (is.character(plot$labels[[part]]) && letters != 1) {
-      plot$labels[[part]] <- rewrapped(plot$labels[[part]], line_letters[[part]] * letters)
+    if (is.character(plot$labels[[part]]) && characters != 1) {
+      plot$labels[[part]] <- rewrapped(plot$labels[[part]], line_characters[[part]] * characters)
     }
   }
   ggplot2::ggplot_build(plot)
 }
 
 # Letters of a line in a picture of the usual width.
-line_letters <- c(title = 80, subtitle = 114, caption = 150)
+line_characters <- c(title = 80, subtitle = 114, caption = 150)
 
-rewrapped <- function(text, letters) {
-  paste(strwrap(gsub("\n", " ", text, fixed = TRUE), max(20, letters)), collapse = "\n")
+rewrapped <- function(text, characters) {
+  paste(strwrap(gsub("\n", " ", text, fixed = TRUE), max(20, characters)), collapse = "\n")
 }
 
 text_of <- function(plot) {
@@ -123,11 +123,11 @@ text_of <- function(plot) {
   part <- function(name) tryCatch(attr(text, name, exact = TRUE) %||% text[[name]],
     error = function(e) NULL)
   size <- part("size")
-  list(size = if (is.numeric(size)) as.numeric(size) else letters_of, family = part("family"))
+  list(size = if (is.numeric(size)) as.numeric(size) else usual_size, family = part("family"))
 }
 
 # Labels are layers, which know no theme.
-fit_letters <- function(layer, family, scale) {
+fit_text <- function(layer, family, scale) {
   if (!inherits(layer$geom, c("GeomText", "GeomLabel", "GeomTextRepel"))) {
     return(layer)
   }
@@ -137,8 +137,8 @@ fit_letters <- function(layer, family, scale) {
   own
 }
 
-#' How wide the picture is that is open, as a part of the usual one, and how large letters are in
-#' it: in smaller ones down to seven tenths.
+#' Width of the open graphics device, as a share of the usual width, and the scale of its text,
+#' which is at least 0.7.
 #' @noRd
 picture_room <- function() {
   if (grDevices::dev.cur() == 1L) {
@@ -198,10 +198,10 @@ words_on_ground <- function(...) {
 }
 
 # A long finding takes two lines, and so do notes below it.
-wrapped_title <- function(title) paste(strwrap(title, line_letters[["title"]]), collapse = "\n")
+wrapped_title <- function(title) paste(strwrap(title, line_characters[["title"]]), collapse = "\n")
 wrapped_notes <- function(notes) {
   if (length(notes)) {
-    paste(strwrap(paste(notes, collapse = " "), line_letters[["subtitle"]]), collapse = "\n")
+    paste(strwrap(paste(notes, collapse = " "), line_characters[["subtitle"]]), collapse = "\n")
   }
 }
 
@@ -238,7 +238,7 @@ caption_text <- function(ans, rows = rows_sentence(ans$receipt)) {
   where <- if (!is.null(plan_text(ans$plan))) paste0("Where ", cut_echo(plan_text(ans$plan)), ". ")
   covered <- if (length(plan_covered(ans$plan))) paste0(enumerate(plan_covered(ans$plan)), ". ")
   paste(strwrap(paste0(where, "Source: ", ans$source, ", ", rows, ". ", covered),
-    line_letters[["caption"]]),
+    line_characters[["caption"]]),
     collapse = "\n")
 }
 
@@ -320,8 +320,7 @@ chart_labs <- function(...) {
 
 chart_endings <- c("png", "svg", "pdf")
 
-#' How large a picture is: pixels, and how many of them to the inch, which says how large letters
-#' are in it.
+#' The size of a picture in pixels, and its pixels per inch, which set the size of its text.
 #' @noRd
 chart_size <- function(width = NULL, height = NULL, dpi = NULL, free = is.null(height)) {
   list(width = width %||% 1280, height = height %||% 800, dpi = dpi %||% 110, free = free)
@@ -335,7 +334,7 @@ chart_device <- function(path, call = NULL) {
     call),
     png = list(if (requireNamespace("ragg", quietly = TRUE)) ragg::agg_png else grDevices::png,
       pixels),
-    # R's own draws letters as outlines, svglite as text that can be found and read out.
+    # R's own svg() draws text as outlines; svglite writes text that can be searched and read out.
     svg = list(if (requireNamespace("svglite", quietly = TRUE)) svglite::svglite else
       grDevices::svg, inches),
     pdf = list(grDevices::cairo_pdf, inches)

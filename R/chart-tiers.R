@@ -51,7 +51,7 @@ check_tiered <- function(x, call = NULL) {
   }
   if (length(ans$ranked$totals$items) > 1L) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("A picture of tiers shows one group, and `x` has %d.",
+      sprintf("A chart of tiers shows one group, but `x` has %d.",
         length(ans$ranked$totals$items)),
       i = "`chart_bars()` shows groups side by side, in the colours of their tiers.", call = call)
   }

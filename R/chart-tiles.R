@@ -13,13 +13,13 @@
 #' @param layout A data frame with that column, `row` and `column` (whole numbers, from the
 #'   top left), or the path of a file with one.
 #' @param top How many items to name for each region.
-#' @param shade A measure of `x` that shades the tiles, bare or as text, such as `profit`; by
+#' @param shade The measure of `x` that colours the tiles, bare or as text, such as `profit`; by
 #'   default the tier, or the rank.
 #' @param centre A value of `shade` without a colour: what lies above and below has one each.
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns `tile_table()`: a tibble, one row per tile, row by row: the region, `row`, `column`,
-#'   `rank`, the measure, `share`, further measures, and, where there are, `tier` and `top`
+#'   `rank`, the measure, `share`, additional measures, and, where there are, `tier` and `top`
 #'   (character, the first items with their values). Regions of the layout without rows have a
 #'   missing value. `chart_tiles()`: a ggplot of that.
 #' @section Errors: `eggcrate_error_unknown_column` for a layout without the columns,

@@ -189,7 +189,9 @@ split_options <- function(command, options, args) {
     takes <- name %in% valued
     if (!name %in% flags) stop_unknown_option(name, command, flags)
     if (joined && !takes) stop_option(command, "`%s` takes no value.", name)
-    if (name %in% out$name && !name %in% repeated) stop_option(command, "`%s` stands twice.", name)
+    if (name %in% out$name && !name %in% repeated) {
+      stop_option(command, "`%s` is given twice.", name)
+    }
     if (takes && !joined && (at > length(args) || args[at] %in% flags)) {
       stop_option(command, "`%s` needs a value.", name)
     }

@@ -10,7 +10,7 @@ run_options <- function() {
       help = "the day that counts as today [that of the study, else the latest in the data]"),
     source = list(value = "FILE", help = "another file of order lines [that of the study]"),
     out = list(value = "FOLDER",
-      help = "the folder to write: page, workbook, tables, figures, receipts"),
+      help = "folder to write: page, workbook, tables, charts, receipts"),
     overwrite = list(help = "replace the folder, if a run has made it"),
     since = list(value = "FOLDER",
       help = "an earlier run to compare with [the folder that is replaced]"),
@@ -53,7 +53,7 @@ run_run <- function(args) {
     return(show_verified(verify_run(path, options$verify, tell), options$verify))
   }
   if (is.null(options$out)) {
-    stop_eggcrate("call", "option", "Say which folder to write: `--out FOLDER`.",
+    stop_eggcrate("call", "option", "Name the folder to write: `--out FOLDER`.",
       i = sprintf("For example: eggcrate %s", other_commands$run$example))
   }
   run <- run_into(path, options$out, asked, isTRUE(options$overwrite), options$since,
@@ -123,8 +123,8 @@ study_keys_page <- function(width) {
     helps <- vapply(Filter(function(key) !is.null(key$help), table), `[[`, "", "help")
     c("", title, two_columns(names(helps), helps, width))
   }
-  c(keys("What may stand in a study, a TOML file:", study_keys), keys("In [source]:", source_keys),
-    keys("In a [[part]], beside the options of its command:", part_keys))
+  c(keys("Keys of a study, a TOML file:", study_keys), keys("In [source]:", source_keys),
+    keys("In a [[part]], in addition to the options of its command:", part_keys))
 }
 
 # Keeping a question -------------------------------------------------------
@@ -134,13 +134,13 @@ check_keep <- function(options) {
   if (is.null(options$add_to)) {
     if (!is.null(options$part)) {
       stop_eggcrate("call", "option", "`--part` is about a study, and none is named.",
-        i = "Say which: `--keep review.toml`.")
+        i = "Name it: `--add-to review.toml`.")
     }
     return(invisible())
   }
   if (!is_study_path(options$add_to)) {
     stop_eggcrate("call", "option",
-      sprintf("A study is a .toml file, and '%s' is none.", options$add_to))
+      sprintf("A study is a .toml file, but '%s' is not.", options$add_to))
   }
   if ("-" %in% options$file) {
     stop_eggcrate("call", "option", "Standard input cannot be asked again.",

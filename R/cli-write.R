@@ -57,7 +57,7 @@ check_tile_options <- function(options) {
     options$command %in% shell_arguments$layout$commands) {
     stop_eggcrate("call", "option",
       sprintf("`%s` is about tiles, and none are asked for.", option_name(given[1L])),
-      i = "Say where each region lies: `--layout FILE`.")
+      i = "Give the place of each region: `--layout FILE`.")
   }
 }
 
@@ -65,7 +65,7 @@ check_tile_options <- function(options) {
 say_unknown_names <- function(options, x) {
   ans <- answer_of(x)
   known <- c(names(x), measure_names(ans$plan), asked_measure(ans)$name, plan_use(ans$plan)$all,
-    vapply(further_measures(ans), `[[`, "", "name"))
+    vapply(additional_measures(ans), `[[`, "", "name"))
   for (option in vapply(setdiff(column_settings(), "columns"), display_option, "")) {
     names <- sub("=.*$", "", unlist(options[[option]]))
     for (name in setdiff(names, known)) {

@@ -12,8 +12,8 @@
 
 #' Errors and messages of eggcrate
 #'
-#' Every error that eggcrate raises on purpose has the class `eggcrate_error`
-#' and a subclass that says who has to act: you, or whoever owns the data:
+#' Every error that eggcrate raises on purpose has the class `eggcrate_error` and a subclass that
+#' shows who has to act: you, or whoever owns the data:
 #'
 #' * `eggcrate_error_call`: the question cannot be asked as it stands, for
 #'   instance because of a column that does not exist or an expression outside
@@ -174,7 +174,7 @@ stop_not_number <- function(column, odd, call = NULL) {
     undecided = c(
       sprintf("The commas of `%s` may part thousands or decimals, and nothing in it decides which.",
         column),
-      "Say `decimal = \".\"` (so that 1,234 is 1234) or `decimal = \",\"`."
+      "Set `decimal = \".\"` (so that 1,234 is 1234) or `decimal = \",\"`."
     ),
     currencies = c(
       sprintf("`%s` has amounts in more than one currency.", column),
@@ -203,7 +203,7 @@ stop_not_date <- function(column, odd, call = NULL) {
   words <- switch(odd$why,
     "day or month" = c(
       sprintf("Nothing in `%s` decides which number is the day and which the month.", column),
-      "Say `dates = \"dmy\"` or `dates = \"mdy\"`."
+      "Set `dates = \"dmy\"` or `dates = \"mdy\"`."
     ),
     shapes = c(sprintf("The dates of `%s` are written in more than one way.", column),
       "Write them alike, best as 2026-03-31."),

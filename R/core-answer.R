@@ -56,7 +56,7 @@ standings_behind <- function(x) {
   ranked <- ans$ranked
   tier <- ans$facets$tiers$number %||% ans$facets$grid$tier
   scheme <- ans$facets$tiers$scheme %||% ans$facets$grid$asked$scheme
-  columns <- c(standing_columns(ranked, c(list(ranked$quantity), ranked$further), places(ranked),
+  columns <- c(standing_columns(ranked, c(list(ranked$quantity), ranked$additional), places(ranked),
     ans$plan),
     if (!is.null(tier)) list(tier = labelled_tier(tier, scheme)))
   new_answer(columns, ranked, ans$plan, ans$receipt, ans$source, ans$handle, ans$facets)
@@ -110,9 +110,9 @@ as_plain <- function(x) {
 
 # Facets -------------------------------------------------------------------
 
-#' What an answer has besides ranks: tiers, a reach, quadrants, a change, targets, a grid,
-#' movement, rank intervals, marks, a selection. Each kind is an object, of which the other layers
-#' ask the same things: its tables, its lines, its chart, its steps.
+#' Additions to the ranks of a result: tiers, a Pareto target, quadrants, a change, targets, a grid,
+#' movement, rank intervals, marks, a selection. Each is an object with methods for its tables, its
+#' lines, its chart and its steps.
 #' @noRd
 new_facet <- function(kind, ...) {
   stopifnot(kind %in% facet_kinds)

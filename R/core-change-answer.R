@@ -19,7 +19,7 @@ read_period <- function(x, arg, call = NULL) {
   guess <- guess_period(x)
   if (!is.null(guess)) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` is %s, which is no period.", arg, quoted(x)),
+      sprintf("`%s` is %s, which is not a period.", arg, quoted(x)),
       i = sprintf("Write `%s = \"%s\"`.", arg, guess$text), call = call)
   }
   read_expression(x, arg, call)
@@ -39,8 +39,8 @@ check_days <- function(days, call = NULL) {
 }
 
 #' What two periods add to standings of the change.
-#' @param change List: `spans`, what `change_periods()` found, or of two columns their `names`;
-#'   `daily`, whether the dates are days; `measure` that was asked for, `further` ones; `tolerance`,
+#' @param change List: `spans` from `change_periods()`, or the `names` of two columns; `daily` (are
+#'   the dates days?); `measure`, the ranking measure; `additional` measures; `tolerance`,
 #'   `lost_after`, `present`.
 #' @noRd
 add_change <- function(x, change) {
@@ -55,13 +55,13 @@ add_change <- function(x, change) {
   names <- names(c(ans$plan$within, ans$plan$by))
   columns <- c(had[names], had[c("from", "to", "change")], found["percent"], list(class = class),
     found[c("rank_from", "rank_to", "rank_change", if (change$daily) "last_order")],
-    further_changes(ans, had), had[names(ans$plan$show)])
+    additional_changes(ans, had), had[names(ans$plan$show)])
   rebuild(x, lapply(columns, key_at, ans$rows), ans, "eggcrate_changes")
 }
 
-# Of each further measure `_from`, `_to`, `_change` and `_percent`.
-further_changes <- function(ans, had) {
-  unlist(lapply(ans$facets$change$further, function(measure) {
+# Of each additional measure `_from`, `_to`, `_change` and `_percent`.
+additional_changes <- function(ans, had) {
+  unlist(lapply(ans$facets$change$additional, function(measure) {
     names <- change_names(measure$name)
     at <- lapply(match(names, measure_names(ans$plan)), measure_rows, ans = ans)
     c(had[names[c("from", "to", "change")]],
@@ -116,7 +116,7 @@ change_facts <- function(ans, facts) {
     if ((facet$present == "value") == by_date(facet)) {
       receipt_rows("rule", "present", value = facet$present, note = presence_words[[facet$present]])
     })))
-  # Items excluded are those of history alone; that some fall is no oddity.
+  # Excluded items have rows in earlier periods only.
   keep <- !table$fact %in% c("items excluded", "items below zero")
   drop_empty_facts(lapply(table, function(column) column[keep]))
 }
@@ -143,7 +143,7 @@ class_cross <- function(x, by, call = NULL) {
   counts <- slot_counts(ans, slot, rep(1L, sum(first) + 1L))
   here <- seq_len(sum(first))
   out <- c(lapply(keys, function(key) key[first]), list(items = counts$items[here]),
-    lapply(counts$values[c("from", "to", "change", further_change_columns(ans))], `[`, here))
+    lapply(counts$values[c("from", "to", "change", additional_change_columns(ans))], `[`, here))
   out$class <- factor(levels(x$class)[out$class], levels(x$class))
   order <- order_keys(c(lapply(out[by], plain_key), list(as.integer(out$class))))
   lapply(out, function(column) column[order])

@@ -36,8 +36,8 @@ change_periods <- function(period, coverage, asked, call = NULL) {
       unequal = diff(from) != diff(to) && any(vapply(asked, is_interval, NA))))
 }
 
-# The same number of periods before; what is no whole number of them, such as the year
-# to date, goes back a year.
+# The same number of periods before. A span that is not a whole number of periods, such as the year
+# to date, goes back one year.
 span_before <- function(span, period) {
   number <- period_number(span, period)
   if (period_first(number[1L], period) != span[1L] || period_last(number[2L], period) != span[2L]) {
@@ -66,8 +66,8 @@ check_span <- function(span, name, coverage, call = NULL) {
   }
 }
 
-#' The days of `to` up to the last one covered, and the same days of `from`: by the
-#' calendar where both begin on the same day of a month, else as many.
+#' The days of `to` up to the last covered day, and the same days of `from`: by the calendar if both
+#' begin on the same day of a month, otherwise the same number of days.
 #' @noRd
 same_days <- function(from, to, last) {
   starts <- civil(c(from[1L], to[1L]))

@@ -11,7 +11,7 @@ change_columns <- c("from", "to", "change", "percent", "class", "rank_from", "ra
 
 # The plan -----------------------------------------------------------------
 
-#' The plan of two periods: measures `change`, `from` and `to`, the same of further measures
+#' The plan of two periods: measures `change`, `from` and `to`, the same of additional measures
 #' under their names (`orders_change`), and the counts of rows that tell the classes.
 #' @param plan The plan as asked, whose `over` names the date.
 #' @param spans What `change_periods()` found.
@@ -34,9 +34,9 @@ change_plan <- function(plan, spans, lost_after = NULL, call = NULL) {
 }
 
 check_change_names <- function(plan, call = NULL) {
-  further <- measure_names(plan)[-1L]
+  additional <- measure_names(plan)[-1L]
   taken <- intersect(names(c(plan$within, plan$by)),
-    c(change_columns, unlist(lapply(further, change_names))))
+    c(change_columns, unlist(lapply(additional, change_names))))
   if (length(taken)) stop_name_taken(taken[1L], "by", call)
 }
 
@@ -48,7 +48,7 @@ change_names <- function(name = NULL) {
 
 #' @param sides The measure of the earlier and of the later side.
 #' @param text How the measure reads.
-#' @param name Of a further measure, NULL for the one that ranks.
+#' @param name Of an additional measure, NULL for the one that ranks.
 #' @return The change, and its sides, under their names.
 #' @noRd
 change_measures <- function(sides, text, name = NULL) {
@@ -71,7 +71,7 @@ column_change_plan <- function(plan, call = NULL) {
   sides <- plan$measures[1:2]
   if (any(lengths(lapply(sides, `[[`, "per_day")) > 0L)) {
     stop_expression("Rates per day are compared over dates.",
-      hint = "Say `of` and `over`, and periods as `from` and `to`.", call = call)
+      hint = "Use `of` and `over`, and periods as `from` and `to`.", call = call)
   }
   rows <- lapply(sides, rows_used)
   either <- if (any(lengths(rows) == 0L)) NULL else join_nodes("|", unname(rows))
@@ -351,9 +351,9 @@ change_order <- function(ans) {
 
 # Tables -------------------------------------------------------------------
 
-# Measures of the further ones: `orders_from`, `orders_to`, `orders_change`.
-further_change_columns <- function(ans) {
-  unlist(lapply(ans$facets$change$further,
+# Measures of the additional ones: `orders_from`, `orders_to`, `orders_change`.
+additional_change_columns <- function(ans) {
+  unlist(lapply(ans$facets$change$additional,
     function(measure) change_names(measure$name)[c("from", "to", "change")]),
     use.names = FALSE)
 }
@@ -362,7 +362,7 @@ change_totals <- function(ans) {
   keys <- ans$ranked$totals[group_names(ans$plan)]
   c(keys, list(items = ans$ranked$totals$items), ans$ranked$totals[c("from", "to", "change")],
     list(percent = change_percent(ans$ranked$overall$change, ans$ranked$overall$from)),
-    ans$ranked$totals[further_change_columns(ans)])
+    ans$ranked$totals[additional_change_columns(ans)])
 }
 
 #' One row per group and class, empty ones too.
@@ -377,7 +377,8 @@ class_counts <- function(ans) {
   counts <- slot_counts(ans, slot, cell)
   columns <- c(group_columns(ans, cell),
     list(class = factor(rep(labels, groups), labels), items = counts$items),
-    counts$values[c("from", "to", "change", further_change_columns(ans))], counts["share_of_items"]
+    counts$values[c("from", "to", "change", additional_change_columns(ans))],
+    counts["share_of_items"]
   )
   with_marked_counts(columns, ans, slot, length(cell))
 }

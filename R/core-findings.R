@@ -20,8 +20,8 @@ far_value <- function(value) {
   }
 }
 
-#' Items within a part of a line between tiers: what each lacks, or exceeds its cut-off by, as a
-#' part of its value.
+#' Items near a cut-off: the distance to the next or to the own cut-off is at most a share of the
+#' value.
 #' @param gap `to_next` or `above_cutoff` along the rows of the whole.
 #' @return Rows, nearest first, and their parts.
 #' @noRd

@@ -16,9 +16,8 @@ grid_columns <- c("shade", "tier", "highlighted")
 #'   measure has none.
 #' @param periods Numbers of the periods that the columns have by the conditions on their date,
 #'   or NULL; rows that are periods go from their first to their last.
-#' @return `row`, `column`: numbers per cell; `labels`: of rows and columns; `totals`: of
-#'   rows and columns, missing where there are none; `group`: of each row, and `groups`, their
-#'   names.
+#' @return `row`, `column`: numbers per cell; `labels` and `totals` of rows and columns (missing if
+#'   there are no totals); `group` of each row, and `groups`, the names of the groups.
 #' @noRd
 grid_places <- function(ans, across, groups, sides, periods) {
   keys <- row_keys(ans$ranked)
@@ -181,12 +180,12 @@ check_shading <- function(asked, best, call = NULL) {
   check_choice(asked$along, c("all", "rows", "columns"), "along", call)
   if (!is.null(asked$scheme)) check_scheme(asked$scheme, call)
   if (!is.null(asked$scheme) && asked$shade == "value") {
-    stop_eggcrate("call", "unknown_value", "`shade` is value, and tiers are asked for.",
-      i = "Leave `scheme` away, or `shade`.", call = call)
+    stop_eggcrate("call", "unknown_value", "`shade` is \"value\", which excludes tiers.",
+      i = "Omit `scheme` or `shade`.", call = call)
   }
   if (!is.null(asked$scheme$of)) {
-    stop_eggcrate("call", "unknown_value", "Tiers of cells go by the measure of the grid.",
-      i = "Leave `of` of the scheme away, or make a grid of that measure.", call = call)
+    stop_eggcrate("call", "unknown_value", "Tiers of cells are based on the measure of the grid.",
+      i = "Omit `of` of the scheme, or make a grid of that measure.", call = call)
   }
   lines <- asked[c("floor", "target", "ceiling", "centre")]
   for (name in names(Filter(Negate(is.null), lines))) {
@@ -195,12 +194,12 @@ check_shading <- function(asked, best, call = NULL) {
       sprintf("`%s` must be a number, not %s.", name, describe(x)), call = call)
     if (!is.null(asked$scheme)) {
       stop_eggcrate("call", "unknown_value",
-        sprintf("`%s` is for shades by value, and tiers are asked for.", name),
-        i = "Leave `scheme` away, or this.", call = call)
+        sprintf("`%s` is for colours by value, not for tiers.", name),
+        i = "Omit one of the two.", call = call)
     }
     if (asked$shade == "rank" && name != "centre") {
-      stop_eggcrate("call", "unknown_value", sprintf("`%s` is for shades by value.", name),
-        i = "Say `shade = \"value\"`.", call = call)
+      stop_eggcrate("call", "unknown_value", sprintf("`%s` is for colours by value.", name),
+        i = "Set `shade = \"value\"`.", call = call)
     }
   }
   if (!is.null(asked$centre) && asked$shade == "rank" && (asked$centre <= 0 || asked$centre >= 1)) {
@@ -210,7 +209,7 @@ check_shading <- function(asked, best, call = NULL) {
       i = "For a value, add `shade = \"value\"`.", call = call)
   }
   if (!is.null(asked$centre) && !is.null(asked$target)) {
-    stop_eggcrate("call", "unknown_value", "`centre` and `target` are two middles of one shade.",
+    stop_eggcrate("call", "unknown_value", "`centre` and `target` both set the middle colour.",
       i = "Give one of them.", call = call)
   }
   between <- c(asked$floor, asked$target, asked$ceiling)

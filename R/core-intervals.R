@@ -4,11 +4,10 @@
 # The key that holds the orders, in what rows add.
 key_of_orders <- "(order)"
 
-#' What each order adds to each item, order by order. Orders stand by their numbers, as these are
-#' written, so that what is drawn depends neither on the order of the rows nor on whether a source
-#' has them as texts.
-#' @param tally Rows with their items and orders, from `tally_rows()`; those of one order and item
-#'   may have been put together.
+#' Amount of each item in each order, order by order. Orders are sorted by their numbers as text, so
+#' that the resamples depend neither on the order of the rows nor on the type of the column.
+#' @param tally Rows with their items and orders, from `tally_rows()`. Rows of one order and item
+#'   may be added up already.
 #' @param plan The plan that they were tallied by.
 #' @return `start`, `item` (row of the whole, from 0), `value` (in whole units where there are
 #'   such); `orders`: how many, of which `lone` are rows without an order.

@@ -48,7 +48,7 @@ has_rate <- function(measure) !is.null(measure$per_day) && !is.na(measure$per_da
 
 # A measure of the plan along the rows of an answer, by its number.
 measure_rows <- function(ans, i) {
-  if (i == 1L) ans$ranked$quantity else ans$ranked$further[[i - 1L]]
+  if (i == 1L) ans$ranked$quantity else ans$ranked$additional[[i - 1L]]
 }
 
 # Neither its items' values nor their components tell that of a group.

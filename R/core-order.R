@@ -26,7 +26,7 @@ order_rows <- function(x, expr, call = NULL) {
 # A text that is a column's name is that column.
 read_order <- function(x, columns, call = NULL) {
   if (is.null(x)) {
-    stop_missing_arg("by", "Say by which column, such as `profit`, or `-profit` from the lowest.",
+    stop_missing_arg("by", "Name a column, such as `profit`, or `-profit` for lowest first.",
       call)
   }
   named <- text_keys(x, names(columns))

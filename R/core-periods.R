@@ -54,7 +54,7 @@ check_period_count <- function(ends, period, call = NULL) {
   count <- diff(ends) + 1
   if (count > most_periods) {
     stop_data("too_many",
-      sprintf("The dates go from %s to %s, which are %s: too many to stand side by side.",
+      sprintf("The dates go from %s to %s, which are %s: too many to show.",
         period_label(ends[1L], period), period_label(ends[2L], period),
         counted(count, period$unit)),
       i = "Narrow them by `where`, such as `in_period(order_date, last(24, month))`.",

@@ -210,15 +210,15 @@ quadrant_columns <- c("quadrant", "gap_of", "gap_against", "near", "potential")
 #' where it has that ratio already.
 #' @param split The split of the second measure in each group.
 #' @param at A ratio in the place of the split, or NULL.
-#' @return `potential` along the rows, the ratio `potential_at` of each group, and the measure of
-#'   the numerator, `potential_of`; nothing where the second measure is no ratio.
+#' @return `potential` per row, the ratio `potential_at` of each group, and `potential_of`, the
+#'   measure of the numerator. NULL if the second measure is not a ratio.
 #' @noRd
 potential_rows <- function(ans, split, at, call = NULL) {
   measure <- ans$plan$measures[[2L]]
   if (measure$tree$op != "/") {
     if (!is.null(at)) {
       stop_eggcrate("call", "unknown_value",
-        sprintf("`potential_at` needs a ratio, and `%s` is none.", measure$text),
+        sprintf("`potential_at` needs a ratio, but `%s` is not a ratio.", measure$text),
         i = "Such as `against = c(margin = sum(profit) / sum(net_sales))`.", call = call)
     }
     return(NULL)

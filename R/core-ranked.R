@@ -21,7 +21,7 @@ new_ranked <- function(tally, order, cell, block, rank, quantities, share, total
     is.null(share) || length(share$value$value) == n,
     length(incomplete) == length(totals$items))
   structure(list(tally = tally, order = order, cell = cell, block = block, rank = rank,
-    quantity = quantities[[1L]], further = quantities[-1L], share = share, totals = totals,
+    quantity = quantities[[1L]], additional = quantities[-1L], share = share, totals = totals,
     total = total, overall = overall, incomplete = incomplete, account = account),
     class = "eggcrate_ranked")
 }
@@ -305,7 +305,7 @@ section_answer <- function(ans, section, labels) {
       exact_sum_by(counted_value(share), section, length(labels)), share$whole)
   }
   ans$ranked <- new_ranked(ranked$tally, ranked$order[at], section[at], ranked$block[at],
-    ranked$rank[at], lapply(c(list(ranked$quantity), ranked$further), quantity_at, at), share,
+    ranked$rank[at], lapply(c(list(ranked$quantity), ranked$additional), quantity_at, at), share,
     c(list(items = counts$items), counts$values),
     if (!is.null(share)) exact_sum_by(share$value, section[at], length(labels)), ranked$overall,
     ranked$incomplete[cell], ranked$account)

@@ -46,7 +46,8 @@ reach_limit <- function(ranked, part, within) {
   replace(count, !above_zero(ranked), NA)
 }
 
-#' What a Pareto reading adds: which rows it takes, how many items, and how many account for half.
+#' A Pareto analysis: the rows within the target, their number, and the number of items that account
+#' for half.
 #' @noRd
 add_reach <- function(x, part, boundary = NULL, call = NULL) {
   ans <- answer_of(x)

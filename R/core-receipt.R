@@ -6,8 +6,8 @@ receipt_rows <- function(step, fact, n = NA_real_, value = NA_character_, note =
 }
 
 #' Every row that was read is counted once: filtered out, excluded or used.
-#' @param source What is to be said of the source: `name`, `reading` (facts), `row` (where a row
-#'   is).
+#' @param source Facts of the source: `name`, `reading` (facts about how it was read), `row` (a
+#'   function of a row number that gives its place as text).
 #' @param used Rows of the receipt that say what was used; those of the measure by default.
 #' @param measures Further measures, each with an account of its own.
 #' @noRd
@@ -114,7 +114,7 @@ tie_rules <- c(
   min = "equal values share the best rank: 1, 2, 2, 4",
   max = "equal values share the worst rank: 1, 3, 3, 4",
   average = "equal values share the mean rank: 1, 2.5, 2.5, 4",
-  dense = "equal values share a rank and none is excluded: 1, 2, 2, 3",
+  dense = "equal values share a rank and no rank is skipped: 1, 2, 2, 3",
   first = "equal values are numbered in the order of their names"
 )
 

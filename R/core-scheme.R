@@ -20,7 +20,7 @@ new_scheme <- function(kind, labels, bounds, of = NULL, boundary = NULL, colours
 check_labels <- function(labels, call = NULL) {
   twice <- unique(labels[duplicated(labels)])
   if (length(twice)) {
-    stop_scheme(sprintf("The label %s stands for more than one tier.", quoted(twice[1L])),
+    stop_scheme(sprintf("The label %s is used for more than one tier.", quoted(twice[1L])),
       "Each tier needs a label of its own.", call)
   }
   if (anyNA(labels) || any(!nzchar(labels))) {

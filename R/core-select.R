@@ -15,12 +15,12 @@
 select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL, counted = NULL) {
   expr <- read_selection(expr, names(columns), ans, call)
   if (is.null(expr)) {
-    stop_expression("The selection is missing.", hint = "Say which items, such as `top(10)`.",
+    stop_expression("The selection is missing.", hint = "Name the items, such as `top(10)`.",
       call = call)
   }
   if (!is.language(expr) && !is.atomic(expr)) {
     stop_expression(sprintf("A selection is an expression, not %s.", describe(expr)),
-      hint = "Say which items, such as `top(10)`.", call = call)
+      hint = "Name the items, such as `top(10)`.", call = call)
   }
   check_choice(at_cut, c("keep", "drop", "split"), "at_cut", call)
   with_mending(expr, NULL, columns_schema(columns),

@@ -43,9 +43,9 @@ share_bases <- function(q, tally, cell, plan) {
   list(value = value, base = base, counted = counted, total = total, whole = whole)
 }
 
-# Shares are of sums; a rate divides all of them alike. Where exactness has ended
-# (a sum times a long number, say), doubles are counted in units of 2^-20, or in larger units if
-# they do not fit into 62 bits.
+# Shares are shares of sums; a rate divides all of them alike. If a sum is not exact (such as a sum
+# times a long number), doubles are counted in units of 2^-20, or in larger units if they do not fit
+# into 62 bits.
 additive_part <- function(q) {
   if (is_exact(q)) {
     return(new_exact(q$num, q$places, q$lowest))

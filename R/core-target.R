@@ -87,7 +87,7 @@ target_column <- function(table, keys, call = NULL) {
     stop_eggcrate("call", "unknown_value",
       sprintf("The table of targets must have one column of numbers besides %s, not %d.",
         enumerate(tick(keys)), length(rest)),
-      i = "Name it `target`, or leave the others away.", call = call)
+      i = "Name it `target`, or remove the others.", call = call)
   }
   rest
 }

@@ -1,5 +1,5 @@
-# What a tier scheme makes of standings: tiers, cut-offs, what each needs for the next tier, and its
-# amount above its own cut-off.
+# Tiers of a ranking by a scheme: tiers, cut-offs, the amount to the next tier, and the amount above
+# the cut-off of the own tier.
 
 #' @param ans Standings.
 #' @param own A measure to tier by that they do not have: the `measure`, and its `quantity` along

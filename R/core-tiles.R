@@ -3,7 +3,7 @@
 #' @param layout List of `label`, `row`, `column`.
 #' @param number How the values of the first items read.
 #' @return One row per tile, in reading order: the key, `row`, `column`, `rank`, the measure,
-#'   `share`, `tier` where there are, further measures, and `top`.
+#'   `share`, `tier` where there are, additional measures, and `top`.
 #' @noRd
 tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
   key <- tile_key(ans, call)
@@ -23,7 +23,7 @@ tile_rows <- function(ans, layout, top = 3, number = number_text, call = NULL) {
       rank = values$rank[at]),
     with_names(list(values$value[at]), measure$name),
     if (!is.null(values$share)) list(share = values$share[at]),
-    if (!is.null(values$tier)) list(tier = values$tier[at]), lapply(values$further, `[`, at))
+    if (!is.null(values$tier)) list(tier = values$tier[at]), lapply(values$additional, `[`, at))
   if (grouped) {
     out$top <- vapply(at,
       function(g) if (is.na(g)) NA_character_ else top_items(ans, g, top, number), "")
@@ -44,7 +44,8 @@ item_values <- function(ans) {
   share <- if (has_shares(ans)) share_rows(ans$ranked$share, ans$ranked$cell)$share
   list(label = item_names(ans)[ans$ranked$order], rank = as.integer(at$first),
     value = quantity_real(ans$ranked$quantity), share = share, tier = ans$facets$tiers$tier,
-    further = with_names(lapply(ans$ranked$further, quantity_real), measure_names(ans$plan)[-1L]))
+    additional = with_names(lapply(ans$ranked$additional, quantity_real),
+      measure_names(ans$plan)[-1L]))
 }
 
 # Groups ranked among each other by their totals.
@@ -60,9 +61,9 @@ group_values <- function(ans) {
     whole <- ans$ranked$share$whole
     keep_where(exact_signs_(whole$value) > 0L, exact_share(ans$ranked$share$total, whole))
   }
-  further <- measure_names(ans$plan)[-1L]
+  additional <- measure_names(ans$plan)[-1L]
   list(label = label, rank = rank, value = quantity_real(q), share = share,
-    further = lapply(ans$ranked$overall[further], quantity_real))
+    additional = lapply(ans$ranked$overall[additional], quantity_real))
 }
 
 # The first items of a group, with their values.
@@ -119,7 +120,7 @@ read_tile_shade <- function(shade, centre, ans, call = NULL) {
   if (is.null(shade)) {
     if (!is.null(centre)) {
       stop_eggcrate("call", "unknown_value", "`centre` is for shades by a measure.",
-        i = "Say which, such as `shade = profit`.", call = call)
+        i = "Name it, such as `shade = profit`.", call = call)
     }
     return(NULL)
   }

@@ -93,19 +93,19 @@ desk_acts <- list(
 )
 
 # A step that can be asked joins the trail; of one that cannot be, what is wrong is said.
-asked_step <- function(desk, step, further = NULL, slid = "") {
+asked_step <- function(desk, step, additional = NULL, slid = "") {
   wrong <- step_complaints(step, desk$source)
   if (length(wrong)) {
     desk$draft <- step
-    return(after_act(desk, further, wrong, desk_step(desk)))
+    return(after_act(desk, additional, wrong, desk_step(desk)))
   }
   desk$draft <- NULL
   desk <- add_step(desk, step, slid)
-  after_act(desk, unique(c(further, answer_views)), wrong = list())
+  after_act(desk, unique(c(additional, answer_views)), wrong = list())
 }
 
-#' The same question as another kind of answer: what was filled in for the kind before goes, what
-#' this one cannot do without is filled in.
+#' Changes the kind of the question. Fields of the former kind are cleared, and required fields of
+#' the new kind are filled in.
 #' @noRd
 turned_step <- function(step, before, columns) {
   old <- kind_needs(before$kind, columns, step$args$of)
@@ -176,7 +176,7 @@ taken_file <- function(desk, form, chosen) {
   if (!length(chosen)) chosen <- desk$at
   result <- step_result(desk, desk_step(desk))
   if (form %in% c("csv", "xlsx", "png", "svg") && !is_answered(result)) {
-    stop_data("columns", "There is no answer to hand over.", i = "Mend the sentence first.")
+    stop_data("columns", "There is no result to export.", i = "Correct the question first.")
   }
   file <- function(name, type, content) list(name = name, type = type, content = content)
   switch(form,
@@ -198,7 +198,7 @@ taken_file <- function(desk, form, chosen) {
 
 desk_chart <- function(result) {
   if (!length(result$charts)) {
-    stop_data("columns", "This answer has no figure.",
+    stop_data("columns", "This result has no chart.",
       i = if (length(result$no_chart)) paste(result$no_chart, collapse = " "))
   }
   result$charts[[1L]]

@@ -23,7 +23,7 @@ ask_step <- function(desk, step) {
       warnings = character(), headline = "This cannot be asked"))
   }
   if (identical(part$shown$charts, "tiles") && is.null(desk$layout)) {
-    return(list(part = part, problem = c("Tiles need to know where each region lies.",
+    return(list(part = part, problem = c("Tiles need the place of each region.",
       "Open the desk with a layout: `eggcrate desk orders.csv --layout region-tiles.csv`."),
       warnings = character(),
       headline = "This cannot be drawn"))

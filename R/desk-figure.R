@@ -1,9 +1,9 @@
 # A figure of the desk: its picture, and where in it the items are.
 
 #' @param size From `chart_size()`.
-#' @return `svg` (lines), and `areas`: of each item that is drawn its `row` of the whole, and
-#'   `left`, `top`, `width`, `height` as parts of the picture; `of_groups`, whether each is a group,
-#'   and its row the group's first.
+#' @return `svg` (lines), and `areas`, one row per drawn item: `row` of the whole, `left`, `top`,
+#'   `width`, `height` as shares of the chart, and `of_groups` (is it a group, with the row of its
+#'   first item?).
 #' @noRd
 step_figure <- function(x, chart, size = chart_size()) {
   size <- higher_size(chart, size)

@@ -56,7 +56,7 @@ figure_message <- function(desk, step, id, width) {
   }
   # A figure that cannot be drawn takes nothing away from its answer.
   tryCatch(drawn_message(result, id, width),
-    error = function(e) no_figure("The figure cannot be drawn:", conditionMessage(e)))
+    error = function(e) no_figure("The chart cannot be drawn:", conditionMessage(e)))
 }
 
 no_figure <- function(...) list(svg = "", note = harmless(paste(c(...), collapse = " ")))

@@ -24,10 +24,10 @@ picked_nodes <- function(ans) {
 picked_labels <- function(ans, rows = seq_along(ans$ranked$cell)) item_names(ans,
   ans$ranked$order[rows], picked_nodes(ans))
 
-#' @return `names`, `marked` (names that a mark can have), `why` (columns `step`, `text`; NULL for
-#'   several), `together` (a text), `course` (columns `label`, `value`, `text`; NULL where there are
-#'   no dates), `drill` (columns to go on by), `condition` (a text, or NULL), `outside` (the same,
-#'   to be turned round).
+#' @return `names`; `marked`, the names for a mark; `why` (columns `step`, `text`; NULL for several
+#'   items); `together` (text); `course` (columns `label`, `value`, `text`; NULL without dates);
+#'   `drill`, columns to drill down by; `condition` (text or NULL); `outside`, the condition to
+#'   negate.
 #' @noRd
 picked_facts <- function(desk) {
   result <- step_result(desk, desk_step(desk))
@@ -85,8 +85,7 @@ picked_noun <- function(ans) if (has_facet(ans, "grid")) "cell" else item_noun(a
 
 #' What makes a row one of these items, as a condition of the language; NULL where a key cannot be
 #' said in one.
-#' @param not Whether it is about to be turned round: then it must be true or false of missing keys
-#'   too.
+#' @param not Will the condition be negated? Then it must be true or false for missing keys too.
 #' @noRd
 item_condition <- function(ans, rows, not = FALSE) {
   nodes <- picked_nodes(ans)

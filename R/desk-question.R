@@ -1,8 +1,7 @@
 # A step: one question as the fields of the page have it, all text. Kinds of answers and their
 # fields follow from the grammar.
 
-#' Kinds of answers: which command each is, and which of its charts where that is not the natural
-#' one.
+#' Kinds of results: the command of each, and its chart if that is not the default one.
 #' @noRd
 desk_kinds <- list(
   standings = list(title = "Standings", command = "standings"),
@@ -79,7 +78,7 @@ step_args <- function(step) {
   texts <- Map(function(value, name) {
     argument <- argument_of(step_command(step), name)
     if (argument$type == "target" && is_text_target(one_line(value))) {
-      stop_eggcrate("call", "unknown_value", "The desk reads no further files.",
+      stop_eggcrate("call", "unknown_value", "The desk reads no additional files.",
         i = paste("A target is a column, previous(), year_ago() or a number here; give columns",
           "from a second file by a lookup."))
     }

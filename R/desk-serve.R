@@ -29,7 +29,7 @@ new_app <- function(desk, port) {
 secret <- function() {
   if (!file.exists("/dev/urandom")) {
     stop_eggcrate("needs", "program",
-      "The desk needs a system that gives random numbers, /dev/urandom, and there is none here.")
+      "The desk needs /dev/urandom for random numbers, and this system has none.")
   }
   con <- file("/dev/urandom", "rb", raw = TRUE)
   on.exit(close(con))
@@ -57,8 +57,8 @@ free_port <- function(port, call = NULL) {
 
 # Who may ------------------------------------------------------------------
 
-#' Does a request come from the desk's own page? Its host is this machine's, where it comes from is
-#' the desk, and it knows the secret.
+#' Does a request come from the desk's own page? It must have this machine as host, the desk as
+#' origin, and the secret.
 #' @noRd
 may_ask <- function(app, request, key) {
   hosts <- paste0(c("127.0.0.1", "localhost"), ":", app$port)
@@ -214,8 +214,8 @@ take_turn <- function(app, turn, sent) {
     })))), eggcrate_stopped = function(e) NULL,
     error = function(e) list(message = list(word = paste("Something went wrong here:",
       conditionMessage(e)))))
-  if (is.null(reply)) reply <- list(message = list(word = paste("Stopped. What is shown is the",
-    "answer before."), stale = TRUE))
+  if (is.null(reply)) reply <- list(message = list(word = "Stopped. The earlier result is shown.",
+    stale = TRUE))
   if (!is.null(reply$done)) {
     keep_tab(app, turn$tab, reply$done$desk)
     if (!is.null(reply$done$take)) reply$message$take <- hand_out(app, reply$done$take)

@@ -3,8 +3,7 @@
 
 #' A desk: what does not change (`source`, `columns`, `layout`, `study`), the trail, and where one
 #' is in it.
-#' @param study What a study would say of the source: `source` (`file`, reading), `lookup`,
-#'   `display`.
+#' @param study Entries of a study for this source: `source` (`file`, reading), `lookup`, `display`.
 #' @noRd
 new_desk <- function(source, study = list(), layout = NULL) {
   columns <- desk_columns(source)

@@ -153,8 +153,7 @@ moved_scheme <- function(scheme, id, value) {
 
 # Groups -------------------------------------------------------------------
 
-#' What can be shown alone: each group of the answer, as a selection; the first is what the
-#' threshold leaves in.
+#' Groups that can be shown alone, as selections. The first one is the group inside the threshold.
 #' @return Named texts: selections by what they are called.
 #' @noRd
 step_groups <- function(x) {

@@ -7,8 +7,8 @@ view_sentence <- function(desk) {
   step <- desk$draft %||% desk_step(desk)
   fields <- step_fields(step$kind)
   said <- intersect(names(desk_words), fields)
-  further <- setdiff(fields, said)
-  used <- length(intersect(further, names(step$args)))
+  additional <- setdiff(fields, said)
+  used <- length(intersect(additional, names(step$args)))
   list(
     tags$div(class = "field",
       tags$label(tags$span(class = "word", "Show"),
@@ -19,7 +19,7 @@ view_sentence <- function(desk) {
     view_conditions(step, desk$columns),
     tags$details(class = "further", open = if (used) NA,
       tags$summary(if (used) sprintf("Rules and marks (%d)", used) else "Rules and marks"),
-      lapply(further, view_field, step = step, desk = desk)),
+      lapply(additional, view_field, step = step, desk = desk)),
     tags$p(class = "wrong", id = "wrong-question", role = "alert"))
 }
 
@@ -249,8 +249,8 @@ item_hints <- function(x, rows) {
   })
 }
 
-#' What is said of a group that is pointed at: its first items with all their figures, the others,
-#' and its total.
+#' Text for a group under the pointer: its first items with all their numbers, all others, and the
+#' total.
 #' @param rows The first row of each.
 #' @noRd
 group_hints <- function(x, rows) {

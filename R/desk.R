@@ -15,9 +15,9 @@
 #' @param port The port, from 1024 to 65535; by default a free port.
 #' @param browse Whether to open the browser; the address is printed in any case.
 #' @returns `NULL`, invisibly, when the desk has ended.
-#' @section Errors: `eggcrate_error_package` when httpuv or another of the packages is not
-#'   installed; `eggcrate_error_port` when the port is in use; all that [standings()] says of data
-#'   that cannot be read.
+#' @section Errors: `eggcrate_error_package` if httpuv or another package is not installed;
+#'   `eggcrate_error_port` if the port is in use; the errors of [standings()] for data that cannot
+#'   be read.
 #' @seealso [run_study()] for what the desk hands over.
 #' @export
 #' @examplesIf interactive()

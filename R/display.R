@@ -93,7 +93,7 @@ display_keys <- list(
     help = "how numbers are marked: en, de, es, fr, it, nl, sv or ch [en]"),
   font = list(kind = "text"), base_size = list(kind = "number"))
 
-# Kinds of which the command line takes several.
+# Kinds that the command line accepts several times.
 repeated_kinds <- c("names", "texts", "values", "bars")
 
 # Settings about columns or measures.

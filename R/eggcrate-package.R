@@ -1,7 +1,7 @@
 #' @section Options:
 #' * `eggcrate.threads`: how many threads count, read and check (2).
-#' * `eggcrate.held`: how many bytes the columns of a large file may take, of which more than two
-#'   questions are asked, before they are read anew for each question instead (1e9).
+#' * `eggcrate.held`: after two questions about the same open file, its columns are kept in memory
+#'   if they take at most so many bytes (1e9).
 #' * `eggcrate.fetch`: the largest number of rows that are fetched from a database if it cannot
 #'   answer a question (1e6). For the command, set the environment variable `EGGCRATE_FETCH`.
 #' * `eggcrate.limit`: the largest size in bytes of an unpacked file (200 times its packed size) or

@@ -71,7 +71,7 @@ write_picture <- function(chart, path, size = chart_size()) {
   withCallingHandlers(write_chart(chart, path, size), warning = function(w) {
     if (grepl("not write", conditionMessage(w))) invokeRestart("muffleWarning")
   })
-  if (picture_ends(path)) "" else "there is no room for all of the picture"
+  if (picture_ends(path)) "" else "there is not enough space for the chart"
 }
 
 picture_ends <- function(path) {

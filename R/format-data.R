@@ -64,7 +64,7 @@ csv_file <- function(x, path, escape) {
   words <- table[text & vapply(table, is.character, NA)]
   within <- vapply(c(list(names(table)), words), breaks, 0)
   if (sum(readBin(path, "raw", file.size(path)) == as.raw(10L)) != nrow(table) + 1L + sum(within)) {
-    stop_data("file", sprintf("There is no room for all of '%s'.", basename(path)))
+    stop_data("file", sprintf("There is not enough space for '%s'.", basename(path)))
   }
 }
 
@@ -139,7 +139,7 @@ json_question <- function(ans) {
   list(of = asked_measure(ans)$text, by = I(names(plan$by)),
     within = I(as.character(names(plan$within))),
     over = if (length(plan$over)) plan$over[[1L]]$text, where = plan_text(plan),
-    also = I(lapply(further_measures(ans), `[[`, "text")),
+    also = I(lapply(additional_measures(ans), `[[`, "text")),
     having = if (having_asked(plan)) plan$having$text,
     only = I(as.character(ans$facets$selection$text)), highlight = marks_written(ans),
     best = plan$rules$best, ties = plan$rules$ties, share_of = plan$rules$share_of,
@@ -147,8 +147,8 @@ json_question <- function(ans) {
 }
 
 # Of two periods both sides are of the one measure.
-further_measures <- function(ans) {
-  if (has_facet(ans, "change")) ans$facets$change$further else ans$plan$measures[-1L]
+additional_measures <- function(ans) {
+  if (has_facet(ans, "change")) ans$facets$change$additional else ans$plan$measures[-1L]
 }
 
 json_table <- function(columns) {

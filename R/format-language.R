@@ -13,10 +13,10 @@ language_sections <- list(
       "sum(net_sales)"),
     "name = m" = "gives it a name"),
   "Conditions, which rows to use" = c(
-    "== !=" = "equal, or not; text stands in quotes", "< <= > >=" = "of numbers, dates and periods",
+    "== !=" = "equal, or not; text is in quotes", "< <= > >=" = "of numbers, dates and periods",
     "x %in% c(a, b)" = "one of these", "between(x, a, b)" = "from a to b, both in",
     "is_missing(x)" = "without a value", "& | !" = "and, or, not",
-    "in_period(d, p)" = "the date d lies in a period"),
+    "in_period(d, p)" = "the date d is in a period"),
   "Periods of a date, for --over, --by, --across and in conditions" = c(
     "year(d)" = "reads 2026; year(d, starts = 4) is a business year and reads 2026/27",
     "quarter(d)" = "reads 2026-Q1; quarter(d, starts = 4) is one of a business year, 2026/27-Q1",
@@ -51,7 +51,7 @@ language_sections <- list(
 language_page <- function(width) {
   wide <- max(nchar(unlist(lapply(language_sections, names))))
   c(fold(paste(
-    "Expressions are made of these words; names are columns. A name with blanks in it stands in",
+    "Expressions are made of these words; names are columns. A name with spaces is in",
     "backticks. A part of a whole is written 80% or 0.8."), width),
     unlist(lapply(names(language_sections), function(title) {
       words <- language_sections[[title]]

@@ -119,7 +119,7 @@ whole_tree <- function(ans, tree) {
 # The measure of a column of the result; of two periods that which was asked for.
 measure_named <- function(ans, name) {
   measures <- if (has_facet(ans, "change")) {
-    c(list(ans$facets$change$measure), ans$facets$change$further)
+    c(list(ans$facets$change$measure), ans$facets$change$additional)
   } else {
     ans$plan$measures
   }
@@ -210,7 +210,7 @@ said_formatter <- function(ans, measure = asked_measure(ans), number = NULL) {
 money_note <- function(ans) {
   given <- c(currency = !is.null(display("currency")), unit = money_unit() != 1,
     decimals = !is.null(display("decimals")), money = !is.null(display("money")))
-  measures <- c(list(asked_measure(ans)), further_measures(ans))
+  measures <- c(list(asked_measure(ans)), additional_measures(ans))
   if (any(given) && length(ans$ranked$cell) && !any(vapply(measures, is_money, NA, ans = ans))) {
     sprintf("Nothing here is money, so that %s %s nothing%s.", enumerate(names(given)[given]),
       if (sum(given) == 1L) "changes" else "change",

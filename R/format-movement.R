@@ -7,7 +7,7 @@ pair_or_none <- function(ans) {
 }
 
 # One letter for each tier: the first of its label where these differ, else its number.
-tier_letters <- function(ans) {
+tier_codes <- function(ans) {
   labels <- ans$facets$tiers$scheme$labels
   letters <- label_letters(labels)
   with_names(c(letters, "?", symbol(".", "\u00b7")), c(labels, "(none)", absent))

@@ -79,7 +79,7 @@ said_potential <- function(ans, x) {
   said_formatter(ans, ans$facets$quadrants$potential_of, potential_formatter(ans))(x)
 }
 
-# "with high net sales and low margin", or "in mend" for a quadrant with a name of its own.
+# "with high net sales and low margin", or "in mend" if the user named the quadrant.
 quadrant_words_of <- function(label, ans) {
   if (!grepl("^(high|low) ", label)) return(paste("in", label))
   for (name in measure_names(ans$plan)) label <- gsub(name, plain_words(name), label, fixed = TRUE)

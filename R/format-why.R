@@ -229,7 +229,7 @@ facet_why.eggcrate_facet_tiers <- function(facet, ans, row) {
       }),
     why_fact("above cut-off", gaps$above_cutoff[row],
       if (is.na(gaps$above_cutoff[row])) {
-        "it can fall no further"
+        "there is no lower tier"
       } else {
         sprintf("%s above the cut-off of its tier", number(gaps$above_cutoff[row]))
       })

@@ -53,7 +53,7 @@ html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL,
   }
   ans <- answer_of(x)
   if (table == "tiles" && is.null(layout)) {
-    stop_missing_arg("layout", "Tiles need a table of where each region lies.", call)
+    stop_missing_arg("layout", "Tiles need a table with the place of each region.", call)
   }
   # Above it stands what stands above the items.
   parts <- html_parts(x, 1, FALSE)
@@ -100,8 +100,8 @@ html_section <- function(parts, heading, style = html_sheet()) {
 
 html_sheet <- function() htmltools::tags$style(htmltools::HTML(style_sheet("table.css")))
 
-#' @param items Whether what can be picked says which row of the whole it is: `data-item` of rows,
-#'   or of the cells of a grid.
+#' @param items Add the row number of the whole to what can be selected, as `data-item` of rows or
+#'   of the cells of a grid.
 #' @noRd
 html_parts <- function(x, n, figures, items = FALSE) UseMethod("html_parts")
 
@@ -253,8 +253,8 @@ bar_lengths <- function(setup) {
     end <- bar_end(value, drawn, name)
     ifelse(drawn & !is.na(value) & end > 0, pmin(1, pmax(value, 0) / end), 0)
   }
-  further <- Filter(has_bars, names(setup$extras))
-  bars <- lapply(with_names(further, further),
+  additional <- Filter(has_bars, names(setup$extras))
+  bars <- lapply(with_names(additional, additional),
     function(name) length_of(setup$extras[[name]]$values, name))
   if (!is.null(rows$value) && main_bars(setup$ans)) {
     bars$value <- length_of(rows$value, plan_measure(setup$ans$plan)$name)

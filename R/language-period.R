@@ -301,7 +301,7 @@ asked_range <- function(text, period, arg, call = NULL) {
   if (anyNA(days) || days[1L] > days[2L]) {
     now <- period_number(20543, period)
     stop_eggcrate("call", "unknown_value",
-      sprintf("`%s` is %s, which is no %s and no interval.", arg, quoted(text), period$unit),
+      sprintf("`%s` is %s, which is neither a %s nor an interval.", arg, quoted(text), period$unit),
       i = sprintf("A %s reads \"%s\", an interval \"%s/%s\".", period$unit,
         period_label(now, period), day_text(period_first(now, period)),
         day_text(period_last(now, period))), call = call)

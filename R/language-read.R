@@ -55,7 +55,7 @@ syntax_hint <- function(text) {
   if (grepl(shape, text)) {
     sprintf("Write `%s`.", sub(shape, "\\1(\\2)", text))
   } else if (grepl("[[:alpha:]] +[[:alpha:]]", text)) {
-    "A name with blanks in it stands in backticks: `` `Net sales` ``."
+    "A name with spaces is in backticks: `` `Net sales` ``."
   }
 }
 

@@ -233,7 +233,8 @@ order_node <- function(op, args, text) {
   levels <- enc2utf8(args[[at]]$levels)
   place <- match(enc2utf8(value$value), levels)
   if (is.na(place)) {
-    stop_expression(sprintf("%s is no value of `%s`.", quoted(value$value), args[[at]]$text), text,
+    stop_expression(
+      sprintf("%s is not a value of `%s`.", quoted(value$value), args[[at]]$text), text,
       sprintf("Its order is %s.", cut_echo(paste(vapply(levels, quoted, ""), collapse = " < "))))
   }
   sides <- list(seq_along(levels), place)

@@ -141,7 +141,7 @@ late_gates <- function(plan, call = NULL) {
   dates <- plan_dates(plan)
   if (!length(dates)) {
     stop_eggcrate("call", "unknown_value", "`as_of` needs a date in the question.",
-      i = "Say which is the date of the rows: `date = order_date`.", call = call)
+      i = "Name the date column: `date = order_date`.", call = call)
   }
   lapply(dates, function(name) {
     after <- new_node(">", "flag",

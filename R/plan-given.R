@@ -54,7 +54,7 @@ given_texts <- function(x, read, name, what, noun, hint, call = NULL) {
   bad <- text[given & is.na(number)]
   if (length(bad)) {
     stop_data("value",
-      sprintf("%s has %s in `%s`, which is no %s.", capital(what), quoted(bad[1L]), name, noun),
+      sprintf("%s has %s in `%s`, which is not a %s.", capital(what), quoted(bad[1L]), name, noun),
       i = hint, fields = list(column = name, value = bad[1L]), call = call)
   }
   number[match(x, text)]
@@ -69,7 +69,7 @@ as_key_text <- function(x, name) {
   wrong <- !is.na(x) & !validUTF8(x)
   if (any(wrong)) {
     stop_data("value", sprintf("`%s` has text that is not valid UTF-8.", name),
-      i = "Say in which encoding it is, for instance with `Encoding(x) <- \"latin1\"`.",
+      i = "Declare its encoding, for instance with `Encoding(x) <- \"latin1\"`.",
       fields = list(column = name))
   }
   x

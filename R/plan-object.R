@@ -125,7 +125,8 @@ stop_no_dates <- function(name, call = NULL) {
 
 # Date range shown in a chart's caption.
 plan_covered <- function(plan) {
-  # Of two periods the date is known by the rows that are excluded for want of it.
+  # In a comparison of two periods, the gate that excludes rows without the date has the date
+  # column.
   of_gates <- function(gates) unlist(lapply(gates, function(gate) where_dates(gate$node)))
   dates <- unique(c(plan_dates(plan),
     of_gates(Filter(function(gate) gate$step == "excluded", plan$gates)),
@@ -185,7 +186,7 @@ rate_span <- function(plan, call = NULL) {
   date <- if (length(named)) named[1L] else if (!is.null(period)) node_date(period)
   if (is.null(date)) {
     stop_expression("`per_day` must know which date to count days of.",
-      hint = "Say `over`, or name the date: `per_day(sum(net_sales), order_date)`.", call = call)
+      hint = "Add `over`, or name the date: `per_day(sum(net_sales), order_date)`.", call = call)
   }
   # Rows without a date are in no period.
   coverage <- plan_coverage(plan, date, call, may_be_none = !is.null(period)) %||%

@@ -5,7 +5,7 @@
 #' @param aggregates Components, by text.
 #' @param apart Whether each row that is used is a cell of its own.
 #' @param places Decimals of columns, by name, where the source cannot find them itself.
-#' @param shows Name of a key of which no more is asked than one value of each of the other keys,
+#' @param shows Name of a key of which only one value per combination of the other keys is needed,
 #'   and whether there are more.
 #' @noRd
 new_request <- function(gates, keys, aggregates, apart = FALSE, places = NULL, shows = NULL) {

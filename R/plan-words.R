@@ -18,7 +18,7 @@ plain_argument <- function(name, frame) {
     get(name, frame)
 }
 
-# The expressions of further arguments, by name.
+# The expressions of additional arguments, by name.
 capture_dots <- function(...) lapply(rlang::enquos(...), rlang::quo_squash)
 
 # A text that is exactly a column's name is that column, blanks and all; several texts are
@@ -76,7 +76,7 @@ capture_env <- function(name, frame) {
 
 #' @param words Named list of the words as code or text; `also` is a list of measures.
 #' @param rules List of `best`, `ties`, `share_of`, `share_base`, `as_of`, `all_items`.
-#' @return `exprs`: the words as expressions; `also`: the further measures; `rules`, checked;
+#' @return `exprs`: the words as expressions; `also`: the additional measures; `rules`, checked;
 #'   `use`: the columns that are used as `values`, and those that are only `keys`.
 #' @noRd
 read_words <- function(words, rules, call = NULL) {
@@ -90,8 +90,8 @@ read_words <- function(words, rules, call = NULL) {
 }
 
 check_words <- function(exprs, call = NULL) {
-  hints <- c(of = "Say what to measure, such as `of = sum(net_sales)`.",
-    by = "Say what to rank, such as `by = customer`.")
+  hints <- c(of = "Name the measure, such as `of = sum(net_sales)`.",
+    by = "Name the items to rank, such as `by = customer`.")
   for (word in names(hints)) {
     if (is.null(exprs[[word]])) {
       stop_expression(sprintf("`%s` is missing.", word), hint = hints[[word]], call = call)

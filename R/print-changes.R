@@ -23,7 +23,7 @@ lines_setup <- function(x, ans, rows, width) {
 }
 
 change_lines <- function(x, ans, shown) {
-  columns <- c("change", "from", "to", "percent", further_change_columns(ans))
+  columns <- c("change", "from", "to", "percent", additional_change_columns(ans))
   rest <- rest_of(ans, whole_rows(ans)[shown])
   item_lines(x, ans, shown, columns, c(rest["items"], rest$values), change_totals(ans))
 }
@@ -95,7 +95,7 @@ change_cells <- function(setup, x) {
   } else {
     c(cells, last)
   }
-  cells <- c(cells, further_change_cells(rows, ans))
+  cells <- c(cells, additional_change_cells(rows, ans))
   for (name in names(ans$plan$show)) {
     cells[[name]] <- cell(shown_name(name), of_item(name), "left")
   }
@@ -103,10 +103,10 @@ change_cells <- function(setup, x) {
   cells
 }
 
-# Of each further measure its change, and where there is room both values.
-further_change_cells <- function(rows, ans) {
+# Of each additional measure its change, and where there is room both values.
+additional_change_cells <- function(rows, ans) {
   spans <- ans$facets$change$spans$names
-  unlist(lapply(ans$facets$change$further, function(measure) {
+  unlist(lapply(ans$facets$change$additional, function(measure) {
     names <- change_names(measure$name)
     format <- figure_formatter(ans, measure, greatest(unlist(rows[names[-1L]])))
     number <- function(x) ifelse(is.na(x), "", format(x))

@@ -40,7 +40,7 @@ tier_lines <- function(ans, n, width) {
   if (wide * length(labels) > room) wide <- two
   if (wide * length(labels) > room) wide <- 2L
   shown <- utils::tail(seq_along(labels), room %/% wide)
-  letters <- tier_letters(ans)
+  letters <- tier_codes(ans)
   cells <- vapply(shown, function(period) {
     align(letters[as.character(movement_tiers(ans, period)[rows])], "left", wide)
   }, character(length(rows)))

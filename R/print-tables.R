@@ -50,8 +50,8 @@ cells_lines <- function(cells, width) {
 answer_lines <- function(x, name = "items", width = getOption("width"), n = NULL, figures = NULL,
   layout = NULL, shares = NULL) {
   if (name == "items") {
-    further <- Filter(Negate(is.null), list(n = n, figures = figures))
-    return(do.call(format, c(list(x, width = width), further)))
+    additional <- Filter(Negate(is.null), list(n = n, figures = figures))
+    return(do.call(format, c(list(x, width = width), additional)))
   }
   ans <- answer_of(x)
   if (name == "tiles") {

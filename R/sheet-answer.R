@@ -2,10 +2,10 @@
 
 #' Write a result as a workbook
 #'
-#' Writes a result into an XLSX file as it is shown: real numbers in the formats of the display,
-#' dates, a frozen head, filters, bars in cells, the colours of tiers and classes, the figure beside
-#' the table, and the receipt on a sheet of its own. Grids and movement stand as they are read, rows
-#' by columns. Text that looks like a formula stays text. The same result gives the same bytes.
+#' Writes a result into an XLSX file with its display: number formats, dates, a frozen header,
+#' filters, bars in cells, the colours of tiers and classes, the chart next to the table, and the
+#' receipt on a second sheet. Grids and movement have a column per period. Text that looks like a
+#' formula stays text. The same result gives the same bytes.
 #'
 #' @param x A result: of [standings()], [pareto()], [assign_tiers()] and so on.
 #' @param path Path of the file to write, ending in `.xlsx`.

@@ -283,8 +283,8 @@ put_table <- function(wb, name, sheet, head) {
   }
 }
 
-# Cells and how they look: `style` (arguments of a style), `rows`, `col`. Of many rows only figures
-# and colours are set, for each style costs a look at every cell.
+# Cells with their style: `style` (arguments of a style), `rows`, `col`. In long tables only numbers
+# and colours get a style, because each style is slow.
 column_cells <- function(sheet, j, rows) {
   if (!length(rows)) {
     return(NULL)

@@ -1,8 +1,8 @@
-# What a result keeps of its source: an address and a stamp, and no rows. A small pool owns
-# connections, and the frames that have no name.
+# A result keeps an address and a stamp of its source, and no rows. A small pool owns connections,
+# scans of files, and frames without a name.
 
-# Bytes of a frame that is kept whole for the results of it, if no variable of the session has it.
-# Of a larger one the columns in question are kept.
+# Frames without a variable of the session are kept for their results: whole up to this number of
+# bytes, larger ones with the columns in question only.
 whole_frame <- 1e7
 # Bytes of all frames in the pool (the newest always stays), and the numbers of open connections and
 # of files whose scan is kept.
@@ -50,7 +50,7 @@ argument_of_call <- function(expr, env) {
   if (known && exists(name, env, inherits = FALSE)) at else 0L
 }
 
-# The number of the call whose frame this is; 0 if it is none, such as that of `local()`.
+# The number of the call with this frame; 0 for other environments, such as that of `local()`.
 frame_number <- function(env) {
   frames <- sys.frames()
   at <- which(vapply(frames, identical, NA, env))
@@ -86,8 +86,7 @@ frame_stamp <- function(data, columns) {
 
 #' The address of a source, for a result.
 #' @param use Names of the columns in question.
-#' @return Plain values: `id`, and what the kind needs. What cannot be written as text is in the
-#'   pool, by the id.
+#' @return Plain values: `id`, and the fields of its kind. References are in the pool, by `id`.
 #' @noRd
 new_handle <- function(s, use = source_names(s)) {
   if (is.null(s$id)) {
@@ -155,7 +154,7 @@ is_live <- function(entry) {
 
 frame_bytes <- function(data) 8 * nrow(data) * length(data)
 
-# Keeps a source for its results. Of a large frame only the columns in question are kept.
+# Keeps a source for its results; for a large frame the columns in question only.
 keep_source <- function(s, use) {
   slim <- !is.null(s$data) && frame_bytes(s$data) > whole_frame
   kept <- if (slim) slim_frame(s, use) else s
@@ -203,8 +202,7 @@ stop_gone <- function(header, hint = "Make the result again.", call = NULL, fiel
   stop_data("gone", header, i = hint, fields = fields, call = call)
 }
 
-# The source where it is still open or kept, else NULL. That of a variable has what the variable is
-# now.
+# The source if it is still open or kept, else NULL. For a variable it must have the current value.
 pooled_source <- function(handle) {
   id <- handle$id
   held <- live_source(id)
@@ -225,7 +223,7 @@ is_open <- function(s) !isTRUE(s$closed) && (is.null(s$con) || is.null(s$url) ||
 
 is_connected <- function(s) tryCatch(DBI::dbIsValid(s$con), error = function(e) FALSE)
 
-# The source for a result that can do without: NULL if it is gone.
+# The source, or NULL if it is gone, for results that can be shown without it.
 reachable_source <- function(handle) {
   if (!is.null(handle)) tryCatch(handle_source(handle), eggcrate_error_gone = function(e) NULL)
 }

@@ -1,20 +1,18 @@
-# What is to be known of a table's columns before they are asked: their types, how many decimals,
-# how large.
+# Facts about the columns of a table that a query depends on: types, number of decimals, size.
 
 # A decimal column has no more places than these (S6).
 most_places <- 6L
 
-#' What the cells of columns hold. What the declarations of columns leave open one statement asks of
-#' several; where each cell has a type of its own, a second one asks how many decimals there are,
-#' and whether texts are dates, if the first one leaves that open.
-#' @return For each: `type` (as in a schema), `form` (see `column_forms()`; "cell" where each cell
-#'   has its own), `places` (NA where it is not decimal for sure), `largest` (the greatest
-#'   magnitude), `real` (are there doubles?), `text` and `blank` cells (NA where that was not
-#'   asked), `range` of dates (where it was asked), `mixed`: are there numbers and texts, `names`:
-#'   are its whole numbers too large to be numbers, `word`: what the engine calls the type,
-#'   `undated`: how many days are none that there is (where an engine has such), `given`: is it
-#'   declared that no row is without a value, and `seen`: have the ends of a column been asked that
-#'   is declared?
+#' Contents of columns. One statement finds what the declarations of the columns do not give. If
+#' each cell has its own type, a second statement finds the number of decimals, and whether texts
+#' are dates, if the first one was not sufficient.
+#' @return For each column: `type` (as in a schema); `form` (see `column_forms()`; "cell" if each
+#'   cell has its own type); `places` (NA unless it is certainly decimal); `largest` (the greatest
+#'   magnitude); `real` (has it doubles?); number of `text` and `blank` cells (NA if not counted);
+#'   `range` of dates (if requested); `mixed` (numbers and texts?); `names` (are its whole numbers
+#'   too large to be numbers?); `word`, the type in the words of the engine; `undated`, number of
+#'   invalid dates (in engines that allow them); `given` (is it declared NOT NULL?); and `seen` (for
+#'   a declared column: was its range queried?).
 #' @noRd
 known_cells <- function(s, columns, call = NULL) {
   known <- function(name) s$known[[paste0("cells of ", name)]]
@@ -55,8 +53,8 @@ count_where <- function(condition) call("sum",
 certain_places <- function(places, largest) if (places > most_places ||
   largest * 10^places >= 2^49) NA_integer_ else as.integer(places)
 
-#' The least number of places that suits a cell: `fits(k)` says whether k do; none where `none` is
-#' true.
+#' Expression for the smallest number of places of a cell: `fits(k)` tests for k places; 0 if
+#' `none` is true.
 #' @param most From here on one more stands for all that do not fit.
 #' @noRd
 least_places <- function(fits, none, most = most_places) {

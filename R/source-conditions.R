@@ -24,8 +24,8 @@ sql_not <- function(x) {
     call("!", call("(", x))
 }
 
-#' False, unknown and true as 0, 1 and 2, for an engine in which nothing follows from what is
-#' missing. Each condition stands in it once, however many they are.
+#' False, unknown and true as 0, 1 and 2, for an engine in which NULL does not propagate. Each
+#' condition is written once.
 #' @noRd
 sql_level <- function(node, at) {
   level <- function(i) sql_level(node$args[[i]], at)
@@ -75,5 +75,5 @@ sql_comparison <- function(node, at) {
 
 sql_day <- function(node, at) {
   if (node$op == "number") dbplyr::sql(sql_days(node$value, at)) else
-    if (node$op == "column") sql_cell(node, at) else cannot("a day is reckoned")
+    if (node$op == "column") sql_cell(node, at) else cannot("a day is computed")
 }

@@ -1,9 +1,9 @@
-# Tables of databases: filter and grouping run there, and only components travel. What a database
-# cannot do exactly is done here, with the columns in question fetched, if they are not too many.
+# Tables of databases: the database filters and groups, and only components are fetched. If a
+# database cannot add up exactly, the columns in question are fetched, up to a limit.
 
 #' @param tbl A lazy table of dbplyr, with whatever its user has joined and filtered.
-#' @param close Function without arguments that ends what was opened for it; NULL for what its user
-#'   has opened.
+#' @param close Function without arguments that closes a connection of ours; NULL for one that the
+#'   user opened.
 #' @noRd
 source_database <- function(tbl, name, close = NULL, call = NULL) {
   for (package in c("DBI", "dplyr", "dbplyr")) {
@@ -23,8 +23,7 @@ source_database <- function(tbl, name, close = NULL, call = NULL) {
   s
 }
 
-#' Rows of a source that are counted only when somebody wants to know how many there are: most often
-#' an answer has told it.
+#' Counts the rows of a source only if needed: usually a result gives the number.
 #' @param count Function without arguments.
 #' @noRd
 count_when_asked <- function(s, count) {
@@ -165,8 +164,8 @@ cell_columns <- function(sql) {
     numbered("u", lapply(sql$shown, `[[`, "name")))
 }
 
-# Blank texts among keys of which it was supposed that there are none: they are remembered, of order
-# lines also where these were asked with something joined to them, and it is to be asked again.
+# If keys have blank texts although none were expected, remember it (also for the order lines
+# without lookups), and query again.
 blank_keys <- function(s, sql, answer) {
   found <- FALSE
   names <- cell_columns(sql)
@@ -188,8 +187,7 @@ expect_blanks <- function(s, name) {
   s$known[["had blanks"]] <- union(s$known[["had blanks"]], name)
 }
 
-# What its values are is asked where their declarations alone leave room for too large ones, or for
-# what is no number.
+# Query the values of a column if its declaration allows values that are too large or not numbers.
 request_in_sql <- function(s, request, call = NULL) {
   names <- request_names(request)
   sql <- sql_request(s, request, database_cells(s, names, call))
@@ -211,7 +209,7 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
     stop_data("gone",
       sprintf("%s has changed since it was opened: it had %s and has %s.", s$name,
         counted(whole$n, "row"), count_text(sum(rows))),
-      i = "Open the table anew, and ask again.", call = call)
+      i = "Open the table again, and repeat the question.", call = call)
   }
   for (i in seq_along(sql$matches)) {
     keep_unmatched(sql$matches[[i]]$lookup, unmatched_told(answer, i))
@@ -238,8 +236,8 @@ read_answer <- function(s, sql, answer, request, call = NULL) {
   tally
 }
 
-# A column has so many places as its used cells have (S6): they are counted, or shown by its totals,
-# or asked.
+# The number of places of a column is that of its used cells (S6): counted, taken from the totals,
+# or queried.
 used_places <- function(s, sql, answer, call = NULL) {
   most_of <- function(x) max(0L, as.integer(plain_column(x)), na.rm = TRUE)
   counted <- with_names(vapply(seq_along(sql$counted),
@@ -261,8 +259,8 @@ used_places <- function(s, sql, answer, call = NULL) {
   c(counted, told)
 }
 
-# Places of numbers that are written out, in a unit of 10^-places. Most often the first few of them
-# show as many as there can be.
+# Places of numbers written in a unit of 10^-places. Usually the first ones already have the
+# maximum.
 places_in_text <- function(x, places, most) {
   shown_by <- function(x) {
     x <- x[!is.na(x) & grepl("[1-9]", x)]
@@ -347,7 +345,7 @@ source_columns.eggcrate_source_database <- function(s, nodes, call = NULL) {
     found <- ask_engine(s, fetching_query(s, new, call), call)
     if (nrow(found) != s$n) {
       stop_data("gone", sprintf("%s has changed since it was opened.", s$name),
-        i = "Open the table anew, and ask again.", call = call)
+        i = "Open the table again, and repeat the question.", call = call)
     }
     found <- Map(function(x, name) fetched_column(x, cells[[name]]$type), found[new], new)
     list2env(with_names(found, paste0("column ", new)), s$known)

@@ -64,9 +64,9 @@ written_days <- function(x, form) {
 stop_not_dated <- function(s, column, value, row, form, call = NULL) {
   hint <- switch(form,
     years = "Correct it, or leave it empty.",
-    iso = sprintf(paste("Say in which order day, month and year stand: `date(%s, \"dmy\")`,",
+    iso = sprintf(paste("Name the order of day, month and year: `date(%s, \"dmy\")`,",
       "\"mdy\" or \"ymd\"."), column),
-    paste("Correct it, or name the order in which day, month and year stand: \"dmy\", \"mdy\" or",
+    paste("Correct it, or name the order of day, month and year: \"dmy\", \"mdy\" or",
       "\"ymd\"."))
   where <- source_row(s, row)
   shown <- if (is.numeric(value)) number_text(value) else quoted(value)

@@ -28,7 +28,8 @@ clickhouse_engine <- structure(class = "eggcrate_engine", list(
     call("quantileExact", inside("-", x))),
   magnitude = function(x) call("multiIf", inside("<", x, 0), inside("-", x), x), levels = TRUE,
   zone = "the day as the server has it",
-  # A table beside is asked row by row. Of statements it reads 256 kB.
+  # Second tables are not joined, because they would be searched row by row. A statement has at most
+  # 256 kB.
   concat = "concat", longest = 250000, last_day = as.numeric(as.Date("2105-12-31")),
   mapped = function(keys, from, to, none) {
     key <- if (length(keys) == 1L) keys[[1L]] else

@@ -1,7 +1,6 @@
 # SQLite.
 
-# Each cell has a type of its own there, dates are texts, and text is compared by a column's
-# collation.
+# Each cell has its own type, dates are texts, and text is compared by the collation of its column.
 sqlite_bytes <- function(x) call("%COLLATE%", x, dbplyr::sql("BINARY"))
 sqlite_engine <- structure(class = "eggcrate_engine", list(
   class = "SQLiteConnection", scheme = "sqlite", package = "RSQLite", open = function(at) {

@@ -1,36 +1,55 @@
-# What a database can: the little that differs between engines and that a request depends on. All
-# SQL is written by dbplyr, from expressions.
+# Differences between database engines that a request depends on. All SQL is written by dbplyr, from
+# expressions.
 
-#' An engine is one value in a file of its own, `R/source-engine-<name>.R`, and found by its class.
-#' @return `class` of its connections, `name`, and whether requests are answered there (`answers`).
-#'   `scheme` of its addresses, the `package` that opens them, and `open`, a function of an address
-#'   from `read_url()`. Then, of an engine whose
-#'   columns have types, `forms`: a function from the source and columns to what each is (see
-#'   `column_forms()`); of one whose cells have types of their own, `kinds`: a function from the
-#'   expression of a column to expressions, named, of what kind a cell is, and `date`: is a text a
-#'   date? Functions from expressions to expressions: `column` (the cell of a form as it is fetched
-#'   and compared), `filled` (is a text more than blanks?), `bytes` (a text compared by its bytes),
-#'   `whole` (a number that is near to a whole one as that), `wide` (a whole number so that sums and
-#'   products of it are exact up to `most`), `text` (a number written out). `moment`: what is said
-#'   at the begin of a transaction, NULL without such; `state`: statements whose answers are others
-#'   after anything was written; `day`: how a date is written, where not as its text; `text_of_day`:
-#'   a date as its text, where settings change what `text` makes of it; `doubtful`: a form that is
-#'   declared and may yet hold what is no number; `most`: up to where numbers are exact; `decimals`:
-#'   are decimals exact as they are? Where an engine does it otherwise than most: `flat`, `levels`
-#'   (does nothing follow from what is missing?), `distinct`, `median` (twice the exact one), `adds`
-#'   (up to where sums of decimals are exact, where `decimals` are not), `cents` (as it tries all
-#'   cases of a row, more places than these are looked for only where there are some), `magnitude`,
-#'   `endless` (is a number none that is finite?), `among` (a test of texts), `dated` (is a
-#'   day one that there is?), `read` (a cell as its driver can read it), `written`: what values that
-#'   are written into a statement are cast to, by their class in R, `names_rows` (can such rows be a
-#'   table with names of its columns, of which it knows how many there are?), `keyed` (does it find
-#'   rows of a table beside by their key only if that is made first?), `mapped` (of an engine that
-#'   joins no second table: what
-#'   stands for keys among those of a lookup, or nothing where it is `none`; its days end with
-#'   `last_day`), `concat` (texts as one, if not as dbplyr has it), `longest` (bytes that a
-#'   statement may have), `dialect` (a function that gives dbplyr's simulation of a connection, if
-#'   its class is not enough), `zone`: which day a moment has, if not that of UTC, and `columns`: a
-#'   function from a connection and a table's name to the names of its columns.
+#' An engine is one value in a file `R/source-engine-<name>.R`. It is found by the class of a
+#' connection.
+#' @return A list. The first fields are needed; the others only if the engine differs from the rest.
+#'   Fields that are not described as something else are functions from expressions to expressions.
+#'   * `class`: class of its connections
+#'   * `scheme, package, open`: the beginning of its addresses, the package that opens them, and a
+#'     function of an address from `read_url()`
+#'   * `name, answers`: its name; are requests answered in it?
+#'   * `forms`: function of the source and columns that returns the forms of typed columns
+#'     (`column_forms()`)
+#'   * `kinds, date`: if each cell has its own type: function of the expression of a column that
+#'     returns expressions, named, for the type of a cell; is a text a date?
+#'   * `column`: a cell of a form as it is fetched and compared
+#'   * `filled`: is a text not blank?
+#'   * `bytes`: a text that compares by its bytes
+#'   * `whole`: a number near a whole one as that whole number
+#'   * `wide`: a whole number whose sums and products are exact up to `most`
+#'   * `text`: a number as text
+#'   * `moment`: statements at the beginning of a transaction; NULL without transactions
+#'   * `state`: statements whose results differ after a write
+#'   * `day`: form of a date literal, if not its text
+#'   * `text_of_day`: a date as text, if settings change the result of `text`
+#'   * `doubtful`: a form that may hold values that are not numbers
+#'   * `most`: limit of exact numbers
+#'   * `decimals`: are decimals exact without a cast?
+#'   * `flat`: does it need statements without subqueries?
+#'   * `levels`: does NULL not propagate?
+#'   * `distinct`: name of the exact count of different values
+#'   * `median`: twice the exact median
+#'   * `adds`: limit of exact sums of decimals, if `decimals` is FALSE
+#'   * `cents`: number of places that are tested first, in an engine that evaluates all branches of
+#'     a case
+#'   * `magnitude`: absolute value
+#'   * `endless`: is a number not finite?
+#'   * `among`: a test of texts
+#'   * `dated`: is it a valid day?
+#'   * `read`: a cell in a form that the driver can read
+#'   * `written`: types for values in a statement, by their class in R
+#'   * `names_rows`: can VALUES have column names and a known number of rows?
+#'   * `keyed`: does it find rows of a second table by key only if it is materialized?
+#'   * `mapped`: for an engine without joins: the value of each key of a lookup, or NULL if it is
+#'     `none`; its days end with `last_day`
+#'   * `concat`: texts as one, if not as in dbplyr
+#'   * `longest`: bytes of a statement, at most
+#'   * `dialect`: function that returns dbplyr's simulation of a connection, if its class is not
+#'     sufficient
+#'   * `zone`: day of a moment, if not the day in UTC
+#'   * `columns`: function of a connection and the name of a table that returns the names of its
+#'     columns
 #' @noRd
 engine_of <- function(con) {
   known <- Filter(function(engine) engine$class %in% class(con), engines())
@@ -49,29 +68,29 @@ engines <- function() {
   with_names(found, vapply(found, `[[`, "", "scheme"))
 }
 
-# An expression that is part of another: SQL is written as it stands, without the parentheses that R
-# does not need.
+# An expression inside another one. dbplyr writes expressions without the parentheses that R does
+# not need, so they are added here.
 inside <- function(op, ...) call("(", as.call(list(as.name(op), ...)))
 
 sql_cast <- function(x, type) call("CAST", call("%AS%", x, dbplyr::sql(type)))
 
-# What begins with another letter is no blank text: that is seen sooner than by trimming. Blanks are
-# those of S29.
+# A text that begins with a visible ASCII character is not blank; this test is faster than trimming.
+# S29 defines blanks.
 filled_text <- function(x, more) inside("|",
   inside("&", call(">=", x, "!"), call("<", x, "\u00a0")), more)
 
 blanks <- " \t\n\v\f\r\u00a0"
-# A letter that is none of them, where an engine matches patterns.
+# A character that is not blank, for engines with regular expressions.
 beyond_blanks <- "[^ \\t\\n\\x0b\\f\\r\\x{A0}]"
 
 # Columns that have types --------------------------------------------------------
 
 #' @param types What the engine calls them.
-#' @param known Forms, by that: "whole" (up to 32 bits), "long" (64), "decimal" (with so many
-#'   places), "real" (doubles), "single" (narrower ones), "date", "time" and "moment" (of which the
-#'   day counts), "text", "word" (text once it is cast), "flag".
-#' @return A list by column: `form` ("other" where none is known) and `word`, what the engine calls
-#'   it; of some engines `given`: does each row have a value?
+#' @param known Forms by name of the type: "whole" (up to 32 bits), "long" (64), "decimal", "real"
+#'   (doubles), "single" (narrower ones), "date", "time" and "moment" (their day counts), "text",
+#'   "word" (text after a cast), "flag".
+#' @return A list by column: `form` ("other" if unknown), `word`, the type in the words of the
+#'   engine, and, in some engines, `given` (is it declared NOT NULL?).
 #' @noRd
 column_forms <- function(types, known) {
   forms <- unname(known[types])
@@ -111,7 +130,7 @@ declared_decimals <- function(s, call = NULL) {
     if (is.null(s$path)) return(NULL)
     catalogue <- dplyr::tbl(s$con, dbplyr::in_schema("information_schema", "columns"))
     name <- s$path[length(s$path)]
-    # Some engines write its columns in capitals.
+    # Some engines have these names in capitals.
     columns <- lapply(with_names(c("table_name", decimal_facts), c("table_name", decimal_facts)),
       function(column) {
         as.name(colnames(catalogue)[match(column, tolower(colnames(catalogue)))])

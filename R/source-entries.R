@@ -1,5 +1,5 @@
-# What each order adds to each item, of tables of databases: put together there, as drawing orders
-# goes by what a whole order adds.
+# Amount of each item in each order, for tables of databases: added up there, because resampling
+# draws whole orders.
 
 #' @export
 #' @noRd
@@ -42,8 +42,8 @@ entries_counted <- function(s, request, limit, call = NULL) {
     sprintf("its orders have more than %s entries", count_text(limit))
 }
 
-#' A row without an order is an order of its own. Those are counted by all columns that they add
-#' something of: rows that are alike in them add the same.
+#' A row without an order number counts as a separate order. Such rows are grouped by all columns
+#' that they add up: equal rows add the same amount.
 #' @param tally By items and orders.
 #' @return The tally, with them as rows of their own.
 #' @noRd

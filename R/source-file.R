@@ -6,8 +6,8 @@ source_file <- function(path, reading = list(), call = NULL) {
   new_file_source(file, origin)
 }
 
-# Of an opened file, or of several as one; `supposed`: what is not yet known of columns
-# (source-pass.R).
+# A source of one file, or of several files as one. `supposed` has the columns whose type is not
+# certain yet (source-pass.R).
 new_file_source <- function(file, origin) {
   s <- new_source(c("file", "passed"), file$name, file$rows, file = file, origin = origin,
     supposed = new.env(parent = emptyenv()))
@@ -112,7 +112,7 @@ read_typed <- function(file, wanted, as_text, call = NULL) {
     if (length(wanted)) different)
 }
 
-# What the scanner counted of columns: `count_fields` along `names`.
+# Counts of the scanner: `count_fields` along `names`.
 column_counts <- function(file, names) {
   at <- match(names, file$header)
   if (!is.null(file$several)) return(several_counts(file, names))

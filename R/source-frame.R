@@ -121,7 +121,7 @@ blank_dates <- function(columns, nodes) {
 }
 
 stop_doubled_column <- function(column, name, call = NULL) {
-  stop_data("format", sprintf("The column name `%s` stands more than once in %s.", column, name),
+  stop_data("format", sprintf("The column name `%s` occurs more than once in %s.", column, name),
     i = "Rename one of them, so that it is clear which is meant.", fields = list(column = column),
     call = call)
 }

@@ -32,10 +32,9 @@ table_there <- function(table, by, nodes, keys, names, mark, call = NULL) {
     cells = with_names(cells, names))
 }
 
-#' Some engines compare each row with each of a table beside, but where that is made first, as of
-#' its different rows: then they find it by its key. No row stands there twice.
-#' @param keys Columns of which it does not know that they are text, and to be compared by its
-#'   bytes.
+#' Some engines compare each row with each row of a second table, unless it is materialized first,
+#' for instance by DISTINCT: then they find rows by key. The keys are unique, so no row is lost.
+#' @param keys Columns that have to be cast to text and compared by bytes.
 #' @noRd
 beside <- function(tbl, keys, s) {
   if (!isTRUE(s$engine$keyed)) return(tbl)
@@ -44,7 +43,7 @@ beside <- function(tbl, keys, s) {
   dplyr::distinct(if (length(keys)) dplyr::mutate(tbl, !!!by_bytes) else tbl)
 }
 
-# Rows whose keys may match: blank ones do not.
+# Rows whose keys can match: blank keys never do.
 without_blank <- function(table, cells) {
   blank <- Filter(may_be_blank, cells)
   filled <- in_sql(lapply(names(blank),
@@ -52,7 +51,7 @@ without_blank <- function(table, cells) {
   Reduce(function(tbl, condition) dplyr::filter(tbl, !!condition), filled, table$tbl)
 }
 
-#' What is taken of a table from elsewhere: only the columns in question.
+#' The columns in question of a table from elsewhere.
 #' @return `by`: keys, and `columns`: `values` and `cells` of each, of rows that have a key.
 #' @noRd
 copied_rows <- function(base, lookup, nodes, call = NULL) {
@@ -77,11 +76,11 @@ copied_table <- function(base, rows, keys, names, mark) {
   list(tbl = tbl, cells = with_names(lapply(rows$columns, `[[`, "cells"), names))
 }
 
-#' Columns of a lookup as what stands for each key, where an engine joins no second table.
+#' Columns of a lookup as a mapping from keys to values, for an engine without joins.
 #' @param on The keys of the order lines.
 #' @param lists Names for the list of keys, and for that of each column.
-#' @return `cells` with the expression (`expr`) that a column is; `lists` as SQL, by name, which
-#'   these go by; `marked`: an expression that is missing only without a match.
+#' @return `cells` with the expression (`expr`) of each column; `lists`, the SQL of the lists that
+#'   these use, by name; `marked`, an expression that is missing only without a match.
 #' @noRd
 mapped_side <- function(base, rows, on, names, lists) {
   # Several keys are one text, each with its length.
@@ -100,8 +99,8 @@ mapped_side <- function(base, rows, on, names, lists) {
     marked = if (!is.na(full)) cells[[full]]$expr)
 }
 
-#' A statement with the lists that it goes by before it: each is written once, however often it
-#' stands in it.
+#' Puts the lists that a statement uses before it. Each list is written once, even if it is used
+#' several times.
 #' @noRd
 with_lists <- function(s, query) {
   if (!length(s$lists)) {
@@ -118,14 +117,14 @@ with_lists <- function(s, query) {
   dbplyr::sql(paste0("WITH\n", paste(written, collapse = ",\n"), "\n", sql))
 }
 
-#' @return `sql` of the values, and of one of their kind that is `none` of them: it stands for
-#'   missing ones.
+#' @return `sql` of the values, and of `none`, a value of their type that is not among them and
+#'   represents missing ones.
 #' @noRd
 mapped_values <- function(x, base) {
   none <- if (is.character(x)) "" else
     structure(max(0, abs(as.numeric(x)), na.rm = TRUE) + 1, class = if (inherits(x, "Date")) "Date")
   if (inherits(x, "Date") && (any(x <= 0, na.rm = TRUE) || none > base$engine$last_day)) {
-    cannot("a date of the lookup is none that it knows")
+    cannot("the database does not support a date of the lookup")
   }
   write <- if (is.character(x)) function(x) quoted_texts(x, base$con) else
     if (inherits(x, "Date")) function(x) sql_days(x, base) else
@@ -133,7 +132,7 @@ mapped_values <- function(x, base) {
   list(sql = write(replace(x, is.na(x), none)), none = write(none))
 }
 
-# Rows as a part of a statement. dbplyr's own way knows two engines of the three.
+# Rows as VALUES of a statement. dbplyr can write them for two of the three engines only.
 written_rows <- function(data, base) {
   sql <- function(x) {
     if (inherits(x, "Date")) x <- format(x)

@@ -185,11 +185,11 @@ joined_sides <- function(lookups, base, call = NULL) {
 #' A table that is joined.
 #' @param one A `lookup`, and the `nodes` of what it adds; none to know which rows have a match.
 #' @param sides Those that are joined before it.
-#' @return `tbl`: its keys as text, its columns by names that nothing else has, and a mark that a
-#'   row of it is there (none where an engine joins no second table); `on`: the keys of the order
-#'   lines as text, by the names of those of the table, and `chained`: are these columns of a lookup
-#'   before it? `names` of columns by slot; `cells` by name; `lists` (see `mapped_side()`); `mark`;
-#'   `match`: what shows the rows that have no match, where something does (see `shown_match()`).
+#' @return `tbl`: keys as text, columns under unique names, and a mark for its rows (no mark in an
+#'   engine without joins); `on`: the keys of the order lines as text, by the names of the keys of
+#'   the table; `chained`: are these columns of an earlier lookup?; `names` of columns by slot;
+#'   `cells` by name; `lists` (see `mapped_side()`); `mark`; `match`: finds the rows without a
+#'   match, if possible (see `shown_match()`).
 #' @noRd
 joined_side <- function(one, i, base, sides, call = NULL) {
   lookup <- one$lookup
@@ -224,8 +224,8 @@ joined_side <- function(one, i, base, sides, call = NULL) {
 
 #' @param marked An expression that is missing where a row has no match.
 #' @param on Its key.
-#' @return `lookup`; `mark`, that expression; and `key` as one text, missing where there is a match,
-#'   or a part of it is blank.
+#' @return `lookup`; `mark`, that expression; and `key` as one text, missing if the row has a match
+#'   or a part of the key is blank.
 #' @noRd
 shown_match <- function(base, lookup, marked, on) {
   engine <- base$engine
@@ -254,8 +254,8 @@ unmatched_told <- function(answer, i) {
     any = TRUE)
 }
 
-#' A column of a key as text, compared by its bytes; blank ones are missing, or left as they are: of
-#' order lines, as they match nothing, and an engine plans a join better by bare columns.
+#' A key column as text, compared by its bytes. Blank keys become missing, except in order lines:
+#' there they match nothing anyway, and an engine joins bare columns faster.
 #' @param cells By column, from `known_cells()`.
 #' @param called What its user calls it.
 #' @noRd
@@ -272,7 +272,7 @@ key_text_there <- function(name, cells, called, engine, blank = FALSE) {
     return(engine$bytes((engine$text_of_day %||% engine$text)(typed_cell(name, one, engine))))
   }
   if (!one$type %in% c("text", "blank") && one$form != "cell") {
-    cannot(sprintf("the key `%s` is no text", called))
+    cannot(sprintf("the key `%s` is not text", called))
   }
   if (blank) engine$bytes(typed_cell(name, one, engine)) else
     sql_cell(new_node("column", one$type, text = called, name = name),

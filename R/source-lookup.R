@@ -1,5 +1,5 @@
-# Lookups: a source whose rows have further columns from a second table, found by a key. No row is
-# copied, multiplied or lost.
+# Lookups: a source whose rows have additional columns from a second table, found by a key. No row
+# is copied, multiplied or lost.
 
 #' @param base The source of order lines.
 #' @param table The source of the table.
@@ -68,7 +68,7 @@ stop_key_twice <- function(s, value, where = NULL, call = NULL) {
   stop_data("value",
     sprintf("%s has %s %s twice.", capital(s$table$name), enumerate(tick(s$by)), quoted(value)),
     x = where,
-    i = "A key stands once in a lookup, or it would not say which row is meant.",
+    i = "Each key of a lookup must be unique.",
     fields = list(column = unname(s$by), value = value), call = call)
 }
 
@@ -231,7 +231,7 @@ lookup_by <- function(base, table, by, call = NULL) {
     if (!length(by)) {
       stop_eggcrate("call", "unknown_value",
         sprintf("%s and %s have no column of the same name to look up by.", base$name, table$name),
-        i = "Say which: `by = c(customer = id)`, the column of the order lines first.", call = call)
+        i = "Name it: `by = c(customer = id)`, the column of the order lines first.", call = call)
     }
   }
   names <- names(by) %||% rep("", length(by))

@@ -1,5 +1,5 @@
-# One question sees one state of a database. Also errors of an engine, and what is forgotten after a
-# change.
+# Transactions: one question sees one state of a database. Also errors of an engine, and caches that
+# a change invalidates.
 
 stop_engine <- function(s, e, call = NULL) {
   whole <- whole_of(s)
@@ -14,8 +14,8 @@ stop_engine <- function(s, e, call = NULL) {
     x = engine_words(e), call = call)
 }
 
-#' What an engine is asked while `code` runs sees one moment, where it knows transactions and its
-#' user has begun none.
+#' Queries during `code` see one state, if the engine has transactions and the user has not begun
+#' one.
 #' @param code Function without arguments.
 #' @noRd
 in_one_moment <- function(source, code) {
@@ -23,7 +23,7 @@ in_one_moment <- function(source, code) {
   if (is.null(s) || !is.null(s$asking)) {
     return(code())
   }
-  # With what is joined to it.
+  # With the tables joined to it.
   s$asking <- source
   on.exit(s$asking <- NULL)
   s$begun <- begin_moment(s)
@@ -32,10 +32,9 @@ in_one_moment <- function(source, code) {
   code()
 }
 
-#' What is known of cells is of their moment. It is kept as long as an engine says that nothing was
-#' written since; where it cannot say, within one question, and as long as a page of the desk is
-#' open.
-#' @param begun Is the transaction ours? In one of its user's what was written there may not show.
+#' Facts about cells are valid for one state. They are kept as long as the engine reports no writes.
+#' If it cannot report them, they are kept for one question, and while a page of the desk is open.
+#' @param begun Is the transaction ours? In the user's own transaction, writes may not be visible.
 #' @noRd
 forget_changed <- function(source, begun) {
   s <- database_of(source)
@@ -56,7 +55,7 @@ forget_cells <- function(s) {
   rm(list = setdiff(ls(s$known), known_of_catalogue), envir = s$known)
 }
 
-# Of declarations, not of cells; and what to expect where it does no harm if it is no longer so.
+# Facts about declarations, not cells; and expectations that do no harm if they are outdated.
 known_of_catalogue <- c("clickhouse forms", "driver columns", "declared decimals", "had blanks")
 
 # Something that is another after anything was written.
@@ -80,6 +79,6 @@ end_moment <- function(s) {
   s$begun <- FALSE
 }
 
-# A server may quote bytes that are no text.
+# A server may quote invalid bytes.
 first_line <- function(text) strsplit(paste0(iconv(text, "UTF-8", "UTF-8", sub = "?"), "\n"), "\n",
   fixed = TRUE)[[1L]][1L]

@@ -84,8 +84,8 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 #' @param odd For text columns that were meant as numbers: what stood in the way.
 #' @param as_text Columns that stay the text that was written.
 #' @param levels For columns whose values have an order: all of them, in it.
-#' @param reading Facts for the receipt about how the data was read; or a function that gives them,
-#'   for those that are known when rows have been counted.
+#' @param reading Facts for the receipt about how the data was read; or a function that returns
+#'   them, if some are known only after counting.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
   levels = list()) {
@@ -156,8 +156,8 @@ source_range.eggcrate_source <- function(s, column, call = NULL) {
 
 before_key <- function(column) paste0("day before the last of ", column)
 
-#' The latest day before the last one of a date; NA if there is none. Sources that read rows find it
-#' with the range.
+#' The latest day before the last one of a date column; NA if there is no such day. Sources that
+#' read rows find it with the range.
 #' @noRd
 day_before_last <- function(s, column, call = NULL) {
   if (is.null(source_range(s, column, call))) return(NA_real_)

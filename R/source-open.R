@@ -150,8 +150,8 @@ reading_table <- function(path, expr, call = NULL) {
 #' A typed table, whose columns are read when they are asked for, each once.
 #' @param read Function of places of columns that returns them as a list; a text may come from
 #'   `coded_texts()`.
-#' @return `names`, `rows`; `columns(at)`; along `at` also `different(at)`, the different texts,
-#'   NULL for other types, and `counts(at)`, what the scanner counts of a text.
+#' @return `names`, `rows`; `columns(at)`; along `at` also `different(at)`, the different texts
+#'   (NULL for other types), and `counts(at)`, the counts of the scanner for a text.
 #' @noRd
 new_table <- function(path, names, rows, read) {
   known <- new.env(parent = emptyenv())
@@ -283,7 +283,7 @@ check_scan <- function(file, call = NULL) {
       "If it was written by an older program, read it with `encoding = \"latin1\"`."),
     c(sprintf("Row %s of %s has text after a closing quote.", row, file$name),
       "Double a quote (\"\") that belongs to the text."),
-    c(sprintf("The first line of %s does not end within 1 MB: it is no header.", file$name),
+    c(sprintf("The first line of %s does not end within 1 MB: it is not a header.", file$name),
       "A table begins with the names of its columns, in a line of their own.")
   )[[file$flaw]]
   stop_data("format", words[1L], i = words[2L],

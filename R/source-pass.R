@@ -1,7 +1,7 @@
-# The pass from a file's bytes to the tally: no column is ever in memory as a whole. Types are those
-# of the first rows, until the pass has seen every cell. Where one is of another type, or written in
-# a way that the pass does not know, the columns are read by the general way, and the answer is that
-# of the general way.
+# The pass from the bytes of a file to the tally: no column is in memory as a whole. Types are
+# guessed from the first rows, and checked when the pass has seen every cell. If a cell has another
+# type, or a form that the pass cannot read, the columns are read in the general way, and its result
+# is used.
 
 #' @export
 #' @noRd
@@ -23,9 +23,8 @@ take_ahead <- function(s, request) {
   found
 }
 
-#' From now on what is said to be asked for is gathered, until the first of it is asked for: then
-#' all of it is counted in one pass, or by as few statements as that takes, and kept until the
-#' source is closed.
+#' Collects announced requests until the first of them is made. Then all are answered in one pass,
+#' or with few statements, and kept until the source is closed.
 #' @noRd
 gather_requests <- function(s) {
   keep_columns(s)
@@ -114,9 +113,9 @@ may_pass <- function(s, requests, again = FALSE) {
 }
 
 #' What is to be passed for columns of a source.
-#' @return `file`: the source of the files; `slots`: of its columns; `lookups`: from the first to
-#'   the last, each with its source, the slots of its keys, and the nodes of what it adds. NULL
-#'   where rows do not come from files.
+#' @return `file`: the source of the files; `slots` of its columns; `lookups` from the first to the
+#'   last, each with its source, the slots of its keys, and the nodes of the columns it adds. NULL
+#'   if the rows are not in files.
 #' @noRd
 to_pass <- function(s, nodes) {
   if (inherits(s, "eggcrate_source_lookup")) {
@@ -252,10 +251,10 @@ pass_tallies <- function(s, requests, call = NULL, again = FALSE) {
   })
 }
 
-#' Sees all cells of columns. Where one is of another kind than was supposed, or is not to be read
-#' by the pass, the columns are held, and there is no further pass.
-#' @return What the kernel found, and the `columns` that its questions were made for; NULL where
-#'   they are held.
+#' Reads all cells of columns. If a column has another type than expected, or the pass cannot read
+#' it, the columns are read into memory, and there are no more passes.
+#' @return The result of the kernel, and the `columns` of its questions; NULL if the columns are in
+#'   memory.
 #' @noRd
 pass_through <- function(through, requests, call = NULL) {
   s <- through$file
@@ -333,8 +332,8 @@ empty_columns <- list(text = character(), whole = integer(), real = numeric(),
   date = structure(numeric(), class = "Date"))
 
 #' All cells are seen: could the texts of a column be numbers or dates after all?
-#' @param found What the kernel found: of each column its `texts`, or, if it is `lettered`, the
-#'   first of them.
+#' @param found Result of the kernel: per column its `texts`, or, if it is `lettered`, the first of
+#'   them.
 #' @noRd
 texts_are_texts <- function(s, found, slots) {
   for (i in seq_along(slots)) {
@@ -349,8 +348,7 @@ texts_are_texts <- function(s, found, slots) {
   TRUE
 }
 
-#' Where columns that are read now turn out to be other than was supposed, whoever asked with the
-#' supposition asks again.
+#' If columns turn out to have other types than expected, the question is asked again.
 #' @param read As from `read_typed()`, along `slots`.
 #' @noRd
 check_supposed <- function(s, slots, read) {
@@ -364,8 +362,8 @@ check_supposed <- function(s, slots, read) {
   if (any(other) && length(again)) invokeRestart(again[[1L]])
 }
 
-#' Asks, and once more where the columns are others than the question was made for. Before an error
-#' is believed, what was supposed is looked at.
+#' Runs a question, and a second time if columns have other types than expected. Before an error is
+#' raised, the expected types are checked.
 #' @param asking Function without arguments.
 #' @noRd
 as_it_turns_out <- function(source, asking, call = NULL) {

@@ -75,7 +75,7 @@ lower_truth <- function(value, program) {
 }
 
 #' @param ... Tests of its vector, one of which must hold: the kernel reads the memory of a column
-#'   as the program says.
+#'   by the type in the program.
 #' @noRd
 column_place <- function(node, columns, ...) {
   at <- match(column_slot(node), names(columns))

@@ -33,7 +33,7 @@ found_files <- function(found, path, none, call = NULL) {
 source_several <- function(paths, reading = list(), call = NULL) {
   twice <- paths[duplicated(normalizePath(paths, mustWork = FALSE))]
   if (length(twice)) {
-    stop_eggcrate("call", "unknown_value", sprintf("The file '%s' stands twice.", twice[1L]),
+    stop_eggcrate("call", "unknown_value", sprintf("The file '%s' is given twice.", twice[1L]),
       i = "Its rows would count twice.", call = call)
   }
   origins <- lapply(paths, new_origin, reading = reading)

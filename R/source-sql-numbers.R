@@ -7,7 +7,7 @@ whole_literal <- function(x) dbplyr::sql(sprintf("%.0f", x))
 #'   use fewer places than they have), `wide`: does its type hold whatever comes of it?
 #' @noRd
 sql_number <- function(node, at) {
-  if (node$type != "number" && !node$op %in% c("column", "number")) cannot("it is no number")
+  if (node$type != "number" && !node$op %in% c("column", "number")) cannot("it is not a number")
   switch(node$op,
     column = sql_column(node$name, at),
     number = sql_constant(node$value, at),
@@ -112,8 +112,8 @@ sql_part <- function(aggregate, at) {
     places = found$places, met = met, decimals = found$decimals, wide = found$wide)
 }
 
-# Sums of a decimal column as it is, where an engine has exact ones but reckons otherwise in whole
-# numbers.
+# Sums of a bare decimal column, for an engine whose decimal sums are exact but which computes with
+# whole numbers otherwise.
 added_decimals <- function(aggregate, at) {
   node <- aggregate$value
   if (is.null(at$engine$adds) || !aggregate$op %in% c("sum", "mean") || !is.null(aggregate$when) ||
@@ -135,7 +135,7 @@ met_value <- function(i, part) {
     call("case_when", call("~", call("==", as.name(sprintf("w%d", i)), 1L), v))
 }
 
-# Medians of which the places of values are counted, by number.
+# Medians that need the ranks of values, by number.
 placed_medians <- function(parts, at) {
   found <- which(vapply(parts, `[[`, "", "op") == "median" & is.null(at$engine$median))
   with_names(lapply(found, function(i) met_value(i, parts[[i]])), found)
@@ -177,7 +177,7 @@ part_totals <- function(i, parts, at) {
     sprintf(c("t%d", "m%d", if (!always) "s%d"), i))
 }
 
-# Has each row a number, by what is declared of its columns?
+# Does each row have a number, according to the declarations of its columns?
 is_given <- function(node, at) {
   if (is_nothing(node)) FALSE else
     if (identical(node$op, "column")) isTRUE(at$cells[[node$name]]$given) else

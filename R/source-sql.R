@@ -1,6 +1,6 @@
-# From a request to a question of a database: gates, keys and components as expressions, in one
-# statement. What a database cannot add up exactly, or in another way than the kernel would, is
-# said, and the rows are fetched instead.
+# From a request to a query: gates, keys and components as expressions, in one statement. If a
+# database cannot add up exactly, or would count in another way than the kernel, the reason is
+# returned, and the rows are fetched.
 
 # Not to be answered there, and why.
 cannot <- function(why, class = NULL) {
@@ -16,15 +16,14 @@ too_large <- function(what) unsure(sprintf("%s are too large to be added there",
 unknown_engine <- function(s) sprintf("how %s adds and compares is not known", s$engine$name)
 
 #' @param cells From `known_cells()`, by column.
-#' @return `query`: a lazy table of `outcome` (0 for rows that are used, i where gate i refuses, -i
-#'   where it cannot tell), `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (total, rows without a
-#'   value and rows passed over of each component), `l1`, `u1`, ... (least and greatest of what is
-#'   shown), `x1`, `y1`, ... (rows that a lookup has no match for, and a key of them), and `p1`, ...
-#'   (places that are used); `keys` and `shown` (of what column each is, if of one, and how it is
-#'   read), `parts` (what the totals are), `matches` (the lookups), `decimals` (columns that may use
-#'   fewer places than these), `counted` (those that `p` tells of; totals may tell of others), and
-#'   `places`: a function from such columns to a query of how many they use. Or a condition: why
-#'   not.
+#' @return `query`: a lazy table of `outcome` (0 for rows that are used, i if gate i refuses, -i if
+#'   it cannot decide), `rows`, `k1`, ... (keys), `t1`, `m1`, `s1`, ... (per component: total, rows
+#'   without a value, rows skipped), `l1`, `u1`, ... (minimum and maximum of shown columns), `x1`,
+#'   `y1`, ... (per lookup: rows without a match, and one of their keys), and `p1`, ... (places in
+#'   use); `keys` and `shown` (their column, if it is one, and how it is read), `parts` (meaning of
+#'   the totals), `matches` (the lookups), `decimals` (columns that may use fewer places), `counted`
+#'   (those that `p` counts; totals may give others), and `places`: a function from such columns to
+#'   a query of their places. Or a condition with the reason.
 #' @noRd
 sql_request <- function(s, request, cells) {
   at <- list(cells = cells, engine = s$engine, con = s$con,
@@ -137,8 +136,8 @@ with_quoted <- function(expr, quoted) {
   expr
 }
 
-#' Texts as literals, by the driver: what a backslash is differs between engines, and not all
-#' versions of dbplyr ask it.
+#' Texts as literals, quoted by the driver: engines differ in the meaning of a backslash, and not
+#' all versions of dbplyr use the driver.
 #' @return SQL for each.
 #' @noRd
 quoted_texts <- function(x, con) {
@@ -146,9 +145,9 @@ quoted_texts <- function(x, con) {
     dbplyr::escape(x, con = con, parens = FALSE, collapse = NULL)))
 }
 
-# Counts rows by their outcome and their keys. What is made of a row is a query within it, but where
-# an engine wants one statement without parts: there names are of what stands beside them. Rows that
-# are not used are counted whatever their keys.
+# Counts rows by outcome and keys. The expressions of a row are a subquery, unless an engine needs
+# one flat statement, in which names refer to columns of the same level. Rows that are not used are
+# counted whatever their keys.
 #' @param medians What places are counted of, from `placed_medians()`.
 #' @noRd
 counting_query <- function(s, row, keys, totals, medians = list()) {
@@ -176,8 +175,8 @@ counting_query <- function(s, row, keys, totals, medians = list()) {
       paste(by, collapse = ", "))))
 }
 
-#' Rows with the place of each value among those of its item, and how many these are, of medians
-#' that an engine has not.
+#' Rows with the rank of each value within its item, and the number of values, for medians in
+#' engines that have no exact median.
 #' @param medians By number, an expression of the value.
 #' @noRd
 with_places <- function(s, tbl, medians, own, groups) {
@@ -213,8 +212,8 @@ of_used <- function(x, outcome) call("case_when", call("~", call("==", outcome, 
 
 numbered <- function(letter, x) with_names(x, sprintf("%s%d", letter, seq_along(x)))
 
-# The first gate that a row does not pass. Each condition stands in it once, where what is missing
-# compares with nothing.
+# The first gate that refuses a row. Each condition is written once, except for engines in which
+# NULL does not propagate.
 sql_outcome <- function(gates, at) {
   outcome <- 0L
   for (i in rev(seq_along(gates))) {
@@ -265,8 +264,8 @@ read_number <- function(x) if (is.character(x)) as.numeric(x) else plain_column(
 read_day <- function(x) structure(as.numeric(parse_iso_date(as.character(x))), class = "Date")
 
 #' A column's cell as it is told apart: blank texts are missing, text goes by its bytes.
-#' @param supposed Whether there are blank ones is not known, and it is supposed that there are
-#'   none: what comes back shows it.
+#' @param supposed If it is unknown whether there are blank texts, assume that there are none; the
+#'   result shows if there are.
 #' @noRd
 sql_cell <- function(node, at, supposed = FALSE) {
   if (is_dated(node)) {

@@ -84,7 +84,7 @@ check_rounded <- function(sum, aggregate, call = NULL) {
   if (!is.null(sum$rounded) && any(sum$rounded > 0 &
     abs(doubles_of(sum$total, 0L, 0L)) < 2^54 * sum$rounded)) {
     stop_data("too_large",
-      sprintf("The values of `%s` are too far apart: small ones are lost beside the largest.",
+      sprintf("The values of `%s` are too far apart: small ones are lost next to the largest.",
         aggregate$text),
       i = "Round them, or take some of them with `where`, such as those below 1e12.", call = call)
   }

@@ -1,5 +1,5 @@
-# Questions of the same rows by the same items go to a database as one statement: their measures
-# beside each other, and columns to show by their least and their greatest value.
+# Requests for the same rows and items are sent as one statement, with all of their measures, and
+# shown columns by minimum and maximum.
 
 #' @export
 #' @noRd
@@ -19,7 +19,7 @@ announce <- function(s, requests, call = NULL) {
   invisible()
 }
 
-#' A tally that was found ahead, or else is counted; what is gathered stays until the source is
+#' A tally that was found before, or is counted now. Collected tallies are kept until the source is
 #' closed.
 #' @param count Function without arguments.
 #' @noRd

@@ -2,11 +2,11 @@
 
 is_packed <- function(path) identical(readBin(path, "raw", 2L), as.raw(c(0x1f, 0x8b)))
 
-#' Looks through a packed file as it comes. What is longer than a block is never unpacked as a
+#' Scans a packed file while it is unpacked. A file longer than a block is never unpacked as a
 #' whole, if our own pass can read it.
-#' @return `scan`, `path` (of its first block), `size` (of all bytes), `scratch`, and `packed`:
-#'   where it lies, the points where reading may begin, and where it is unpacked if it must be; NULL
-#'   where the first block is all.
+#' @return `scan`, `path` (of its first block), `size` (of all bytes), `scratch`, and `packed`: its
+#'   path, the points where reading may begin, and the path for unpacking if needed; NULL if the
+#'   first block is the whole file.
 #' @noRd
 scan_packed <- function(path, options, call = NULL) {
   first <- scratch_name()

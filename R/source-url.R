@@ -54,7 +54,7 @@ read_url <- function(url, call = NULL) {
   if (kind == "postgres") kind <- "postgresql"
   if (!kind %in% names(engines())) {
     stop_data("database",
-      sprintf("'%s:' is no kind of database that can be opened by its address.", kind),
+      sprintf("'%s:' is not a database that can be opened by its address.", kind),
       i = sprintf("Known are %s; of others give a table, as from `dplyr::tbl()`.",
         enumerate(sprintf("'%s:'", names(engines())))), call = call)
   }

@@ -51,7 +51,7 @@ check_part <- function(path, part, left, limit, call = NULL) {
       sprintf(paste("A sheet of '%s' reaches to row %s and column %s, which is more than there",
         "can be in it."),
         basename(path), count_text(found$rows), count_text(found$columns)),
-      i = "Delete what stands far from the table; or raise the limit in bytes, EGGCRATE_LIMIT.",
+      i = "Delete the cells far from the table, or raise the limit in bytes, EGGCRATE_LIMIT.",
       fields = list(path = path), call = call)
   }
   taken
@@ -60,7 +60,7 @@ check_part <- function(path, part, left, limit, call = NULL) {
 stop_workbook <- function(found, path, call = NULL) {
   words <- c("has tags within tags, deeper than any workbook",
     sprintf("has a row that is numbered %s; rows go from 1 to 1,048,576", quoted(found$where)),
-    sprintf("has a cell at %s, which is no place in a sheet", quoted(found$where)),
+    sprintf("has a cell at %s, which is not a place in a sheet", quoted(found$where)),
     "has a document type, which workbooks do not have")[found$flaw]
   stop_data("format", sprintf("'%s' is damaged: it %s.", basename(path), words),
     i = "Save it again with the program that made it.", fields = list(path = path), call = call)

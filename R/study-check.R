@@ -41,7 +41,7 @@ load_study <- function(path, set = list(), call = NULL) {
   check_one_path(path, call)
   if (!is_study_path(path)) {
     stop_eggcrate("call", "unknown_value",
-      sprintf("A study is a .toml file, and '%s' is none.", path),
+      sprintf("A study is a .toml file, but '%s' is not.", path),
       i = sprintf("Begin one: `eggcrate study %s`.", path), call = call)
   }
   read_study(path, set, call)
@@ -171,12 +171,12 @@ check_study_columns <- function(study, source) {
 }
 
 #' The arguments of a part's question, with what the study says for all.
-#' @param further One more condition.
+#' @param additional One more condition.
 #' @noRd
-part_args <- function(study, part, further = NULL) {
+part_args <- function(study, part, additional = NULL) {
   args <- part$args
   takes <- names(arguments_of(part$command))
-  args$where <- all_conditions(c(study$where, args$where, further))
+  args$where <- all_conditions(c(study$where, args$where, additional))
   if ("as_of" %in% takes) args$as_of <- args$as_of %||% study$as_of
   if ("date" %in% takes) args$date <- args$date %||% study$source$date
 

@@ -137,11 +137,12 @@ shell_code <- function(command, args, file, lookups = NULL, reading = NULL) {
       sprintf("%s %s", option_name(name), vapply(texts, shell_quoted, ""))
     }
   }, names(args), args))
-  further <- vapply(lookups, function(one) paste("--lookup", shell_quoted(shell_lookup(one))), "")
+  additional <- vapply(lookups, function(one) paste("--lookup", shell_quoted(shell_lookup(one))),
+    "")
   reading <- reading_given(reading)
-  further <- c(further,
+  additional <- c(additional,
     if (length(reading)) paste(option_name(names(reading)), vapply(reading, shell_quoted, "")))
-  paste(c("eggcrate", command, vapply(file, shell_quoted, ""), further, options), collapse = " ")
+  paste(c("eggcrate", command, vapply(file, shell_quoted, ""), additional, options), collapse = " ")
 }
 
 # Several columns or names as one text of the language.

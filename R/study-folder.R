@@ -320,7 +320,7 @@ receipts_json <- function(run, folder) {
 }
 
 # Files besides the order lines that the answers rest on.
-further_inputs <- function(study) {
+additional_inputs <- function(study) {
   paths <- unlist(lapply(study$parts, function(part) {
     args <- part$args[vapply(names(part$args), function(name) is_path_of(part$args[[name]], name),
       NA)]

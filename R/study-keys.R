@@ -8,7 +8,7 @@ part_keys <- list(
   command = list(kind = "text", help = "what is asked: standings, pareto, tiers, ..."),
   text = list(kind = "text", help = "a sentence of your own, below the finding"),
   tables = list(kind = "texts", help = "tables to show: items, totals, tiers, ... [items]"),
-  charts = list(kind = "texts", help = "figures to draw [the natural one]; [] for none"),
+  charts = list(kind = "texts", help = "charts to draw [the default one]; [] for none"),
   rows = list(kind = "rows",
     help = "how many rows of a table are open on the page, a number or \"all\" [10]"),
   columns = list(kind = "texts",
@@ -33,8 +33,8 @@ lookup_keys_of_study <- list(file = list(kind = "text"), by = list(kind = "by"))
 
 study_keys <- list(
   eggcrate = list(kind = "number", help = "the version of what follows: 1"),
-  title = list(kind = "text", help = "what stands above the page"),
-  text = list(kind = "text", help = "what stands below it"),
+  title = list(kind = "text", help = "title of the page"),
+  text = list(kind = "text", help = "text below the title"),
   as_of = list(kind = "date",
     help = "the day that counts as today, for all parts [the last in the data]"),
   where = list(kind = "text", help = "which rows to use, for all parts"),
@@ -50,7 +50,7 @@ study_keys <- list(
   values = list(kind = "defined", help = "thresholds and other constants by name"),
   schemes = list(kind = "defined", help = "tiers by name"),
   selections = list(kind = "defined", help = "selections by name"),
-  display = list(kind = "table", keys = display_keys, help = "how figures and names are shown"),
+  display = list(kind = "table", keys = display_keys, help = "display of numbers and names"),
   part = list(kind = "parts", help = "the questions, each in a table of its own")
 )
 

@@ -14,13 +14,13 @@ study_names <- function(tables, set, note) {
       node <- entries[[name]]
       if (!grepl("^[[:alpha:]][[:alnum:]_.]*$", name)) {
         note(node$line, sprintf("`%s` cannot be a name in [%s].", name, kind),
-          "Use letters, digits and _, a letter first.")
+          "Use letters, digits and _, and begin with a letter.")
       } else if (name %in% c(own_columns, names(row_language()), language_names())) {
         note(node$line, sprintf("`%s` is a word of the language already.", name),
           "Call it otherwise.")
       } else if (!is.null(found[[name]])) {
         note(node$line, sprintf("`%s` is in [%s] and in [%s].", name, found[[name]]$kind, kind),
-          "A name stands for one thing.")
+          "Each name has one meaning.")
       } else {
         found[[name]] <- definition(node, name, kind, note)
       }
@@ -95,7 +95,7 @@ set_values <- function(names, set) {
       number <- suppressWarnings(as.numeric(text))
       if (length(number) != 1L || !is.finite(number)) {
         stop_eggcrate("call", "unknown_value",
-          sprintf("`%s` is a number in the study, and %s is none.", name, describe(text)))
+          sprintf("`%s` is a number in the study, but %s is not a number.", name, describe(text)))
       }
       names[[name]][c("value", "text")] <- list(number,
         if (is.character(text)) text else number_text(text))
@@ -123,7 +123,7 @@ resolve_names <- function(names, note) {
       note(one$line,
         sprintf("`%s` goes in a circle: %s.", name,
           paste(c(path[match(name, path):length(path)], name),
-            collapse = " -> ")), "One of them must stand on its own.")
+            collapse = " -> ")), "One of them must not use the others.")
       one$broken <- TRUE
       return(one)
     }

@@ -76,7 +76,7 @@ study_text <- function(path, call = NULL) {
       call = call)
   }
   bytes <- readBin(path, "raw", file.size(path))
-  if (any(bytes == 0L)) stop_data("format", sprintf("%s is no text.", basename(path)), call = call)
+  if (any(bytes == 0L)) stop_data("format", sprintf("%s is not text.", basename(path)), call = call)
   text <- rawToChar(bytes)
   Encoding(text) <- "UTF-8"
   text <- sub("^\ufeff", "", text)
@@ -161,7 +161,7 @@ check_files <- function(source, node, note) {
   if (n != 1L) {
     note(node$line,
       if (n) "`source.file` and `source.files` are both there." else "[source] has no `file`.",
-      "Say one of them.")
+      "Keep one of them.")
   }
 }
 
@@ -194,14 +194,14 @@ read_parts <- function(node, names, note) {
   Filter(Negate(is.null), parts)
 }
 
-#' @return `name`, `command`, `args` (as `ask()` takes them), `lines` by key, and what is to be
-#'   `shown`.
+#' @return `name`, `command`, `args` (for `ask()`), `lines` by key, and `shown` (display of the
+#'   part).
 #' @noRd
 read_part_of_study <- function(node, names, note) {
   command <- node$entries[["command"]]
   if (is.null(command)) {
     return(note(node$line, "A part has no `command`.",
-      sprintf("Say what is asked: %s.", enumerate(names(grammar_commands), "or"))))
+      sprintf("Name a command: %s.", enumerate(names(grammar_commands), "or"))))
   }
   if (!isTRUE(command$value %in% names(grammar_commands))) {
     close <- if (command$kind == "text") close_names(command$value, names(grammar_commands))
@@ -276,7 +276,7 @@ check_shown_of_part <- function(part, note) {
   }
   for (need in c("tables", "charts")) {
     if ("tiles" %in% part$shown[[need]] && is.null(part$shown$layout)) {
-      note(part$lines[[need]], "Tiles need to know where each region lies.",
+      note(part$lines[[need]], "Tiles need the place of each region.",
         "Add `layout = \"region-tiles.csv\"`.")
       part$shown[[need]] <- setdiff(part$shown[[need]], "tiles")
     }

@@ -2,10 +2,10 @@
 
 #' Run a study
 #'
-#' Asks every part of a study, a TOML file, and writes what is handed over into one folder: a page
-#' (`index.html`), a workbook, tables as CSV, figures as SVG and PNG, the receipts, and the study
-#' itself. The study is checked as a whole before anything is asked. A part that fails is said on
-#' the page and stops no other. The same study on the same data gives the same bytes.
+#' Runs every part of a study, a TOML file, and writes a folder: a page (`index.html`), a workbook,
+#' tables as CSV, charts as SVG and PNG, the receipts, and the study itself. The study is checked as
+#' a whole before any part runs. If a part fails, the page reports it and the others still run. The
+#' same study on the same data gives the same bytes.
 #'
 #' @param path Path of the study.
 #' @param out The folder to write. It is made beside its place and moved there whole.
@@ -67,8 +67,8 @@ run_into <- function(path, out, asked, overwrite, since, pdf, tell, call = NULL)
 
 #' Asks a study, and goes on with its answers as long as its source is open.
 #' @param asked `as_of`, `only`, `set`, `source`.
-#' @param use Function of the run: `study`, `source` (what is to be said of it), `tables` (further
-#'   files), `asked`, `results`, `shown`, `each`.
+#' @param use Function of the run: `study`, `source` (its facts), `tables` (additional files),
+#'   `asked`, `results`, `shown`, `each`.
 #' @noRd
 asked_study <- function(path, asked, tell, use, call = NULL) {
   need_for_run(call)
@@ -76,7 +76,7 @@ asked_study <- function(path, asked, tell, use, call = NULL) {
     if (length(study$problems)) stop_study(study, call)
     results <- run_parts(study, s, tell)
     asked$source <- without_passwords(asked$source)
-    use(list(study = study, source = source_facts(s, study), tables = further_inputs(study),
+    use(list(study = study, source = source_facts(s, study), tables = additional_inputs(study),
       asked = asked, results = results,
       shown = lapply(results, shown_result), each = run_each(study, s, results, tell)))
   }
@@ -159,8 +159,8 @@ run_parts <- function(study, source, tell) {
 
 #' @return `part`, `args`, `x` or `problem` (texts), `warnings`.
 #' @noRd
-run_part <- function(study, part, source, further = NULL) {
-  args <- part_args(study, part, further)
+run_part <- function(study, part, source, additional = NULL) {
+  args <- part_args(study, part, additional)
   warnings <- character()
   failed <- NULL
   x <- withCallingHandlers(

@@ -166,7 +166,7 @@ scan_header <- function(s, root) {
     parent$entries[[key]] <- node
   }
   if (node$kind != "tables") {
-    scan_stop(s, sprintf("`%s` is there already, and is no list of tables", key), line)
+    scan_stop(s, sprintf("`%s` already exists and is not a list of tables", key), line)
   }
   node$items <- c(node$items, list(table_node(line)))
   node$items[[length(node$items)]]
@@ -184,7 +184,7 @@ table_at <- function(s, node, keys, line) {
 last_table <- function(s, node, key, line) {
   if (node$kind == "tables") node <- node$items[[length(node$items)]]
   if (node$kind != "table") {
-    scan_stop(s, sprintf("`%s` is there already, and is no table", key), line)
+    scan_stop(s, sprintf("`%s` already exists and is not a table", key), line)
   }
   node
 }
@@ -200,7 +200,7 @@ scan_pair <- function(s, table) {
   skip_blanks(s)
   parent <- table_at(s, table, keys[-length(keys)], line)
   key <- keys[length(keys)]
-  if (!is.null(parent$entries[[key]])) scan_stop(s, sprintf("`%s` stands twice", key), line)
+  if (!is.null(parent$entries[[key]])) scan_stop(s, sprintf("`%s` is given twice", key), line)
   parent$entries[[key]] <- scan_value(s, key)
 }
 
@@ -289,7 +289,7 @@ scan_bare <- function(s, key) {
   }
   written <- gsub("_", "", text, fixed = TRUE)
   number <- suppressWarnings(as.numeric(written))
-  if (is.na(number)) scan_stop(s, sprintf("`%s` has %s; text stands in quotes", key, quoted(text)))
+  if (is.na(number)) scan_stop(s, sprintf("`%s` has %s; text must be in quotes", key, quoted(text)))
   list(kind = "number", value = number, text = sub("^[+]", "", written))
 }
 
@@ -349,7 +349,8 @@ scan_escape <- function(s) {
   }
   known <- c(b = "\b", t = "\t", n = "\n", f = "\f", r = "\r", "\"" = "\"", "\\" = "\\")
   if (!code %in% names(known)) {
-    scan_stop(s, sprintf("`\\%s` is no letter in double quotes; write `\\\\`, or use single quotes",
+    scan_stop(s, sprintf(
+      "`\\%s` is not an escape in double quotes; write `\\\\`, or use single quotes",
       code))
   }
   known[[code]]

@@ -15,9 +15,8 @@
 #' @param file Path of the order lines, for a study that is not there yet; by default the file that
 #'   was asked.
 #' @returns The name of the part, invisibly.
-#' @section Errors: `eggcrate_error_unknown_value` for a result that no single question asks for,
-#'   such as a drill, or one that rests on a table of R; `eggcrate_error_study` for a study that has
-#'   mistakes.
+#' @section Errors: `eggcrate_error_unknown_value` for a result that a single question cannot give,
+#'   such as a drill, or that needs a table of R; `eggcrate_error_study` for a study with mistakes.
 #' @seealso [run_study()]
 #' @export
 #' @examplesIf requireNamespace("RcppTOML", quietly = TRUE)
@@ -43,8 +42,8 @@ add_part <- function(x, path, ..., name = NULL, text = NULL, file = NULL) {
 check_asked_again <- function(asked, x, call = NULL) {
   if (is.null(asked)) {
     stop_eggcrate("call", "unknown_value",
-      "`x` must be a result that one question asks for, and this is none.",
-      i = "What was drilled, changed by hand or made by other means has no question of its own.",
+      "`x` must be the result of a single question.",
+      i = "A drill, or a result changed by hand, has no question of its own.",
       call = call)
   }
   if (length(asked$untold)) {
@@ -87,20 +86,20 @@ check_kept <- function(after, before, name, path, call = NULL) {
   names <- if (!inherits(tree, "condition")) tree_part_names(tree)
   if (!identical(names, c(part_names_in(before, path, call = call), name))) {
     stop_eggcrate("call", "study",
-      sprintf("%s cannot take a part at its end as it stands.", basename(path)),
+      sprintf("A part cannot be added at the end of %s.", basename(path)),
       i = "Its parts must be headed by [[part]].", call = call)
   }
 }
 
 #' Names of the parts of a study that can take another.
-#' @param file The order lines that were asked, which must be those of the study; NULL where that is
-#'   not known.
+#' @param file Path of the order lines, which must be those of the study; NULL if it is not known.
 #' @noRd
 part_names_in <- function(text, path, file = NULL, call = NULL) {
   tree <- toml_tree(text)
   if (inherits(tree, "condition")) {
-    stop_eggcrate("call", "study", sprintf("%s is no TOML as it stands.", basename(path)),
-      x = sprintf("Line %d: %s", tree$line, tree$text), i = "Mend it first; nothing was written.",
+    stop_eggcrate("call", "study", sprintf("%s is not valid TOML.", basename(path)),
+      x = sprintf("Line %d: %s", tree$line, tree$text),
+      i = "Correct it first; nothing was written.",
       call = call)
   }
   if (!is.null(tree$entries[["eggcrate"]]) &&
@@ -110,7 +109,7 @@ part_names_in <- function(text, path, file = NULL, call = NULL) {
   }
   if (!is.null(tree$entries[["part"]]) && tree$entries[["part"]]$kind != "tables") {
     stop_eggcrate("call", "study",
-      sprintf("%s cannot take a part at its end as it stands.", basename(path)),
+      sprintf("A part cannot be added at the end of %s.", basename(path)),
       i = "Its parts must be headed by [[part]].", call = call)
   }
   check_same_source(tree, path, file, call)
@@ -279,7 +278,8 @@ begin_study <- function(file, reading, path, call = NULL) {
   head <- c(paste("# A study: run it with `eggcrate run`, check it with `eggcrate check`. Change",
     "what you like."), head)
   if (!is.null(named$date)) head <- append(head,
-    c("# What is complete goes by this date.", toml_line("date", named$date)), length(head))
+    c("# This date decides which periods are complete.", toml_line("date", named$date)),
+    length(head))
   if (!is.null(named$profit)) {
     head <- c(head, "", "[display]", toml_line("money", c(named$measure, named$profit)),
       sprintf("percent = [%s]", toml_text(ratio_name(named))))
@@ -336,7 +336,7 @@ suggested_parts <- function(named) {
     part("findings", "findings", "What stands out: read this first.", by = item, over = quarter,
       against = margin),
     if (!is.null(month)) part("last-month", "changes",
-      sprintf("%s has dates: the last complete month beside the one before.", named$date),
+      sprintf("%s has dates: the last complete month next to the one before.", named$date),
       by = item, over = month),
     part("few", "pareto",
       sprintf("How few %s account for 80%% of %s.", plural(spaced_words(named$item)),

@@ -8,8 +8,8 @@
 #' * `up`, `unchanged`, `down`: present in both; unchanged within the tolerance;
 #' * `lost`: there in `from` and not in `to`.
 #'
-#' An item is there when it has a row that is used, or a value, as `present` says. Classes are made
-#' from the rows that pass the filter, so they are made anew under each.
+#' An item is present in a period if it has a row that is used, or a value; `present` sets the rule.
+#' The classes are computed from the rows that pass the filter, so another filter can change them.
 #'
 #' By default the last two complete periods of `over` are compared. `from` and `to` may be
 #' periods of that unit, such as `"2026-04"` for months, relative ones, such as
@@ -51,7 +51,7 @@
 #'     \item{`last_order`}{Date of the last row that is used, up to the end of `to`; not for two
 #'       columns, nor for years that are numbers}
 #'   }
-#'   of each further measure `_from`, `_to`, `_change` and `_percent` behind its name, and the
+#'   of each additional measure `_from`, `_to`, `_change` and `_percent` behind its name, and the
 #'   `show` columns. Selections such as `top(5)` go by the change, the best first.
 #' @section Errors: Those of [standings()]; `eggcrate_error_period` for a period that the
 #'   data do not have.

@@ -1,7 +1,7 @@
 #' Look through a file or a table of sales
 #'
-#' Reads a file as [read_sales()] does, or takes a data frame, and lists what it has: for each
-#' column the type, the numbers of empty and of different values, and the range; and what is odd.
+#' Reads a file as [read_sales()] does, or takes a data frame, and lists its columns, with type,
+#' number of empty and of different values, and range; and everything unusual.
 #'
 #' @details
 #' Findings are:

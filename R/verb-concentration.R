@@ -4,9 +4,10 @@
 #' Herfindahl, how many items of equal size would be as concentrated, and how many account for 50,
 #' 80 and 95%.
 #'
-#' Both indices count the items above zero only; the number excluded is said. Gini is
-#' Σ(2i − n − 1)x / (nΣx) with x ascending: 0 when all are equal, near 1 when one has all.
-#' Herfindahl is the sum of the squared shares, from 1/n to 1.
+#' Both indices count only items above zero; the printed table gives the number of excluded items.
+#' Gini is Σ(2i − n − 1)x / (nΣx) with x in ascending order: 0 if all items are equal, near 1 if one
+#' item has everything. The Herfindahl–Hirschman index is the sum of the squared shares, from 1/n to
+#' 1.
 #'
 #' @param x Standings of a measure that adds up.
 #' @param compare_with Standings of another time to compare with, such as a year ago, in the

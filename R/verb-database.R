@@ -1,31 +1,30 @@
 #' A table of a database
 #'
-#' Asks order lines where they are: filter, groups and sums run in the database, and only what is
-#' counted comes back, one row per item. Sums are of whole numbers there, so that they are exact,
-#' and the answer is that of the same rows in a data frame, to the last digit. Any lazy table does
-#' as well, such as `dplyr::tbl(con, "orders")` with joins and filters of your own: give it in the
-#' place of data.
+#' Queries a table in place: the database filters, groups and sums, and only one row per item is
+#' fetched. The sums are sums of whole numbers, so they are exact, and the result equals that of the
+#' same rows in a data frame, to the last digit. You can also use any lazy table as data, such as
+#' `dplyr::tbl(con, "orders")` with your own joins and filters.
 #'
-#' What is asked in the database: sums, counts, means, minima, maxima, medians and numbers of
-#' different values of whole and decimal numbers (up to six places), by columns and periods, with
-#' any condition. What is not is done here, with the columns in question fetched, if the table has
-#' no more than a million rows (`options(eggcrate.fetch = )` says how many): numbers that are not
-#' decimal, and division within rows. For [rank_intervals()] what each order adds to each item is
-#' put together there and fetched, up to as many entries; the columns, where rows have no order.
-#' [show_sql()] tells which it is.
+#' The database computes sums, counts, means, minima, maxima, medians and numbers of different
+#' values of whole and decimal numbers (up to six places), by columns and periods, with any
+#' condition. For other questions (numbers that are not decimal, division within rows) eggcrate
+#' fetches the columns it needs, if the table has at most a million rows (`options(eggcrate.fetch =
+#' )`). For [rank_intervals()] the database adds up each order and item, and these sums are fetched,
+#' up to the same limit. If rows have no order number, the columns are fetched. [show_sql()] shows
+#' which way is used.
 #'
-#' A [lookup()] is joined there too: a table of the same database as it is, one from elsewhere with
-#' up to 5,000 rows (`options(eggcrate.copy = )`) written into the statement, as nothing is ever
-#' written to the database. Keys are text, whole numbers or dates. Of a longer one, and in
-#' ClickHouse, columns that are only grouped by are found after the rows are counted; else the
-#' columns in question are fetched.
+#' A [lookup()] is joined in the database. A table of the same database is joined as it is. Another
+#' table of up to 5,000 rows (`options(eggcrate.copy = )`) is written into the statement, because
+#' eggcrate never writes to a database. Keys are text, whole numbers or dates. With a longer table,
+#' and in ClickHouse, columns that are only used for grouping are added after the rows are counted;
+#' otherwise the columns in question are fetched.
 #'
-#' That holds for SQLite, PostgreSQL, MariaDB and ClickHouse (also for a table that is spread over
-#' several servers); of other engines all columns in question are fetched. SQLite knows no dates: a
-#' column of nothing but `2026-03-31` is one of dates, as in a file. Text is compared by its bytes,
-#' whatever the collation; NULL and blank text are missing, a value that is not a finite number is
-#' an error, and the day of a time with its zone is that of UTC. A question is asked in one
-#' transaction, unless you have begun one. `vignette("databases")` tells more.
+#' This applies to SQLite, PostgreSQL, MariaDB and ClickHouse (also to a table that is spread over
+#' several servers). With other databases the columns in question are always fetched. SQLite has no
+#' date type: a column with only texts such as `2026-03-31` is a date, as in a file. Text is
+#' compared by its bytes, whatever the collation. NULL and blank text are missing, a number that is
+#' not finite is an error, and a time with a zone has its day in UTC. A question runs in one
+#' transaction, unless you have begun one. See `vignette("databases")`.
 #'
 #' @param con A connection of DBI.
 #' @param table Its name, or `"schema.name"`.
@@ -63,11 +62,11 @@ sales_table <- function(con, table, ...) {
 #'
 #' @param x A result whose rows are in a database.
 #' @param ... Must be empty.
-#' @returns Text of class `eggcrate_sql`: the statements, named by what each is for. When it is
-#'   printed, rows that are written into a statement are shortened. Where the question is
-#'   not answered in the database, the one that fetches columns, named by the reason.
-#' @section Errors: `eggcrate_error_unknown_value` for a result whose rows are in no database,
-#'   `eggcrate_error_gone` where they are no longer at hand.
+#' @returns Text of class `eggcrate_sql`: the statements, named by their purpose. If the question is
+#'   not answered in the database, it is the statement that fetches the columns, named by the
+#'   reason. Printing shortens rows that are written into a statement.
+#' @section Errors: `eggcrate_error_unknown_value` if the rows of the result are not in a database;
+#'   `eggcrate_error_gone` if the connection is closed.
 #' @seealso [sales_table()]
 #' @export
 #' @examplesIf all(vapply(c("RSQLite", "dbplyr"), requireNamespace, NA, quietly = TRUE))

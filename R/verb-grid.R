@@ -33,9 +33,9 @@
 #'   has left.
 #' @param figures Whether to show the figures; by default where they fit.
 #' @param width How many letters a line may have.
-#' @returns A tibble of class `eggcrate_grid`, one row per cell, row by row: the `by` columns
-#'   and that of `across` (periods as text), the measure, and `shade` (double); with `scheme` its
-#'   `tier` (factor) instead; with `within` those columns first.
+#' @returns A tibble of class `eggcrate_grid`, one row per cell: the `within` columns, if any; the
+#'   `by` columns; the column of `across` (periods as text); the measure; and `shade` (double, 0 to
+#'   1; with a `centre` -1 to 1), or with `scheme` the `tier` (factor).
 #' @inheritSection standings Errors
 #' @seealso [chart_heat()] draws it.
 #' @export

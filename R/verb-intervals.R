@@ -10,7 +10,8 @@
 #' resampled sums. The same seed gives the same ranks, for any number of threads.
 #'
 #' @param x Standings of a measure that adds up, still in the session in which they were made.
-#' @param orders The column of order numbers; a line without one is an order of its own.
+#' @param orders The column of order numbers. A row without an order number counts as a separate
+#'   order.
 #' @param ... Must be empty.
 #' @param times Number of resamples, from 20 to 65,535.
 #' @param level Share of the resamples within an interval.

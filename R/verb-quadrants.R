@@ -15,8 +15,8 @@
 #' @param groups Names of the four quadrants, in the order high-high, high-low, low-high,
 #'   low-low; by default made from the measures, such as "high net_sales, low margin".
 #' @param near How far from a split, as a part of it, an item is still near it.
-#' @param potential_at Where the second measure is a ratio: the ratio that what an item would bring
-#'   is reckoned at, such as 0.35 or `"35%"`; by default the split.
+#' @param potential_at If the second measure is a ratio: the target ratio for the potential gain,
+#'   such as 0.35 or `"35%"`; by default the split.
 #' @returns Standings of the first measure, as from [standings()], sorted by quadrant and
 #'   then by rank, with the second measure and
 #'   \describe{
@@ -56,10 +56,11 @@ quadrants <- function(data, of, against, by, where, ..., split_of = NULL, split_
 #'
 #' @param x The result of [quadrants()].
 #' @param ... Must be empty.
-#' @returns A tibble, one row per group and quadrant: the columns of the group, `quadrant`
-#'   (factor), `items`, `share_of_items`, the first measure and its `share`, the second
-#'   measure over all rows of the quadrant, further measures, `potential` where there is one,
-#'   `split_of` and `split_against`.
+#' @returns A tibble, one row per group and quadrant: the columns of the group, `quadrant` (factor),
+#'   `items` (integer), `share_of_items` (double, 0 to 1), the first measure and its `share`, the
+#'   second measure over all rows of the quadrant, additional measures, `potential` (double, in
+#'   units of the numerator) if the second measure is a ratio, `split_of` and `split_against`
+#'   (double).
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants.
 #' @export
 #' @examples

@@ -35,7 +35,7 @@
 #'   `only()` a movement.
 #' @param which The selection, an expression or text. A value of your own comes in by
 #'   `!!x`.
-#' @param ... For `only()` nothing; for `highlight()` further selections, each with a name, as in
+#' @param ... For `only()` nothing; for `highlight()` additional selections, each with a name, as in
 #'   `best = top(3), worst = bottom(3)`.
 #' @param others Whether the rest of each group becomes one more row, "all others".
 #' @param at_cut `"keep"` all of a tie that a cut goes through, `"drop"` it, or

@@ -57,8 +57,8 @@
 #'   all: `by = "Net sales (all)"`; any other text is read as an expression.
 #'
 #' @param data A data frame; the path of a file, of which only the columns in question are read;
-#'   several paths, a pattern such as `"exports/*.csv"` or a folder, which are one table; a table of
-#'   a database, as from [sales_table()] or `dplyr::tbl()`, or its address
+#'   several paths, a pattern such as `"exports/*.csv"` or a folder, read as one table; a table of a
+#'   database, as from [sales_table()] or `dplyr::tbl()`, or its address
 #'   (`"sqlite:shop.db#orders"`); or the result of [lookup()].
 #' @param of What to measure.
 #' @param by What to rank: a column, or several as in `c(town, region)`.
@@ -84,9 +84,8 @@
 #'   without sales.
 #' @param as_of The day that counts as today, by default the latest date in the data.
 #'   Rows after it are excluded.
-#' @param date The date of the rows, such as `order_date`: what `as_of` and whether a period is
-#'   complete go by, whether or not the question has a period; by default the date that the question
-#'   uses.
+#' @param date The date column that decides "today" and which periods are complete, such as
+#'   `order_date`; by default the date column used elsewhere in the call.
 #' @returns A tibble of class `eggcrate_standings`, one row per item in rank
 #'   order, groups together. Columns:
 #'   \describe{

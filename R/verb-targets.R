@@ -20,10 +20,9 @@
 #' `exceed_at` times the value is still below it. A target at or below zero has no
 #' attainment, and goes by the gap.
 #'
-#' Periods that are not complete are excluded, unless there are no others or `incomplete`
-#' asks for them. Nothing is prorated unless `prorate` asks for it: their `pace` is the
-#' attainment divided by the share of the days elapsed. With `previous()` or `year_ago()`
-#' the same days are compared instead.
+#' Incomplete periods are excluded, unless there are no others or you set `incomplete`. Their `pace`
+#' is the attainment divided by the share of the days elapsed. With `prorate` only the target for
+#' the days elapsed counts. With `previous()` or `year_ago()` the same days are compared.
 #'
 #' @inheritParams standings
 #' @param target Where the target comes from.

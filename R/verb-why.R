@@ -23,6 +23,6 @@ why <- function(x, item, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  if (missing(item)) stop_missing_arg("item", "Say which item to explain, by its name.", call)
+  if (missing(item)) stop_missing_arg("item", "Name the item to explain.", call)
   record_further(explain(x, item, call), x, "why", list(item = item))
 }

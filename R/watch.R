@@ -1,8 +1,7 @@
 # Long work says how far it is, and is stopped.
 
-#' Says how far long work is, to whoever listens: the option `eggcrate.progress` is a function of a
-#' text and of the part done, NA where that is not known and 1 at the end. It may end the work by an
-#' error of its own.
+#' Reports progress to the option `eggcrate.progress`, a function of a text and of the share done
+#' (NA if unknown, 1 at the end). It can end the work with an error.
 #' @noRd
 say_progress <- function(doing, part = NA) {
   show <- getOption("eggcrate.progress")
@@ -12,8 +11,8 @@ say_progress <- function(doing, part = NA) {
 
 is_watched <- function() is.function(getOption("eggcrate.progress"))
 
-#' Work of the kernel that says how far it is. The kernel knows no conditions, it only stops as when
-#' it is interrupted: the one that ended it is raised when it has come back.
+#' Reports progress of the kernel. The kernel cannot raise conditions: it stops as if interrupted,
+#' and the condition that ended it is raised afterwards.
 #' @param work Function of what is handed to the kernel: a function of the part done, or NULL.
 #' @noRd
 watched <- function(doing, work) {

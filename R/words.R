@@ -38,8 +38,8 @@ renamed <- c(firmness = "intervals", keep = "add_to", language = "locale", level
   make = "shares", spare = "above_cutoff",
   worth = "potential", worth_at = "potential_at", "not yet" = "open", "left out" = "excluded")
 
-# Names at most a third of their letters away, or of the same letters, nearest first. For a name of
-# an earlier version, the new one.
+# Names that differ in at most a third of their characters, or have the same characters in another
+# order, nearest first. For a name of an earlier version, the new name.
 close_names <- function(x, known, most = 3L) {
   known <- unique(known[nzchar(known)])
   if (!length(known) || length(x) != 1L || is.na(x) || !nzchar(x)) {

@@ -4,7 +4,7 @@ picks <- function(desk, names, how = "these") {
 }
 follows <- function(desk, how, by = NULL) eggcrate:::desk_act(desk, list(what = "follow", how = how, by = by))
 
-test_that("what is picked says why it is where it is, what it makes together, and its course", {
+test_that("what is selected gives its reasons, its total and its course", {
   desk <- picks(new_demo_desk(), "Varlow Boatyard")
   facts <- eggcrate:::picked_facts(desk)
   expect_identical(facts$why$text, as.data.frame(why(standings(demo_orders(), of = sum(net_sales), by = customer), item = "Varlow Boatyard"))$text)

@@ -61,7 +61,7 @@ test_that("no field reads a file", {
   targets <- system.file("extdata", "targets.csv", package = "eggcrate")
   for (path in c(targets, "/etc/passwd", "secret.csv", "~/x.parquet", sprintf("'%s'", targets), " \"/etc/passwd\"", "r\"(/etc/passwd)\"")) {
     at <- asks(desk, "targets", of = "sum(net_sales)", by = "region", over = "month(order_date)", target = path)
-    expect_match(paste(at$wrong, collapse = " "), "reads no further files", fixed = TRUE)
+    expect_match(paste(at$wrong, collapse = " "), "reads no additional files", fixed = TRUE)
   }
 })
 

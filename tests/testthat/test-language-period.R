@@ -202,7 +202,7 @@ test_that("days and periods of all years from 1 to 9999 are written with four di
       function() movement(far, of = sum(v), by = k, over = month(d)),
       function() heat_grid(far, of = sum(v), by = k, across = day(d)),
       function() against_target(far, of = sum(v), by = k, over = month(d), target = previous()))) {
-      expect_error(ask(), "too many to stand side by side", class = "eggcrate_error_too_many")
+      expect_error(ask(), "too many to show", class = "eggcrate_error_too_many")
     }
     expect_equal(nrow(standings(far, of = sum(v), by = k, over = month(d), as_of = "0001-01-01")), 1)
     compare_periods(far, of = sum(v), by = k, over = month(d), as_of = "9999-12-31")

@@ -79,7 +79,7 @@ test_that("a first slip is answered with the form that works", {
   }
 })
 
-test_that("several measures are one and further ones", {
+test_that("several measures are one and additional ones", {
   e <- expect_error(question(of = quote(c(a = sum(net_sales), b = sum(profit), units))))
   expect_equal(e$hints, "Write `of = c(a = sum(net_sales))`, and `also = c(b = sum(profit), units)`.")
 })

@@ -26,9 +26,9 @@ test_that("items that must appear may be periods, numbers and dates, and say wha
   x <- standings(lines, of = sum(v), by = day, all_items = data.frame(day = "2026-03-01"))
   expect_equal(x$day, as.Date(c("2026-02-01", "2026-01-05", "2026-03-01")))
   expect_error(standings(lines, of = sum(v), by = month(day), all_items = data.frame(month = "soon")),
-    "which is no month", class = "eggcrate_error_value")
+    "which is not a month", class = "eggcrate_error_value")
   expect_error(standings(lines, of = sum(v), by = units, all_items = data.frame(units = "many")),
-    "which is no number", class = "eggcrate_error_value")
+    "which is not a number", class = "eggcrate_error_value")
 })
 
 test_that("a median is shown where all of some groups are, and none is left over", {

@@ -69,7 +69,7 @@ test_that("a result keeps no rows: those of a variable and of a file are freed w
   expect_lt(used() - start, 1)
 })
 
-test_that("of many questions of one session those that are gone are forgotten", {
+test_that("sources of results that no longer exist are forgotten", {
   before <- length(eggcrate:::pool$live)
   for (i in 1:700) {
     s <- eggcrate:::source_frame(lines(), "lines")

@@ -241,7 +241,7 @@ test_that("a database is opened by its address, to read only, also by the comman
   expect_identical(tools::md5sum(path), before)
   expect_error(standings(paste0("sqlite:", path, "#order"), of = count(), by = x), "Did you mean \"orders\"", class = "eggcrate_error_database")
   expect_error(standings("sqlite:none.db#orders", of = count(), by = x), "There is no file 'none.db'", class = "eggcrate_error_file")
-  expect_error(standings("oracle:shop#orders", of = count(), by = x), "'oracle:' is no kind of database", class = "eggcrate_error_database")
+  expect_error(standings("oracle:shop#orders", of = count(), by = x), "'oracle:' is not a database", class = "eggcrate_error_database")
   writeLines("no database", file.path(folder, "text.db"))
   expect_error(standings(paste0("sqlite:", folder, "/text.db#orders"), of = count(), by = x), "Nothing can be read in text.db", class = "eggcrate_error_database")
 })

@@ -72,8 +72,8 @@ test_that("parts of unequal length make no tally", {
     list()))
   ranked <- answer_of(standings(lines_of(), of = sum(amount), by = key, also = c(n = count())))$ranked
   again <- function(quantities) do.call(eggcrate:::new_ranked,
-    c(unclass(ranked)[setdiff(names(ranked), c("quantity", "further"))], list(quantities = quantities)))
-  expect_identical(again(c(list(ranked$quantity), ranked$further)), ranked)
+    c(unclass(ranked)[setdiff(names(ranked), c("quantity", "additional"))], list(quantities = quantities)))
+  expect_identical(again(c(list(ranked$quantity), ranked$additional)), ranked)
   expect_error(again(list(ranked$quantity, list(missing = FALSE))))
 })
 

@@ -41,7 +41,7 @@ test_that("a column that a file lacks is refused with the file; what one alone h
   expect_error(standings(folder, of = count(), by = more), "`more` in b.csv")
   expect_equal(nrow(standings(folder, of = count(), by = id)), 2)
   expect_error(standings(folder, of = count(), by = idd), "Did you mean `id`", class = "eggcrate_error_unknown_column")
-  expect_error(standings(file.path(folder, c("a.csv", "a.csv")), of = count(), by = id), "stands twice", class = "eggcrate_error_call")
+  expect_error(standings(file.path(folder, c("a.csv", "a.csv")), of = count(), by = id), "given twice", class = "eggcrate_error_call")
   expect_error(standings(file.path(folder, "x*.csv"), of = count(), by = id), "no file", class = "eggcrate_error_file")
   dir.create(file.path(folder, "empty"))
   expect_error(standings(file.path(folder, "empty"), of = count(), by = id), "no file of order lines")

@@ -111,7 +111,7 @@ test_that("every result that one question asks for can be added, and asks the sa
 test_that("what no single question asks for is refused", {
   path <- withr::local_tempfile(fileext = ".toml")
   x <- standings(orders_path(), of = sum(net_sales), by = customer)
-  expect_error(add_part(drill(x, "Varlow Boatyard", by = product), path), "one question", class = "eggcrate_error_unknown_value")
+  expect_error(add_part(drill(x, "Varlow Boatyard", by = product), path), "a single question", class = "eggcrate_error_unknown_value")
   expect_error(add_part(tibble::as_tibble(x), path), class = "eggcrate_error_unknown_value")
   expect_error(add_part(assign_tiers(pareto(orders_path(), of = sum(net_sales), by = customer), tiers_equal(2)), path), "tiers of pareto")
   expect_error(add_part(against_target(orders_path(), of = sum(net_sales), by = region, over = month(order_date), target = demo_targets()), path),

@@ -113,7 +113,7 @@ test_that("the printed table has the classes, both ends and the total", {
   expect_match(format(none), "Nothing is left", all = FALSE)
 })
 
-test_that("further measures stand side by side, and ranks and classes stay those of the first", {
+test_that("additional measures stand side by side, and ranks and classes stay those of the first", {
   orders <- demo_orders()
   ask <- function(...) compare_periods(orders, of = net_sales, by = region, over = quarter(order_date), ...)
   x <- ask(also = c(orders = distinct(order_no), margin = sum(profit) / sum(net_sales)))

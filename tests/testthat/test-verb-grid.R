@@ -65,7 +65,7 @@ test_that("cells in tiers are those of the same standings, whichever others they
   expect_match(format(by_quarter(scheme = tiers_equal(3))), "3 equal tiers, among all cells", all = FALSE)
   html <- as.character(html_table(by_quarter(scheme = tiers_equal(3))))
   expect_match(html, "tier 3")
-  expect_error(by_quarter(scheme = tiers_equal(3), shade = "value", floor = 1), "tiers are asked for")
+  expect_error(by_quarter(scheme = tiers_equal(3), shade = "value", floor = 1), "excludes tiers")
   rate <- function(along) heat_grid(demo_orders(), of = per_day(sum(net_sales)), by = region,
     across = quarter(order_date), along = along, scheme = tiers_equal(2))
   expect_error(rate("all"), "along the periods", class = "eggcrate_error_unknown_value")

@@ -72,7 +72,7 @@ test_that("a value of the caller comes in by !! through a function of one's own"
   expect_identical(few(10, "70%")$reached, c(TRUE, TRUE, TRUE, FALSE))
 })
 
-test_that("rates, bases and further measures go through the reading as they are", {
+test_that("rates, bases and additional measures go through the reading as they are", {
   data <- random_lines()
   data$day <- as.Date("2026-01-01") + seq_len(nrow(data)) %% 90
   x <- pareto(data, of = c(rate = per_day(sum(amount), day)), by = item, also = c(n = count()),
