@@ -101,39 +101,76 @@ flat_query <- function(s, exprs, tbl = s$tbl) {
 
 # Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes
 # them, which goes over its arguments several times: of many expressions dbplyr would take seconds.
+# Expressions that differ only in names and texts are translated once.
 in_sql <- function(exprs, con) {
-  known <- new.env()
-  quoted <- function(x) {
-    slot <- paste(class(x), x)
-    if (is.null(known[[slot]])) assign(slot,
-      if (is.name(x)) dbplyr::sql(as.character(dbplyr::escape(dbplyr::ident(as.character(x)),
-        con = con))) else quoted_texts(x, con), known)
-    known[[slot]]
-  }
-  # Names and texts are quoted by the driver above. For the rest, a connection of the same class
-  # without a driver does: the driver would be asked to quote nothing, hundreds of times.
+  # Names and texts are quoted by the driver. For the rest, a connection of the same class without a
+  # driver does: the driver would be asked to quote nothing, hundreds of times.
   own <- engine_of(con)$dialect %||% function() dbplyr::simulate_dbi(class(con)[[1L]])
   dialect <- if (isS4(con)) own() else con
-  sql <- dbplyr::translate_sql_(lapply(unname(exprs),
-    function(expr) rlang::new_quosure(with_quoted(expr, quoted), baseenv())), con = dialect,
-    window = FALSE)
-  lapply(with_names(sql, names(exprs)), dbplyr::sql)
+  marked <- lapply(unname(exprs), with_sql_marks)
+  patterns <- sql_patterns(lapply(marked, `[[`, "expr"), dialect)
+  pieces <- unique(unlist(lapply(marked, `[[`, "pieces"), recursive = FALSE))
+  quoted <- vapply(pieces, quoted_piece, "", con)
+  sql <- Map(function(one, pattern) {
+    at <- seq_along(pattern) %% 2L == 0L
+    pattern[at] <- quoted[match(one$pieces, pieces)][as.integer(pattern[at])]
+    dbplyr::sql(paste(pattern, collapse = ""))
+  }, marked, patterns)
+  with_names(sql, names(exprs))
 }
 
-with_quoted <- function(expr, quoted) {
-  if (is.name(expr) || is.character(expr) && !is.object(expr) && length(expr) == 1L) {
-    return(quoted(expr))
+#' Replaces the names and texts of an expression by numbered marks.
+#' @return `expr`, and `pieces`: the name, text or list of texts of each mark.
+#' @noRd
+with_sql_marks <- function(expr) {
+  pieces <- list()
+  mark <- function(piece) {
+    at <- match(list(piece), pieces)
+    if (is.na(at)) {
+      pieces <<- c(pieces, list(piece))
+      at <- length(pieces)
+    }
+    dbplyr::sql(sprintf("\001%d\001", at))
   }
-  if (!is.call(expr)) {
-    return(expr)
+  marked <- function(expr) {
+    if (is.name(expr) || is.character(expr) && !is.object(expr) && length(expr) == 1L) {
+      return(mark(expr))
+    }
+    if (!is.call(expr)) return(expr)
+    if (identical(expr[[1L]], quote(`%in%`))) {
+      return(call("%IN%", marked(expr[[2L]]), mark(as.list(expr[[3L]]))))
+    }
+    expr[-1L] <- lapply(as.list(expr[-1L]), marked)
+    expr
   }
-  if (identical(expr[[1L]], as.name("%in%"))) {
-    values <- vapply(expr[[3L]], function(value) as.character(quoted(value)), "", USE.NAMES = FALSE)
-    return(call("%IN%", with_quoted(expr[[2L]], quoted),
-      dbplyr::sql(sprintf("(%s)", paste(values, collapse = ", ")))))
+  list(expr = marked(expr), pieces = pieces)
+}
+
+quoted_piece <- function(piece, con) {
+  if (is.list(piece)) {
+    sprintf("(%s)", paste(vapply(piece, quoted_piece, "", con), collapse = ", "))
+  } else if (is.name(piece)) {
+    as.character(dbplyr::escape(dbplyr::ident(as.character(piece)), con = con))
+  } else {
+    as.character(quoted_texts(piece, con))
   }
-  for (i in seq_along(expr)[-1L]) expr[[i]] <- with_quoted(expr[[i]], quoted)
-  expr
+}
+
+known_patterns <- new.env()
+most_patterns <- 5000L
+
+# The SQL of expressions, cut at their marks.
+sql_patterns <- function(exprs, dialect) {
+  if (length(known_patterns) > most_patterns) rm(list = ls(known_patterns), envir = known_patterns)
+  keys <- vapply(exprs, function(expr) rlang::hash(list(class(dialect), expr)), "")
+  new <- which(!duplicated(keys) & !vapply(keys, exists, NA, known_patterns, inherits = FALSE))
+  sql <- dbplyr::translate_sql_(lapply(exprs[new], rlang::new_quosure, baseenv()), con = dialect,
+    window = FALSE)
+  for (i in seq_along(new)) {
+    pattern <- strsplit(as.character(sql[[i]]), "\001", fixed = TRUE)[[1L]]
+    assign(keys[new[i]], pattern, known_patterns)
+  }
+  mget(keys, known_patterns)
 }
 
 #' Texts as literals, quoted by the driver: engines differ in the meaning of a backslash, and not
