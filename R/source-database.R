@@ -362,7 +362,7 @@ fetching_query <- function(s, columns, call = NULL) {
     x <- typed_cell(name, cells[[name]], s$engine)
     if (is.null(s$engine$read)) x else s$engine$read(x, cells[[name]]$form)
   }), s$con)
-  dplyr::transmute(s$tbl, !!!columns)
+  select_sql(s$con, columns, s$tbl)
 }
 
 fetched_column <- function(x, type) {

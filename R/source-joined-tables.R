@@ -111,7 +111,7 @@ with_lists <- function(s, query) {
   if (!length(lists)) {
     return(query)
   }
-  names <- dbplyr::escape(dbplyr::ident(names(lists)), con = s$con, parens = FALSE, collapse = NULL)
+  names <- quoted_names(names(lists), s$con)
   written <- sprintf("[\n%s\n] AS %s",
     vapply(lists, function(list) paste0("  ", list, collapse = ",\n"), ""), names)
   dbplyr::sql(paste0("WITH\n", paste(written, collapse = ",\n"), "\n", sql))

@@ -96,7 +96,33 @@ told_column <- function(part) {
 # One statement without parts. The names are none that the table has.
 flat_query <- function(s, exprs, tbl = s$tbl) {
   pieces <- with_names(in_sql(exprs, s$con), apart_names(s, names(exprs)))
-  with_lists(s, dplyr::transmute(tbl, !!!pieces))
+  with_lists(s, select_sql(s$con, pieces, tbl))
+}
+
+#' A SELECT of columns that are SQL already: the verbs of dplyr would take most of the time of a
+#' question.
+#' @param columns SQL, named.
+#' @param from A lazy table or a statement.
+#' @param groups How many of the columns, from the first on, are grouped by.
+#' @noRd
+select_sql <- function(con, columns, from, groups = 0L) {
+  names <- quoted_names(names(columns), con)
+  columns <- vapply(unname(columns), as.character, "")
+  named <- ifelse(columns == names, names, paste(columns, "AS", names))
+  dbplyr::sql_query_select(con, dbplyr::sql(named), from_sql(from, con),
+    group_by = if (groups > 0L) dbplyr::sql(names[seq_len(groups)]))
+}
+
+# A table by its name, anything else as a query within the statement.
+from_sql <- function(from, con) {
+  sql <- rendered(from)
+  whole_table <- "^SELECT [*]\nFROM ([^\n(]+)$"
+  if (grepl(whole_table, sql)) return(dbplyr::sql(trimws(sub(whole_table, "\\1", sql))))
+  dbplyr::sql_query_wrap(con, dbplyr::sql(sql), dbplyr::ident("q01"))
+}
+
+quoted_names <- function(names, con) {
+  as.character(dbplyr::escape(dbplyr::ident(names), con = con, parens = FALSE, collapse = NULL))
 }
 
 # Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes
@@ -110,7 +136,7 @@ in_sql <- function(exprs, con) {
   marked <- lapply(unname(exprs), with_sql_marks)
   patterns <- sql_patterns(lapply(marked, `[[`, "expr"), dialect)
   pieces <- unique(unlist(lapply(marked, `[[`, "pieces"), recursive = FALSE))
-  quoted <- vapply(pieces, quoted_piece, "", con)
+  quoted <- quoted_pieces(pieces, con)
   sql <- Map(function(one, pattern) {
     at <- seq_along(pattern) %% 2L == 0L
     pattern[at] <- quoted[match(one$pieces, pieces)][as.integer(pattern[at])]
@@ -146,14 +172,18 @@ with_sql_marks <- function(expr) {
   list(expr = marked(expr), pieces = pieces)
 }
 
-quoted_piece <- function(piece, con) {
-  if (is.list(piece)) {
-    sprintf("(%s)", paste(vapply(piece, quoted_piece, "", con), collapse = ", "))
-  } else if (is.name(piece)) {
-    as.character(dbplyr::escape(dbplyr::ident(as.character(piece)), con = con))
-  } else {
-    as.character(quoted_texts(piece, con))
-  }
+# Quoted together: each call of a driver takes a while.
+quoted_pieces <- function(pieces, con) {
+  flat <- unlist(pieces, recursive = TRUE)
+  of_list <- rep(seq_along(pieces), ifelse(vapply(pieces, is.list, NA), lengths(pieces), 1L))
+  name <- vapply(flat, is.name, NA)
+  flat <- vapply(flat, as.character, "")
+  if (any(name)) flat[name] <- quoted_names(flat[name], con)
+  if (!all(name)) flat[!name] <- as.character(quoted_texts(flat[!name], con))
+  vapply(seq_along(pieces), function(i) {
+    if (is.list(pieces[[i]])) sprintf("(%s)", paste(flat[of_list == i], collapse = ", ")) else
+      flat[of_list == i]
+  }, "")
 }
 
 known_patterns <- new.env()
@@ -191,11 +221,10 @@ counting_query <- function(s, row, keys, totals, medians = list()) {
   flat <- isTRUE(s$engine$flat)
   own <- with_names(lapply(apart_names(s, names(row)), as.name), names(row))
   groups <- c(if ("outcome" %in% names(row)) "outcome", keys)
-  tbl <- if (!flat) query_within(s, flat_query(s, row)) else
-    if (is.null(dbplyr::remote_name(s$tbl))) query_within(s, s$tbl) else s$tbl
+  from <- if (flat) s$tbl else flat_query(s, row)
   if (!flat) row <- own
   if (length(medians)) {
-    tbl <- query_within(s, with_places(s, tbl, medians, own, groups))
+    from <- with_places(s, from, medians, own, groups)
     row <- c(row,
       lapply(with_names(apart_names(s, place_columns(medians)), place_columns(medians)), as.name))
   }
@@ -205,18 +234,14 @@ counting_query <- function(s, row, keys, totals, medians = list()) {
   sql <- in_sql(pieces, s$con)
   # Not by the names of the query within it: engines take these for those of its columns.
   names(sql) <- if (flat) apart_names(s, names(pieces)) else names(pieces)
-  by <- dbplyr::escape(dbplyr::ident(names(sql)[seq_along(groups)]), con = s$con, parens = FALSE,
-    collapse = NULL)
-  with_lists(s,
-    dbplyr::sql(paste0(dbplyr::sql_render(dplyr::transmute(tbl, !!!sql)), "\nGROUP BY ",
-      paste(by, collapse = ", "))))
+  with_lists(s, select_sql(s$con, sql, from, length(groups)))
 }
 
 #' Rows with the rank of each value within its item, and the number of values, for medians in
 #' engines that have no exact median.
 #' @param medians By number, an expression of the value.
 #' @noRd
-with_places <- function(s, tbl, medians, own, groups) {
+with_places <- function(s, from, medians, own, groups) {
   sql <- in_sql(c(unname(own[groups]),
     lapply(medians, function(x) do.call(substitute, list(x, own)))), s$con)
   items <- unlist(sql[seq_along(groups)])
@@ -226,17 +251,14 @@ with_places <- function(s, tbl, medians, own, groups) {
     list(over("ROW_NUMBER()", partition = dbplyr::sql(c(items, missing)), order = x),
       over(sprintf("COUNT(%s)", x), partition = if (length(items)) dbplyr::sql(items)))
   }), recursive = FALSE)
-  dplyr::transmute(tbl, !!!unname(own),
-    !!!with_names(places, apart_names(s, place_columns(medians))))
+  own <- with_names(in_sql(own, s$con), vapply(own, as.character, ""))
+  select_sql(s$con, c(own, with_names(places, apart_names(s, place_columns(medians)))), from)
 }
 
 place_columns <- function(medians) as.vector(rbind(sprintf("r%s", names(medians)),
   sprintf("c%s", names(medians))))
 
 first_rows <- function(s, query, n) utils::head(dplyr::tbl(s$con, query, vars = "outcome"), n)
-
-query_within <- function(s, tbl) dplyr::tbl(s$con, dbplyr::sql(dbplyr::sql_render(tbl)),
-  vars = colnames(tbl))
 
 apart_names <- function(s, names) {
   mark <- "e"
