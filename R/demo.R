@@ -12,8 +12,14 @@
 #' @examples
 #' demo_orders()
 demo_orders <- function() {
-  read_sales(demo_file("orders.csv"), text = "order_no")
+  if (is.null(known_demo$orders)) {
+    known_demo$orders <- read_sales(demo_file("orders.csv"), text = "order_no")
+  }
+  # A copy, which may be changed in place.
+  data.table::copy(known_demo$orders)
 }
+
+known_demo <- new.env()
 
 #' Targets of the demo
 #'

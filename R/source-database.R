@@ -18,7 +18,7 @@ source_database <- function(tbl, name, close = NULL, call = NULL) {
   s$state <- engine_state(s)
   count_when_asked(s,
     function() as.numeric(plain_column(ask_engine(s,
-      dplyr::summarise(s$tbl, rows = dplyr::n()))$rows)))
+      select_sql(con, in_sql(list(rows = call("n")), con), tbl))$rows)))
   if (!is.null(close)) reg.finalizer(s, source_close, onexit = TRUE)
   s
 }

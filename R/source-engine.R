@@ -63,10 +63,15 @@ engine_of <- function(con) {
 
 # All engines, by the scheme of their addresses: values whose names end in `_engine`.
 engines <- function() {
-  found <- mget(ls(topenv(), pattern = "_engine$"), topenv())
-  found <- Filter(function(x) inherits(x, "eggcrate_engine"), unname(found))
-  with_names(found, vapply(found, `[[`, "", "scheme"))
+  if (is.null(known_engines$all)) {
+    found <- mget(ls(topenv(), pattern = "_engine$"), topenv())
+    found <- Filter(function(x) inherits(x, "eggcrate_engine"), unname(found))
+    known_engines$all <- with_names(found, vapply(found, `[[`, "", "scheme"))
+  }
+  known_engines$all
 }
+
+known_engines <- new.env()
 
 # An expression inside another one. dbplyr writes expressions without the parentheses that R does
 # not need, so they are added here.

@@ -345,8 +345,9 @@ unmatched_in_engine <- function(s, call = NULL) {
   }
   side <- sides[[length(sides)]]
   none <- dplyr::filter(joined_table(base, sides), !!call("is.na", as.name(side$mark)))
-  least <- in_sql(list(call("min", side$match$key, na.rm = TRUE)), base$con)[[1L]]
-  found <- ask_engine(base, dplyr::summarise(none, rows = dplyr::n(), key = !!least), call)
+  columns <- in_sql(list(rows = call("n"), key = call("min", side$match$key, na.rm = TRUE)),
+    base$con)
+  found <- ask_engine(base, select_sql(base$con, columns, none), call)
   list(rows = as.numeric(plain_column(found$rows)), key = as.character(found$key), any = TRUE)
 }
 

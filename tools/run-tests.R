@@ -179,8 +179,8 @@ run_file <- function(job) {
   Sys.setenv(EGGCRATE_IN_FULL = tolower(job$full))
   # Of a part of its tests the snapshots of the others would be taken for old ones, and deleted.
   folder <- if (is.null(job$titles)) job$folder else copy_of(job$folder)
-  took <- system.time(tests <- test_dir(folder, filter = paste0("^", job$name, "$"), package = "eggcrate", load_package = "installed",
-    reporter = "silent", stop_on_failure = FALSE, env = env))[["elapsed"]]
+  took <- system.time(gcFirst = FALSE, tests <- test_dir(folder, filter = paste0("^", job$name, "$"), package = "eggcrate",
+    load_package = "installed", reporter = "silent", stop_on_failure = FALSE, env = env))[["elapsed"]]
   table <- as.data.frame(tests)
   bad <- table$failed > 0 | table$error | table$warning > 0 | table$skipped | table$nb == 0
   open <- grDevices::dev.cur() != 1L
