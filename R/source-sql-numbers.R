@@ -15,11 +15,11 @@ sql_number <- function(node, at) {
     "+" = , "-" = ,
     "*" = sql_arithmetic(node$op, sql_number(node$args[[1L]], at),
       sql_number(node$args[[2L]], at), at),
-    "/" = if (is_nothing(node)) sql_nothing() else cannot("rows are divided, which is not exact"))
+    "/" = if (is_nothing(node)) sql_nothing(at) else cannot("rows are divided, which is not exact"))
 }
 
-# A missing number in each row.
-sql_nothing <- function() list(expr = dbplyr::sql("NULL"), places = 0L, bound = 0,
+# A missing number in each row. PostgreSQL takes a NULL without a type for a text.
+sql_nothing <- function(at) list(expr = at$engine$wide(dbplyr::sql("NULL")), places = 0L, bound = 0,
   decimals = character(), wide = TRUE)
 
 negated <- function(x) replace(x, c("expr", "value"), list(inside("-", x$expr), NULL))
@@ -27,7 +27,7 @@ negated <- function(x) replace(x, c("expr", "value"), list(inside("-", x$expr), 
 sql_column <- function(name, at) {
   cells <- at$cells[[name]]
   if (cells$type == "blank") {
-    return(sql_nothing())
+    return(sql_nothing(at))
   }
   if (is.na(cells$places)) cannot(sprintf("`%s` has numbers that are not decimal", name))
   x <- sql_cell(list(op = "column", type = "number", name = name), at)
