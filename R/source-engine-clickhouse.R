@@ -20,7 +20,7 @@ clickhouse_engine <- structure(class = "eggcrate_engine", list(
     x),
   filled = function(x) filled_text(x, call("match", x, beyond_blanks)),
   bytes = function(x) x, whole = function(x) call("toInt64", call("round", x)),
-  wide = function(x) call("toInt64", x),
+  wide = function(x) call("toInt64", x), missing = quote(toInt64OrNull("")),
   text = function(x) call("toString", x), day = "toDate(%s)",
   endless = function(x) call("!=", inside("-", x, x), 0),
   adds = 1e32, cents = 2L, distinct = "uniqExact",

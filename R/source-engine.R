@@ -18,6 +18,7 @@
 #'   * `bytes`: a text that compares by its bytes
 #'   * `whole`: a number near a whole one as that whole number
 #'   * `wide`: a whole number whose sums and products are exact up to `most`
+#'   * `missing`: the expression of a missing number, if `wide` of NULL has no type
 #'   * `text`: a number as text
 #'   * `moment`: statements at the beginning of a transaction; NULL without transactions
 #'   * `state`: statements whose results differ after a write

@@ -19,7 +19,8 @@ sql_number <- function(node, at) {
 }
 
 # A missing number in each row. PostgreSQL takes a NULL without a type for a text.
-sql_nothing <- function(at) list(expr = at$engine$wide(dbplyr::sql("NULL")), places = 0L, bound = 0,
+sql_nothing <- function(at) list(
+  expr = at$engine$missing %||% at$engine$wide(dbplyr::sql("NULL")), places = 0L, bound = 0,
   decimals = character(), wide = TRUE)
 
 negated <- function(x) replace(x, c("expr", "value"), list(inside("-", x$expr), NULL))

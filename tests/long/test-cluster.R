@@ -21,7 +21,7 @@ test_that("a cluster by its address; what travels grows with items, not with lin
     DBI::dbExecute(con, "SYSTEM FLUSH LOGS")
     Sys.sleep(1)
     # What the second server gave to the first.
-    sent <- DBI::dbGetQuery(others[[1L]], "SELECT query, result_rows, read_rows FROM system.query_log WHERE type = 2 AND query LIKE '%many_here%' AND query NOT LIKE '%query_log%' AND query LIKE 'SELECT%'")
+    sent <- DBI::dbGetQuery(others[[1L]], "SELECT query, toFloat64(result_rows) AS result_rows, toFloat64(read_rows) AS read_rows FROM system.query_log WHERE type = 2 AND query LIKE '%many_here%' AND query NOT LIKE '%query_log%' AND query LIKE 'SELECT%'")
     list(answer = as.data.frame(x), sent = sent)
   }), list(orders = orders[c("customer", "region", "sales", "units", "rate", "code", "sold", "shipped", "ticket")]))
   expect_identical(found$answer, as.data.frame(standings(orders, of = sum(sales), by = customer)))
