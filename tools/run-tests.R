@@ -224,6 +224,7 @@ start_shared <- function(names) {
   for (helper in c("desk", "servers")) sys.source(sprintf("tests/testthat/helper-%s.R", helper), env)
   started <- lapply(names, function(name) env$start_by_name(name))
   path <- file.path(getwd(), results_folder, "servers.rds")
+  dir.create(results_folder, recursive = TRUE, showWarnings = FALSE)
   saveRDS(stats::setNames(started, names), path)
   Sys.setenv(EGGCRATE_SERVERS = path)
 }
