@@ -149,6 +149,10 @@ scan_gzip_ <- function(path, head, separator, check_utf8, block, limit, progress
     .Call(`_eggcrate_scan_gzip_`, path, head, separator, check_utf8, block, limit, progress)
 }
 
+read_parquet_ <- function(path, rows, columns, threads) {
+    .Call(`_eggcrate_read_parquet_`, path, rows, columns, threads)
+}
+
 read_fields_ <- function(files, kinds, trims, threads, progress) {
     .Call(`_eggcrate_read_fields_`, files, kinds, trims, threads, progress)
 }

@@ -148,8 +148,7 @@ reading_table <- function(path, expr, call = NULL) {
 }
 
 #' A typed table, whose columns are read when they are asked for, each once.
-#' @param read Function of places of columns that returns them as a list; a text may come from
-#'   `coded_texts()`.
+#' @param read Function of places of columns that returns them as a list; a text may be a factor.
 #' @return `names`, `rows`; `columns(at)`; along `at` also `different(at)`, the different texts
 #'   (NULL for other types), and `counts(at)`, the counts of the scanner for a text.
 #' @noRd
@@ -172,12 +171,11 @@ new_table <- function(path, names, rows, read) {
     counts = counts)
 }
 
+# Texts of a Parquet file are a factor, whose levels are the different ones.
 read_column <- function(x, rows) {
-  coded <- inherits(x, "eggcrate_coded")
-  n <- length(if (coded) x$code else x)
-  if (n != rows) stop(sprintf("The table has %s, and one of its columns %s.", counted(rows, "row"),
-    count_text(n)))
-  if (coded) return(list(values = x$texts[x$code], different = x$texts))
+  if (length(x) != rows) stop(sprintf("The table has %s, and one of its columns %s.",
+    counted(rows, "row"), count_text(length(x))))
+  if (is.factor(x)) return(list(values = x, different = c(levels(x), if (anyNA(x)) NA)))
   x <- plain_cells(x)
   list(values = x, different = if (is.character(x)) unique(x))
 }
@@ -187,9 +185,10 @@ count_fields <- c("padded", "blank", "padded_row", "blank_row")
 # For texts, only the different values are checked.
 cell_counts <- function(x, different) {
   found <- list(padded = integer(),
-    blank = if (is.null(different) || anyNA(different)) which(is.na(x)))
+    blank = if (anyNA(x)) which(is.na(x)))
   if (!is.null(different)) {
-    of <- function(texts) if (length(texts)) which(x %in% texts) else integer()
+    of <- function(texts) if (!length(texts)) integer() else
+      if (is.factor(x)) which(as.integer(x) %in% match(texts, levels(x))) else which(x %in% texts)
     found <- list(padded = of(different[padded_cells(different)]),
       blank = of(different[is.na(different) | blank_texts_(different)]))
   }
@@ -198,30 +197,75 @@ cell_counts <- function(x, different) {
     padded_row = first(found$padded), blank_row = first(found$blank))
 }
 
-padded_cells <- function(x) grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", x)
+padded_cells <- function(x) {
+  blanks <- c(" ", "\t", "\u00a0")
+  edge <- Reduce(`|`, lapply(blanks, function(blank) startsWith(x, blank) | endsWith(x, blank)))
+  which(edge)[grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", x[which(edge)])]
+}
 
-# Reads only the columns of the question. Text columns take longest; they are spread over as many
-# processes as there are threads.
+# Reads only the columns of the question: the usual forms from the bytes of the file, others by
+# nanoparquet, in as many processes as there are threads.
 open_parquet <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
   check_parquet_end(path, call)
-  found <- in_processes(list(function() {
-    schema <- nanoparquet::read_parquet_schema(path)[-1L, ]
-    # Columns within columns have names that are no columns of a table.
-    if (any(!is.na(schema$num_children))) return(list(table = nanoparquet::read_parquet(path)))
-    list(names = schema$name, type = schema$type,
-      rows = nanoparquet::read_parquet_info(path)$num_rows)
-  }))[[1L]]
+  found <- in_processes(list(function() parquet_facts(path)))[[1L]]
   if (!is.null(found$table)) {
     return(whole_table(path, found$table))
   }
   new_table(path, found$names, found$rows, function(at) {
-    share <- order(found$type[at] != "BYTE_ARRAY")
-    parts <- split(at[share], (seq_along(at) - 1L) %% eggcrate_threads())
+    columns <- read_chunks(path, found$rows, found$chunks[at])
+    rest <- which(vapply(columns, is.null, NA))
+    if (!length(rest)) return(columns)
+    parts <- split(rest, (seq_along(rest) - 1L) %% eggcrate_threads())
     read <- in_processes(lapply(unname(parts),
-      function(at) function() lapply(parquet_columns(path, at), coded_texts)))
-    unlist(read, recursive = FALSE)[match(at, unlist(parts))]
+      function(part) function() lapply(parquet_columns(path, at[part]), coded_texts)))
+    columns[unlist(parts)] <- unlist(read, recursive = FALSE)
+    columns
   })
+}
+
+#' @return `names` and `rows`; `chunks`: for each column where its values are in the file, NULL if
+#'   it is not in a usual form. Of columns within columns the whole `table`.
+#' @noRd
+parquet_facts <- function(path) {
+  facts <- nanoparquet::read_parquet_metadata(path)
+  schema <- lapply(unclass(facts$schema), `[`, -1L)
+  # Columns within columns have names that are no columns of a table.
+  if (any(!is.na(schema$num_children))) return(list(table = nanoparquet::read_parquet(path)))
+  chunks <- unclass(facts$column_chunks)[c("file_path", "codec", "num_values",
+    "total_compressed_size", "data_page_offset", "dictionary_page_offset")]
+  of <- split(seq_along(chunks$codec),
+    factor(facts$column_chunks$column, seq_along(schema$name) - 1L))
+  list(names = schema$name, rows = facts$file_meta_data$num_rows,
+    chunks = lapply(seq_along(schema$name),
+      function(i) chunks_of(lapply(schema[c("type", "r_type", "repetition_type")], `[`, i),
+        lapply(chunks, `[`, of[[i]]))))
+}
+
+# Types that are read from the bytes, by the type of the file and of R.
+chunk_types <- c("INT32 integer" = 0L, "INT32 Date" = 0L, "DOUBLE double" = 1L,
+  "BYTE_ARRAY character" = 2L)
+
+chunks_of <- function(column, chunks) {
+  type <- paste(column$type, column$r_type)
+  if (!type %in% names(chunk_types) || !column$repetition_type %in% c("REQUIRED", "OPTIONAL") ||
+    !all(chunks$codec %in% c("SNAPPY", "UNCOMPRESSED")) || !all(is.na(chunks$file_path))) {
+    return(NULL)
+  }
+  list(type = chunk_types[[type]], optional = column$repetition_type == "OPTIONAL",
+    offset = pmin(chunks$dictionary_page_offset, chunks$data_page_offset, na.rm = TRUE),
+    size = chunks$total_compressed_size, values = chunks$num_values,
+    packed = chunks$codec == "SNAPPY", date = column$r_type == "Date")
+}
+
+read_chunks <- function(path, rows, chunks) {
+  columns <- vector("list", length(chunks))
+  usual <- which(!vapply(chunks, is.null, NA))
+  read <- read_parquet_(path.expand(path), as.numeric(rows), chunks[usual], eggcrate_threads())
+  date <- vapply(chunks[usual], `[[`, NA, "date") & vapply(read, is.integer, NA)
+  columns[usual] <- read
+  columns[usual[date]] <- lapply(read[date], structure, class = "Date")
+  columns
 }
 
 parquet_columns <- function(path, at) {
@@ -230,16 +274,18 @@ parquet_columns <- function(path, at) {
     order)]
 }
 
-# Encodes a text column as its different texts and a code for each row: fewer bytes to transfer.
+# A text column as a factor: fewer bytes to transfer.
 coded_texts <- function(x) {
   if (!is.character(x)) return(x)
   code <- match_rows(list(x))
-  structure(list(texts = x[first_seen(code)], code = code), class = "eggcrate_coded")
+  texts <- x[first_seen(code)]
+  known <- !is.na(texts)
+  structure(replace(cumsum(known), !known, NA)[code], levels = texts[known], class = "factor")
 }
 
 # One that is in memory already.
 whole_table <- function(path, table) {
-  columns <- unclass(as.data.frame(table))
+  columns <- lapply(unclass(as.data.frame(table)), plain_cells)
   new_table(path, names(table) %||% character(), nrow(table), function(at) columns[at])
 }
 

@@ -115,10 +115,10 @@ several_columns <- function(file, wanted, as_text, call = NULL) {
     raw_columns(part, wanted, as_text, call)
   })
   lapply(seq_along(wanted), function(j) {
-    pieces <- lapply(parts, function(part) as_dates(part[[j]]))
+    pieces <- lapply(parts, function(part) plain_part(part[[j]]))
     if (!same_kind(pieces)) {
       pieces <- lapply(file$several,
-        function(part) as.character(written_text(as_dates(raw_columns(part, wanted[j], TRUE,
+        function(part) as.character(written_text(plain_part(raw_columns(part, wanted[j], TRUE,
           call)[[1L]]))))
     }
     do.call(c, pieces)
@@ -146,7 +146,8 @@ first_of_several <- function(file, name, field) {
   NA_real_
 }
 
-as_dates <- function(x) if (inherits(x, "IDate")) structure(as.integer(x), class = "Date") else x
+plain_part <- function(x) if (inherits(x, "IDate")) structure(as.integer(x), class = "Date") else
+  if (is.factor(x)) as.character(x) else x
 
 # May pieces be put together as they are? Blank ones take the type of the others.
 same_kind <- function(pieces) {

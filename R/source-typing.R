@@ -9,28 +9,34 @@ plain_cells <- function(x) if (is.factor(x)) as.character(x) else plain_column(x
 #'   and `n` (what was converted), `tokens` (words that mean "missing").
 #' @noRd
 type_column <- function(x, name, keep_text, padded, blank, file, different = NULL) {
-  if (!is.character(x)) {
+  # Two levels may be equal when they are tidied.
+  if (is.factor(x) && (padded > 0 || any(blank_texts_(levels(x))))) x <- as.character(x)
+  if (!is.character(x) && !is.factor(x)) {
     if (inherits(x, "IDate")) x <- structure(as.numeric(x), class = "Date")
     if (keep_text) return(list(values = written_text(x)))
     if (is.logical(x) && all(is.na(x))) x <- as.character(x)
     return(list(values = x))
   }
-  if (file$encoding == "latin1") x <- enc2utf8(x)
-  x <- tidy_text(x, padded, file$doubled_quotes, blank)
+  if (is.character(x)) {
+    if (file$encoding == "latin1") x <- enc2utf8(x)
+    x <- tidy_text(x, padded, file$doubled_quotes, blank)
+  }
   if (keep_text) {
     return(list(values = x))
   }
-  distinct <- if (padded == 0 && blank == 0 && !is.null(different)) different else unique(x)
+  distinct <- if (is.factor(x)) levels(x) else
+    if (padded == 0 && blank == 0 && !is.null(different)) different else unique(x)
   found <- read_texts(distinct, file$decimal, file$dates)
   if (is.null(found$values)) {
     at <- if (!is.na(found$odd)) match(found$odd, x)
     return(list(values = x,
       odd = if (length(at)) list(value = found$odd, row = at + 1, why = found$why)))
   }
-  place <- match(x, distinct)
+  place <- if (is.factor(x)) as.integer(x) else match(x, distinct)
   list(
-    values = found$values[place], kind = found$kind, n = sum(found$converted[place]),
-    tokens = sum(found$token[place]), first = match(TRUE, found$converted[place]) + 1,
+    values = found$values[place], kind = found$kind, n = sum(found$converted[place], na.rm = TRUE),
+    tokens = sum(found$token[place], na.rm = TRUE),
+    first = match(TRUE, found$converted[place]) + 1,
     first_token = match(TRUE, found$token[place]) + 1
   )
 }

@@ -89,7 +89,8 @@ column_profile <- function(x, code, type, header) {
   first <- which(first_seen(code))
   n <- tabulate(code, length(first))
   known <- !is.na(x[first])
-  list(type = type, values = x[first[known]], n = n[known], row = first[known] + header)
+  list(type = type, values = plain_cells(x[first[known]]), n = n[known],
+    row = first[known] + header)
 }
 
 #' Keeps the rows that share the value of one more column with another row.

@@ -3,6 +3,7 @@
 #include "bind-exact.cpp"
 #include "bind-files.cpp"
 #include "bind-gzip.cpp"
+#include "bind-parquet.cpp"
 #include "bind-read.cpp"
 #include "bind-resample.cpp"
 #include "bind-scan.cpp"

@@ -81,6 +81,45 @@ test_that("what never ends is copied up to a limit, and no further than a NUL by
   expect_length(list.files(tempdir(), "^eggcrate-.*scratch"), 0L)
 })
 
+test_that("columns of Parquet files are read from the bytes as by the package, and unusual ones by it", {
+  set.seed(11)
+  n <- 3000
+  d <- data.frame(few = sample(c("oar", "cleat", "\u00e9", ""), n, TRUE), many = sprintf("item %d", sample(1e5, n)), gaps = sample(c("a", NA, "b"), n, TRUE),
+    none = NA_character_, whole = sample(-5:5, n, TRUE), sparse = sample(c(1:3, NA), n, TRUE), real = round(stats::rnorm(n), 2),
+    odd = sample(c(0.5, NA, -1e300), n, TRUE), day = as.Date("2026-01-01") + sample(0:9, n, TRUE), flag = sample(c(TRUE, FALSE, NA), n, TRUE),
+    moment = as.POSIXct("2026-01-01", tz = "UTC") + seq_len(n))
+  path <- withr::local_tempfile(fileext = ".parquet")
+  for (compression in c("snappy", "uncompressed", "gzip", "zstd")) {
+    for (version in 1:2) {
+      options <- nanoparquet::parquet_options(num_rows_per_row_group = 700, write_data_page_version = version)
+      nanoparquet::write_parquet(d, path, compression = compression, options = options)
+      facts <- eggcrate:::parquet_facts(path)
+      expect_identical(facts$names, names(d))
+      read <- eggcrate:::read_chunks(path, facts$rows, facts$chunks)
+      own <- !vapply(read, is.null, NA)
+      expect_identical(names(d)[own], if (compression %in% c("snappy", "uncompressed")) setdiff(names(d), c("flag", "moment")) else character())
+      theirs <- as.data.frame(nanoparquet::read_parquet(path))
+      texts <- vapply(read, is.factor, NA)
+      read[texts] <- lapply(read[texts], as.character)
+      for (i in which(own)) expect_identical(read[[i]], theirs[[i]], info = paste(compression, version, names(d)[i]))
+    }
+  }
+})
+
+test_that("texts of a Parquet file are read as those of a CSV file", {
+  rows <- data.frame(customer = c("Oar", " Oar", "Oar ", NA, "", "Cleat"), amount = c("1.900,00", "2,50", NA, "3,00", "4,00", "5,00"),
+    day = c("18.10.2025", "19.10.2025", "19.10.2025", NA, "20.10.2025", "20.10.2025"), code = c("A1", "A1", "B", "B", "", "C"))
+  folder <- withr::local_tempdir()
+  paths <- file.path(folder, c("rows.csv", "rows.parquet"))
+  utils::write.csv(rows, paths[1L], row.names = FALSE, na = "")
+  nanoparquet::write_parquet(rows, paths[2L])
+  for (ask in list(function(path) standings(path, of = sum(amount), by = customer, show = day),
+    function(path) standings(path, of = count(), by = c(code, customer), where = customer == "Oar" | code != "B"),
+    function(path) standings(path, of = distinct(code), by = month(day)), function(path) check_sales(path)$columns)) {
+    expect_identical(as.data.frame(ask(paths[2L])), as.data.frame(ask(paths[1L])))
+  }
+})
+
 test_that("a damaged Parquet file gives the values it contains or an error, and never ends R", {
   folder <- withr::local_tempdir()
   d <- data.frame(customer = sprintf("Boatyard %02d", rep(1:40, 25)), sales = seq_len(1000) / 4, day = as.Date("2026-01-01") + rep(0:9, 100))
