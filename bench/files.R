@@ -1,6 +1,7 @@
 # From a file to an answer: ours, data.table's (which reads all of it) and DuckDB's (a database that reads files,
 # by npm; the bench says so where it is not there). In turns within one run, the least of five; results are checked
-# first. Then the same question of the gzipped file, and over a lookup, against that of the file as it is.
+# first. Then the same question of the gzipped file, and over a lookup, against that of the file as it is; and of the same lines as a
+# Parquet file, against DuckDB's.
 #
 #   Rscript bench/files.R            1 and 10 million lines
 #   Rscript bench/files.R 100        100 million lines (7 GB)
@@ -77,8 +78,8 @@ peak_of <- function(data, by = "customer") {
   as.numeric(gsub("[^0-9]", "", grep("^VmHWM", said, value = TRUE))) / 1024
 }
 
-measure <- function(question, path) {
-  ways <- c("ours", "fread", if (has_duckdb) "duckdb")
+measure <- function(question, path, ways = c("ours", "fread", "duckdb")) {
+  ways <- setdiff(ways, if (!has_duckdb) "duckdb")
   run <- function(way) {
     if (way == "duckdb") {
       return(run_duckdb(question$duckdb, path))
@@ -119,6 +120,17 @@ measure_further <- function(path, keys) {
     peak_of(sprintf("lookup('%s', '%s')", path, table), "segment")))
 }
 
+measure_parquet <- function(path) {
+  parquet <- sub("csv$", "parquet", path)
+  on.exit(unlink(parquet))
+  nanoparquet::write_parquet(as.data.frame(data.table::fread(path)), parquet)
+  question <- questions[[1L]]
+  question$duckdb <- sub("read_csv", "read_parquet", question$duckdb, fixed = TRUE)
+  least <- measure(question, parquet, c("ours", "duckdb"))
+  cat(sprintf("  as a Parquet file (%.0f MB): %s; peak %.0f MB\n", file.size(parquet) / 1e6,
+    paste(sprintf("%s %.2f s", names(least), least), collapse = ", "), peak_of(sprintf("'%s'", parquet))))
+}
+
 for (millions in sizes) for (keys in c(1e4, 1e6)) {
   path <- tempfile(fileext = ".csv")
   write_lines(millions, keys, path)
@@ -130,5 +142,6 @@ for (millions in sizes) for (keys in c(1e4, 1e6)) {
   }
   cat(sprintf("  peak of memory, all of R with it: %.0f MB\n", peak_of(sprintf("'%s'", path))))
   if (keys == 1e4) measure_further(path, keys)
+  measure_parquet(path)
   unlink(path)
 }

@@ -376,3 +376,9 @@ test_that("the date of the rows is what as_of and completeness go by, in any que
   got <- run_here(c("standings", orders_path(), "--of", "sum(net_sales)", "--by", "region", "--as-of", "2025-06-30", "--date", "order_date", "--format", "csv"))
   expect_equal(read.csv(text = got$out)$net_sales, before$net_sales)
 })
+
+test_that("a year before the 29th of February ends in February", {
+  before <- function(from, to) format(as.Date(eggcrate:::year_before(as.numeric(as.Date(c(from, to)))), "1970-01-01"))
+  expect_identical(before("2024-02-29", "2024-03-15"), c("2023-02-28", "2023-03-15"))
+  expect_identical(before("2024-01-01", "2024-02-29"), c("2023-01-01", "2023-02-28"))
+})

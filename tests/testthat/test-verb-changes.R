@@ -191,3 +191,8 @@ test_that("an item may be there by its value instead of its rows", {
   expect_identical(unname(class_of(present = "value")), c("lost", "returned", NA))
   expect_error(class_of(present = "sales"), "rows", class = "eggcrate_error_unknown_value")
 })
+
+test_that("two columns may be given as texts", {
+  d <- data.frame(k = c("a", "b", "a"), y24 = c(1, 5, 2), y25 = c(4, 5, 1))
+  expect_identical(as.data.frame(compare_periods(d, by = k, from = "y24", to = "y25")), as.data.frame(compare_periods(d, by = k, from = y24, to = y25)))
+})

@@ -148,3 +148,10 @@ test_that("a name that stands in several groups is called the same in each", {
   expect_gt(sum(shown == "Hugo Lamb"), 1)
   expect_setequal(shown, ifelse(is.na(x$salesperson), "(missing)", x$salesperson))
 })
+
+test_that("a floor is one finite number", {
+  d <- data.frame(k = c("a", "b"), p = c("x", "y"), v = 1:2)
+  for (floor in list(Inf, c(1, 2), "1 of 2")) {
+    expect_error(heat_grid(d, of = sum(v), by = k, across = p, shade = "value", floor = floor), "`floor` must be a number", class = "eggcrate_error_unknown_value")
+  }
+})

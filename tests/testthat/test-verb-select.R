@@ -189,3 +189,9 @@ test_that("the first and the last of the items that are kept can be marked", {
   expect_identical(which(whole$highlighted), 7:8)
   expect_error(highlight(kept, last_shown()), class = "eggcrate_error_expression")
 })
+
+test_that("names in a selection are texts, all of them", {
+  x <- standings(data.frame(k = c("a", "b", "c"), v = 1:3), of = sum(v), by = k)
+  expect_identical(only(x, c("a", "b"))$k, c("b", "a"))
+  expect_error(only(x, c("a", 2)), "not part of the language", class = "eggcrate_error_unknown_function")
+})
