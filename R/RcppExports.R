@@ -153,6 +153,10 @@ read_parquet_ <- function(path, rows, columns, threads) {
     .Call(`_eggcrate_read_parquet_`, path, rows, columns, threads)
 }
 
+parquet_facts_ <- function(path, footer) {
+    .Call(`_eggcrate_parquet_facts_`, path, footer)
+}
+
 read_fields_ <- function(files, kinds, trims, threads, progress) {
     .Call(`_eggcrate_read_fields_`, files, kinds, trims, threads, progress)
 }

@@ -175,9 +175,11 @@ new_table <- function(path, names, rows, read) {
 read_column <- function(x, rows) {
   if (length(x) != rows) stop(sprintf("The table has %s, and one of its columns %s.",
     counted(rows, "row"), count_text(length(x))))
-  if (is.factor(x)) return(list(values = x, different = c(levels(x), if (anyNA(x)) NA)))
-  x <- plain_cells(x)
-  list(values = x, different = if (is.character(x)) unique(x))
+  if (!is.factor(x)) x <- plain_cells(x)
+  different <- if (is.factor(x)) c(levels(x), if (anyNA(x)) NA) else
+    if (is.character(x)) unique(x)
+  if (!all(validUTF8(as.character(different)))) stop("A text of it is not valid UTF-8.")
+  list(values = x, different = different)
 }
 
 count_fields <- c("padded", "blank", "padded_row", "blank_row")
@@ -207,13 +209,13 @@ padded_cells <- function(x) {
 # nanoparquet, in as many processes as there are threads.
 open_parquet <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
-  check_parquet_end(path, call)
-  found <- in_processes(list(function() parquet_facts(path)))[[1L]]
-  if (!is.null(found$table)) {
-    return(whole_table(path, found$table))
+  found <- parquet_facts_(path.expand(path), parquet_footer(path, call))
+  # Columns within columns have names that are no columns of a table.
+  if (found$nested) {
+    return(whole_table(path, in_processes(list(function() nanoparquet::read_parquet(path)))[[1L]]))
   }
   new_table(path, found$names, found$rows, function(at) {
-    columns <- read_chunks(path, found$rows, found$chunks[at])
+    columns <- read_usual(path, found$rows, found$columns[at])
     rest <- which(vapply(columns, is.null, NA))
     if (!length(rest)) return(columns)
     parts <- split(rest, (seq_along(rest) - 1L) %% eggcrate_threads())
@@ -224,48 +226,15 @@ open_parquet <- function(path, options, call = NULL) {
   })
 }
 
-#' @return `names` and `rows`; `chunks`: for each column where its values are in the file, NULL if
-#'   it is not in a usual form. Of columns within columns the whole `table`.
-#' @noRd
-parquet_facts <- function(path) {
-  facts <- nanoparquet::read_parquet_metadata(path)
-  schema <- lapply(unclass(facts$schema), `[`, -1L)
-  # Columns within columns have names that are no columns of a table.
-  if (any(!is.na(schema$num_children))) return(list(table = nanoparquet::read_parquet(path)))
-  chunks <- unclass(facts$column_chunks)[c("file_path", "codec", "num_values",
-    "total_compressed_size", "data_page_offset", "dictionary_page_offset")]
-  of <- split(seq_along(chunks$codec),
-    factor(facts$column_chunks$column, seq_along(schema$name) - 1L))
-  list(names = schema$name, rows = facts$file_meta_data$num_rows,
-    chunks = lapply(seq_along(schema$name),
-      function(i) chunks_of(lapply(schema[c("type", "r_type", "repetition_type")], `[`, i),
-        lapply(chunks, `[`, of[[i]]))))
-}
-
-# Types that are read from the bytes, by the type of the file and of R.
-chunk_types <- c("INT32 integer" = 0L, "INT32 Date" = 0L, "DOUBLE double" = 1L,
-  "BYTE_ARRAY character" = 2L)
-
-chunks_of <- function(column, chunks) {
-  type <- paste(column$type, column$r_type)
-  if (!type %in% names(chunk_types) || !column$repetition_type %in% c("REQUIRED", "OPTIONAL") ||
-    !all(chunks$codec %in% c("SNAPPY", "UNCOMPRESSED")) || !all(is.na(chunks$file_path))) {
-    return(NULL)
-  }
-  list(type = chunk_types[[type]], optional = column$repetition_type == "OPTIONAL",
-    offset = pmin(chunks$dictionary_page_offset, chunks$data_page_offset, na.rm = TRUE),
-    size = chunks$total_compressed_size, values = chunks$num_values,
-    packed = chunks$codec == "SNAPPY", date = column$r_type == "Date")
-}
-
-read_chunks <- function(path, rows, chunks) {
-  columns <- vector("list", length(chunks))
-  usual <- which(!vapply(chunks, is.null, NA))
-  read <- read_parquet_(path.expand(path), as.numeric(rows), chunks[usual], eggcrate_threads())
-  date <- vapply(chunks[usual], `[[`, NA, "date") & vapply(read, is.integer, NA)
-  columns[usual] <- read
-  columns[usual[date]] <- lapply(read[date], structure, class = "Date")
-  columns
+# Columns in a usual form; NULL for others.
+read_usual <- function(path, rows, columns) {
+  out <- vector("list", length(columns))
+  usual <- which(vapply(columns, `[[`, 0L, "type") >= 0L)
+  read <- read_parquet_(path.expand(path), rows, columns[usual], eggcrate_threads())
+  date <- vapply(columns[usual], `[[`, NA, "date") & vapply(read, is.integer, NA)
+  out[usual] <- read
+  out[usual[date]] <- lapply(read[date], structure, class = "Date")
+  out
 }
 
 parquet_columns <- function(path, at) {
@@ -289,9 +258,9 @@ whole_table <- function(path, table) {
   new_table(path, names(table) %||% character(), nrow(table), function(at) columns[at])
 }
 
-# The format ends with the length of what precedes it and its own name: a file that
+# The place of the footer and its size. The format ends with this size and its own name: a file that
 # was cut short must not reach a reader that trusts in them.
-check_parquet_end <- function(path, call = NULL) {
+parquet_footer <- function(path, call = NULL) {
   size <- file.size(path)
   end <- if (size >= 12) {
     con <- file(path, "rb")
@@ -306,6 +275,7 @@ check_parquet_end <- function(path, call = NULL) {
       sprintf("%s is not a whole Parquet file: its end is missing.", basename(path)),
       i = "Fetch or write the file again.", fields = list(path = path), call = call)
   }
+  c(size - 8 - end$footer, end$footer)
 }
 
 check_scan <- function(file, call = NULL) {

@@ -444,6 +444,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// parquet_facts_
+SEXP parquet_facts_(SEXP path, SEXP footer);
+RcppExport SEXP _eggcrate_parquet_facts_(SEXP pathSEXP, SEXP footerSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type footer(footerSEXP);
+    rcpp_result_gen = Rcpp::wrap(parquet_facts_(path, footer));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_fields_
 SEXP read_fields_(SEXP files, SEXP kinds, SEXP trims, SEXP threads, SEXP progress);
 RcppExport SEXP _eggcrate_read_fields_(SEXP filesSEXP, SEXP kindsSEXP, SEXP trimsSEXP, SEXP threadsSEXP, SEXP progressSEXP) {
@@ -667,6 +678,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
     {"_eggcrate_scan_gzip_", (DL_FUNC) &_eggcrate_scan_gzip_, 7},
     {"_eggcrate_read_parquet_", (DL_FUNC) &_eggcrate_read_parquet_, 4},
+    {"_eggcrate_parquet_facts_", (DL_FUNC) &_eggcrate_parquet_facts_, 2},
     {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 5},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 6},

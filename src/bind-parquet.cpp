@@ -132,3 +132,43 @@ SEXP read_parquet_(SEXP path, SEXP rows, SEXP columns, SEXP threads) {
   }
   return values;
 }
+
+// The facts of a Parquet file: `names`, `rows`, `nested`, and `columns` as `read_parquet_()` takes them, also with `date`. `footer`: the
+// place of the footer and its size.
+// [[Rcpp::export(rng = false)]]
+SEXP parquet_facts_(SEXP path, SEXP footer) {
+  bind::same_length(footer, 2, "footer");
+  const double* place = bind::real(footer, "footer");
+  std::vector<unsigned char> data;
+  eggcrate::ParquetFacts facts;
+  try {
+    eggcrate::load_chunk(bind::one_text(path, "path"), {static_cast<std::uint64_t>(place[0]), static_cast<std::uint64_t>(place[1]), 0, false}, data);
+    facts = eggcrate::read_footer(data.data(), data.size());
+  } catch (const eggcrate::DamagedFile&) {
+    throw damaged_file();
+  } catch (const eggcrate::LeftToOthers&) {
+    throw damaged_file();
+  }
+  const R_xlen_t k = static_cast<R_xlen_t>(facts.columns.size());
+  const bind::Held names(bind::allocate(STRSXP, k)), columns(bind::allocate(VECSXP, k));
+  for (R_xlen_t i = 0; i < k; ++i) {
+    const eggcrate::ParquetColumnFacts& one = facts.columns[static_cast<std::size_t>(i)];
+    SET_STRING_ELT(names, i, Rcpp::unwindProtect([&one] {
+      return Rf_mkCharLenCE(one.name.data(), static_cast<int>(one.name.size()), CE_UTF8);
+    }));
+    const R_xlen_t n = static_cast<R_xlen_t>(one.chunks.size());
+    const bind::Held type(bind::one(static_cast<int>(one.type))), optional(bind::one(one.optional)), date(bind::one(one.date)),
+        offset(bind::allocate(REALSXP, n)), size(bind::allocate(REALSXP, n)), values(bind::allocate(REALSXP, n)), packed(bind::allocate(LGLSXP, n));
+    for (R_xlen_t j = 0; j < n; ++j) {
+      const eggcrate::ParquetChunk& chunk = one.chunks[static_cast<std::size_t>(j)];
+      REAL(offset)[j] = static_cast<double>(chunk.offset);
+      REAL(size)[j] = static_cast<double>(chunk.size);
+      REAL(values)[j] = static_cast<double>(chunk.values);
+      LOGICAL(packed)[j] = chunk.packed;
+    }
+    SET_VECTOR_ELT(columns, i, bind::named({{"type", type}, {"optional", optional}, {"date", date}, {"offset", offset}, {"size", size},
+                                            {"values", values}, {"packed", packed}}));
+  }
+  const bind::Held rows(bind::one(static_cast<double>(facts.rows))), nested(bind::one(facts.nested));
+  return bind::named({{"names", names}, {"rows", rows}, {"nested", nested}, {"columns", columns}});
+}

@@ -261,6 +261,7 @@ run_jobs <- function(jobs, seconds = Inf) {
 
 slowest <- function(results, n = 15L) {
   tests <- do.call(rbind, lapply(results, `[[`, "tests"))
+  if (is.null(tests)) return(invisible())
   tests <- utils::head(tests[order(-tests$cpu), ], n)
   cat("\nThe slowest tests, in seconds of processor time (and elapsed):\n")
   cat(sprintf("%6.1f (%5.1f)  %s: %s\n", tests$cpu, tests$elapsed, tests$file, substr(tests$test, 1L, 100L)), sep = "")

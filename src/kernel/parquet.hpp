@@ -19,7 +19,7 @@ struct DamagedFile {};
 // A form that is not read here.
 struct LeftToOthers {};
 
-enum class ParquetType : int { whole = 0, real = 1, text = 2 };
+enum class ParquetType : int { whole = 0, real = 1, text = 2, other = -1 };
 
 // The values of a column in one group of rows.
 struct ParquetChunk {
@@ -408,6 +408,141 @@ void read_chunk(const unsigned char* data, const ParquetChunk& chunk, bool optio
       }
     }
   }
+}
+
+// What the footer says of a column.
+struct ParquetColumnFacts {
+  std::string name;
+  ParquetType type = ParquetType::other;
+  bool date = false, optional = false;
+  std::vector<ParquetChunk> chunks;  // of each group of rows
+};
+
+struct ParquetFacts {
+  std::uint64_t rows = 0;
+  bool nested = false;  // has it columns within columns?
+  std::vector<ParquetColumnFacts> columns;
+};
+
+namespace detail {
+
+// Calls `each` for each of a list.
+template <class Each>
+void read_list(Input& in, Each each) {
+  const unsigned char head = in.byte();
+  const std::uint64_t n = head >> 4 == 15 ? in.varint() : head >> 4;
+  if ((head & 15) != kStruct || n > in.left()) throw DamagedFile();
+  for (std::uint64_t i = 0; i < n; ++i) each();
+}
+
+inline std::uint64_t natural(Input& in) {
+  const std::int64_t x = in.number();
+  if (x < 0) throw DamagedFile();
+  return static_cast<std::uint64_t>(x);
+}
+
+// The kinds of a column, numbered as in the format's own definition.
+enum Physical { kInt32 = 1, kFloat64 = 5, kByteArray = 6 };
+enum Converted { kUtf8 = 0, kDate = 6, kInt8 = 15, kInt16 = 16, kSigned32 = 17 };
+enum Repetition { kOptional = 1, kRepeated = 2 };
+enum Codec { kUncompressed = 0, kSnappy = 1 };
+
+// An element of the schema. Returns how many are within it.
+inline std::size_t read_element(Input& in, ParquetColumnFacts& column) {
+  int physical = -1, converted = -1, repetition = 0;
+  std::size_t within = 0;
+  bool logical = false;
+  read_struct(in, [&](int id, int type) {
+    if (type == kInt && id == 1) physical = static_cast<int>(in.size());
+    else if (type == kInt && id == 3) repetition = static_cast<int>(in.size());
+    else if (type == kBinary && id == 4) {
+      const std::uint64_t n = in.varint();
+      column.name.assign(reinterpret_cast<const char*>(in.take(n)), static_cast<std::size_t>(n));
+    }
+    else if (type == kInt && id == 5) within = in.size();
+    else if (type == kInt && id == 6) converted = static_cast<int>(in.size());
+    else {
+      logical |= id == 10;
+      return false;
+    }
+    return true;
+  });
+  column.optional = repetition == kOptional;
+  column.date = physical == kInt32 && converted == kDate;
+  const bool plain = converted < 0 && !logical;
+  if (repetition == kRepeated) return within;
+  if (physical == kByteArray && converted == kUtf8) column.type = ParquetType::text;
+  else if (physical == kFloat64 && plain) column.type = ParquetType::real;
+  else if (physical == kInt32 && (plain || column.date || converted == kInt8 || converted == kInt16 || converted == kSigned32))
+    column.type = ParquetType::whole;
+  return within;
+}
+
+// A column in one group of rows; in a form that is not read here it makes the column another one's.
+inline void read_column_chunk(Input& in, ParquetColumnFacts& column) {
+  ParquetChunk chunk;
+  bool elsewhere = false;
+  std::size_t codec = kUncompressed;
+  std::uint64_t data = 0, dictionary = 0;
+  read_struct(in, [&](int id, int type) {
+    elsewhere |= id == 1;
+    if (type != kStruct || id != 3) return false;
+    read_struct(in, [&](int part, int form) {
+      if (part == 4 && form == kInt) codec = in.size();
+      else if (part == 5 && form == kLong) chunk.values = natural(in);
+      else if (part == 7 && form == kLong) chunk.size = natural(in);
+      else if (part == 9 && form == kLong) data = natural(in);
+      else if (part == 11 && form == kLong) dictionary = natural(in);
+      else return false;
+      return true;
+    }, 1);
+    return true;
+  });
+  chunk.offset = dictionary > 0 ? std::min(data, dictionary) : data;
+  chunk.packed = codec == kSnappy;
+  if (elsewhere || codec > kSnappy) column.type = ParquetType::other;
+  column.chunks.push_back(chunk);
+}
+
+}  // namespace detail
+
+// The footer of a file, whose bytes these are.
+inline ParquetFacts read_footer(const unsigned char* data, std::size_t n) {
+  detail::Input in(data, n);
+  ParquetFacts facts;
+  bool root = true;
+  detail::read_struct(in, [&](int id, int type) {
+    if (id == 2 && type == detail::kList) {
+      detail::read_list(in, [&] {
+        ParquetColumnFacts column;
+        const std::size_t within = detail::read_element(in, column);
+        if (!root) {
+          facts.nested |= within > 0;
+          facts.columns.push_back(column);
+        }
+        root = false;
+      });
+    } else if (id == 3 && type == detail::kLong) {
+      facts.rows = detail::natural(in);
+    } else if (id == 4 && type == detail::kList) {
+      detail::read_list(in, [&] {
+        detail::read_struct(in, [&](int part, int form) {
+          if (part != 1 || form != detail::kList) return false;
+          std::size_t at = 0;
+          detail::read_list(in, [&] {
+            if (facts.nested) { detail::skip_value(in, detail::kStruct, 0); return; }
+            if (at == facts.columns.size()) throw DamagedFile();
+            detail::read_column_chunk(in, facts.columns[at++]);
+          });
+          return true;
+        });
+      });
+    } else {
+      return false;
+    }
+    return true;
+  });
+  return facts;
 }
 
 // The bytes of a chunk.

@@ -135,6 +135,62 @@ TEST_CASE("Snappy: copies near and far, also of what they write themselves") {
   CHECK_THROWS_AS(detail::unpack_snappy(back.data(), back.size(), 5), DamagedFile);
 }
 
+TEST_CASE("the footer names the columns, their forms and their places, whatever bytes are damaged") {
+  const auto name = [](Data& to, const std::string& text) {
+    to.push_back(static_cast<unsigned char>(text.size()));
+    to.insert(to.end(), text.begin(), text.end());
+  };
+  // Version 1; a schema of a root, a text that may be missing and a double; 5 rows; one group of them.
+  Data footer = {1 << 4 | 5, 2, 1 << 4 | 9, 3 << 4 | 12};
+  put(footer, {4 << 4 | 8});
+  name(footer, "schema");
+  put(footer, {1 << 4 | 5, 4, 0});
+  put(footer, {1 << 4 | 5, 12, 2 << 4 | 5, 2, 1 << 4 | 8});
+  name(footer, "customer");
+  put(footer, {2 << 4 | 5, 0, 0});
+  put(footer, {1 << 4 | 5, 10, 2 << 4 | 5, 0, 1 << 4 | 8});
+  name(footer, "sales");
+  put(footer, {0, 1 << 4 | 6, 10, 1 << 4 | 9, 1 << 4 | 12, 1 << 4 | 9, 2 << 4 | 12});
+  // Of each column: codec, values, size, places of the data and of the dictionary.
+  put(footer, {3 << 4 | 12, 4 << 4 | 5, 2, 1 << 4 | 6, 10, 2 << 4 | 6, 40, 2 << 4 | 6, 60, 2 << 4 | 6, 8, 0, 0});
+  put(footer, {3 << 4 | 12, 4 << 4 | 5, 4, 1 << 4 | 6, 10, 2 << 4 | 6, 42, 2 << 4 | 6, 62, 0, 0});
+  put(footer, {0, 0});
+  const ParquetFacts facts = read_footer(footer.data(), footer.size());
+  CHECK(facts.rows == 5);
+  CHECK_FALSE(facts.nested);
+  REQUIRE(facts.columns.size() == 2);
+  const ParquetColumnFacts &text = facts.columns[0], &real = facts.columns[1];
+  CHECK(text.name == "customer");
+  CHECK(text.type == ParquetType::text);
+  CHECK(text.optional);
+  REQUIRE(text.chunks.size() == 1);
+  CHECK(text.chunks[0].offset == 4);
+  CHECK(text.chunks[0].size == 20);
+  CHECK(text.chunks[0].values == 5);
+  CHECK(text.chunks[0].packed);
+  CHECK(real.name == "sales");
+  CHECK_FALSE(real.optional);
+  CHECK(real.type == ParquetType::other);  // packed in another way
+  CHECK(real.chunks[0].offset == 31);
+
+  std::mt19937 random(6);
+  int read = 0, refused = 0;
+  for (int i = 0; i < 20000; ++i) {
+    Data damaged = footer;
+    for (unsigned k = 0; k <= random() % 3; ++k) damaged[random() % damaged.size()] = static_cast<unsigned char>(random());
+    if (random() % 10 == 0) damaged.resize(random() % damaged.size());
+    try {
+      read += read_footer(damaged.data(), damaged.size()).columns.size() < 100;
+    } catch (const DamagedFile&) {
+      ++refused;
+    } catch (const LeftToOthers&) {
+      ++refused;
+    }
+  }
+  CHECK(read + refused == 20000);
+  CHECK(refused > 3000);
+}
+
 TEST_CASE("an encoding that is not read here is left to others") {
   Data chunk = page(0, 5, 3, {1, 2, 3}, 3);
   CHECK_THROWS_AS(texts_of(chunk, 3, false, false), LeftToOthers);
