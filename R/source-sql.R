@@ -135,28 +135,27 @@ in_sql <- function(exprs, con) {
   dialect <- if (isS4(con)) own() else con
   marked <- lapply(unname(exprs), with_sql_marks)
   patterns <- sql_patterns(lapply(marked, `[[`, "expr"), dialect)
-  pieces <- unique(unlist(lapply(marked, `[[`, "pieces"), recursive = FALSE))
-  quoted <- quoted_pieces(pieces, con)
+  pieces <- do.call(c, lapply(marked, `[[`, "pieces"))
+  pieces <- pieces[!duplicated(names(pieces))]
+  quoted <- with_names(quoted_pieces(unname(pieces), con), names(pieces))
   sql <- Map(function(one, pattern) {
     at <- seq_along(pattern) %% 2L == 0L
-    pattern[at] <- quoted[match(one$pieces, pieces)][as.integer(pattern[at])]
+    pattern[at] <- quoted[names(one$pieces)][as.integer(pattern[at])]
     dbplyr::sql(paste(pattern, collapse = ""))
   }, marked, patterns)
   with_names(sql, names(exprs))
 }
 
 #' Replaces the names and texts of an expression by numbered marks.
-#' @return `expr`, and `pieces`: the name, text or list of texts of each mark.
+#' @return `expr`, and `pieces`: the name, text or list of texts of each mark, by a key. A name is
+#'   another piece than a text of the same letters.
 #' @noRd
 with_sql_marks <- function(expr) {
   pieces <- list()
   mark <- function(piece) {
-    at <- match(list(piece), pieces)
-    if (is.na(at)) {
-      pieces <<- c(pieces, list(piece))
-      at <- length(pieces)
-    }
-    dbplyr::sql(sprintf("\001%d\001", at))
+    key <- if (is.list(piece)) rlang::hash(piece) else paste(class(piece), piece)
+    if (!key %in% names(pieces)) pieces[[key]] <<- piece
+    dbplyr::sql(sprintf("\001%d\001", match(key, names(pieces))))
   }
   marked <- function(expr) {
     if (is.name(expr) || is.character(expr) && !is.object(expr) && length(expr) == 1L) {

@@ -80,3 +80,16 @@ test_that("what an engine cannot do exactly is said", {
   expect_match(reason("sum(huge / 2)"), "rows are divided, which is not exact")
   expect_match(reason("sum(huge * huge * huge)"), "too large to be added there")
 })
+
+test_that("a text that is also the name of a column is a text", {
+  d <- data.frame(k = c("k", "v", "k", "x"), v = c("v", "k", "x", "k"), n = 1:4)
+  con <- DBI::dbConnect(RSQLite::SQLite())
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "d", d)
+  for (where in c("k == 'k' & v != 'k'", "v == 'k' | k == 'v'", "k %in% c('k', 'v') & v %in% c('k', 'v')", "k == v & v == 'v'")) {
+    expect_identical(as.data.frame(standings(dplyr::tbl(con, "d"), of = sum(n), by = c(k, v), where = !!where)),
+      as.data.frame(standings(d, of = sum(n), by = c(k, v), where = !!where)), info = where)
+  }
+  sql <- eggcrate:::in_sql(list(quote(k == "k"), bquote(k %in% .(list("k", "v")))), con)
+  expect_identical(vapply(sql, as.character, ""), c("`k` = 'k'", "`k` IN ('k', 'v')"))
+})
