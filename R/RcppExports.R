@@ -149,12 +149,12 @@ scan_gzip_ <- function(path, head, separator, check_utf8, block, limit, progress
     .Call(`_eggcrate_scan_gzip_`, path, head, separator, check_utf8, block, limit, progress)
 }
 
-read_parquet_ <- function(path, rows, columns, threads) {
-    .Call(`_eggcrate_read_parquet_`, path, rows, columns, threads)
-}
-
 parquet_facts_ <- function(path, footer) {
     .Call(`_eggcrate_parquet_facts_`, path, footer)
+}
+
+read_parquet_ <- function(path, footer, at, threads) {
+    .Call(`_eggcrate_read_parquet_`, path, footer, at, threads)
 }
 
 read_fields_ <- function(files, kinds, trims, threads, progress) {

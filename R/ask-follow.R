@@ -2,6 +2,14 @@
 # what stands out. All start from the answer's plan, with every condition that it has, and
 # from the source that is already open.
 
+#' Answers a follow-up question about a result. The columns that were read for it are dropped, also
+#' after an error.
+#' @noRd
+follow_up <- function(x, code) {
+  on.exit(drop_columns_of(x))
+  at_rest(code)
+}
+
 #' The columns that a plan uses, with those of additional expressions.
 #' @noRd
 plan_use <- function(plan, exprs = list()) {

@@ -18,12 +18,11 @@ asked_record <- function(command, args, source = NULL) {
   list(command = command, args = texts[told & !usual], untold = untold)
 }
 
-#' The same of an answer that was made from another: tiers of standings, a selection.
+#' The same for a follow-up question: tiers of a ranking, a selection.
 #' @param command The command that now says it; NULL where it stays.
 #' @noRd
-record_further <- function(made, from, command = NULL, args = list()) {
+record_follow_up <- function(made, from, command = NULL, args = list()) {
   force(made) # an impossible request is an error there
-  drop_columns_of(from)
   asked <- asked_of(from)
   if (is.null(asked)) {
     return(made)

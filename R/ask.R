@@ -160,15 +160,15 @@ answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = 
   }
   found <- rank_tally(tally, plan, whole_tally(source, plan, call))
   columns <- c(found$columns, show_columns(source, plan, found$ranked, call))
-  receipt <- new_receipt(account_of(schema, plan), plan, tally, found$ranked, used, additional)
-  new_answer(columns, found$ranked, plan, receipt, schema$name,
-    new_handle(source, plan_use(plan)$all))
+  in_use <- plan_use(plan)$all
+  receipt <- new_receipt(with_reading(schema, in_use), plan, tally, found$ranked, used, additional)
+  new_answer(columns, found$ranked, plan, receipt, schema$name, new_handle(source, in_use))
 }
 
-# Of how the data was read, what touches this plan.
-account_of <- function(schema, plan) {
-  touched <- c(plan_use(plan)$all, schema$name)
-  schema$reading <- Filter(function(fact) fact$value %in% touched, schema$reading())
+# A schema with the facts about how the columns in use, or all of the data, were read.
+with_reading <- function(schema, columns) {
+  schema$reading <- Filter(function(fact) fact$value %in% c(columns, schema$name),
+    schema$reading())
   schema
 }
 

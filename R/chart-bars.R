@@ -1,6 +1,6 @@
 #' Ranked bars
 #'
-#' One bar for each of the first items, with its rank and name beside it and its
+#' One bar for each of the first items, with its rank and name next to it and its
 #' value and share as text. Items that [highlight()] marked, or that reach the part of
 #' [pareto()], are picked out; items with tiers have the colours of their tiers.
 #' Groups have a panel each.

@@ -8,7 +8,7 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is one row per group and end: `group`, `end`, `name`, `value`,
-#'   `share`, and `.row`, where it stands among all that are ranked.
+#'   `share`, and `.row`, its position among all ranked items.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` is neither.
 #' @export
 #' @examplesIf requireNamespace("ggplot2", quietly = TRUE)

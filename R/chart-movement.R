@@ -154,7 +154,7 @@ draw_rank_lines <- function(ans, n, title) {
   if (grouped) chart + panels_of("group", "free_y") else chart
 }
 
-# The last rank and the name beside the end of each line, moved apart where they meet.
+# The last rank and the name at the end of each line, moved apart if they overlap.
 end_names <- function(ends, last, size) {
   ends$text <- paste(ends$rank, shown_names(ends$item))
   if (!requireNamespace("ggrepel", quietly = TRUE)) {

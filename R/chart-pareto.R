@@ -32,7 +32,7 @@ chart_pareto <- function(x, reach = NULL, bars = 24, title = NULL, ...) {
   }
   part <- reach %||% ans$facets$reach$part %||% grammar_arguments$reach$default
   part <- read_part(part, "reach", call)
-  # The curve goes by rank, in whatever order the table stands.
+  # The curve is in order of rank, even if the table is sorted otherwise.
   x <- in_rank_order(add_reach(x, part, call = call))
   ans <- answer_of(x)
   if (!length(ans$ranked$cell)) {
@@ -113,9 +113,9 @@ panels_finding <- function(ans) {
 
 # Layout -------------------------------------------------------------------
 
-#' Where everything stands. Positions 1, 2, … are bars; other items share the
-#' folded field, in which positions are closer. Heights are parts of the panel:
-#' the line is drawn as it is, bars are `value / top`.
+#' Layout of the chart. Positions 1, 2, … are bars; the other items share the folded field, in which
+#' positions are closer. Heights are shares of the panel: the line is cumulative, bars are
+#' `value / top`.
 #' @noRd
 pareto_layout <- function(x, ans, bars) {
   n <- length(ans$ranked$cell)

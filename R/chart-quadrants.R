@@ -14,7 +14,7 @@
 #' @param title Text to replace the finding.
 #' @param ... Must be empty.
 #' @returns A ggplot. Its data is that of the items shown: `label`, `of`, `against`,
-#'   `quadrant`, `size`, `group`, `named`, and `x` and `y`, where they stand.
+#'   `quadrant`, `size`, `group`, `named`, and `x` and `y`, their positions.
 #' @section Errors: `eggcrate_error_unknown_value` when `x` has no quadrants, or no such
 #'   measure.
 #' @export
@@ -95,7 +95,7 @@ named_points <- function(items, ans, labels, panels) {
 
 #' An axis that shows all values apart: even, or, where a few are twenty times the middle
 #' one, even around zero and by powers of ten beyond (an inverse hyperbolic sine).
-#' @param apart How far marks stand apart, as a part of the axis.
+#' @param apart Distance between points, as a share of the axis.
 #' @return `to` (a function to places on the axis), `breaks`, `wide`.
 #' @noRd
 spread_axis <- function(values, apart) {
@@ -222,7 +222,7 @@ line_words <- function(layout, ans) {
   )
 }
 
-# At which end of the horizontal split there are fewer points beside it, panel by panel.
+# The end of the horizontal split with fewer points near it, for each panel.
 emptier_right <- function(layout) {
   items <- layout$items
   lines <- layout$lines

@@ -111,7 +111,7 @@ ggplot_build.eggcrate_chart <- function(plot, ...) {
   ggplot2::ggplot_build(plot)
 }
 
-# Letters of a line in a picture of the usual width.
+# Characters of a line in a chart of the usual width.
 line_characters <- c(title = 80, subtitle = 114, caption = 150)
 
 rewrapped <- function(text, characters) {

@@ -32,7 +32,7 @@ completable_columns <- function(path) {
     on.exit(source_close(source))
     source_names(source)
   }, eggcrate_error = function(e) character())
-  # A name that is no name of the language stands in backticks.
+  # A name that is not a plain name is in backticks.
   plain <- grepl("^[[:alpha:].][[:alnum:]_.]*$", names)
   names[!plain] <- sprintf("`%s`", names[!plain])
   names[plain | !grepl("[[:cntrl:]]|`.*`.*`", names)]

@@ -117,7 +117,7 @@ run_study_command <- function(args) {
   0L
 }
 
-# What may stand in a study, from the tables that it is read by.
+# The keys of a study, from the tables that the reader uses.
 study_keys_page <- function(width) {
   keys <- function(title, table) {
     helps <- vapply(Filter(function(key) !is.null(key$help), table), `[[`, "", "help")

@@ -31,7 +31,7 @@ rebuild <- function(x, columns, ans, class = NULL) {
     setdiff(oldClass(x), c("eggcrate_answer", "tbl_df", "tbl", "data.frame"))))
 }
 
-# The same with its rows by rank, where the table stands in another order.
+# The same with its rows in order of rank.
 in_rank_order <- function(x) {
   ans <- answer_of(x)
   if (is.null(ans$rows)) {

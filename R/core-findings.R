@@ -1,4 +1,4 @@
-# What stands out in tables that are there: figures and items, without words.
+# Findings in existing tables: numbers and items, without words.
 
 #' The period that lies furthest from the middle of the others, by the modified score of
 #' Iglewicz and Hoaglin (1993, How to Detect and Handle Outliers), 0.6745 times the distance

@@ -182,7 +182,7 @@ divide_quantities <- function(a, b) {
   exact_quantity(num, max(0L, -more), missing, den = den)
 }
 
-# Integers that stand in the order of the values, equal ones alike.
+# Integers in the order of the values; equal values have the same one.
 order_numbers <- function(q) {
   if (!is_exact(q)) {
     return(exact_from_real_(as.numeric(replace(q$real, q$missing, 0))))

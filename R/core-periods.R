@@ -47,7 +47,7 @@ without_incomplete <- function(plan, periods) {
 
 incomplete_fact <- "rows of periods not complete"
 
-# So many periods stand side by side; a date that is wrong by a millennium makes more.
+# The most periods that a table may have. A wrong date can make more.
 most_periods <- 20000
 
 check_period_count <- function(ends, period, call = NULL) {

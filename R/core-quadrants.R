@@ -114,7 +114,7 @@ quadrant_order <- function(ans) {
   order(ans$ranked$cell, ans$facets$quadrants$number, seq_along(ans$ranked$cell), na.last = TRUE)
 }
 
-#' The item that stands out: furthest into the corner of high and low, of all groups. One
+#' The most notable item: furthest into the corner of high and low, of all groups. One
 #' that is near a split does not.
 #' @return Its row of the whole, or none.
 #' @noRd

@@ -194,7 +194,7 @@ order_keys <- function(keys) {
 #' place.
 #' @return `order`, `cell`, and along the rows `block`, `first`, `last` (places that
 #'   the tie block spans, missing without a value) and `size` (ranked items).
-#' @param keys What ties stand by; NULL where it does not matter.
+#' @param keys Keys that order ties; NULL if their order does not matter.
 #' @noRd
 place_items <- function(q, cell, best, keys) {
   n <- length(cell)
@@ -314,7 +314,7 @@ section_answer <- function(ans, section, labels) {
     ans$facets$marks$rows <- lapply(ans$facets$marks$rows, function(rows) back[rows])
   }
   ans$sections <- labels
-  ans["handle"] <- list(NULL) # rows are counted anew by group only
+  ans["handle"] <- list(NULL) # rows are counted again by group only
   ans
 }
 

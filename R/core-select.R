@@ -27,7 +27,7 @@ select_rows <- function(expr, columns, ans, at_cut = "keep", call = NULL, counte
     function(expr) found_rows(expr, columns, ans, at_cut, call, counted))
 }
 
-# A text that is an item's name is that item, whatever stands in it.
+# A text that is the name of an item is that item, even if it looks like an expression.
 read_selection <- function(x, columns, ans, call = NULL) {
   if (!is.character(x) || !length(x) || anyNA(x)) {
     return(read_expression(x, "the selection", call))
@@ -263,7 +263,7 @@ item_labels <- function(columns, names) {
 
 # Cuts ---------------------------------------------------------------------
 
-#' Where each row stands in its group: `place` from 1, missing without a value;
+#' The position of each row in its group: `place` from 1, missing without a value;
 #' `size`, the ranked items; `first`, the place of its block's first row.
 #' @noRd
 places <- function(ranked) {
@@ -317,7 +317,7 @@ keep_rows <- function(x, found, rest = NULL, at_cut = "keep") {
   rebuild(x, columns, ans)
 }
 
-# The first or last rows as they stand, whatever their ranks are.
+# The first or last rows in the order shown, whatever their ranks are.
 keep_end <- function(x, n, end, word) {
   x <- drop_others(at_hand(x))
   rows <- end(seq_along(whole_rows(answer_of(x))), n)

@@ -116,7 +116,7 @@ share_tiers <- function(line, scheme, at, call = NULL) {
   tier
 }
 
-# The last place at which a whole block ends, of so many places, by group.
+# The last place at which a whole block ends, up to a number of places, by group.
 whole_block_limit <- function(line, count) {
   start <- match(seq_along(count), line$cell)
   last <- start + pmin(count, tabulate(line$cell, length(count))) - 1L

@@ -44,7 +44,7 @@ demo_tiles <- function() read_sales(demo_file("region-tiles.csv"))
 
 demo_file <- function(name) system.file("extdata", name, package = "eggcrate", mustWork = TRUE)
 
-# The study of the demo, for a folder in which its files lie beside it.
+# The study of the demo, for a folder that has its files.
 demo_study <- function() {
   path <- system.file("studies", "review.toml", package = "eggcrate", mustWork = TRUE)
   beside <- file.path(tempdir(), basename(path))
@@ -53,7 +53,7 @@ demo_study <- function() {
   beside
 }
 
-# The order book as a database too, where its driver is at hand.
+# The demo orders as a database too, if the driver is installed.
 has_demo_database <- function() requireNamespace("DBI", quietly = TRUE) &&
   requireNamespace("RSQLite", quietly = TRUE)
 

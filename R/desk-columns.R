@@ -63,7 +63,7 @@ a_condition <- function(columns) {
   }
 }
 
-#' What may stand in a field, to choose from.
+#' Choices for a field.
 #' @param type Of the argument.
 #' @noRd
 desk_offers <- function(type, columns) {

@@ -20,7 +20,7 @@ step_figure <- function(x, chart, size = chart_size()) {
     of_groups = draws_groups(x, chart$data))
 }
 
-# What a figure is made of: shapes, or where it has none of its items, lines or letters.
+# The marks of a chart: shapes, or lines and text if no shape belongs to an item.
 drawn_shapes <- list(c("GeomCol", "GeomBar", "GeomRect", "GeomTile", "GeomPoint"), "GeomLine",
   "GeomText")
 
@@ -77,7 +77,7 @@ draws_groups <- function(x, data) {
     !any(names(plan$by) %in% names(data))
 }
 
-# Panels stand in the picture row by row, as in the layout.
+# Panels are in the order of the layout, row by row.
 drawn_areas <- function(built, table, size) {
   layout <- built$layout$layout
   panels <- table$layout[grepl("^panel", table$layout$name), ]
@@ -91,12 +91,12 @@ drawn_areas <- function(built, table, size) {
       panel_areas(part, built$layout, panel, places[match(panel, in_order)], size)
     })
   })
-  one_of_letters(do.call(rbind, as.list(unlist(found, recursive = FALSE))))
+  one_of_text(do.call(rbind, as.list(unlist(found, recursive = FALSE))))
 }
 
 # What is written of an item is one area, however many texts it is.
-one_of_letters <- function(areas) {
-  written <- if (!is.null(areas)) which(areas$letters)
+one_of_text <- function(areas) {
+  written <- if (!is.null(areas)) which(areas$text)
   if (length(written)) {
     row <- areas$row[written]
     side <- function(values, f) stats::ave(values[written], row, FUN = f)
@@ -108,7 +108,7 @@ one_of_letters <- function(areas) {
     areas$height[written] <- bottom - areas$top[written]
     areas <- areas[setdiff(seq_along(areas$row), written[duplicated(row)]), ]
   }
-  areas[setdiff(names(areas), "letters")]
+  areas[setdiff(names(areas), "text")]
 }
 
 # A point can be met from a little way off.
@@ -118,7 +118,7 @@ panel_areas <- function(data, layout, panel, place, size) {
   if (!nrow(data)) {
     return(NULL)
   }
-  letters <- "label" %in% names(data)
+  text <- "label" %in% names(data)
   boxed <- all(c("xmin", "xmax", "ymin", "ymax") %in% names(data))
   ends <- if (boxed) {
     list(data.frame(x = data$xmin, y = data$ymin), data.frame(x = data$xmax, y = data$ymax))
@@ -129,24 +129,24 @@ panel_areas <- function(data, layout, panel, place, size) {
     within <- layout$coord$transform(end, layout$panel_params[[panel]])
     device_points(place, within$x, within$y, size)
   })
-  reach <- if (letters) letter_reach(data, size) else rep(list(if (boxed) 0 else point_reach), 4L)
+  reach <- if (text) text_reach(data, size) else rep(list(if (boxed) 0 else point_reach), 4L)
   left <- pmin(ends[[1L]]$x, ends[[2L]]$x) - reach[[1L]]
   top <- pmin(ends[[1L]]$y, ends[[2L]]$y) - reach[[2L]]
   right <- pmax(ends[[1L]]$x, ends[[2L]]$x) + reach[[3L]]
   bottom <- pmax(ends[[1L]]$y, ends[[2L]]$y) + reach[[4L]]
   known <- is.finite(left + top + right + bottom) & !is.na(data$desk_row)
-  data.frame(row = data$desk_row, letters = letters, left = left / size$width,
+  data.frame(row = data$desk_row, text = text, left = left / size$width,
     top = top / size$height, width = pmax(right - left, 3) / size$width,
     height = pmax(bottom - top, 3) / size$height)[known, ]
 }
 
-# How far letters go from where they stand, in pixels: to the left, up, to the right, down.
-letter_reach <- function(data, size) {
+# Extent of text around its position, in pixels: left, up, right, down.
+text_reach <- function(data, size) {
   points <- data$size * ggplot2::.pt
   wide <- vapply(seq_along(points), function(i) {
-    letters <- grid::textGrob(data$label[i],
+    text <- grid::textGrob(data$label[i],
       gp = grid::gpar(fontsize = points[i], fontfamily = data$family[i]))
-    grid::convertWidth(grid::grobWidth(letters), "inches", valueOnly = TRUE)
+    grid::convertWidth(grid::grobWidth(text), "inches", valueOnly = TRUE)
   }, 0) * size$dpi
   high <- 1.5 * points / 72 * size$dpi
   list(data$hjust * wide, (1 - data$vjust) * high, (1 - data$hjust) * wide, data$vjust * high)

@@ -40,7 +40,7 @@ picked_rows <- function(desk, step) {
     desk$picked) else integer()
 }
 
-# As wide as there is room on the page; letters in it are as large as those around it.
+# As wide as the page allows, with text of the same size as the page.
 desk_size <- function(width, chart = "") {
   width <- if (is.numeric(width) && length(width) == 1L && is.finite(width)) max(320,
     min(1400, width)) else 760
@@ -63,7 +63,7 @@ no_figure <- function(...) list(svg = "", note = harmless(paste(c(...), collapse
 
 drawn_message <- function(result, id, width) {
   chart <- result$charts[[1L]]
-  # The finding stands above it already, and its source below.
+  # The finding is shown above the chart, and its source below.
   drawn <- step_figure(result$x, chart + chart_labs(title = NULL, caption = NULL),
     desk_size(width, names(result$charts)))
   svg <- drawn$svg

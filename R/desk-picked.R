@@ -171,7 +171,7 @@ course_date <- function(desk, step) {
   c(intersect(used, dates), dates)[1L]
 }
 
-#' Columns by which the rows of an item can be told apart further.
+#' Columns that distinguish the rows of an item.
 #' @noRd
 drill_columns <- function(desk) {
   step <- desk_step(desk)

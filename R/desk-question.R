@@ -125,7 +125,7 @@ step_part <- function(step, name = "answer", layout = NULL) {
       layout = if (identical(chart, "tiles")) layout))
 }
 
-#' What cannot be asked, beside the field where it stands.
+#' The problem of a field, next to the field.
 #' @return Named list of texts: by field, `condition 1` and so on, or `question` for the whole.
 #' @noRd
 step_complaints <- function(step, source) {

@@ -98,7 +98,7 @@ step_line <- function(desk, at) {
     paste(step_changes(step, desk_step(desk, step$from)) %|0|% "as before", collapse = ", ")
 }
 
-#' Two steps beside each other: of each field that differs what either says.
+#' Two steps next to each other: the values of each field that differs.
 #' @return Columns `field`, `here`, `there`.
 #' @noRd
 step_differences <- function(here, there) {
@@ -170,6 +170,6 @@ steps_as_study <- function(desk, chosen, path = "/desk.toml") {
 
 step_title <- function(desk, at) {
   step <- desk_step(desk, at)
-  # It stands in a comment, which must not end before its line does.
+  # It is part of a comment, which must not end before the line does.
   harmless(one_line(if (nzchar(step$name)) step$name else step_sentence(step)))
 }

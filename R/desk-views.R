@@ -378,8 +378,8 @@ view_beside <- function(desk) {
   list(
     tags$div(class = "differs",
       tags$table(tags$caption("What differs"),
-        tags$thead(tags$tr(tags$td(), tags$th(scope = "col", sprintf("step %d", desk$at)),
-          tags$th(scope = "col", sprintf("step %d", desk$beside)))), tags$tbody(rows)),
+        tags$thead(tags$tr(tags$td(), tags$th(scope = "col", sprintf("Step %d", desk$at)),
+          tags$th(scope = "col", sprintf("Step %d", desk$beside)))), tags$tbody(rows)),
       tags$button(type = "button", class = "beside", `data-to` = 0L, "Close comparison")),
     other = view_finding(result, answer_parts(result, step)))
 }

@@ -15,9 +15,9 @@
 #'   millions.
 #' @param percent Names of measures that are parts of a whole and read as percentages:
 #'   `"margin"`.
-#' @param bars Columns of figures to draw bars beside: `"units"`, or `c(units = 12000)` for bars
+#' @param bars Columns of numbers with bars next to them: `"units"`, or `c(units = 12000)` for bars
 #'   that end at that value; by default the ranking measure, up to its greatest.
-#' @param muted Columns that stand back: `"units"`.
+#' @param muted Columns to show in grey: `"units"`.
 #' @param columns Columns that tables show, in this order, by their names in the result:
 #'   `c("net_sales", "to_next")`. The items are always shown. The setting has no effect on results
 #'   that have none of these columns.
@@ -28,7 +28,7 @@
 #' @param signs Columns whose cells are coloured by their sign, below and above zero: `"change"`.
 #' @param font The face that figures are set in, by its name; by default the first of Inter, Source
 #'   Sans 3, Lato and Open Sans that is installed, else what R draws with.
-#' @param base_size Points of the letters in figures, 13 by default.
+#' @param base_size Text size of charts in points, 13 by default.
 #' @param locale How numbers are marked: `"en"` 1,234.5; `"de"`, `"es"`, `"it"`, `"nl"`
 #'   1.234,5; `"fr"`, `"sv"` 1 234,5; `"ch"` 1'234.5. Words stay English.
 #' @param ... Must be empty.

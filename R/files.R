@@ -1,4 +1,4 @@
-# What the command writes is whole or not there: made beside its place and moved there in one
+# The command writes whole files or none: a file is made in the same folder and moved there in one
 # step. What was there stays until then.
 
 #' Writes a file, or into a pipe or device.

@@ -33,7 +33,7 @@ tiers_ranked <- function(ans) is.null(ans$facets$tiers$scheme$of)
 
 # Lines --------------------------------------------------------------------
 
-# What stands below a title: the conditions, what is shown of it, and in which order.
+# Lines below a title: the conditions, the selection and the order.
 standings_lines <- function(ans) {
   where <- plan_text(ans$plan)
   c(measure_lines(ans$plan), if (!is.null(where)) paste0("where ", cut_echo(where)),

@@ -120,7 +120,7 @@ rows_in_view <- function(ans, n) {
   rows[place <= n | (ans$facets$grid$marks %||% integer(length(ans$facets$grid$group)))[rows] > 0L]
 }
 
-# What stands above a grid: the conditions, and which rows are shown.
+# Lines above a grid: the conditions and the selection of rows.
 grid_words_above <- function(ans) {
   if (is.null(ans$facets$grid$side)) standings_lines(ans) else
     standings_lines(answer_of(grid_side(ans)))

@@ -166,7 +166,7 @@ told_values <- function(ans) {
   quantity_real(quantity_at(ans$ranked$quantity, rows))
 }
 
-# The greatest of the values, by which a measure beside shows its decimals.
+# The largest value, which sets the decimals of an additional measure.
 greatest <- function(values) max(abs(values), 0, na.rm = TRUE)
 
 money_unit <- function() money_units[[display("unit") %||% "one"]]
@@ -192,7 +192,7 @@ measure_title <- function(ans, name = asked_measure(ans)$name, measure = asked_m
 
 column_title <- function(ans, name) measure_title(ans, shown_name(name), measure_named(ans, name))
 
-#' In sentences the unit stands behind the figure.
+#' In sentences the unit follows the number.
 #' @param number A formatter of a measure's figures.
 #' @noRd
 said_formatter <- function(ans, measure = asked_measure(ans), number = NULL) {

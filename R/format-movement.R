@@ -6,14 +6,15 @@ pair_or_none <- function(ans) {
     eggcrate_error_period = function(e) NULL)
 }
 
-# One letter for each tier: the first of its label where these differ, else its number.
+# A one-character code for each tier: the first character of its label if these differ, otherwise
+# its number.
 tier_codes <- function(ans) {
   labels <- ans$facets$tiers$scheme$labels
-  letters <- label_letters(labels)
-  with_names(c(letters, "?", symbol(".", "\u00b7")), c(labels, "(none)", absent))
+  codes <- label_codes(labels)
+  with_names(c(codes, "?", symbol(".", "\u00b7")), c(labels, "(none)", absent))
 }
 
-label_letters <- function(labels) {
+label_codes <- function(labels) {
   first <- substr(labels, 1L, 1L)
   with_names(if (anyDuplicated(first)) as.character(seq_along(labels)) else first, labels)
 }
@@ -69,7 +70,7 @@ items_in_view <- function(ans, n) {
   items[stats::ave(seq_along(items), group, FUN = seq_along) <= n]
 }
 
-# What stands above a movement: the conditions, and which items are shown.
+# Lines above a movement table: the conditions and the selection.
 movement_words_above <- function(ans) {
   c(standings_lines(ans), shown_items_words(ans))
 }

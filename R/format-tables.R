@@ -1,4 +1,4 @@
-# How the columns of any table of an answer read, in letters, pages and sheets alike.
+# Headings and formats of the columns of all tables, in text, pages and workbooks.
 
 #' Shares as per cent, and measures as in the main table.
 #' @param table A named list of columns.

@@ -1,4 +1,4 @@
-# Why an item stands where it does, in words.
+# The reasons for the position of an item, in words.
 
 #' @noRd
 explain <- function(x, item, call = NULL) {

@@ -1,4 +1,4 @@
-# Results in documents: tables in HTML, letters elsewhere.
+# Results in documents: tables in HTML, otherwise text.
 
 #' Results in a document
 #'

@@ -43,7 +43,7 @@ html_table <- function(x, n = NULL, figures = TRUE, ..., table = "items", layout
 html_results <- paste0("eggcrate_",
   c("extremes", "concentration", "grid", "movement", "findings", "why", "check"))
 
-#' What stands in it: the `title`, `lines` below it, the `body` of tags, and `notes`.
+#' Its parts: the `title`, `lines` below it, the `body` of tags, and `notes`.
 #' @noRd
 html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL, shares = NULL,
   call = NULL, items = FALSE) {
@@ -55,7 +55,7 @@ html_of <- function(x, table = "items", n = NULL, figures = TRUE, layout = NULL,
   if (table == "tiles" && is.null(layout)) {
     stop_missing_arg("layout", "Tiles need a table with the place of each region.", call)
   }
-  # Above it stands what stands above the items.
+  # The lines above it are the ones of the items.
   parts <- html_parts(x, 1, FALSE)
   other <- html_other(x, table, answer_table(x, table, layout, shares, call), n, parts$title)
   c(other, parts[setdiff(c("title", "lines"), names(other))])[c("title", "lines", "body", "notes")]
@@ -238,7 +238,7 @@ html_column <- function(name, cell, bars, setup) {
 # Only what the style sheet knows is a class.
 html_name <- function(name) if (name %in% c("name", "tier", "value")) name
 
-# The colour of a tier beside its label.
+# The colour of a tier next to its label.
 tier_chips <- function(text, ans) {
   colours <- if (has_facet(ans, "tiers")) tier_colours(ans$facets$tiers$scheme)
   at <- match(text, names(colours))

@@ -1,4 +1,4 @@
-# Dates that stand in their column in another form: `date(x)`, `date(x, "dmy")` of text, and
+# Dates in another form: `date(x)`, `date(x, "dmy")` of text, and
 # `year(x)` of whole numbers. Each is a column of its own, whose name has the form behind it, so
 # that what is known of a date is known of it as of any other.
 
@@ -16,7 +16,7 @@ form_of <- function(name) {
 }
 is_dated <- function(node) node$type == "date" && !is.na(form_of(node$name))
 
-#' @param node The node of the column as it stands.
+#' @param node The node of the unconverted column.
 #' @param form One of `written_forms`.
 #' @noRd
 dated_node <- function(node, form, text) {

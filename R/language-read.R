@@ -1,6 +1,6 @@
 # Reading: an expression from what a caller gave, and how it reads.
 
-# An expression from what a caller gave: code as it stands, or text.
+# An expression from an argument: code, or text.
 read_expression <- function(x, arg, call = NULL) {
   if (!is.character(x)) {
     check_depth(x, arg, call)
@@ -81,7 +81,7 @@ syntax_complaint <- function(e) {
     return("it has more than 50 nested brackets")
   }
   line <- sub("^<text>:[0-9]+:0: unexpected end of input$", "it ends too early", line)
-  gsub("<text>:[0-9]+:([0-9]+): ", "at letter \\1, ", line)
+  gsub("<text>:[0-9]+:([0-9]+): ", "at character \\1, ", line)
 }
 
 # `margin = sum(profit) / sum(net_sales)` in text is a named expression.

@@ -359,7 +359,7 @@ as_period_node <- function(node, period, text) {
 
 row_arithmetic <- c("negate", "+", "-", "*", "/")
 
-# A date may be written as text beside a date; anything else must be alike.
+# A date may be compared with a text of a date; otherwise both sides must have the same type.
 match_types <- function(args, text) {
   known <- setdiff(vapply(args, plausible_type, ""), "blank")
   args <- lapply(args, as_type,

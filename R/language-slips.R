@@ -247,7 +247,7 @@ mend_comparison <- function(expr, types) {
 
 is_one_missing <- function(x) is.atomic(x) && length(x) == 1L && is.na(x)
 
-# `5`, or `c(6, 7, 8)`, beside a month.
+# `5`, or `c(6, 7, 8)`, compared with a month.
 is_month_number <- function(x) {
   values <- if (is_call_to(x, "c")) as.list(x)[-1L] else list(x)
   all(vapply(values, function(value) is.numeric(value) && length(value) == 1L && value %in% 1:12,

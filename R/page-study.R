@@ -154,7 +154,7 @@ asked_tags <- function(asked) {
     code("On the command line", asked$shell))
 }
 
-# What is folded on the screen stands at the end on paper.
+# Collapsed parts of the page are at the end in print.
 page_appendix <- function(page) {
   tags <- htmltools::tags
   answered <- Filter(function(piece) is.null(piece$problem), page$pieces)
@@ -167,7 +167,7 @@ page_appendix <- function(page) {
 
 # Figures ------------------------------------------------------------------
 
-#' A figure as it stands in a page: its names its own, with a text for who does not see it.
+#' A chart in a page, with ids of its own and an alternative text.
 #' @param svg Lines of an SVG file.
 #' @param id What the names in it begin with.
 #' @noRd

@@ -31,7 +31,7 @@ compile_plan <- function(read, schema, call = NULL) {
   finish_plan(plan, schema, dates, call)
 }
 
-# Gates of dates, and the days that the source covers by all dates in question.
+# Gates of dates, and the days that the source covers by all dates of the plan.
 finish_plan <- function(plan, schema, dates, call = NULL) {
   late <- late_gates(plan, call)
   plan <- with_plan(plan, gates = c(late, plan$gates, undated_gates(plan$over)))

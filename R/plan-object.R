@@ -29,7 +29,7 @@ new_plan <- function(measures, by, within = list(), over = list(), show = list()
 #' @param step What becomes of a row: it is `"filtered out"` or `"excluded"`.
 #' @param text How it reads in the receipt.
 #' @param fact What the rows are called that fail it; NULL for the usual words.
-#' @param asked Whether somebody asked for it, so that it is named beside the answer.
+#' @param asked Did the user ask for it? Then the result names it.
 #' @noRd
 new_gate <- function(node, step, text, fact = NULL, asked = FALSE) {
   stopifnot(identical(node$type, "flag"), step %in% c("filtered out", "excluded"))

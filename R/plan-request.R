@@ -5,8 +5,8 @@
 #' @param aggregates Components, by text.
 #' @param apart Whether each row that is used is a cell of its own.
 #' @param places Decimals of columns, by name, where the source cannot find them itself.
-#' @param shows Name of a key of which only one value per combination of the other keys is needed,
-#'   and whether there are more.
+#' @param shows Name of the key to show: per combination of the other keys, one of its values and
+#'   whether there are several.
 #' @noRd
 new_request <- function(gates, keys, aggregates, apart = FALSE, places = NULL, shows = NULL) {
   stopifnot(is.list(gates), is.list(keys), length(keys) > 0L, !is.null(names(keys)),

@@ -31,7 +31,7 @@ name_columns <- function(args, columns) {
   args[measures] <- lapply(args[measures], function(x) {
     if (is.list(x)) lapply(x, text_column, columns) else text_column(x, columns)
   })
-  # Two columns may stand in the place of two periods.
+  # Two columns can take the place of two periods.
   if (is.null(args$over)) {
     spans <- Filter(function(name) type(name) == "span", names(args))
     args[spans] <- lapply(args[spans], text_column, columns)

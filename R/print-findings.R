@@ -1,4 +1,4 @@
-# Findings in letters.
+# Findings as text.
 
 #' @rdname findings
 #' @export

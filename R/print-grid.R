@@ -1,4 +1,4 @@
-# The grid in letters: figures on their shade, or shades alone where figures do not fit.
+# The grid as text: numbers on their colour, or only colours if the numbers do not fit.
 
 # Signs of rising shades, where there are no colours.
 shade_signs <- function() {
@@ -28,7 +28,7 @@ grid_layout <- function(ans, n, figures, width) {
   grid <- ans$facets$grid
   k <- length(grid$labels$columns)
   rows <- rows_in_view(ans, n)
-  # The cells stand row by row.
+  # Cells are in order of rows.
   table <- lapply(grid_cells(ans), function(x) x[rep((rows - 1L) * k, each = k) + seq_len(k)])
   number <- grid_number(ans)
   names <- align(paste0(row_signs(ans)[rows],
@@ -92,16 +92,16 @@ grid_heads <- function(layout) {
   place_names(labels, 2L)
 }
 
-# Names above columns of so many letters each, as many as have room.
+# Names above columns of equal width, as many as fit.
 place_names <- function(labels, wide) {
   line <- rep(" ", wide * length(labels))
   free <- 1L
   for (i in which(nzchar(labels))) {
     from <- wide * (i - 1L) + 1L
-    letters <- strsplit(labels[i], "")[[1L]]
-    if (from < free || from + length(letters) - 1L > length(line)) next
-    line[from + seq_along(letters) - 1L] <- letters
-    free <- from + length(letters) + 1L
+    characters <- strsplit(labels[i], "")[[1L]]
+    if (from < free || from + length(characters) - 1L > length(line)) next
+    line[from + seq_along(characters) - 1L] <- characters
+    free <- from + length(characters) + 1L
   }
   paste(line, collapse = "")
 }
@@ -113,10 +113,10 @@ place_names <- function(labels, wide) {
 shaded <- function(text, cells, wide, asked) {
   colours <- if (colours_wanted()) cli::num_ansi_colors() else 1L
   signed <- !is.null(asked$centre)
-  letters <- if (!is.null(asked$scheme)) cell_letters(cells$tier, asked$scheme)
+  codes <- if (!is.null(asked$scheme)) cell_codes(cells$tier, asked$scheme)
   if (colours >= 256L) {
-    padded <- paste0(align(trimws(paste(text, letters)), "right", wide - 1L), " ")
-    on <- if (!is.null(letters) && colours > 256L) {
+    padded <- paste0(align(trimws(paste(text, codes)), "right", wide - 1L), " ")
+    on <- if (!is.null(codes) && colours > 256L) {
       on_colour(padded, tier_colours(asked$scheme)[cells$tier])
     } else {
       on_shade(padded, cells$shade, signed, colours > 256L)
@@ -125,13 +125,13 @@ shaded <- function(text, cells, wide, asked) {
   }
   signs <- shade_signs()
   level <- if (signed) (cells$shade + 1) / 2 else cells$shade
-  sign <- letters %||% ifelse(is.na(cells$shade), " ", signs[pmin(5L, 1L + floor(level * 5))])
+  sign <- codes %||% ifelse(is.na(cells$shade), " ", signs[pmin(5L, 1L + floor(level * 5))])
   if (all(!nzchar(text))) return(strrep(sign, wide))
   align(paste(text, sign), "right", wide)
 }
 
-cell_letters <- function(tier, scheme) {
-  ifelse(is.na(tier), " ", unname(label_letters(scheme$labels)[tier]))
+cell_codes <- function(tier, scheme) {
+  ifelse(is.na(tier), " ", unname(label_codes(scheme$labels)[tier]))
 }
 
 on_colour <- function(text, back) {

@@ -1,5 +1,5 @@
-# Movement in letters: a line for each item with its tier in each period, who climbed and
-# who fell, and the table of transitions.
+# Movement as text: a line for each item with its tier in each period, the biggest risers and
+# fallers, and the table of transitions.
 
 movement_lines <- function(ans, n, width) {
   head <- c(bold(fold(movement_finding(ans), width)),
@@ -40,9 +40,9 @@ tier_lines <- function(ans, n, width) {
   if (wide * length(labels) > room) wide <- two
   if (wide * length(labels) > room) wide <- 2L
   shown <- utils::tail(seq_along(labels), room %/% wide)
-  letters <- tier_codes(ans)
+  codes <- tier_codes(ans)
   cells <- vapply(shown, function(period) {
-    align(letters[as.character(movement_tiers(ans, period)[rows])], "left", wide)
+    align(codes[as.character(movement_tiers(ans, period)[rows])], "left", wide)
   }, character(length(rows)))
   lines <- trimws(paste(names, apply(matrix(cells, length(rows)), 1L, paste, collapse = "")),
     "right")
@@ -58,7 +58,7 @@ tier_lines <- function(ans, n, width) {
   }
   hidden <- c(length(shown_items(ans)) - length(rows), length(moved$labels) - length(shown))
   c(muted(trimws(paste0(pad, heads), "right")), lines,
-    muted(c(paste0(tier_legend(ans, letters), "."),
+    muted(c(paste0(tier_legend(ans, codes), "."),
       not_shown(hidden[1L], item_noun(ans$plan)),
       if (hidden[2L] > 0L) {
         sprintf("%s before not shown.", count_of(hidden[2L], names(ans$plan$over)))
@@ -80,11 +80,11 @@ two_heads <- function(labels) {
 }
 
 # "Tiers A, B, C; . absent"; where a letter is not the label, "1 top, 2 middle".
-tier_legend <- function(ans, letters) {
-  shown <- setdiff(names(letters), c(absent, if (!anyNA(ans$facets$tiers$number)) "(none)"))
+tier_legend <- function(ans, codes) {
+  shown <- setdiff(names(codes), c(absent, if (!anyNA(ans$facets$tiers$number)) "(none)"))
   sprintf("Tiers %s; %s absent",
-    paste(ifelse(letters[shown] == shown, shown, paste(letters[shown], shown)), collapse = ", "),
-    letters[[absent]])
+    paste(ifelse(codes[shown] == shown, shown, paste(codes[shown], shown)), collapse = ", "),
+    codes[[absent]])
 }
 
 climb_lines <- function(ans, pair, width) {

@@ -5,7 +5,7 @@ setup_of.eggcrate_quadrants <- function(x, n, width) {
   whole <- answer_of(x)
   sections <- quadrant_sections(whole)
   ans <- section_answer(whole, sections$number, sections$labels)
-  out <- order(order(sections$number))[standing_out(whole)] # where it stands in the sections
+  out <- order(order(sections$number))[standing_out(whole)] # its position in the sections
   setup <- standings_setup(rebuild(x, unclass(as_plain(x)), ans),
     n %||% if (length(whole$facets$selection$text)) Inf else 3, width, always = out)
   setup <- mark_standing_out(quadrant_parts(setup, length(whole$facets$selection$text) > 0L), out)

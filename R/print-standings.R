@@ -41,7 +41,7 @@ format_answer <- function(x, n, width) {
 
 # Setup --------------------------------------------------------------------
 
-# What letters and HTML show alike: `title`, `lines` below it, `blocks` (tables of
+# Parts that text and HTML share: `title`, `lines` below it, `blocks` (tables of
 # groups: `caption`, `cells` each; NULL for none), `rows` (which of them are summary rows or marked)
 # and their `cells`, `groups` (names of the sections), and `notes` for the foot.
 answer_setup <- function(x, n, width) {
@@ -60,7 +60,7 @@ setup_of.eggcrate_standings <- function(x, n, width) {
   setup
 }
 
-#' @param always Rows of the whole that are shown wherever they stand.
+#' @param always Rows of the whole that are always shown.
 #' @noRd
 standings_setup <- function(x, n, width, always = integer()) {
   x <- drop_others(x)
@@ -141,7 +141,7 @@ standings_cells <- function(setup) {
   cells
 }
 
-# Bars beside a column: of those that were asked for, or of the ranking measure.
+# Bars next to a column: the ones in `bars`, or the ranking measure.
 has_bars <- function(name) name %in% names(display("bars"))
 main_bars <- function(ans) {
   # Ignore display settings that name columns of other results.
@@ -159,7 +159,7 @@ bar_end <- function(value, drawn, name) {
   if (length(end) && !is.na(end)) end else max(value[drawn], 0, na.rm = TRUE)
 }
 
-# A bar as long as the value, of at most `width` letters, thin so that rows stay apart;
+# A bar as long as the value, of at most `width` characters, thin so that rows stay apart;
 # none for summary rows and values below zero.
 bar_text <- function(value, drawn, width = 10L, most = max(value[drawn], 0, na.rm = TRUE)) {
   part <- ifelse(drawn & !is.na(value) & value > 0 & most > 0, pmin(1, value / most), 0)
@@ -301,7 +301,7 @@ standings_body <- function(setup) {
     return(fold(nothing_left_words(setup$ans), setup$width))
   }
   cells <- setup$fitted
-  # What is worked out from the measure stands back behind it.
+  # Columns that are computed from the measure are grey.
   for (second in c(intersect(c("share", "cum_share"), names(cells)), bar_columns(cells),
     muted_columns(cells, setup$ans))) {
     cells[[second]] <- muted(cells[[second]])

@@ -1,4 +1,4 @@
-# Tables besides the items, in letters.
+# Tables other than the one of items, as text.
 
 # The columns of a table besides the items as text. Files keep every digit.
 table_cells <- function(table, ans) {
@@ -42,7 +42,7 @@ cells_lines <- function(cells, width) {
     if (length(gone)) muted(fold(no_room_words(gone), width)))
 }
 
-#' Any table of an answer in letters.
+#' A table of an answer as text.
 #' @param name One of those of the grammar.
 #' @param n How many items to show, NULL for as many as by default.
 #' @param figures Whether a grid shows its figures; NULL for where they fit.

@@ -55,7 +55,7 @@ target_cells <- function(setup, x) {
     target = cell("target", number(rows$target)),
     gap = cell("gap",
       ifelse(is.na(rows$gap), "", difference_formatter(ans, setup$numbers)(rows$gap))),
-    # The sign stands by the figure, where it is seen even without the word.
+    # The sign is next to the number, so that it is visible without the status.
     attainment = cell("attained",
       trimws(paste(status_sign(status), align(percent_formatter()(rows$attainment), "right")))),
     bar = cell("", target_bars(rows), "left"), status = cell("status", status, "left")
@@ -87,9 +87,9 @@ target_bars <- function(rows, width = 10L) {
   bar <- symbol("#", "\u2501")
   vapply(length, function(n) {
     if (is.na(n)) return("")
-    letters <- rep(c(bar, " "), c(n, max(0L, width - n)))
-    letters[at] <- symbol("|", "\u253f")
-    paste(letters, collapse = "")
+    drawn <- rep(c(bar, " "), c(n, max(0L, width - n)))
+    drawn[at] <- symbol("|", "\u253f")
+    paste(drawn, collapse = "")
   }, "")
 }
 

@@ -1,4 +1,4 @@
-# Reasons in letters.
+# Reasons as text.
 
 #' @rdname why
 #' @export

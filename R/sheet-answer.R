@@ -12,7 +12,7 @@
 #' @param ... Must be empty.
 #' @param tables Names of the tables to write, a sheet each: `"items"`, and others that the result
 #'   has, such as `"totals"`, `"tiers"` or `"bridge"`; all that it has by default.
-#' @param chart Whether to put its natural figure beside the first table.
+#' @param chart Whether to add the default chart next to the first table.
 #' @param overwrite Whether a file that is there may be replaced.
 #' @returns `path`, invisibly.
 #' @section Errors: `eggcrate_error_file_exists` when the file is there;
@@ -59,7 +59,7 @@ sheet_tables <- function(x) {
 }
 
 #' @param tables Names of its tables.
-#' @param chart Whether its figure stands beside the first.
+#' @param chart Whether the chart is next to the first table.
 #' @noRd
 answer_book <- function(x, tables, chart = TRUE, layout = NULL, shares = NULL, call = NULL) {
   picture <- if (chart && drawable(x)) {

@@ -26,7 +26,7 @@ write_sheets <- function(book, path) {
 
 front_name <- "Contents"
 
-# At most 31 letters, none of those that sheets may not have, and no two alike.
+# At most 31 characters, without the ones that Excel forbids, and each name only once.
 sheet_names <- function(names, taken = character()) {
   names <- gsub("[\\[\\]:*?/\\\\]", " ", gsub("^'|'$", " ", harmless(names)), perl = TRUE)
   out <- character()
@@ -42,7 +42,7 @@ sheet_names <- function(names, taken = character()) {
   out
 }
 
-# A cell has at most 32,767 letters, and none that act.
+# A cell has at most 32,767 characters and no control characters.
 cut_cell <- function(x) {
   if (is.factor(x)) x <- as.character(x)
   if (!is.character(x)) {

@@ -2,7 +2,7 @@
 # scans of files, and frames without a name.
 
 # Frames without a variable of the session are kept for their results: whole up to this number of
-# bytes, larger ones with the columns in question only.
+# bytes, larger ones with the needed columns only.
 whole_frame <- 1e7
 # Bytes of all frames in the pool (the newest always stays), and the numbers of open connections and
 # of files whose scan is kept.
@@ -85,7 +85,7 @@ frame_stamp <- function(data, columns) {
 # Handles ------------------------------------------------------------------------
 
 #' The address of a source, for a result.
-#' @param use Names of the columns in question.
+#' @param use Names of the columns that the question needs.
 #' @return Plain values: `id`, and the fields of its kind. References are in the pool, by `id`.
 #' @noRd
 new_handle <- function(s, use = source_names(s)) {
@@ -154,7 +154,7 @@ is_live <- function(entry) {
 
 frame_bytes <- function(data) 8 * nrow(data) * length(data)
 
-# Keeps a source for its results; for a large frame the columns in question only.
+# Keeps a source for its results; of a large frame only the needed columns.
 keep_source <- function(s, use) {
   slim <- !is.null(s$data) && frame_bytes(s$data) > whole_frame
   kept <- if (slim) slim_frame(s, use) else s

@@ -16,7 +16,7 @@ sql_truth <- function(node, at) {
     cannot("a condition is not one of comparisons"))
 }
 
-# What is denied twice stands as it is.
+# A double negation is left out.
 sql_not <- function(x) {
   within <- x
   while (is.call(within) && identical(within[[1L]], as.name("("))) within <- within[[2L]]

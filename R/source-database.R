@@ -1,5 +1,5 @@
 # Tables of databases: the database filters and groups, and only components are fetched. If a
-# database cannot add up exactly, the columns in question are fetched, up to a limit.
+# database cannot add up exactly, the needed columns are fetched, up to a limit.
 
 #' @param tbl A lazy table of dbplyr, with whatever its user has joined and filtered.
 #' @param close Function without arguments that closes a connection of ours; NULL for one that the

@@ -1,4 +1,4 @@
-# Dates that stand in their column in another form: read once, from the column that has them.
+# Dates in another form: read once, from the column that has them.
 
 # The columns that a request needs; dates in another form are read from the column that has them.
 asked_columns <- function(s, nodes, call = NULL) {

@@ -195,7 +195,7 @@ read_quickly <- function(file, at, kinds) {
     values[dates] <- lapply(values[dates], structure, class = c("IDate", "Date"))
     return(values)
   }
-  # What is whole at first may have decimals further down.
+  # A column that begins with whole numbers may have decimals in later rows.
   odd <- found$odd
   if (odd > 0L && kinds[odd] == quick_codes[["whole"]]) {
     read_quickly(file, at, replace(kinds, odd, quick_codes[["real"]]))

@@ -51,7 +51,7 @@ without_blank <- function(table, cells) {
   Reduce(function(tbl, condition) dplyr::filter(tbl, !!condition), filled, table$tbl)
 }
 
-#' The columns in question of a table from elsewhere.
+#' The columns that a question needs of a table that is not in the database.
 #' @return `by`: keys, and `columns`: `values` and `cells` of each, of rows that have a key.
 #' @noRd
 copied_rows <- function(base, lookup, nodes, call = NULL) {

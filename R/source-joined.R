@@ -280,7 +280,7 @@ key_text_there <- function(name, cells, called, engine, blank = FALSE) {
 }
 
 #' The order lines with what is joined, as a table of a database.
-#' @param own The columns of the order lines that are in question.
+#' @param own The needed columns of the order lines.
 #' @noRd
 joined_source <- function(base, sides, own, call = NULL) {
   if (!length(sides)) return(base)

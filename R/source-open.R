@@ -171,14 +171,18 @@ new_table <- function(path, names, rows, read) {
     counts = counts)
 }
 
-# Texts of a Parquet file are a factor, whose levels are the different ones.
+# Checks a column. Texts of a Parquet file are a factor. It becomes text if a level is padded or
+# empty, because two levels may then be the same value.
 read_column <- function(x, rows) {
   if (length(x) != rows) stop(sprintf("The table has %s, and one of its columns %s.",
     counted(rows, "row"), count_text(length(x))))
   if (!is.factor(x)) x <- plain_cells(x)
-  different <- if (is.factor(x)) c(levels(x), if (anyNA(x)) NA) else
-    if (is.character(x)) unique(x)
+  different <- if (is.factor(x)) levels(x) else if (is.character(x)) unique(x)
   if (!all(validUTF8(as.character(different)))) stop("A text of it is not valid UTF-8.")
+  if (is.factor(x) && (length(padded_cells(different)) || any(blank_texts_(different)))) {
+    x <- as.character(x)
+    different <- c(different, if (anyNA(x)) NA)
+  }
   list(values = x, different = different)
 }
 
@@ -188,9 +192,8 @@ count_fields <- c("padded", "blank", "padded_row", "blank_row")
 cell_counts <- function(x, different) {
   found <- list(padded = integer(),
     blank = if (anyNA(x)) which(is.na(x)))
-  if (!is.null(different)) {
-    of <- function(texts) if (!length(texts)) integer() else
-      if (is.factor(x)) which(as.integer(x) %in% match(texts, levels(x))) else which(x %in% texts)
+  if (is.character(x)) {
+    of <- function(texts) if (length(texts)) which(x %in% texts) else integer()
     found <- list(padded = of(different[padded_cells(different)]),
       blank = of(different[is.na(different) | blank_texts_(different)]))
   }
@@ -205,17 +208,18 @@ padded_cells <- function(x) {
   which(edge)[grepl("^[ \t\u00a0]+[^ ]|[^ ][ \t\u00a0]+$", x[which(edge)])]
 }
 
-# Reads only the columns of the question: the usual forms from the bytes of the file, others by
+# Reads the columns that a question needs: the usual forms from the bytes of the file, others with
 # nanoparquet, in as many processes as there are threads.
 open_parquet <- function(path, options, call = NULL) {
   need_package("nanoparquet", "read Parquet files", call)
-  found <- parquet_facts_(path.expand(path), parquet_footer(path, call))
-  # Columns within columns have names that are no columns of a table.
+  footer <- parquet_footer(path, call)
+  found <- parquet_facts_(path.expand(path), footer)
+  # A nested column has several names.
   if (found$nested) {
     return(whole_table(path, in_processes(list(function() nanoparquet::read_parquet(path)))[[1L]]))
   }
   new_table(path, found$names, found$rows, function(at) {
-    columns <- read_usual(path, found$rows, found$columns[at])
+    columns <- read_parquet_(path.expand(path), footer, at, eggcrate_threads())
     rest <- which(vapply(columns, is.null, NA))
     if (!length(rest)) return(columns)
     parts <- split(rest, (seq_along(rest) - 1L) %% eggcrate_threads())
@@ -224,17 +228,6 @@ open_parquet <- function(path, options, call = NULL) {
     columns[unlist(parts)] <- unlist(read, recursive = FALSE)
     columns
   })
-}
-
-# Columns in a usual form; NULL for others.
-read_usual <- function(path, rows, columns) {
-  out <- vector("list", length(columns))
-  usual <- which(vapply(columns, `[[`, 0L, "type") >= 0L)
-  read <- read_parquet_(path.expand(path), rows, columns[usual], eggcrate_threads())
-  date <- vapply(columns[usual], `[[`, NA, "date") & vapply(read, is.integer, NA)
-  out[usual] <- read
-  out[usual[date]] <- lapply(read[date], structure, class = "Date")
-  out
 }
 
 parquet_columns <- function(path, at) {
@@ -252,14 +245,14 @@ coded_texts <- function(x) {
   structure(replace(cumsum(known), !known, NA)[code], levels = texts[known], class = "factor")
 }
 
-# One that is in memory already.
+# A table that is in memory.
 whole_table <- function(path, table) {
   columns <- lapply(unclass(as.data.frame(table)), plain_cells)
   new_table(path, names(table) %||% character(), nrow(table), function(at) columns[at])
 }
 
-# The place of the footer and its size. The format ends with this size and its own name: a file that
-# was cut short must not reach a reader that trusts in them.
+# Position and size of the footer. The file ends with this size and the name of the format: a
+# truncated file must not reach a reader that does not check them.
 parquet_footer <- function(path, call = NULL) {
   size <- file.size(path)
   end <- if (size >= 12) {

@@ -167,7 +167,7 @@ stop_column_of_file <- function(name, part, file, call = NULL) {
     sprintf("There is no column `%s` in %s, one of %d files.", name, part$name,
       length(file$several)),
     i = if (length(close)) sprintf("It has %s.", enumerate(tick(close))),
-    i = "All files must have the columns in question, by the same names.",
+    i = "All files must have the columns that the query needs, with the same names.",
     fields = list(column = name, path = part$path), call = call)
 }
 

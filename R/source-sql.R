@@ -99,11 +99,11 @@ flat_query <- function(s, exprs, tbl = s$tbl) {
   with_lists(s, select_sql(s$con, pieces, tbl))
 }
 
-#' A SELECT of columns that are SQL already: the verbs of dplyr would take most of the time of a
-#' question.
-#' @param columns SQL, named.
+#' A SELECT of SQL expressions. dbplyr writes it in a fraction of the time that the verbs of dplyr
+#' take.
+#' @param columns Named SQL expressions.
 #' @param from A lazy table or a statement.
-#' @param groups How many of the columns, from the first on, are grouped by.
+#' @param groups Group by the first `groups` columns.
 #' @noRd
 select_sql <- function(con, columns, from, groups = 0L) {
   names <- quoted_names(names(columns), con)
@@ -113,7 +113,7 @@ select_sql <- function(con, columns, from, groups = 0L) {
     group_by = if (groups > 0L) dbplyr::sql(names[seq_len(groups)]))
 }
 
-# A table by its name, anything else as a query within the statement.
+# The name of a table; anything else is a subquery.
 from_sql <- function(from, con) {
   sql <- rendered(from)
   whole_table <- "^SELECT [*]\nFROM ([^\n(]+)$"
@@ -125,12 +125,11 @@ quoted_names <- function(names, con) {
   as.character(dbplyr::escape(dbplyr::ident(names), con = con, parens = FALSE, collapse = NULL))
 }
 
-# Put into SQL piece by piece, with each name and text quoted once, before a verb of dplyr takes
-# them, which goes over its arguments several times: of many expressions dbplyr would take seconds.
-# Expressions that differ only in names and texts are translated once.
+# Translates expressions to SQL. dbplyr is slow, so expressions that differ only in names and texts
+# are translated once.
 in_sql <- function(exprs, con) {
-  # Names and texts are quoted by the driver. For the rest, a connection of the same class without a
-  # driver does: the driver would be asked to quote nothing, hundreds of times.
+  # The driver quotes names and texts. A simulated connection of the same class translates
+  # everything else: with the driver, dbplyr would call it hundreds of times to quote nothing.
   own <- engine_of(con)$dialect %||% function() dbplyr::simulate_dbi(class(con)[[1L]])
   dialect <- if (isS4(con)) own() else con
   marked <- lapply(unname(exprs), with_sql_marks)
@@ -147,8 +146,8 @@ in_sql <- function(exprs, con) {
 }
 
 #' Replaces the names and texts of an expression by numbered marks.
-#' @return `expr`, and `pieces`: the name, text or list of texts of each mark, by a key. A name is
-#'   another piece than a text of the same letters.
+#' @return `expr`, and `pieces`: the name, text or list of texts of each mark, by a key. The column
+#'   `a` and the text `"a"` are different pieces.
 #' @noRd
 with_sql_marks <- function(expr) {
   pieces <- list()
@@ -171,24 +170,23 @@ with_sql_marks <- function(expr) {
   list(expr = marked(expr), pieces = pieces)
 }
 
-# Quoted together: each call of a driver takes a while.
+# All names in one call of the driver, and all texts: each call is slow.
 quoted_pieces <- function(pieces, con) {
-  flat <- unlist(pieces, recursive = TRUE)
-  of_list <- rep(seq_along(pieces), ifelse(vapply(pieces, is.list, NA), lengths(pieces), 1L))
-  name <- vapply(flat, is.name, NA)
-  flat <- vapply(flat, as.character, "")
-  if (any(name)) flat[name] <- quoted_names(flat[name], con)
-  if (!all(name)) flat[!name] <- as.character(quoted_texts(flat[!name], con))
-  vapply(seq_along(pieces), function(i) {
-    if (is.list(pieces[[i]])) sprintf("(%s)", paste(flat[of_list == i], collapse = ", ")) else
-      flat[of_list == i]
-  }, "")
+  name <- vapply(pieces, is.name, NA)
+  several <- vapply(pieces, is.list, NA)
+  quoted <- character(length(pieces))
+  if (any(name)) quoted[name] <- quoted_names(vapply(pieces[name], as.character, ""), con)
+  one <- !name & !several
+  if (any(one)) quoted[one] <- quoted_texts(unlist(pieces[one]), con)
+  quoted[several] <- vapply(pieces[several],
+    function(texts) sprintf("(%s)", paste(quoted_texts(unlist(texts), con), collapse = ", ")), "")
+  quoted
 }
 
 known_patterns <- new.env()
 most_patterns <- 5000L
 
-# The SQL of expressions, cut at their marks.
+# The SQL of expressions, split at their marks.
 sql_patterns <- function(exprs, dialect) {
   if (length(known_patterns) > most_patterns) rm(list = ls(known_patterns), envir = known_patterns)
   keys <- vapply(exprs, function(expr) rlang::hash(list(class(dialect), expr)), "")
@@ -322,8 +320,8 @@ read_number <- function(x) if (is.character(x)) as.numeric(x) else plain_column(
 read_day <- function(x) structure(as.numeric(parse_iso_date(as.character(x))), class = "Date")
 
 #' A column's cell as it is told apart: blank texts are missing, text goes by its bytes.
-#' @param supposed If it is unknown whether there are blank texts, assume that there are none; the
-#'   result shows if there are.
+#' @param supposed Assume that a column has no empty texts if this is unknown. The result shows
+#'   whether it has some.
 #' @noRd
 sql_cell <- function(node, at, supposed = FALSE) {
   if (is_dated(node)) {

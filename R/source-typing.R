@@ -9,8 +9,6 @@ plain_cells <- function(x) if (is.factor(x)) as.character(x) else plain_column(x
 #'   and `n` (what was converted), `tokens` (words that mean "missing").
 #' @noRd
 type_column <- function(x, name, keep_text, padded, blank, file, different = NULL) {
-  # Two levels may be equal when they are tidied.
-  if (is.factor(x) && (padded > 0 || any(blank_texts_(levels(x))))) x <- as.character(x)
   if (!is.character(x) && !is.factor(x)) {
     if (inherits(x, "IDate")) x <- structure(as.numeric(x), class = "Date")
     if (keep_text) return(list(values = written_text(x)))
@@ -73,7 +71,7 @@ read_texts <- function(x, decimal = NULL, order = NULL) {
   if (!is.null(dates$why)) {
     return(list(values = NULL, odd = given[dates$at], why = dates$why))
   }
-  # Where most have letters, most are no amounts.
+  # If most texts have letters, the column is not one of amounts.
   if (mean(grepl("[A-DF-Za-df-z]", given, perl = TRUE)) > 0.5) {
     return(none)
   }

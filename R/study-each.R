@@ -89,7 +89,7 @@ group_table_of <- function(x) {
   if (inherits(x, "eggcrate_standings")) intersect(names(own_tables(answer_of(x))), group_tables)
 }
 
-# Names of files: letters, digits and `-`, no two alike.
+# Names of files: letters, digits and `-`, each name only once.
 safe_files <- function(names) {
   plain <- iconv(names, "UTF-8", "ASCII//TRANSLIT", sub = "-")
   plain[is.na(plain)] <- ""

@@ -14,7 +14,7 @@ study_names <- function(tables, set, note) {
       node <- entries[[name]]
       if (!grepl("^[[:alpha:]][[:alnum:]_.]*$", name)) {
         note(node$line, sprintf("`%s` cannot be a name in [%s].", name, kind),
-          "Use letters, digits and _, and begin with a letter.")
+          "Use letters, digits and _. The first character must be a letter.")
       } else if (name %in% c(own_columns, names(row_language()), language_names())) {
         note(node$line, sprintf("`%s` is a word of the language already.", name),
           "Call it otherwise.")

@@ -107,7 +107,7 @@ only_parts <- function(study, only, call = NULL) {
   study
 }
 
-# A message has some 600 letters; the rest is told by a check.
+# A message has at most about 600 characters; `eggcrate check` shows all of it.
 stop_study <- function(study, call = NULL) {
   problems <- study$problems
   said <- vapply(problems, function(p) {

@@ -12,7 +12,7 @@
 #' @param x Standings of a measure that adds up.
 #' @param compare_with Standings of another time to compare with, such as a year ago, in the
 #'   same groups.
-#' @param width How many letters a line may have.
+#' @param width Maximum number of characters of a line.
 #' @param ... Ignored.
 #' @returns A tibble of class `eggcrate_concentration`, one row per group: the columns of the
 #'   group, `items` (above zero), `total`, `gini`, `herfindahl`, `effective` (one over
@@ -36,6 +36,6 @@ concentration <- function(x, compare_with = NULL, ...) {
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
-  record_further(at_rest(as_concentration(x, compare_with, call)), x, "concentration",
+  record_follow_up(follow_up(x, as_concentration(x, compare_with, call)), x, "concentration",
     list(compare_with = asked_of(compare_with)$args$where))
 }

@@ -17,10 +17,10 @@
 #' table of up to 5,000 rows (`options(eggcrate.copy = )`) is written into the statement, because
 #' eggcrate never writes to a database. Keys are text, whole numbers or dates. With a longer table,
 #' and in ClickHouse, columns that are only used for grouping are added after the rows are counted;
-#' otherwise the columns in question are fetched.
+#' otherwise the columns that the query needs are fetched.
 #'
 #' This applies to SQLite, PostgreSQL, MariaDB and ClickHouse (also to a table that is spread over
-#' several servers). With other databases the columns in question are always fetched. SQLite has no
+#' several servers). From other databases these columns are always fetched. SQLite has no
 #' date type: a column with only texts such as `2026-03-31` is a date, as in a file. Text is
 #' compared by its bytes, whatever the collation. NULL and blank text are missing, a number that is
 #' not finite is an error, and a time with a zone has its day in UTC. A question runs in one

@@ -25,6 +25,7 @@ drill <- function(x, item, by, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  on.exit(drop_columns_of(x))
-  at_rest(ask_drill(x, capture("item", environment()), capture("by", environment()), call))
+  item <- capture("item", environment())
+  by <- capture("by", environment())
+  follow_up(x, ask_drill(x, item, by, call))
 }

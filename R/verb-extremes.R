@@ -5,7 +5,7 @@
 #' worst; where all are equal, the result says so.
 #'
 #' @param x Standings, from [standings()].
-#' @param width How many letters a line may have.
+#' @param width Maximum number of characters of a line.
 #' @param ... Ignored.
 #' @returns A tibble of class `eggcrate_extremes`: the columns of the group, `end` (`"best"` or
 #'   `"worst"`), `rank`, the `by` columns, the measure, and `share` for measures that add up.
@@ -21,5 +21,5 @@ extremes <- function(x, ...) {
   call <- sys.call()[1L]
   check_no_dots(..., call = call)
   check_standings(x, call = call)
-  record_further(at_rest(as_extremes(x)), x, "extremes")
+  record_follow_up(follow_up(x, as_extremes(x)), x, "extremes")
 }

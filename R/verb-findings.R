@@ -43,7 +43,7 @@ findings <- function(x, over, against, ..., top = 10) {
   check_standings(x, call = call)
   over <- capture("over", environment())
   against <- capture("against", environment())
-  record_further(at_rest(find_all(x, over, against, top, call)), x, "findings",
+  record_follow_up(follow_up(x, find_all(x, over, against, top, call)), x, "findings",
     list(over = over, against = against,
       top = if (top != 10) top))
 }

@@ -32,7 +32,7 @@
 #' @param n How many rows to show of each group, `Inf` for all; by default 20, and all that [only()]
 #'   has left.
 #' @param figures Whether to show the figures; by default where they fit.
-#' @param width How many letters a line may have.
+#' @param width Maximum number of characters of a line.
 #' @returns A tibble of class `eggcrate_grid`, one row per cell: the `within` columns, if any; the
 #'   `by` columns; the column of `across` (periods as text); the measure; and `shade` (double, 0 to
 #'   1; with a `centre` -1 to 1), or with `scheme` the `tier` (factor).

@@ -34,7 +34,7 @@ rank_intervals <- function(x, orders, ..., times = 1000, level = "90%", seed = 1
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   orders <- capture("orders", environment())
-  record_further(at_rest(ask_intervals(x, orders, times, level, seed, call)), x, "intervals",
+  record_follow_up(follow_up(x, ask_intervals(x, orders, times, level, seed, call)), x, "intervals",
     list(orders = orders,
       times = if (times != 1000) times, level = if (!identical(level, "90%")) level,
       seed = if (seed != 1) seed))

@@ -17,7 +17,7 @@
 #' @param x A movement.
 #' @param n How many items to show of each group, `Inf` for all; by default 15, and all that
 #'   [only()] has left.
-#' @param width How many letters a line may have.
+#' @param width Maximum number of characters of a line.
 #' @returns A tibble of class `eggcrate_movement`, one row per group, period and item,
 #'   absent ones last: the `within` columns, the period, `rank` and `rank_change` (to the period
 #'   before; a rise is positive), the `by` columns, the measure, and `tier` (factor; the last level

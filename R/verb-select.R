@@ -58,7 +58,7 @@ only <- function(x, which, ..., others = FALSE, at_cut = "keep") {
   check_no_dots(..., call = call)
   check_selectable(x, paste0("eggcrate_", c("grid", "movement")), call)
   which <- capture("which", environment())
-  record_further(at_rest(select_only(x, which, isTRUE(others), at_cut, call)), x,
+  record_follow_up(follow_up(x, select_only(x, which, isTRUE(others), at_cut, call)), x,
     args = list(only = which,
       others = if (isTRUE(others)) TRUE, at_cut = if (at_cut != "keep") at_cut))
 }
@@ -75,8 +75,8 @@ highlight <- function(x, which, ..., at_cut = "keep") {
       i = "Write `highlight(x, best = top(3), worst = bottom(3))`.", call = call)
   }
   if (is.null(marks[[1L]]) && length(marks) > 1L) marks <- marks[-1L]
-  record_further(at_rest(select_marks(x, marks, at_cut, call)), x, args = list(highlight = marks,
-    at_cut = if (at_cut != "keep") at_cut))
+  record_follow_up(follow_up(x, select_marks(x, marks, at_cut, call)), x,
+    args = list(highlight = marks, at_cut = if (at_cut != "keep") at_cut))
 }
 
 # Standings, and `others` that can be chosen from too.
@@ -110,5 +110,5 @@ in_order <- function(x, by, ...) {
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   by <- capture("by", environment())
-  record_further(at_rest(order_rows(x, by, call)), x, args = list(order_by = by))
+  record_follow_up(follow_up(x, order_rows(x, by, call)), x, args = list(order_by = by))
 }

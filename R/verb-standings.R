@@ -56,7 +56,7 @@
 #' * A text that is exactly the name of a column is that column, blanks and brackets and
 #'   all: `by = "Net sales (all)"`; any other text is read as an expression.
 #'
-#' @param data A data frame; the path of a file, of which only the columns in question are read;
+#' @param data A data frame; the path of a file, of which only the needed columns are read;
 #'   several paths, a pattern such as `"exports/*.csv"` or a folder, read as one table; a table of a
 #'   database, as from [sales_table()] or `dplyr::tbl()`, or its address
 #'   (`"sqlite:shop.db#orders"`); or the result of [lookup()].

@@ -124,7 +124,7 @@ assign_tiers <- function(x, scheme, ..., compare_with = NULL) {
   check_standings(x, call = call)
   check_scheme(scheme, call)
   if (!is.null(compare_with)) check_standings(compare_with, "compare_with", call)
-  record_further(at_rest(tiered(x, scheme, compare_with, call)), x, "tiers",
+  record_follow_up(follow_up(x, tiered(x, scheme, compare_with, call)), x, "tiers",
     list(scheme = scheme, compare_with = asked_of(compare_with)$args$where))
 }
 

@@ -8,7 +8,7 @@
 #'   [against_target()].
 #' @param item The name of one item; of several columns, `"town, region"`. Use `""` for the item
 #'   without a key.
-#' @param width How many letters a line may have.
+#' @param width Maximum number of characters of a line.
 #' @param ... Ignored.
 #' @returns A tibble of class `eggcrate_why`, which prints as sentences: `step`
 #'   (character), `value` (double) and `text` (character); in groups the steps of each
@@ -24,5 +24,5 @@ why <- function(x, item, ...) {
   check_no_dots(..., call = call)
   check_standings(x, call = call)
   if (missing(item)) stop_missing_arg("item", "Name the item to explain.", call)
-  record_further(explain(x, item, call), x, "why", list(item = item))
+  record_follow_up(follow_up(x, explain(x, item, call)), x, "why", list(item = item))
 }

@@ -162,7 +162,7 @@ in_utf8 <- function(expr) {
   expr
 }
 
-# With names sorted by their letters, whatever the session's language sorts by.
+# Sorted by the bytes of the names, in any locale.
 in_letter_order <- function(expr) {
   before <- Sys.getlocale("LC_COLLATE")
   on.exit(Sys.setlocale("LC_COLLATE", before))
@@ -179,6 +179,6 @@ tick_odd <- function(x) ifelse(x == make.names(x), x, tick(x))
 # Text as it is written in R and in the language.
 text_literal <- function(x) encodeString(x, quote = "\"")
 
-# With a capital letter and a full stop.
+# With a capital first letter and a full stop.
 sentence <- function(x) paste0(toupper(substr(x, 1L, 1L)), substring(x, 2L),
   if (!grepl("[.!?]$", x)) ".")

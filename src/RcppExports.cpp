@@ -431,19 +431,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// read_parquet_
-SEXP read_parquet_(SEXP path, SEXP rows, SEXP columns, SEXP threads);
-RcppExport SEXP _eggcrate_read_parquet_(SEXP pathSEXP, SEXP rowsSEXP, SEXP columnsSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type columns(columnsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(read_parquet_(path, rows, columns, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
 // parquet_facts_
 SEXP parquet_facts_(SEXP path, SEXP footer);
 RcppExport SEXP _eggcrate_parquet_facts_(SEXP pathSEXP, SEXP footerSEXP) {
@@ -452,6 +439,19 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
     Rcpp::traits::input_parameter< SEXP >::type footer(footerSEXP);
     rcpp_result_gen = Rcpp::wrap(parquet_facts_(path, footer));
+    return rcpp_result_gen;
+END_RCPP
+}
+// read_parquet_
+SEXP read_parquet_(SEXP path, SEXP footer, SEXP at, SEXP threads);
+RcppExport SEXP _eggcrate_read_parquet_(SEXP pathSEXP, SEXP footerSEXP, SEXP atSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type footer(footerSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type at(atSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_parquet_(path, footer, at, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -677,8 +677,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_process_lives_", (DL_FUNC) &_eggcrate_process_lives_, 1},
     {"_eggcrate_unpack_gzip_", (DL_FUNC) &_eggcrate_unpack_gzip_, 3},
     {"_eggcrate_scan_gzip_", (DL_FUNC) &_eggcrate_scan_gzip_, 7},
-    {"_eggcrate_read_parquet_", (DL_FUNC) &_eggcrate_read_parquet_, 4},
     {"_eggcrate_parquet_facts_", (DL_FUNC) &_eggcrate_parquet_facts_, 2},
+    {"_eggcrate_read_parquet_", (DL_FUNC) &_eggcrate_read_parquet_, 4},
     {"_eggcrate_read_fields_", (DL_FUNC) &_eggcrate_read_fields_, 5},
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 6},

@@ -1,8 +1,8 @@
-// Columns of a Parquet file as the rows of one question need them.
+// A reader for the usual columns of Parquet files: whole numbers, days, doubles and texts, plain or
+// with a dictionary, compressed with Snappy or uncompressed. A general reader does everything else.
 // Source: the Apache Parquet format, https://parquet.apache.org/docs/file-format/
 //
-// Whole numbers, doubles and texts, plain or with a dictionary, packed by Snappy or not at all.
-// Everything else is left to a general reader. No length in the file is trusted.
+// Every length in the file is checked, because the file may be damaged.
 #pragma once
 
 #include <algorithm>
@@ -16,12 +16,12 @@ namespace eggcrate {
 
 struct DamagedFile {};
 
-// A form that is not read here.
+// The general reader must read this column.
 struct LeftToOthers {};
 
 enum class ParquetType : int { whole = 0, real = 1, text = 2, other = -1 };
 
-// The values of a column in one group of rows.
+// The values of a column in one row group.
 struct ParquetChunk {
   std::uint64_t offset = 0, size = 0, values = 0;
   bool packed = false;
@@ -47,7 +47,7 @@ class Input {
     for (std::size_t i = 0; i < bytes; ++i) x |= static_cast<std::uint32_t>(p[i]) << (8 * i);
     return x;
   }
-  // Seven bits a byte, the lowest first.
+  // Seven bits per byte, the lowest first.
   std::uint64_t varint() {
     std::uint64_t x = 0;
     for (int shift = 0; shift < 64; shift += 7) {
@@ -79,7 +79,7 @@ enum Thrift { kTrue = 1, kFalse = 2, kByte = 3, kShort = 4, kInt = 5, kLong = 6,
 
 void skip_value(Input& in, int type, int depth);
 
-// `field` reads the fields that it knows, by number and type, and returns false for others.
+// `field` reads a field by its number and type, or returns false to skip it.
 template <class Field>
 void read_struct(Input& in, Field field, int depth = 0) {
   int id = 0;
@@ -124,7 +124,7 @@ struct PageHeader {
 
 inline PageHeader read_header(Input& in) {
   PageHeader h;
-  // The three kinds of pages number their fields differently.
+  // The fields have different numbers in the three kinds of pages.
   const auto body = [&](int values, int encoding, int levels, bool second) {
     read_struct(in, [&](int id, int type) {
       if (type == kInt && id == values) h.values = in.size();
@@ -157,7 +157,7 @@ inline PageHeader read_header(Input& in) {
 // Source: https://github.com/google/snappy/blob/main/format_description.txt
 inline std::vector<unsigned char> unpack_snappy(const unsigned char* from, std::size_t n, std::size_t size) {
   Input in(from, n);
-  // Three bytes give 64 at most.
+  // Three bytes expand to at most 64.
   if (in.varint() != size || size / 22 > n) throw DamagedFile();
   std::vector<unsigned char> out(size);
   std::size_t at = 0;
@@ -178,14 +178,14 @@ inline std::vector<unsigned char> unpack_snappy(const unsigned char* from, std::
     if (back == 0 || back > at || length > size - at) throw DamagedFile();
     unsigned char* to = out.data() + at;
     if (back >= length) std::memcpy(to, to - back, length);
-    else for (std::size_t i = 0; i < length; ++i) to[i] = to[i - back];  // what it repeats may be what it writes
+    else for (std::size_t i = 0; i < length; ++i) to[i] = to[i - back];  // the copy may overlap itself
     at += length;
   }
   if (at != size) throw DamagedFile();
   return out;
 }
 
-// Runs of equal numbers and of packed ones -------------------------------------
+// Runs: equal numbers, or bit-packed ones --------------------------------------
 
 class Runs {
  public:
@@ -245,7 +245,7 @@ class Runs {
 
 // Values ------------------------------------------------------------------------
 
-// Numbers as they stand in the file.
+// Reads a value in plain encoding.
 template <class Number>
 struct Plain {
   typedef Number Value;
@@ -285,15 +285,15 @@ class ParquetNumbers {
   std::vector<Number> values_[2];
 };
 
-// Texts as numbers of a list that threads share. Like numbers, they are first looked up as a set, 0 a dictionary, 1 a plain page, and
-// then put into rows by their places in it.
+// Texts, as numbers of a list that all threads share. A set of texts (0 a dictionary, 1 a plain page) is looked up first; then rows
+// refer to positions in the set. ParquetNumbers has the same functions.
 class ParquetTexts {
  public:
   typedef detail::Plain<Bytes> Form;
   explicit ParquetTexts(Texts& texts) : texts_(texts) {}
 
   void begin(std::int32_t* out) { out_ = out; }
-  // Those that were met before are found now, the others when a row has them.
+  // Finds the texts that this thread has met. A new text gets its number when a row has it, because a dictionary may have unused texts.
   void look_up(std::vector<Bytes>& values, int set) {
     constexpr std::size_t ahead = 16;
     Set& s = sets_[set];
@@ -333,7 +333,7 @@ class ParquetTexts {
   Set sets_[2];
 };
 
-// One chunk: its pages, of which a dictionary may be the first. `optional`: may values be missing?
+// Reads the pages of a chunk; the first may be a dictionary. `optional`: can values be missing?
 template <class Column>
 void read_chunk(const unsigned char* data, const ParquetChunk& chunk, bool optional, Column& column) {
   typedef typename Column::Form Form;
@@ -410,23 +410,23 @@ void read_chunk(const unsigned char* data, const ParquetChunk& chunk, bool optio
   }
 }
 
-// What the footer says of a column.
+// Facts about a column, from the footer.
 struct ParquetColumnFacts {
   std::string name;
   ParquetType type = ParquetType::other;
   bool date = false, optional = false;
-  std::vector<ParquetChunk> chunks;  // of each group of rows
+  std::vector<ParquetChunk> chunks;  // one per row group
 };
 
 struct ParquetFacts {
   std::uint64_t rows = 0;
-  bool nested = false;  // has it columns within columns?
+  bool nested = false;  // is a column nested?
   std::vector<ParquetColumnFacts> columns;
 };
 
 namespace detail {
 
-// Calls `each` for each of a list.
+// Calls `each` for each struct of a list.
 template <class Each>
 void read_list(Input& in, Each each) {
   const unsigned char head = in.byte();
@@ -441,16 +441,16 @@ inline std::uint64_t natural(Input& in) {
   return static_cast<std::uint64_t>(x);
 }
 
-// The kinds of a column, numbered as in the format's own definition.
+// Numbers of the format's definition.
 enum Physical { kInt32 = 1, kFloat64 = 5, kByteArray = 6 };
 enum Converted { kUtf8 = 0, kDate = 6, kInt8 = 15, kInt16 = 16, kSigned32 = 17 };
 enum Repetition { kOptional = 1, kRepeated = 2 };
 enum Codec { kUncompressed = 0, kSnappy = 1 };
 
-// An element of the schema. Returns how many are within it.
+// An element of the schema. Returns the number of its children.
 inline std::size_t read_element(Input& in, ParquetColumnFacts& column) {
   int physical = -1, converted = -1, repetition = 0;
-  std::size_t within = 0;
+  std::size_t children = 0;
   bool logical = false;
   read_struct(in, [&](int id, int type) {
     if (type == kInt && id == 1) physical = static_cast<int>(in.size());
@@ -459,7 +459,7 @@ inline std::size_t read_element(Input& in, ParquetColumnFacts& column) {
       const std::uint64_t n = in.varint();
       column.name.assign(reinterpret_cast<const char*>(in.take(n)), static_cast<std::size_t>(n));
     }
-    else if (type == kInt && id == 5) within = in.size();
+    else if (type == kInt && id == 5) children = in.size();
     else if (type == kInt && id == 6) converted = static_cast<int>(in.size());
     else {
       logical |= id == 10;
@@ -470,15 +470,15 @@ inline std::size_t read_element(Input& in, ParquetColumnFacts& column) {
   column.optional = repetition == kOptional;
   column.date = physical == kInt32 && converted == kDate;
   const bool plain = converted < 0 && !logical;
-  if (repetition == kRepeated) return within;
+  if (repetition == kRepeated) return children;
   if (physical == kByteArray && converted == kUtf8) column.type = ParquetType::text;
   else if (physical == kFloat64 && plain) column.type = ParquetType::real;
   else if (physical == kInt32 && (plain || column.date || converted == kInt8 || converted == kInt16 || converted == kSigned32))
     column.type = ParquetType::whole;
-  return within;
+  return children;
 }
 
-// A column in one group of rows; in a form that is not read here it makes the column another one's.
+// A column in one row group. The type becomes `other` if the chunk is in another file or has another compression.
 inline void read_column_chunk(Input& in, ParquetColumnFacts& column) {
   ParquetChunk chunk;
   bool elsewhere = false;
@@ -506,7 +506,7 @@ inline void read_column_chunk(Input& in, ParquetColumnFacts& column) {
 
 }  // namespace detail
 
-// The footer of a file, whose bytes these are.
+// Reads the bytes of a footer. A column with another number of values than rows is refused.
 inline ParquetFacts read_footer(const unsigned char* data, std::size_t n) {
   detail::Input in(data, n);
   ParquetFacts facts;
@@ -515,9 +515,9 @@ inline ParquetFacts read_footer(const unsigned char* data, std::size_t n) {
     if (id == 2 && type == detail::kList) {
       detail::read_list(in, [&] {
         ParquetColumnFacts column;
-        const std::size_t within = detail::read_element(in, column);
+        const std::size_t children = detail::read_element(in, column);
         if (!root) {
-          facts.nested |= within > 0;
+          facts.nested |= children > 0;
           facts.columns.push_back(column);
         }
         root = false;
@@ -542,21 +542,29 @@ inline ParquetFacts read_footer(const unsigned char* data, std::size_t n) {
     }
     return true;
   });
+  for (const ParquetColumnFacts& column : facts.columns) {
+    std::uint64_t values = 0;
+    for (const ParquetChunk& chunk : column.chunks) {
+      if (chunk.values > facts.rows) throw DamagedFile();
+      values += chunk.values;
+    }
+    if (!facts.nested && values != facts.rows) throw DamagedFile();
+  }
   return facts;
 }
 
-// The bytes of a chunk.
-inline void load_chunk(const std::string& path, const ParquetChunk& chunk, std::vector<unsigned char>& data) {
+// Reads `size` bytes of a file.
+inline void load_bytes(const std::string& path, std::uint64_t offset, std::uint64_t size, std::vector<unsigned char>& data) {
   std::ifstream file(path, std::ios::binary | std::ios::ate);
   const auto end = static_cast<std::uint64_t>(file ? static_cast<std::streamoff>(file.tellg()) : 0);
-  if (chunk.offset > end || chunk.size > end - chunk.offset) throw DamagedFile();
-  data.resize(static_cast<std::size_t>(chunk.size));
-  file.seekg(static_cast<std::streamoff>(chunk.offset));
-  file.read(reinterpret_cast<char*>(data.data()), static_cast<std::streamsize>(chunk.size));
+  if (offset > end || size > end - offset) throw DamagedFile();
+  data.resize(static_cast<std::size_t>(size));
+  file.seekg(static_cast<std::streamoff>(offset));
+  file.read(reinterpret_cast<char*>(data.data()), static_cast<std::streamsize>(size));
   if (!file) throw DamagedFile();
 }
 
-// Numbers of texts, counted from 0 in the order of the rows. Returns the texts in that order.
+// Renumbers texts from 0 in the order of the rows, and returns them in this order.
 inline std::vector<const Text*> in_row_order(const Texts& texts, std::int32_t* code, std::size_t n) {
   const std::vector<const Text*> all = texts.all();
   std::vector<std::int32_t> place(all.size(), -1);

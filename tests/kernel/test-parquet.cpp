@@ -37,7 +37,7 @@ Data page(int type, int encoding, std::size_t values, const Data& body, std::siz
   if (type == 0) {
     field(1, 3);
     field(1, 3);
-    // Statistics, which are skipped: a struct with a text.
+    // Statistics, a struct with a text, which the reader skips.
     put(out, {1 << 4 | 12, 1 << 4 | 8, 2, 'a', 'b', 0});
   }
   out.push_back(0);
@@ -46,7 +46,7 @@ Data page(int type, int encoding, std::size_t values, const Data& body, std::siz
   return out;
 }
 
-// Only literals, which any reader of Snappy takes.
+// Snappy without copies.
 Data snappy_literals(const Data& of) {
   Data out;
   put_varint(out, of.size());
@@ -71,14 +71,14 @@ std::vector<std::string> texts_of(const Data& data, std::uint64_t rows, bool opt
   return out;
 }
 
-// A dictionary, a page of its places with two that are missing, and a plain page.
+// A dictionary, a page of positions in it with two missing values, and a plain page.
 Data mixed_chunk(bool packed) {
   Data dictionary, places, plain;
   for (const char* text : {"unused", "oar", "cleat", "bilge pump"}) put_text(dictionary, text);
-  // Which are there: a packed run of 8, of which 6 count, bits 1 0 1 1 0 1.
+  // Present or missing: a bit-packed run of 8; the first 6 bits are used: 1 0 1 1 0 1.
   put_word(places, 2);
   put(places, {1 << 1 | 1, 0x2D});
-  // Places 2 bits wide: twice the third, then a packed run: 1 3.
+  // Positions of 2 bits: the position 2 twice, then a bit-packed run: 1 3.
   put(places, {2, 2 << 1, 2, 1 << 1 | 1, 1 | 3 << 2, 0});
   put_word(plain, 2);
   put(plain, {3 << 1, 1});
@@ -91,11 +91,32 @@ Data mixed_chunk(bool packed) {
   return out;
 }
 
+// Reads 20,000 damaged copies, and counts the ones that are refused. `read`: is what it read of the right size?
+template <class Make, class Read>
+int refusals(unsigned seed, Make make, Read read) {
+  std::mt19937 random(seed);
+  int right = 0, refused = 0;
+  for (int i = 0; i < 20000; ++i) {
+    Data damaged = make(i);
+    for (unsigned k = 0; k <= random() % 3; ++k) damaged[random() % damaged.size()] = static_cast<unsigned char>(random());
+    if (random() % 10 == 0) damaged.resize(random() % damaged.size());
+    try {
+      right += read(damaged, i);
+    } catch (const DamagedFile&) {
+      ++refused;
+    } catch (const LeftToOthers&) {
+      ++refused;
+    }
+  }
+  CHECK(right + refused == 20000);
+  return refused;
+}
+
 const std::vector<std::string> mixed = {"cleat", "-", "cleat", "oar", "-", "bilge pump", "oar", "", "shackle"};
 
 }  // namespace
 
-TEST_CASE("a dictionary, places of it, missing values and plain texts are read") {
+TEST_CASE("dictionaries, positions in them, missing values and plain texts are read") {
   for (const bool packed : {false, true}) CHECK(texts_of(mixed_chunk(packed), 9, true, packed) == mixed);
 }
 
@@ -124,7 +145,7 @@ TEST_CASE("plain numbers are read, and a dictionary of numbers") {
   CHECK(std::vector<std::int32_t>(whole, whole + 4) == std::vector<std::int32_t>({-8, -8, -8, 7}));
 }
 
-TEST_CASE("Snappy: copies near and far, also of what they write themselves") {
+TEST_CASE("Snappy copies, also if a copy overlaps itself, and refuses offsets before the beginning") {
   // "ab", six bytes from two before, "xy", and four bytes from ten before with an offset of two bytes.
   const Data packed = {14, 1 << 2, 'a', 'b', (6 - 4) << 2 | 1, 2, 1 << 2, 'x', 'y', (4 - 1) << 2 | 2, 10, 0};
   const Data out = detail::unpack_snappy(packed.data(), packed.size(), 14);
@@ -135,7 +156,7 @@ TEST_CASE("Snappy: copies near and far, also of what they write themselves") {
   CHECK_THROWS_AS(detail::unpack_snappy(back.data(), back.size(), 5), DamagedFile);
 }
 
-TEST_CASE("the footer names the columns, their forms and their places, whatever bytes are damaged") {
+TEST_CASE("the footer gives the names, types and positions of the columns; damaged bytes are refused or give facts") {
   const auto name = [](Data& to, const std::string& text) {
     to.push_back(static_cast<unsigned char>(text.size()));
     to.insert(to.end(), text.begin(), text.end());
@@ -173,44 +194,15 @@ TEST_CASE("the footer names the columns, their forms and their places, whatever 
   CHECK(real.type == ParquetType::other);  // packed in another way
   CHECK(real.chunks[0].offset == 31);
 
-  std::mt19937 random(6);
-  int read = 0, refused = 0;
-  for (int i = 0; i < 20000; ++i) {
-    Data damaged = footer;
-    for (unsigned k = 0; k <= random() % 3; ++k) damaged[random() % damaged.size()] = static_cast<unsigned char>(random());
-    if (random() % 10 == 0) damaged.resize(random() % damaged.size());
-    try {
-      read += read_footer(damaged.data(), damaged.size()).columns.size() < 100;
-    } catch (const DamagedFile&) {
-      ++refused;
-    } catch (const LeftToOthers&) {
-      ++refused;
-    }
-  }
-  CHECK(read + refused == 20000);
-  CHECK(refused > 3000);
+  CHECK(refusals(6, [&](int) { return footer; }, [](const Data& data, int) { return read_footer(data.data(), data.size()).columns.size() < 100; }) > 3000);
 }
 
-TEST_CASE("an encoding that is not read here is left to others") {
+TEST_CASE("an unsupported encoding is left to the general reader") {
   Data chunk = page(0, 5, 3, {1, 2, 3}, 3);
   CHECK_THROWS_AS(texts_of(chunk, 3, false, false), LeftToOthers);
 }
 
-TEST_CASE("damaged bytes are refused, or give some values, and nothing is read past the end") {
-  std::mt19937 random(5);
-  int read = 0, refused = 0;
-  for (int i = 0; i < 20000; ++i) {
-    Data chunk = mixed_chunk(i % 2 == 1);
-    for (unsigned k = 0; k <= random() % 3; ++k) chunk[random() % chunk.size()] = static_cast<unsigned char>(random());
-    if (random() % 10 == 0) chunk.resize(random() % chunk.size());
-    try {
-      read += texts_of(chunk, 9, true, i % 2 == 1).size() == 9;
-    } catch (const DamagedFile&) {
-      ++refused;
-    } catch (const LeftToOthers&) {
-      ++refused;
-    }
-  }
-  CHECK(read + refused == 20000);
-  CHECK(refused > 5000);
+TEST_CASE("damaged bytes are refused or give values; no byte past the end is read") {
+  const auto read = [](const Data& data, int i) { return texts_of(data, 9, true, i % 2 == 1).size() == 9; };
+  CHECK(refusals(5, [](int i) { return mixed_chunk(i % 2 == 1); }, read) > 5000);
 }

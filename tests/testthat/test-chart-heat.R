@@ -15,7 +15,7 @@ test_that("tiles have the core's positions and colours; blank cells have none", 
   expect_equal(legend$labels, c("worst in its row", "middle", "best in its row"))
 })
 
-test_that("letters have a contrast of at least 4.5 to 1 on every shade", {
+test_that("text has a contrast of at least 4.5 to 1 on every colour", {
   for (signed in c(FALSE, TRUE)) {
     grounds <- eggcrate:::heat_colour(seq(if (signed) -1 else 0, 1, length.out = 401), signed)
     light <- function(colour) {

@@ -108,7 +108,7 @@ test_that("a theme reaches the labels that are layers, in size and face", {
   expect_error(display_settings(base_size = 1), class = "eggcrate_error_unknown_value")
 })
 
-test_that("in smaller pictures letters are smaller and lines shorter", {
+test_that("smaller charts have smaller text and shorter lines", {
   chart <- chart_bars(standings(demo_orders(), net_sales, customer, within = region))
   title_in <- function(width, height) {
     path <- withr::local_tempfile(fileext = ".png")

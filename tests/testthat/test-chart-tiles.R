@@ -1,4 +1,4 @@
-# Contrast of letters on a signed shade (WCAG 2.1).
+# Contrast of text on a colour (WCAG 2.1).
 contrast_of <- function(ink, shade) {
   light <- function(x) eggcrate:::luminance(x) + 0.05
   ground <- light(eggcrate:::heat_colour(eggcrate:::darkest_tile * shade, TRUE))

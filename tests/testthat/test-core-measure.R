@@ -106,7 +106,7 @@ test_that("a distinct count is shared on its rows, and its total says both", {
   expect_equal(answer_of(grouped)$ranked$totals[["orders in all"]], as.vector(plain))
 })
 
-test_that("additional measures and shown columns stand beside the item", {
+test_that("additional measures and shown columns are in the row of their item", {
   orders <- plain_orders()
   x <- standings(orders, of = net_sales, by = customer, where = region == "Midmark",
     also = c(orders = distinct(order_no), profit), show = c(town, salesperson), within = region)
