@@ -105,7 +105,7 @@ changes_words <- function(layout, ans, title) {
       paste(ans$facets$selection$text, collapse = ", ")),
     if (others > 0 && layout$grouped) "The greatest losses and gains of each group.",
     if (others > 0 && !layout$grouped) {
-      sprintf("%s not shown, together %s.", count_of(others, item_noun(ans$plan)),
+      sprintf("%s not shown, in total %s.", count_of(others, item_noun(ans$plan)),
         difference_formatter(ans, said_formatter(ans))(rest$values$change))
     },
     not_shown(layout$hidden, "group"), mark_sign_words(ans)

@@ -233,7 +233,7 @@ folded_words <- function(layout) {
   ggplot2::annotate("text", x = layout$shown + 0.5 + layout$field / 2, y = 0.36, size = 3.8,
     colour = palette_eggcrate[["ink"]],
     lineheight = 1,
-    label = sprintf("%s\ntogether",
+    label = sprintf("%s\nin total",
       percent_formatter()(1 - layout$items$cum_share[layout$shown])))
 }
 

@@ -365,7 +365,7 @@ grid_receipt <- function(ans) {
   drop_empty_facts(add_rows(ans$receipt, c(list(
     receipt_rows("grid", "rows", length(ans$facets$grid$labels$rows)),
     receipt_rows("grid", "columns", length(ans$facets$grid$labels$columns)),
-    receipt_rows("grid", "blank cells", cells - sum(!ans$ranked$quantity$missing),
+    receipt_rows("grid", "empty cells", cells - sum(!ans$ranked$quantity$missing),
       note = "no row of data, or no value"),
     receipt_rows("grid", "shade",
       value = if (is.null(asked$scheme)) asked$shade else scheme_title(asked$scheme),

@@ -37,7 +37,7 @@ view_field <- function(name, step, desk) {
       lapply(argument$choices, function(choice) {
         option_tag(if (identical(choice, argument$default)) "" else choice, choice,
           identical(choice, value %||% argument$default))
-      }), if (is.null(argument$default)) option_tag("", "(as usual)", is.null(value))),
+      }), if (is.null(argument$default)) option_tag("", "(default)", is.null(value))),
     flag = , switch = tags$input(type = "checkbox", `data-field` = name,
       checked = if (isTRUE(value)) NA, `aria-describedby` = id),
     if (isTRUE(argument$repeated)) {
@@ -198,13 +198,13 @@ view_groups <- function(step, x) {
     Map(button, names(groups), groups, USE.NAMES = FALSE), other)
 }
 
-# Which figure, where there are several, and how many rows of the table.
+# The chart, if there are several, and the number of rows of the table.
 view_rows <- function(step) {
   tags <- htmltools::tags
   charts <- kind_charts(step$kind)
   tags$div(class = "rows-shown", if (length(charts) > 1L) {
-    tags$label("figure ",
-      tags$select(`data-chart` = NA, option_tag("", "as usual", !nzchar(step$chart)),
+    tags$label("chart ",
+      tags$select(`data-chart` = NA, option_tag("", "default", !nzchar(step$chart)),
         lapply(charts,
           function(chart) option_tag(chart, spaced_words(chart), chart == step$chart))))
   }, tags$label("rows ",

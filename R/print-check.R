@@ -47,7 +47,7 @@ shown_findings <- function(findings, n) {
 check_title <- function(x) {
   sprintf("%s: %s, %s", x$name, count_of(x$rows, "row"), count_of(nrow(x$columns), "column"))
 }
-odd_title <- "What is odd, or was converted"
+odd_title <- "Unusual or converted"
 nothing_odd <- "Nothing odd was found."
 
 # Columns of a look through that count.

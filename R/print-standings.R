@@ -93,8 +93,7 @@ standings_setup <- function(x, n, width, always = integer()) {
 # What kinds of rows there are, in their order.
 row_kinds <- c(item = 1L, together = 2L, others = 3L, total = 4L)
 
-#' What those of a selection make together, where they are all shown and there are others: the
-#' rest of all others.
+#' The totals of the selected items, if all of them are shown and there are others.
 #' @return As `rest_of()`, with nothing where there is no such line; NULL without a selection.
 #' @noRd
 together_of <- function(ans, at, keep, rest) {
@@ -113,7 +112,7 @@ selection_name <- function(text) {
   if (length(text) == 1L && grepl(shape, text)) {
     sub("in_tier", "tier", sub(shape, "\\1 \\2", text), fixed = TRUE)
   } else {
-    "these together"
+    "selected"
   }
 }
 

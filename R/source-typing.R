@@ -215,7 +215,7 @@ column_facts <- function(typed, name, padded, blank, padded_row, blank_row, file
       "written with marks, times or blanks"),
     fact("cells with a word for missing", typed$tokens, typed$first_token),
     fact("cells trimmed", padded, padded_row),
-    fact("blank cells", blank, blank_row)
+    fact("empty cells", blank, blank_row)
   )
   facts[!vapply(facts, is.null, NA)]
 }

@@ -11,7 +11,7 @@ test_that("bars stand in order of the change, from both ends, in the colours of 
   labels <- ggplot2::ggplot_build(chart)$plot$labels
   expect_match(gsub("\n", " ", labels$title),
     "Net sales (rose|fell) by .*% from 2025-Q4 to 2026-Q1: .* lost")
-  expect_match(labels$subtitle, sprintf("%d customers not shown, together", nrow(x) - 8L))
+  expect_match(labels$subtitle, sprintf("%d customers not shown, in total", nrow(x) - 8L))
   expect_match(labels$alt, "^Bar chart of the change of sum\\(net_sales\\) by customer")
 })
 

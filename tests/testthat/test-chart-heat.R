@@ -1,4 +1,4 @@
-test_that("tiles have the core's positions and colours; blank cells have none", {
+test_that("tiles have the core's positions and colours; empty cells have none", {
   x <- heat_grid(demo_orders(), of = sum(net_sales), by = region, across = quarter(order_date),
     along = "rows")
   chart <- chart_heat(x)

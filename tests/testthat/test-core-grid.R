@@ -63,7 +63,7 @@ test_that("sides stand by their whole, periods in calendar order and complete, b
   expect_equal(x$v, c(5, NA, NA, 3, 1, NA, NA, 2))
   expect_equal(is.na(x$shade), is.na(x$v))
   r <- receipt(x)
-  expect_equal(r$n[r$fact == "blank cells"], 4)
+  expect_equal(r$n[r$fact == "empty cells"], 4)
   # Without the first quarter in the filter it is not in the grid.
   expect_equal(
     unique(heat_grid(lines, of = sum(v), by = k, across = month(day),

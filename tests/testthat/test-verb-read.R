@@ -15,7 +15,7 @@ test_that("columns are typed as a whole", {
   expect_equal(r$n[grepl("amounts", r$fact)], c(1, 1, 1, 2))
 })
 
-test_that("blank cells and words for missing are missing in numbers, names in text", {
+test_that("empty cells and words for missing are missing in numbers, names in text", {
   path <- write_text("k,v,d\nNA,NA,2026-01-01\n, - ,N/A\n a ,3,\n\nNULL,\"4\",2026-01-02\n")
   x <- read_sales(path)
   expect_identical(x$k, c("NA", NA, "a", "NULL"))
@@ -24,8 +24,8 @@ test_that("blank cells and words for missing are missing in numbers, names in te
   r <- receipt(x)
   fact <- function(name, column) r$n[r$fact == name & r$value == column]
   expect_equal(fact("cells trimmed", "k"), 1)
-  expect_equal(fact("blank cells", "k"), 1)
-  expect_equal(fact("blank cells", "d"), 1)
+  expect_equal(fact("empty cells", "k"), 1)
+  expect_equal(fact("empty cells", "d"), 1)
   expect_equal(fact("cells with a word for missing", "d"), 1)
   expect_equal(r$n[r$fact == "blank lines skipped"], 1)
 })

@@ -71,7 +71,7 @@ test_that("those of a selection have a line together, between them and all other
   at <- vapply(c("top 10", "all others", "total"), function(word) grep(word, lines[-(1:2)])[1], 0L)
   expect_false(is.unsorted(at))
   name <- function(...) grep("^ .*\\([0-9]+\\)", format(...), value = TRUE)[1]
-  expect_match(name(only(x, customer == "Varlow Boatyard" | top(2))), "these together (3)", fixed = TRUE)
+  expect_match(name(only(x, customer == "Varlow Boatyard" | top(2))), "selected (3)", fixed = TRUE)
   expect_match(name(only(x, "top(5%)")), "top 5% (13)", fixed = TRUE)
   # One item needs no sum, all items have the total, and what is not shown is not summed up.
   expect_match(name(only(x, top(1))), "all others (240)", fixed = TRUE)
