@@ -8,8 +8,6 @@ findings_words <- function(args, call) {
 
 answer_findings <- function(asked, source, call = NULL) {
   args <- asked$args
-  source_prepare(source, list(asked$use), call)
-  source_ahead(source, plan_requests(asked$plan), as.character(asked$words$date), call)
   x <- answer_standings(asked, source, call)
   if (!is.null(args$scheme)) x <- tiered(x, args$scheme, call = call)
   find_all(x, args$over, args$against, args$top, call)
@@ -31,7 +29,7 @@ find_all <- function(x, over = NULL, against = NULL, top = 10, call = NULL) {
   poor <- poor_plan(at, against, call)
   times <- asked_over(at, over, call)
   plans <- Filter(Negate(is.null), list(poor, times$changes$plan, times$alone))
-  source_ahead(at$source, unlist(lapply(plans, plan_requests), recursive = FALSE), call = call)
+  answer_ahead(at$source, unlist(lapply(plans, plan_requests), recursive = FALSE), call)
   found <- c(find_few(at$ans), find_poor(at, poor, call), find_near(at$ans),
     if (!is.null(times)) find_over(at, times, top, call))
   found <- found[!vapply(found, is.null, NA)]

@@ -226,6 +226,10 @@ prepare_targets <- function(asked, call) {
     plan <- plan_measures(plan, plan$measures, counts)
   }
   asked$plan <- without_incomplete(plan, asked$periods)
+  if (asked$target$kind == "earlier") {
+    asked$before <- earlier_plan(asked$plan, asked$target$back, asked$periods, call)
+    if (!asked$before$inside) asked$requests <- list(plan_request(asked$before$plan))
+  }
   asked
 }
 
@@ -254,8 +258,8 @@ find_targets <- function(asked, tally, source, call = NULL) {
     column = column_targets(tally, plan, asked$ends, call),
     number = constant_targets(tally, target$number),
     earlier = {
-      earlier <- earlier_plan(plan, target$back, asked$periods, call)
-      if (!earlier$inside) tally <- source_tally(source, plan_request(earlier$plan), call)
-      earlier_targets(tally, earlier, asked$periods)
+      before <- asked$before
+      if (!before$inside) tally <- source_tally(source, plan_request(before$plan), call)
+      earlier_targets(tally, before, asked$periods)
     })
 }

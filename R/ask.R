@@ -12,13 +12,32 @@
 #' @noRd
 ask <- function(command, args, source, call = NULL) {
   on.exit(drop_columns(source))
-  in_utf8(as_it_turns_out(source, function() {
+  in_utf8(with_settled_types(source, function() {
     args <- by_groups(args, command, source, call)
     asked <- prepare(command, name_columns(args, source_names(source)),
       function(use) source_schema(source, use, call), call)
+    range_ahead(source, asked$requests, as.character(asked$words$date), call)
+    answer_ahead(source, asked$requests, call)
     x <- answers[[command]](asked, source, call)
     set_asked(at_rest(select_asked(x, asked$args, call)), asked_record(command, args, source))
   }, call))
+}
+
+#' Runs a question, and a second time if columns have other types than expected. Before an error is
+#' raised, the expected types are checked.
+#' @param asking Function without arguments.
+#' @noRd
+with_settled_types <- function(source, asking, call = NULL) {
+  on.exit(end_question(source))
+  seen <- function(e) {
+    if (!inherits(e, "eggcrate_error_gone")) for (s in file_sources(source)) see_all(s, call)
+  }
+  tryCatch(
+    withCallingHandlers(in_one_moment(source, asking), eggcrate_error = seen),
+    eggcrate_retyped = function(e) {
+      forget_tallies(source)
+      asking()
+    })
 }
 
 #' @param schema The columns of a source, or a function of the columns in use that
@@ -30,12 +49,15 @@ check_asked <- function(command, args, schema, call = NULL) {
     call)$plan)
 }
 
-# Everything up to the plan: no row is read but for the types and dates of columns.
+# Everything up to the plans and their requests: no row is read but for the types and dates of
+# columns.
 prepare <- function(command, args, schema_for, call = NULL) {
   asked <- read_asked(command, args, call)
   asked$schema <- schema_for(asked$use)
   asked$plan <- compile_plan(asked$read, asked$schema, call)
-  (preparers[[command]] %||% identity_asked)(asked, call)
+  asked <- (preparers[[command]] %||% identity_asked)(asked, call)
+  asked$requests <- c(plan_requests(asked$plan), asked$requests)
+  asked
 }
 
 #' A question as it is read, before anything is known of the source.
@@ -155,21 +177,23 @@ need_arg <- function(value, name, hint, call = NULL) {
 answer_plan <- function(plan, source, schema, call = NULL, tally = NULL, used = NULL,
   additional = plan$measures[-1L]) {
   if (is.null(tally)) {
-    source_ahead(source, plan_requests(plan), call = call)
+    answer_ahead(source, plan_requests(plan), call)
     tally <- source_tally(source, plan_request(plan), call)
   }
   found <- rank_tally(tally, plan, whole_tally(source, plan, call))
   columns <- c(found$columns, show_columns(source, plan, found$ranked, call))
   in_use <- plan_use(plan)$all
-  receipt <- new_receipt(with_reading(schema, in_use), plan, tally, found$ranked, used, additional)
+  receipt <- new_receipt(facts_for_receipt(source, schema, in_use), plan, tally, found$ranked, used,
+    additional)
   new_answer(columns, found$ranked, plan, receipt, schema$name, new_handle(source, in_use))
 }
 
-# A schema with the facts about how the columns in use, or all of the data, were read.
-with_reading <- function(schema, columns) {
-  schema$reading <- Filter(function(fact) fact$value %in% c(columns, schema$name),
-    schema$reading())
-  schema
+# The facts of a source for a receipt, as `new_receipt()` needs them: of how the columns in use and
+# the data as a whole were read.
+facts_for_receipt <- function(source, schema, columns) {
+  reading <- c(schema$reading, lookup_facts(source, columns))
+  list(name = schema$name, row = function(row) source_row(source, row),
+    reading = Filter(function(fact) fact$value %in% c(columns, schema$name), reading))
 }
 
 answer_standings <- function(asked, source, call = NULL) {
@@ -194,6 +218,7 @@ prepare_earlier <- function(asked, call) {
     read <- asked$read
     read$exprs["where"] <- list(asked$args$compare_with)
     asked$earlier <- compile_plan(read, asked$schema, call)
+    asked$requests <- plan_requests(asked$earlier)
   }
   asked
 }
@@ -202,21 +227,12 @@ answer_earlier <- function(asked, source, call = NULL) {
   if (!is.null(asked$earlier)) answer_plan(asked$earlier, source, asked$schema, call)
 }
 
-# The requests of both plans, where there is an earlier one.
-ask_both_ahead <- function(asked, source, call = NULL) {
-  if (!is.null(asked$earlier)) {
-    source_ahead(source, c(plan_requests(asked$plan), plan_requests(asked$earlier)), call = call)
-  }
-}
-
 answer_tiers <- function(asked, source, call = NULL) {
-  ask_both_ahead(asked, source, call)
   x <- answer_standings(asked, source, call)
   tiered(x, asked$args$scheme, answer_earlier(asked, source, call), call)
 }
 
 answer_concentration <- function(asked, source, call = NULL) {
-  ask_both_ahead(asked, source, call)
   as_concentration(answer_standings(asked, source, call), answer_earlier(asked, source, call), call)
 }
 
@@ -293,7 +309,8 @@ word_makers <- list(tiers = words_with_earlier, concentration = words_with_earli
   movement = movement_words, intervals = intervals_words, findings = findings_words,
   why = why_words)
 
-# What a plan needs besides, before anything is read.
+# What a question needs in addition to its plan, before anything is read: other plans and their
+# `requests`.
 preparers <- list(tiers = prepare_earlier, concentration = prepare_earlier,
   changes = prepare_change, targets = prepare_targets)
 

@@ -10,24 +10,22 @@ desk_columns <- function(source) {
   names <- source_names(source)
   names <- names[!names %in% names[duplicated(names)]]
   if (!fits_memory(source, length(names))) {
-    return(lapply(names,
-      function(name) list(name = name, type = "", values = character(), known = 0L,
-        different = 0L)))
+    return(lapply(names, desk_column, type = "", x = NULL))
   }
-  source_prepare(source, list(list(all = names, values = names, keys = character())))
   types <- source_schema(source)$types[names]
-  unname(Map(function(name, type) {
-    if (type == "other") {
-      return(list(name = name, type = type, values = character(), known = 0L, different = 0L))
-    }
-    node <- new_node("column", type, text = name, name = name)
-    x <- utils::head(source_columns(source, list(node))[[1L]], desk_sample)
-    different <- unique(x[!is.na(x)])
-    first <- utils::head(different, 6L)
-    list(name = name, type = type,
-      values = if (inherits(first, "Date")) day_text(first) else as.character(first),
-      known = sum(!is.na(x)), different = length(different))
-  }, names, types))
+  nodes <- Map(function(name, type) new_node("column", type, text = name, name = name), names,
+    types)
+  values <- source_columns(source, unname(nodes[types != "other"]))
+  unname(Map(desk_column, names, types, values[names]))
+}
+
+desk_column <- function(name, type, x) {
+  x <- utils::head(x, desk_sample)
+  different <- unique(x[!is.na(x)])
+  first <- utils::head(different, 6L)
+  list(name = name, type = type,
+    values = if (inherits(first, "Date")) day_text(first) else as.character(first),
+    known = sum(!is.na(x)), different = length(different))
 }
 
 # Names of the columns of some types.

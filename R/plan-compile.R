@@ -126,9 +126,6 @@ check_shares <- function(plan, call = NULL) {
   if (asked && !can_share(measure)) stop_not_additive(measure, "shares", call)
 }
 
-# Sums and counts have shares; a distinct count has them of the sum of its rows.
-can_share <- function(measure) measure$kind == "additive" || measure$distinct
-
 # Gates of dates -----------------------------------------------------------
 
 date_column <- function(name) new_node("column", "date", text = name, name = name)

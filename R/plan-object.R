@@ -39,6 +39,9 @@ new_gate <- function(node, step, text, fact = NULL, asked = FALSE) {
 # Reading it ---------------------------------------------------------------
 
 plan_measure <- function(plan) plan$measures[[1L]]
+
+# Sums and counts have shares; a distinct count has them of the sum of its rows.
+can_share <- function(measure) measure$kind == "additive" || measure$distinct
 all_keys <- function(plan) c(plan$within, plan$over, plan$by)
 plan_groups <- function(plan) c(plan$within, plan$over)
 group_names <- function(plan) names(plan_groups(plan))

@@ -40,3 +40,9 @@ column_slot <- function(node) slot_of(node$name, isTRUE(node$as_text))
 slot_of <- function(name, as_text) ifelse(as_text, paste0(name, "\ntext"), name)
 slot_name <- function(slot) sub("\ntext$", "", slot)
 slot_as_text <- function(slot) endsWith(slot, "\ntext")
+
+# Columns in use by several questions: a column can be a value in one and a key in another.
+all_uses <- function(uses) {
+  lapply(c(all = "all", values = "values", keys = "keys"),
+    function(part) unique(unlist(lapply(uses, `[[`, part))))
+}

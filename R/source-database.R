@@ -73,14 +73,6 @@ source_schema.eggcrate_source_database <- function(s, use = NULL, call = NULL) {
   }), reading = time_facts(s, found))
 }
 
-#' @export
-#' @noRd
-source_prepare.eggcrate_source_database <- function(s, uses, call = NULL) {
-  names <- unique(unlist(lapply(uses, `[[`, "all")))
-  if (s$engine$answers) known_cells(s, intersect(names, source_names(s)), call)
-  invisible()
-}
-
 # Of times the day counts, and which one that is.
 time_facts <- function(s, found) {
   forms <- vapply(found, function(cells) cells$form %||% "", "")
@@ -124,14 +116,12 @@ declared_range <- function(s, column, cells, call = NULL) {
 
 #' @export
 #' @noRd
-source_tally.eggcrate_source_database <- function(s, request, call = NULL) {
-  tally_ahead(s, request, function() {
+source_answer.eggcrate_source_database <- function(s, requests, call = NULL) {
+  answer_in_engine(s, requests, function(request) {
     found <- counted_in_engine(s, request, call)
-    if (is.list(found)) {
-      return(tally_in_engine(found, call))
-    }
+    if (is.list(found)) return(tally_in_engine(found, call))
     check_fetch(s, found, call)
-    fetched_tally(s, request, call)
+    source_answer.eggcrate_source(s, requests, call)[[1L]]
   }, call)
 }
 

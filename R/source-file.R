@@ -24,8 +24,11 @@ source_names.eggcrate_source_file <- function(s) s$file$header
 source_schema.eggcrate_source_file <- function(s, use = NULL, call = NULL) {
   header <- s$file$header
   used <- intersect(use$all %||% header, header)
-  as_text <- used %in% use$keys
-  typed <- known_or_supposed(s, used, as_text, call)
+  as_text <- used %in% setdiff(use$keys, use$values)
+  # A column in use as values and as text is read once for both.
+  both <- intersect(intersect(use$keys, use$values), header)
+  typed <- known_or_supposed(s, c(used, both), c(as_text, rep(TRUE, length(both))),
+    call)[seq_along(used)]
   types <- with_names(rep("text", length(header)), header)
   types[used] <- vapply(typed, `[[`, "", "type")
   odd <- with_names(lapply(typed, `[[`, "odd"), used)
@@ -46,21 +49,6 @@ source_columns.eggcrate_source_file <- function(s, nodes, call = NULL) {
   typed <- file_typed(s, names, as_text, call)
   columns <- with_names(lapply(typed, `[[`, "values"), vapply(nodes, column_slot, ""))
   blank_dates(columns, nodes)
-}
-
-# Whether a column is read as values or as the text that was written depends on the question.
-#' @export
-#' @noRd
-source_prepare.eggcrate_source_file <- function(s, uses, call = NULL) {
-  known <- function(names) unique(intersect(unlist(names), s$file$header))
-  texts <- known(lapply(uses, `[[`, "keys"))
-  values <- known(lapply(uses, function(use) setdiff(use$all, use$keys)))
-  names <- c(texts, values)
-  # What does not fit is passed through, question by question.
-  if (fits_memory(s, length(names))) {
-    file_typed(s, names, rep(c(TRUE, FALSE), c(length(texts), length(values))), call)
-  }
-  invisible()
 }
 
 # Columns are read when they are first asked for, together with those asked for beside them.

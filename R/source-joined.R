@@ -16,19 +16,15 @@ joins_there <- function(s) s$engine$answers && is.null(s$engine$mapped)
 
 #' @export
 #' @noRd
-source_tally.eggcrate_source_lookup <- function(s, request, call = NULL) {
+source_answer.eggcrate_source_lookup <- function(s, requests, call = NULL) {
   base <- database_of(s)
-  if (is.null(base)) {
-    return(NextMethod())
-  }
-  tally_ahead(s, request, function() {
+  if (is.null(base)) return(NextMethod())
+  answer_in_engine(s, requests, function(request) {
     found <- counted_in_engine(s, request, call)
-    if (is.list(found)) {
-      return(tally_in_engine(found, call))
-    }
+    if (is.list(found)) return(tally_in_engine(found, call))
     looked_up_after(s, request, call) %||% {
       check_fetch(base, found, call)
-      fetched_tally(s, request, call)
+      source_answer.eggcrate_source(s, requests, call)[[1L]]
     }
   }, call)
 }

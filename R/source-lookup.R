@@ -98,13 +98,6 @@ source_names.eggcrate_source_lookup <- function(s) union(source_names(s$base), a
 
 #' @export
 #' @noRd
-source_prepare.eggcrate_source_lookup <- function(s, uses, call = NULL) {
-  keys <- names(s$by)
-  source_prepare(s$base, c(uses, list(list(all = keys, values = character(), keys = keys))), call)
-}
-
-#' @export
-#' @noRd
 source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   both <- intersect(intersect(use$all, added_columns(s)), source_names(s$base))
   if (length(both)) {
@@ -116,27 +109,32 @@ source_schema.eggcrate_source_lookup <- function(s, use = NULL, call = NULL) {
   part <- function(names) if (!is.null(use)) lapply(use[c("all", "values", "keys")], intersect,
     names)
   own <- intersect(use$all %||% added_columns(s), added_columns(s))
+  of_base <- part(source_names(s$base))
   # One look at columns and keys.
-  if (length(own) && !is.null(database_of(s))) {
-    source_prepare(s, list(use %||% list(all = source_names(s))), call)
-  }
-  base <- source_schema(s$base, part(source_names(s$base)), call)
-  if (length(own)) {
-    source_schema(s$base, list(all = names(s$by), values = character(), keys = names(s$by)), call)
-  }
+  keys <- list(all = names(s$by), keys = names(s$by))
+  if (length(own) && !is.null(use)) of_base <- all_uses(list(of_base, keys))
+  base <- source_schema(s$base, of_base, call)
   table <- source_schema(s$table, part(own) %||% list(all = own, values = own, keys = character()),
     call)
   added <- setdiff(added_columns(s), source_names(s$base))
   new_schema(s, c(base$types, table$types[added]),
     c(base$odd, table$odd[intersect(names(table$odd), added)]),
-    c(base$as_text, intersect(table$as_text, added)), function() c(base$reading(),
-      if (length(own)) c(unmatched_fact(s), empty_key_fact(s))),
+    c(base$as_text, intersect(table$as_text, added)), base$reading,
     levels = c(base$levels, table$levels[intersect(names(table$levels), added)]))
 }
 
 #' @export
 #' @noRd
 source_row.eggcrate_source_lookup <- function(s, row) source_row(s$base, row)
+
+#' Facts for the receipt of the lookups that add any of the columns. They are known after counting.
+#' @noRd
+lookup_facts <- function(s, columns) {
+  if (!inherits(s, "eggcrate_source_lookup")) return(NULL)
+  own <- any(columns %in% added_columns(s))
+  c(lookup_facts(s$base, c(columns, if (own) names(s$by))),
+    if (own) c(unmatched_fact(s), empty_key_fact(s)))
+}
 
 unmatched_fact <- function(s) {
   found <- once(s, "unmatched", count_unmatched(s))

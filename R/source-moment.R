@@ -39,7 +39,7 @@ in_one_moment <- function(source, code) {
 forget_changed <- function(source, begun) {
   s <- database_of(source)
   state <- if (begun) engine_state(s)
-  same <- if (is.null(state)) inherits(source, "eggcrate_source_keeping") else
+  same <- if (is.null(state)) !is.null(source$most_kept) else
     identical(state, s$state)
   if (same) {
     return(invisible())

@@ -2,14 +2,11 @@
 # for a question and all that follows from it, and is asked through these generics only:
 #
 #   source_names(s)             names of all columns
-#   source_prepare(s, uses)     what several questions need is read at once
 #   source_schema(s, use)       columns and types, for the columns in use
 #   source_range(s, column)     first and last day of a date
 #   source_places(s, columns)   decimals of columns
-#   source_tally(s, request)    the tally
-#   source_ahead(s, requests, dates)
-#                               tallies and ranges that will be asked for, at once if that is less
-#                               work
+#   source_answer(s, requests)  the tallies of requests, found together; of several requests, NULL
+#                               for one that has to be answered alone
 #   source_entries(s, request)  what each row adds, with its keys; in a database, of an item and an
 #                               order together
 #   source_row(s, row)          where a row is, in words; missing if rows have no place
@@ -63,12 +60,10 @@ open_source <- function(data, place = list(name = "the data"), reading = list(),
 }
 
 source_names <- function(s) UseMethod("source_names")
-source_prepare <- function(s, uses, call = NULL) UseMethod("source_prepare")
 source_schema <- function(s, use = NULL, call = NULL) UseMethod("source_schema")
 source_range <- function(s, column, call = NULL) UseMethod("source_range")
 source_places <- function(s, columns) UseMethod("source_places")
-source_tally <- function(s, request, call = NULL) UseMethod("source_tally")
-source_ahead <- function(s, requests, dates = character(), call = NULL) UseMethod("source_ahead")
+source_answer <- function(s, requests, call = NULL) UseMethod("source_answer")
 source_entries <- function(s, request, call = NULL) UseMethod("source_entries")
 source_row <- function(s, row) UseMethod("source_row")
 source_close <- function(s) {
@@ -84,17 +79,15 @@ source_columns <- function(s, nodes, call = NULL) UseMethod("source_columns")
 #' @param odd For text columns that were meant as numbers: what stood in the way.
 #' @param as_text Columns that stay the text that was written.
 #' @param levels For columns whose values have an order: all of them, in it.
-#' @param reading Facts for the receipt about how the data was read; or a function that returns
-#'   them, if some are known only after counting.
+#' @param reading Facts for the receipt about how the data was read.
 #' @noRd
 new_schema <- function(s, types, odd = list(), as_text = character(), reading = list(),
   levels = list()) {
   list(name = s$name, types = types, odd = odd, as_text = as_text, levels = levels,
-    reading = if (is.function(reading)) reading else function() reading,
-    row = function(row) source_row(s, row),
+    reading = reading,
     range = function(column, call = NULL) source_range(s, column, call),
     before = function(column, call = NULL) day_before_last(s, column, call),
-    ahead = function(plan, dates, call = NULL) source_ahead(s, plan_requests(plan), dates, call))
+    ahead = function(plan, dates, call = NULL) range_ahead(s, plan_requests(plan), dates, call))
 }
 
 # Columns by which the rows are grouped already.
@@ -114,18 +107,9 @@ source_row.eggcrate_source <- function(s, row) count_text(row)
 
 #' @export
 #' @noRd
-source_prepare.eggcrate_source <- function(s, uses, call = NULL) invisible()
-
-#' @export
-#' @noRd
-source_ahead.eggcrate_source <- function(s, requests, dates = character(), call = NULL) invisible()
-
-#' @export
-#' @noRd
-source_tally.eggcrate_source <- function(s, request, call = NULL) fetched_tally(s, request, call)
-
-fetched_tally <- function(s, request,
-  call = NULL) tally_columns(asked_columns(s, request_columns(request), call), s$n, request, call)
+source_answer.eggcrate_source <- function(s, requests, call = NULL) {
+  tally_columns(asked_columns(s, columns_of_all(requests), call), s$n, requests, call)
+}
 
 #' @export
 #' @noRd

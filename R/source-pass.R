@@ -5,80 +5,38 @@
 
 #' @export
 #' @noRd
-source_tally.eggcrate_source_passed <- function(s, request, call = NULL) {
-  if (isTRUE(s$gathers) && is.na(place_ahead(s, request))) pass_gathered(s, request, call)
-  passed <- take_ahead(s, request)
-  if (is.null(passed)) passed <- pass_tallies(s, list(request), call)[[1L]]
-  passed %||% NextMethod()
-}
-
-# What a pass has found already, which is given out once.
-take_ahead <- function(s, request) {
-  at <- place_ahead(s, request)
-  if (is.na(at)) {
-    return(NULL)
-  }
-  found <- s$ahead[[at]]$tally
-  if (!isTRUE(s$gathers)) s$ahead[[at]] <- NULL
+source_answer.eggcrate_source_passed <- function(s, requests, call = NULL) {
+  passes <- vapply(requests, function(request) !is.null(may_pass(s, list(request))), NA)
+  found <- vector("list", length(requests))
+  if (any(passes)) found[passes] <- pass_tallies(s, requests[passes], call)
+  # What the pass cannot give, and of several requests only what was not passed for.
+  rest <- if (length(requests) > 1L) !passes else lengths(found) == 0L
+  if (any(rest)) found[rest] <- source_answer.eggcrate_source(s, requests[rest], call)
   found
 }
 
-#' Collects announced requests until the first of them is made. Then all are answered in one pass,
-#' or with few statements, and kept until the source is closed.
+#' Finds the ranges of dates in the same pass as the requests of a question.
 #' @noRd
-gather_requests <- function(s) {
-  keep_columns(s)
-  if (inherits(s, "eggcrate_source_passed") || !is.null(database_of(s))) s$gathers <- TRUE
-}
-
-pass_gathered <- function(s, request, call = NULL) {
-  requests <- unique(c(list(request), s$gathered))
-  s$gathered <- list()
-  if (length(requests) > 1L) pass_ahead(s, requests, call)
-}
-
-pass_ahead <- function(s, requests, call = NULL) {
-  passed <- pass_tallies(s, requests, call)
-  known <- which(lengths(passed) > 0L)
-  keep_ahead(s, requests[known], passed[known])
-}
-
-# Where it is among what was found ahead, NA where it is not.
-place_ahead <- function(s, request) match(TRUE,
-  vapply(s$ahead, function(one) identical(one$request, request), NA))
-
-#' @export
-#' @noRd
-source_ahead.eggcrate_source_passed <- function(s, requests, dates = character(), call = NULL) {
-  dates <- dates[vapply(dates,
-    function(name) is.null(s$known[[range_key(name)]]) &&
-    !is.null(to_pass(s, list(date_column(name)))), NA)]
-  requests <- unique(c(requests, lapply(dates, range_request)))
-  new <- requests[vapply(requests, function(request) is.na(place_ahead(s, request)), NA)]
-  if (isTRUE(s$gathers) && !length(dates)) {
-    s$gathered <- unique(c(s$gathered, new))
-  } else if (length(new) > 1L) {
-    pass_ahead(s, new, call)
-  }
-  invisible()
+range_ahead <- function(s, requests, dates, call = NULL) {
+  ranges <- lapply(dates, range_request)
+  open <- vapply(seq_along(dates), function(i) {
+    inherits(s, "eggcrate_source_passed") && is.null(s$known[[range_key(dates[i])]]) &&
+      !is.null(may_pass(s, ranges[i]))
+  }, NA)
+  if (any(open)) answer_ahead(s, c(requests, ranges[open]), call)
 }
 
 #' @export
 #' @noRd
 source_range.eggcrate_source_passed <- function(s, column, call = NULL) {
   request <- range_request(column)
-  if (is.null(s$known[[range_key(column)]])) {
-    passed <- take_ahead(s, request)
-    if (is.null(passed)) passed <- pass_tallies(s, list(request), call, again = TRUE)[[1L]]
-    if (!is.null(passed)) {
-      ends <- year_ends(passed)
-      assign(range_key(column), whole_range(if (nrow(ends)) range(ends) else NA, column), s$known)
-      assign(before_key(column), before_of_ends(ends), s$known)
-    }
+  if (is.null(s$known[[range_key(column)]]) && !is.null(may_pass(s, list(request)))) {
+    ends <- year_ends(source_tally(s, request, call))
+    assign(range_key(column), whole_range(if (nrow(ends)) range(ends) else NA, column), s$known)
+    assign(before_key(column), before_of_ends(ends), s$known)
   }
   NextMethod()
 }
-
 
 # Whether to pass --------------------------------------------------------------
 
@@ -89,10 +47,9 @@ pass_from <- 64e6
 passes_before_holding <- 2L
 most_held <- 1e9
 
-#' @param again Whether this is work on the way to a question, which does not count as one.
 #' @return What is to be passed, from `to_pass()`; NULL where the columns are to be held instead.
 #' @noRd
-may_pass <- function(s, requests, again = FALSE) {
+may_pass <- function(s, requests) {
   nodes <- columns_of_all(requests)
   if (any(vapply(requests, `[[`, NA, "apart")) || !length(nodes)) {
     return(NULL)
@@ -104,10 +61,8 @@ may_pass <- function(s, requests, again = FALSE) {
     !all(vapply(slots, function(slot) !is.null(file$supposed[[slot]]), NA))) {
     return(NULL)
   }
-  passes <- file$passes %||% 0L
-  if (!again) file$passes <- passes + 1L
   # All columns of which something is only supposed are seen on the way.
-  if (passes < passes_before_holding || !fits_memory(file, length(slots))) {
+  if ((file$passes %||% 0L) < passes_before_holding || !fits_memory(file, length(slots))) {
     replace(through, "slots", list(union(slots, unseen_slots(file))))
   }
 }
@@ -130,12 +85,6 @@ to_pass <- function(s, nodes) {
   if (!is.null(s$supposed) && !any(vapply(nodes, is_dated, NA))) {
     list(file = s, slots = unique(vapply(nodes, column_slot, "")), lookups = list())
   }
-}
-
-# The nodes of the columns of several requests.
-columns_of_all <- function(requests) {
-  nodes <- unlist(lapply(requests, request_columns), recursive = FALSE)
-  nodes[!duplicated(vapply(nodes, column_slot, ""))]
 }
 
 held_slots <- function(s) sub("^column ", "", grep("^column ", ls(s$known), value = TRUE))
@@ -161,8 +110,7 @@ suppose <- function(s, names, as_text, call = NULL) {
   if (anyNA(unlist(at)) || any(twice)) {
     return(vector("list", length(names)))
   }
-  firsts <- Map(function(part, at) fread_columns(part, at, as_text, nrows = 1000L, call = call),
-    parts, at)
+  firsts <- Map(function(part, at) first_cells(part, at, as_text, call), parts, at)
   counts <- column_counts(s$file, names)
   lapply(seq_along(names), function(j) {
     if (counts$blank[j] == s$n) {
@@ -178,6 +126,16 @@ suppose <- function(s, names, as_text, call = NULL) {
       facts = facts,
       trims = counts$padded[j] > 0, seen = FALSE)
   })
+}
+
+# The cells of the first thousand rows; of columns that stay text none is looked at.
+first_cells <- function(part, at, as_text, call = NULL) {
+  cells <- vector("list", length(at))
+  if (!all(as_text)) {
+    cells[!as_text] <- fread_columns(part, at[!as_text], logical(sum(!as_text)), nrows = 1000L,
+      call = call)
+  }
+  cells
 }
 
 parts_of <- function(file) file$several %||% list(file)
@@ -231,24 +189,17 @@ known_or_supposed <- function(s, names, as_text, call = NULL) {
 
 # The pass ---------------------------------------------------------------------
 
-#' @return The tallies of the requests, NULL for one that the pass cannot give. NULL for all where
-#'   the columns are held instead.
+#' @return Tallies along the requests. NULL for one that the pass cannot give, for all if one of
+#'   several fails or the columns are held instead.
 #' @noRd
-pass_tallies <- function(s, requests, call = NULL, again = FALSE) {
-  through <- may_pass(s, requests, again)
+pass_tallies <- function(s, requests, call = NULL) {
+  through <- may_pass(s, requests)
   found <- if (!is.null(through)) pass_through(through, requests, call)
-  if (is.null(found)) {
-    return(NULL)
-  }
-  # Re-run one by one to find the query that failed.
-  if (found$status$code != 0L && length(requests) > 1L) {
-    return(vector("list", length(requests)))
-  }
-  lapply(seq_along(requests), function(i) {
-    counted <- checked_count(found$status, found$answers[i][[1L]], found$columns, requests[[i]],
-      call)
-    counted_tally(counted, found$columns, s$n, requests[[i]])
-  })
+  if (is.null(found)) return(vector("list", length(requests)))
+  through$file$passed <- TRUE
+  Map(function(counted, request) {
+    if (!is.null(counted)) counted_tally(counted, found$columns, s$n, request)
+  }, checked_counts(found, found$columns, requests, call), requests)
 }
 
 #' Reads all cells of columns. If a column has another type than expected, or the pass cannot read
@@ -291,7 +242,7 @@ pass_tables <- function(through, requests, call = NULL) {
     }
     columns <- lapply(columns, whole_days)
     check_columns(columns, one$source$table$n, call)
-    for (request in requests) columns <- as_compared(columns, request)
+    columns <- as_compared(columns, requests)
     texts <- vapply(columns, is.character, NA)
     columns[texts] <- Map(as_key_text, columns[texts], bare_name(names(columns)[texts]))
     tables <- c(tables,
@@ -348,7 +299,7 @@ texts_are_texts <- function(s, found, slots) {
   TRUE
 }
 
-#' If columns turn out to have other types than expected, the question is asked again.
+#' Signals that columns have other types than expected: the question is asked again.
 #' @param read As from `read_typed()`, along `slots`.
 #' @noRd
 check_supposed <- function(s, slots, read) {
@@ -358,24 +309,8 @@ check_supposed <- function(s, slots, read) {
       !identical(supposed[c("type", "odd", "facts")], read[[i]][c("type", "odd", "facts")])
   }, NA)
   rm(list = intersect(slots, ls(s$supposed)), envir = s$supposed)
-  again <- Filter(function(restart) restart$name == "eggcrate_ask_again", computeRestarts())
-  if (any(other) && length(again)) invokeRestart(again[[1L]])
-}
-
-#' Runs a question, and a second time if columns have other types than expected. Before an error is
-#' raised, the expected types are checked.
-#' @param asking Function without arguments.
-#' @noRd
-as_it_turns_out <- function(source, asking, call = NULL) {
-  # What was found ahead and not asked for after all is not kept.
-  on.exit(forget_ahead(source))
-  again <- FALSE
-  value <- withRestarts(
-    withCallingHandlers(in_one_moment(source, asking), eggcrate_error = function(e) {
-      if (!inherits(e, "eggcrate_error_gone")) for (s in file_sources(source)) see_all(s, call)
-    }),
-    eggcrate_ask_again = function() again <<- TRUE)
-  if (again) asking() else value
+  if (any(other)) signalCondition(structure(class = c("eggcrate_retyped", "condition"),
+    list(message = "Columns have other types than expected.", call = NULL)))
 }
 
 # The schema for those who do not ask again: all cells of its columns are seen.
@@ -394,11 +329,6 @@ file_sources <- function(s) {
   c(if (!is.null(s$supposed)) list(s),
     unlist(lapply(list(s$base, s$table), function(part) if (!is.null(part)) file_sources(part)),
       recursive = FALSE))
-}
-
-forget_ahead <- function(s) {
-  if (!isTRUE(s$gathers)) s$ahead <- NULL
-  for (part in list(s$base, s$table)) if (!is.null(part)) forget_ahead(part)
 }
 
 unseen_slots <- function(s) names(Filter(function(one) !one$seen, as.list(s$supposed)))

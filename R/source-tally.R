@@ -2,17 +2,23 @@
 
 #' @param columns Vectors by slot.
 #' @param n Rows.
+#' @return Tallies along `requests`, all from one call of the kernel; NULL as `checked_counts()`
+#'   has it.
 #' @noRd
-tally_columns <- function(columns, n, request, call = NULL) {
-  columns <- as_compared(columns, request)
-  tally <- counted_tally(count_rows(columns, n, request, call), columns, n, request)
-  if (!is.null(tally)) {
-    return(tally)
-  }
-  # The rows are counted again by the one text.
+tally_columns <- function(columns, n, requests, call = NULL) {
+  columns <- as_compared(columns, requests)
+  Map(function(counted, request) {
+    if (is.null(counted)) return(NULL)
+    counted_tally(counted, columns, n, request) %||%
+      tally_columns(united_columns(columns), n, list(request), call)[[1L]]
+  }, count_rows(columns, n, requests, call), requests)
+}
+
+# Every text in its one form, if the kernel cannot unite the cells of two forms.
+united_columns <- function(columns) {
   texts <- names(Filter(is.character, columns))
   columns[texts] <- Map(as_key_text, columns[texts], bare_name(texts))
-  tally_columns(columns, n, request, call)
+  columns
 }
 
 #' What the kernel has counted, as a tally.
@@ -38,8 +44,8 @@ counted_tally <- function(counted, columns, n, request) {
 #'   `rows` (all 1) and `parts` as in a tally.
 #' @noRd
 tally_rows <- function(columns, n, request, call = NULL) {
-  columns <- as_compared(columns, request)
-  counted <- count_rows(columns, n, request, call)
+  columns <- as_compared(columns, list(request))
+  counted <- count_rows(columns, n, list(request), call)[[1L]]
   one_text <- function(key, odd, name) {
     values <- key_values(key$values, request$keys[[name]], columns)
     if (!length(odd)) {
@@ -55,12 +61,12 @@ tally_rows <- function(columns, n, request, call = NULL) {
     parts = with_names(parts, names(request$aggregates)))
 }
 
-count_rows <- function(columns, n, request, call = NULL) {
+count_rows <- function(columns, n, requests, call = NULL) {
   check_columns(columns, n, call)
   found <- watched("Counting",
     function(progress) tally_(unname(lapply(columns, bare_column)), as.numeric(n),
-      list(kernel_question(request, columns)), eggcrate_threads(), progress))
-  checked_count(found$status, found$answers[1L][[1L]], columns, request, call)
+      lapply(requests, kernel_question, columns), eggcrate_threads(), progress))
+  checked_counts(found, columns, requests, call)
 }
 
 # A request as the kernel takes it.
@@ -72,27 +78,40 @@ kernel_question <- function(request, columns) {
     values = program_parts(program), sums = sums, apart = request$apart)
 }
 
-checked_count <- function(status, counted, columns, request, call = NULL) {
-  if (status$code != 0L) stop_kernel(status, status_columns(status, request, columns), call)
-  for (i in seq_along(counted$sums)) check_rounded(counted$sums[[i]], request$aggregates[[i]], call)
-  counted
+#' @param found What the kernel returned: `status`, and `answers` along `requests`.
+#' @return The answers along the requests. If there are several, NULL for those that fail or may
+#'   have failed: asked alone, they give their own errors. An error if the only request fails.
+#' @noRd
+checked_counts <- function(found, columns, requests, call = NULL) {
+  several <- length(requests) > 1L
+  if (found$status$code != 0L) {
+    if (several) return(vector("list", length(requests)))
+    stop_kernel(found$status, status_columns(found$status, requests[[1L]], columns), call)
+  }
+  Map(function(counted, request) {
+    lost <- match(TRUE, vapply(counted$sums, is_rounded, NA))
+    if (is.na(lost)) counted else if (!several) stop_rounded(request$aggregates[[lost]], call)
+  }, found$answers[seq_along(requests)], requests)
 }
 
-# Doubles are added in 126 bits. What lies below them is lost, at most a unit for each row
-# that has such bits: of a total that is large beside it this cannot be seen in a double.
-check_rounded <- function(sum, aggregate, call = NULL) {
-  if (!is.null(sum$rounded) && any(sum$rounded > 0 &
-    abs(doubles_of(sum$total, 0L, 0L)) < 2^54 * sum$rounded)) {
-    stop_data("too_large",
-      sprintf("The values of `%s` are too far apart: small ones are lost next to the largest.",
-        aggregate$text),
-      i = "Round them, or take some of them with `where`, such as those below 1e12.", call = call)
-  }
+# Doubles are added in 126 bits. What lies below them is lost, at most a unit for each row that has
+# such bits: of a total that is large beside it this cannot be seen in a double.
+is_rounded <- function(sum) {
+  !is.null(sum$rounded) && any(sum$rounded > 0 &
+    abs(doubles_of(sum$total, 0L, 0L)) < 2^54 * sum$rounded)
+}
+
+stop_rounded <- function(aggregate, call = NULL) {
+  stop_data("too_large",
+    sprintf("The values of `%s` are too far apart: small ones are lost next to the largest.",
+      aggregate$text),
+    i = "Round them, or take some of them with `where`, such as those below 1e12.", call = call)
 }
 
 # A text is compared with a text, not with a level's number.
-as_compared <- function(columns, request) {
-  trees <- c(lapply(request$gates, `[[`, "node"), lapply(request$aggregates, `[[`, "when"))
+as_compared <- function(columns, requests) {
+  trees <- unlist(lapply(requests, function(request) c(lapply(request$gates, `[[`, "node"),
+    unname(lapply(request$aggregates, `[[`, "when")))), recursive = FALSE)
   names <- unlist(lapply(trees, compared_texts))
   for (name in names) {
     if (is.factor(columns[[name]])) columns[[name]] <- as.character(columns[[name]])

@@ -1,86 +1,44 @@
 # Requests for the same rows and items are sent as one statement, with all of their measures, and
 # shown columns by minimum and maximum.
 
-#' @export
+#' Answers requests in an engine: several requests with joint statements, one with `alone`.
+#' @param alone Function of one request.
+#' @return Tallies along the requests. NULL for those of several requests that share no statement,
+#'   or whose joint statement cannot be made. If the engine refuses a statement, an error: each
+#'   alone would be refused too, and a time-out would take as long.
 #' @noRd
-source_ahead.eggcrate_source_database <- function(s, requests, dates = character(),
-  call = NULL) announce(s, requests, call)
-
-#' @export
-#' @noRd
-source_ahead.eggcrate_source_lookup <- function(s, requests, dates = character(), call = NULL) {
-  if (is.null(database_of(s))) NextMethod() else announce(s, requests, call)
-}
-
-# What several questions will ask is gathered until the first of it is asked for.
-announce <- function(s, requests, call = NULL) {
-  if (isTRUE(s$gathers)) s$gathered <- unique(c(s$gathered, requests)) else
-    ask_together(s, requests, call)
-  invisible()
-}
-
-#' A tally that was found before, or is counted now. Collected tallies are kept until the source is
-#' closed.
-#' @param count Function without arguments.
-#' @noRd
-tally_ahead <- function(s, request, count, call = NULL) {
-  gathers <- isTRUE(s$gathers) && any(vapply(s$gathered, identical, NA, request))
-  if (gathers && !isTRUE(s$together)) {
-    s$together <- TRUE
-    ask_together(s, s$gathered, call)
-  }
-  found <- take_ahead(s, request)
-  if (!is.null(found)) {
-    return(found)
-  }
-  found <- count()
-  if (gathers) keep_ahead(s, list(request), list(found))
-  found
-}
-
-keep_ahead <- function(s, requests, tallies) {
-  s$ahead <- c(s$ahead,
-    Map(function(request, tally) list(request = request, tally = tally), requests, tallies))
-}
-
-# If the combined query fails, run the queries one at a time. If a single query fails in the
-# engine itself, stop: it would fail again, and a time-out would take as long.
-ask_together <- function(s, requests, call = NULL) {
-  if (!database_of(s)$engine$answers) {
-    return(invisible())
-  }
-  new <- requests[vapply(requests, function(request) is.na(place_ahead(s, request)), NA)]
-  for (each in alike(new)) {
-    joint <- joint_request(each)
+answer_in_engine <- function(s, requests, alone, call = NULL) {
+  if (length(requests) == 1L) return(list(alone(requests[[1L]])))
+  found <- vector("list", length(requests))
+  if (!database_of(s)$engine$answers) return(found)
+  for (each in alike(requests)) {
+    joint <- joint_request(requests[each])
     tally <- tryCatch({
-      found <- counted_in_engine(s, joint, call)
-      if (is.list(found)) tally_in_engine(found, call)
-    }, eggcrate_error = function(e) if (inherits(e, "eggcrate_error_database") &&
-      !isTRUE(s$gathers)) stop(e))
-    if (!is.null(tally)) keep_ahead(s, each, lapply(each, part_of_joint, tally, joint))
+      counted <- counted_in_engine(s, joint, call)
+      if (is.list(counted)) tally_in_engine(counted, call)
+    }, eggcrate_error = function(e) if (inherits(e, "eggcrate_error_database")) stop(e))
+    if (!is.null(tally)) found[each] <- lapply(requests[each], part_of_joint, tally, joint)
   }
+  found
 }
 
 # The requests that are made of these in the end.
 requests_in_engine <- function(s, requests, call = NULL) {
-  for (each in alike(requests)) {
-    joint <- joint_request(each)
-    if (is.list(counted_in_engine(s, joint, call))) {
-      requests <- c(list(joint),
-        Filter(function(one) !any(vapply(each, identical, NA, one)), requests))
-    }
-  }
-  requests
+  groups <- alike(requests)
+  joint <- lapply(groups, function(each) joint_request(requests[each]))
+  works <- vapply(joint, function(one) is.list(counted_in_engine(s, one, call)), NA)
+  alone <- setdiff(seq_along(requests), unlist(groups[works]))
+  c(rev(joint[works]), requests[alone])
 }
 
 #' Requests of the same rows and items, where there are several.
-#' @return A list of lists.
+#' @return A list of their positions.
 #' @noRd
 alike <- function(requests) {
-  requests <- Filter(function(request) !request$apart, unique(requests))
   groups <- vapply(requests,
     function(request) rlang::hash(list(request$gates, keys_of_items(request))), "")
-  Filter(function(each) length(each) > 1L, unname(split(requests, factor(groups, unique(groups)))))
+  at <- split(seq_along(requests), factor(groups, unique(groups)))
+  Filter(function(each) length(each) > 1L, unname(at))
 }
 
 # Without the column that is to be shown.

@@ -87,6 +87,7 @@ with_study_source <- function(study, source, go, call = NULL) {
     }
   }
   on.exit(source_close(s), add = TRUE)
+  keep_tallies(s)
   # All parts see one moment.
   in_one_moment(s, function() go(check_parts(study, s), s))
 }
@@ -102,9 +103,9 @@ add_problem <- function(study, line, text, hint = NULL) {
 
 check_parts <- function(study, source) {
   uses <- study_uses(study, source)
-  source_prepare(source, uses)
+  # All columns are read at once.
+  source_schema(source, all_uses(uses))
   study <- check_study_columns(study, source)
-  gather_requests(source)
   questions <- lapply(study$parts, function(part) part_args(study, part))
   trial <- trial_source(source, Filter(Negate(is.null), uses))
   for (i in seq_along(study$parts)) {
@@ -202,9 +203,8 @@ with_tables <- function(args, call = NULL) {
 question_error <- function(command, args, source, trial = NULL, show = NULL) {
   tryCatch({
     args <- with_tables(args)
-    plan <- check_asked(command, name_columns(args, source_names(source)),
+    check_asked(command, name_columns(args, source_names(source)),
       function(use) source_schema(source, use))
-    if (isTRUE(source$gathers)) source_ahead(source, plan_requests(plan))
     if (!is.null(trial)) {
       x <- ask(command, args, trial)
       if (!is.null(show)) show(x)

@@ -145,6 +145,7 @@ fingerprint <- function(path) paste0("xxh128:", rlang::hash_file(path))
 # Parts --------------------------------------------------------------------
 
 run_parts <- function(study, source, tell) {
+  answer_parts_ahead(study, source)
   n <- length(study$parts)
   lapply(seq_len(n), function(i) {
     part <- study$parts[[i]]
@@ -155,6 +156,17 @@ run_parts <- function(study, source, tell) {
     }
     result
   })
+}
+
+# Answers the requests of all parts together. If that fails, each part answers its own.
+answer_parts_ahead <- function(study, source) {
+  requests <- lapply(study$parts, function(part) {
+    tryCatch(prepare(part$command, name_columns(with_tables(part_args(study, part)),
+      source_names(source)), function(use) source_schema(source, use))$requests,
+      eggcrate_error = function(e) NULL)
+  })
+  tryCatch(answer_ahead(source, unlist(requests, recursive = FALSE)),
+    eggcrate_error = function(e) NULL)
 }
 
 #' @return `part`, `args`, `x` or `problem` (texts), `warnings`.

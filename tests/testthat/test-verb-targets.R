@@ -47,8 +47,8 @@ test_that("targets of the period before are the same, read off one tally or two"
   lines <- data.frame(who = rep(c("Ann", "Ben"), each = 6),
     day = rep(as.Date("2025-01-01") + 31 * (0:5), 2), sales = c(1:6, 16:11), kind = "a")
   tallies <- 0
-  registerS3method("source_tally", "counted", function(source, request, call = NULL) {
-    tallies <<- tallies + 1
+  registerS3method("source_answer", "counted", function(s, requests, call = NULL) {
+    tallies <<- tallies + length(requests)
     NextMethod()
   }, envir = asNamespace("eggcrate"))
   source <- open_source(lines, "lines")
