@@ -132,6 +132,7 @@ test_that("a damaged Parquet file gives the values it contains or an error, and 
   writeBin(bytes, path)
   right <- ask()
   expect_identical(right$sales, sort(as.numeric(tapply(d$sales, d$customer, sum)), decreasing = TRUE))
+  footer <- seq(eggcrate:::parquet_footer(whole)[1L] + 1, length(bytes))
   set.seed(16)
   outcomes <- vapply(seq_len(in_full(400, 60)), function(i) {
     damaged <- bytes
@@ -145,7 +146,12 @@ test_that("a damaged Parquet file gives the values it contains or an error, and 
     }
     if (identical(found, right)) return("right")
     # Bytes of values have no checksum: the answer is that of the values as they are read.
-    read <- eggcrate:::in_processes(list(function() as.data.frame(nanoparquet::read_parquet(path, col_select = 1:2))))[[1L]]
+    # The other reader also refuses damage in parts of the footer that no value needs: it gets the whole footer then.
+    other <- function() eggcrate:::in_processes(list(function() as.data.frame(nanoparquet::read_parquet(path, col_select = 1:2))))[[1L]]
+    read <- tryCatch(other(), error = function(e) {
+      writeBin(replace(damaged, footer, bytes[footer]), path)
+      other()
+    })
     sums <- tapply(read$sales, read$customer, sum)
     if (isTRUE(all.equal(sort(as.numeric(sums)), sort(found$sales)))) "as read" else sprintf("wrong with bytes %s", enumerate(at))
   }, "")
