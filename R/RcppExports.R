@@ -173,6 +173,10 @@ scan_sheet_ <- function(blocks) {
     .Call(`_eggcrate_scan_sheet_`, blocks)
 }
 
+first_rows_ <- function(code, most) {
+    .Call(`_eggcrate_first_rows_`, code, most)
+}
+
 codes_fit_ <- function(code, levels) {
     .Call(`_eggcrate_codes_fit_`, code, levels)
 }

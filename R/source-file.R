@@ -80,14 +80,16 @@ source_close.eggcrate_source_file <- function(s) {
 #' The columns of an opened file, typed by their whole.
 #' @param wanted Names of columns.
 #' @param as_text Which of them stay the text that was written.
+#' @param coded Return texts as factors, with levels in the order of their first rows?
 #' @return For each `values`, `odd`, `type`, and `facts` for the receipt.
 #' @noRd
-read_typed <- function(file, wanted, as_text, call = NULL) {
+read_typed <- function(file, wanted, as_text, call = NULL, coded = FALSE) {
   raw <- if (!is.null(file$several)) {
     several_columns(file, wanted, as_text, call)
   } else {
     raw_columns(file, wanted, as_text, call)
   }
+  if (coded) raw <- lapply(raw, coded_texts)
   counts <- column_counts(file, wanted)
   different <- if (is.null(file$several) &&
     !is.null(file$table)) file$table$different(match(wanted, file$header)) else list(NULL)
@@ -165,8 +167,8 @@ read_columns <- function(file, at, as_text, call = NULL) {
 }
 
 #' The same as data.table would give, by our own pass over the bytes, where every cell is written as
-#' most are: plain texts, plain decimals, ISO dates. NULL where one is not, or the file is of an odd
-#' kind.
+#' most are: plain texts (as a factor), plain decimals, ISO dates. NULL where one is not, or the
+#' file is of an odd kind.
 #' @param kinds From `quick_kinds()`; NULL where there is a column of another kind.
 #' @noRd
 read_quickly <- function(file, at, kinds) {
@@ -292,7 +294,7 @@ file_table <- function(path, options = list(), columns = NULL, text = character(
   wanted <- columns %||% unique(file$header)
   typed <- unchanged(origin, read_typed(file, wanted, wanted %in% text, call), call)
   odd <- with_names(lapply(typed, `[[`, "odd"), wanted)
-  structure(with_names(lapply(typed, `[[`, "values"), wanted),
+  structure(with_names(lapply(typed, function(one) plain_cells(one$values)), wanted),
     row.names = .set_row_names(file$rows), class = "data.frame",
     reading = list(name = file$name, n = file$rows, columns = wanted,
       odd = odd[!vapply(odd, is.null, NA)], reading = reading_facts(file, typed),

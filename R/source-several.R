@@ -121,6 +121,8 @@ several_columns <- function(file, wanted, as_text, call = NULL) {
         function(part) as.character(written_text(plain_part(raw_columns(part, wanted[j], TRUE,
           call)[[1L]]))))
     }
+    # Factors are joined as factors.
+    if (!all(vapply(pieces, is.factor, NA))) pieces <- lapply(pieces, plain_texts)
     do.call(c, pieces)
   })
 }
@@ -146,14 +148,16 @@ first_of_several <- function(file, name, field) {
   NA_real_
 }
 
-plain_part <- function(x) if (inherits(x, "IDate")) structure(as.integer(x), class = "Date") else
-  if (is.factor(x)) as.character(x) else x
+plain_part <- function(x) if (inherits(x, "IDate")) structure(as.integer(x), class = "Date") else x
+
+plain_texts <- function(x) if (is.factor(x)) as.character(x) else x
 
 # May pieces be put together as they are? Blank ones take the type of the others.
 same_kind <- function(pieces) {
   blank <- vapply(pieces, function(x) all(is.na(x)), NA)
   kinds <- unique(vapply(pieces[!blank],
-    function(x) if (inherits(x, "Date")) "date" else if (is.numeric(x)) "number" else class(x)[1L],
+    function(x) if (inherits(x, "Date")) "date" else if (is.numeric(x)) "number" else
+      class(plain_texts(x))[1L],
     ""))
   length(kinds) <= 1L && (!any(blank) || identical(kinds, "number"))
 }

@@ -15,10 +15,9 @@ type_column <- function(x, name, keep_text, padded, blank, file, different = NUL
     if (is.logical(x) && all(is.na(x))) x <- as.character(x)
     return(list(values = x))
   }
-  if (is.character(x)) {
-    if (file$encoding == "latin1") x <- enc2utf8(x)
-    x <- tidy_text(x, padded, file$doubled_quotes, blank)
-  }
+  tidy <- function(x) tidy_text(if (file$encoding == "latin1") enc2utf8(x) else x, padded,
+    file$doubled_quotes, blank)
+  x <- if (is.factor(x)) new_levels(x, tidy(levels(x))) else tidy(x)
   if (keep_text) {
     return(list(values = x))
   }
@@ -48,6 +47,13 @@ tidy_text <- function(x, padded, quotes, blank) {
   x
 }
 
+# A factor with other levels, of which some may be missing or equal.
+new_levels <- function(x, levels) {
+  if (identical(levels, levels(x))) return(x)
+  different <- unique(levels[!is.na(levels)])
+  structure(match(levels, different)[x], levels = different, class = "factor")
+}
+
 missing_words <- c("NA", "N/A", "NULL", "-", "#N/A")
 
 # Distinct texts as numbers or dates, if all of them are.
@@ -71,8 +77,8 @@ read_texts <- function(x, decimal = NULL, order = NULL) {
   if (!is.null(dates$why)) {
     return(list(values = NULL, odd = given[dates$at], why = dates$why))
   }
-  # If most texts have letters, the column is not one of amounts.
-  if (mean(grepl("[A-DF-Za-df-z]", given, perl = TRUE)) > 0.5) {
+  # If most texts are names or codes, the column is not one of amounts.
+  if (mean(grepl("[A-DF-Za-df-z#_:/]|^0[0-9]|[0-9]-[0-9]", given, perl = TRUE)) > 0.5) {
     return(none)
   }
   percent <- grepl("%$", given)

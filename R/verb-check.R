@@ -43,12 +43,11 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
       dates = dates, sheet = sheet), call)
   }
   findings <- c(looked$reading,
-    unlist(unname(Map(column_findings, looked$columns, names(looked$columns))), recursive = FALSE),
+    unlist(unname(lapply(looked$columns, `[[`, "findings")), recursive = FALSE),
     list(repeated_lines(looked$repeated)))
   structure(
     list(name = looked$name, rows = looked$rows,
-      columns = do.call(rbind,
-        unname(Map(column_summary, looked$columns, names(looked$columns), looked$rows))),
+      columns = do.call(rbind, unname(lapply(looked$columns, `[[`, "summary"))),
       findings = tibble::as_tibble(do.call(rbind, c(findings, list(no_finding))))),
     class = "eggcrate_check"
   )
@@ -56,27 +55,31 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
 
 # Columns as their different values ----------------------------------------
 
-# Columns are read together up to this many cells, 40 MB of numbers.
-cells_at_once <- 5e6
+# Columns are read together up to this many cells, 64 MB of numbers.
+cells_at_once <- 8e6
 
 #' Checks a table a few columns at a time, and keeps only the different values of each column.
 #' @param read A function of names that returns `values` and `types` by column.
-#' @return `columns`: profiles by name; `repeated`: how many rows are equal to an earlier row, and
-#'   the `first` of these.
+#' @param look A function of a profile and a name: a further finding.
+#' @return `columns`: for each its `summary`, its `findings`, and what `look` found; `repeated`: how
+#'   many rows are equal to an earlier row, and the `first` of these.
 #' @noRd
-look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) {
+look_at_columns <- function(names, rows, header, read, look = function(column, name) NULL,
+  at_once = cells_at_once) {
   per_look <- max(1, at_once %/% max(rows, 1))
   columns <- list()
-  alike <- list(row = seq_len(rows), code = rep(1L, rows))
+  alike <- NULL
   for (some in split(names, (seq_along(names) - 1) %/% per_look)) {
     found <- read(some)
     # Free the memory of the previous columns; it would add to the peak.
     if (rows > 1e6) gc(FALSE)
     for (name in some) {
-      x <- found$values[[name]]
-      code <- match_rows(list(x))
-      columns[[name]] <- column_profile(x, code, found$types[[name]], header)
-      alike <- still_alike(alike, code)
+      x <- coded_texts(found$values[[name]])
+      found$values[name] <- list(NULL)
+      column <- column_profile(x, found$types[[name]], header)
+      columns[[name]] <- list(summary = column_summary(column, name, rows),
+        findings = column_findings(column, name), look = look(column, name))
+      alike <- still_alike(alike, column$code)
     }
   }
   again <- alike$row[duplicated(alike$code)]
@@ -84,24 +87,30 @@ look_at_columns <- function(names, rows, header, read, at_once = cells_at_once) 
     repeated = list(n = length(again), row = if (length(again)) min(again) + header))
 }
 
-# The different values of a column, with the number of rows and the first row of each.
-column_profile <- function(x, code, type, header) {
-  first <- which(first_seen(code))
+# The different values of a column, with the number of rows and the first row of each. One profile
+# at a time is in memory: a column may have as many values as rows.
+column_profile <- function(x, type, header) {
+  code <- if (is.factor(x)) replace(as.integer(x), is.na(x), 0L) else match_rows(list(x))
+  first <- first_rows_(code, max(code, 0L))
   n <- tabulate(code, length(first))
-  known <- !is.na(x[first])
+  known <- first > 0L
+  known[known] <- !is.na(x[first[known]])
   list(type = type, values = plain_cells(x[first[known]]), n = n[known],
-    row = first[known] + header)
+    row = first[known] + header, code = code)
 }
 
 #' Keeps the rows that share the value of one more column with another row.
-#' @param alike `row`, and `code`: rows with one code are equal in all columns so far.
+#' @param alike `row`, and `code`: rows with one code are equal in all columns so far; NULL before
+#'   the first column.
 #' @param code Number of the value of each row in this column.
 #' @noRd
 still_alike <- function(alike, code) {
-  both <- (alike$code - 1) * (max(code, 0L) + 1) + code[alike$row]
-  shared <- duplicated(both) | duplicated(both, fromLast = TRUE)
-  both <- both[shared]
-  list(row = alike$row[shared], code = match(both, both))
+  row <- alike$row %||% seq_along(code)
+  # As doubles: there may be more pairs than whole numbers.
+  both <- if (is.null(alike)) code else (alike$code - 1) * (max(code, 0L) + 1) + code[row]
+  again <- both[duplicated(both)]
+  shared <- both %in% again
+  list(row = row[shared], code = match(both[shared], again))
 }
 
 # The rows of a table, fetched if they are not too many.
@@ -126,7 +135,7 @@ look_at_file <- function(path, options, call = NULL) {
   once <- once[lengths(lacking) == 0L]
   facts <- list()
   looked <- look_at_columns(once, file$rows, 1L, function(names) {
-    typed <- with_names(read_typed(file, names, logical(length(names)), call), names)
+    typed <- with_names(read_typed(file, names, logical(length(names)), call, coded = TRUE), names)
     facts <<- c(facts, lapply(typed, `[`, c("odd", "facts")))
     list(values = lapply(typed, `[[`, "values"), types = vapply(typed, `[[`, "", "type"))
   })
@@ -153,13 +162,13 @@ look_at_frame <- function(data, name) {
     text <- names[types[names] == "text"]
     values[text] <- lapply(values[text], function(x) replace(x, blank_texts_(x), NA))
     list(values = values, types = types[names])
-  })
+  }, looks_finding)
   strange <- names(cells)[types == "other"]
   reading <- c(
     twice_findings(names(data)),
     lapply(strange, function(name) finding(name, sprintf("of class %s, which cannot be used",
       class(data[[name]])[1L]), NA)),
-    unname(Map(looks_finding, looked$columns, names(looked$columns))))
+    unname(lapply(looked$columns, `[[`, "look")))
   c(looked, list(name = name, rows = nrow(data), reading = reading))
 }
 
@@ -269,6 +278,13 @@ variant_findings <- function(column, name) {
 
 # Texts without differences of case and of spaces.
 plain_names <- function(x) {
+  # Numbers and codes of digits have neither.
+  letters <- grepl("[^0-9]", x, perl = TRUE)
+  x[letters] <- without_case(x[letters])
+  x
+}
+
+without_case <- function(x) {
   x <- tolower(x)
   has <- function(space) grepl(space, x, fixed = TRUE)
   spaced <- has("  ") | has("\t") | has("\n") | has("\r") | has("\u00a0") | startsWith(x,

@@ -513,6 +513,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// first_rows_
+SEXP first_rows_(SEXP code, SEXP most);
+RcppExport SEXP _eggcrate_first_rows_(SEXP codeSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type code(codeSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(first_rows_(code, most));
+    return rcpp_result_gen;
+END_RCPP
+}
 // codes_fit_
 SEXP codes_fit_(SEXP code, SEXP levels);
 RcppExport SEXP _eggcrate_codes_fit_(SEXP codeSEXP, SEXP levelsSEXP) {
@@ -683,6 +694,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_eggcrate_resample_ranks_", (DL_FUNC) &_eggcrate_resample_ranks_, 10},
     {"_eggcrate_scan_delimited_", (DL_FUNC) &_eggcrate_scan_delimited_, 6},
     {"_eggcrate_scan_sheet_", (DL_FUNC) &_eggcrate_scan_sheet_, 1},
+    {"_eggcrate_first_rows_", (DL_FUNC) &_eggcrate_first_rows_, 2},
     {"_eggcrate_codes_fit_", (DL_FUNC) &_eggcrate_codes_fit_, 2},
     {"_eggcrate_tally_", (DL_FUNC) &_eggcrate_tally_, 5},
     {"_eggcrate_tally_files_", (DL_FUNC) &_eggcrate_tally_files_, 8},

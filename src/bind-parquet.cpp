@@ -80,21 +80,6 @@ class ParquetWorker {
   std::vector<std::unique_ptr<eggcrate::ParquetTexts>> met_;
 };
 
-void set_class(SEXP x, const char* name) {
-  const bind::Held value(Rcpp::unwindProtect([name] { return Rf_mkString(name); }));
-  Rf_setAttrib(x, R_ClassSymbol, value);
-}
-
-// Codes from 0 become a factor.
-void make_factor(SEXP x, const eggcrate::Texts& all, std::size_t rows) {
-  const auto order = eggcrate::in_row_order(all, INTEGER(x), rows);
-  const bind::Held levels(bind::as_texts(order, order.size()));
-  for (std::size_t i = 0; i < rows; ++i)
-    if (INTEGER(x)[i] != NA_INTEGER) ++INTEGER(x)[i];
-  Rf_setAttrib(x, R_LevelsSymbol, levels);
-  set_class(x, "factor");
-}
-
 }  // namespace
 
 // The names of the columns of a Parquet file, the number of rows, and whether a column is nested. `footer`: its position and its size.
@@ -148,8 +133,8 @@ SEXP read_parquet_(SEXP path, SEXP footer, SEXP at, SEXP threads) {
     const ParquetColumn& one = *all[static_cast<std::size_t>(i)];
     if (one.damaged) throw damaged_file();
     if (one.left) SET_VECTOR_ELT(values, i, R_NilValue);
-    else if (one.facts.type == eggcrate::ParquetType::text) make_factor(VECTOR_ELT(values, i), one.texts, static_cast<std::size_t>(n));
-    else if (one.facts.date) set_class(VECTOR_ELT(values, i), "Date");
+    else if (one.facts.type == eggcrate::ParquetType::text) bind::make_factor(VECTOR_ELT(values, i), one.texts, static_cast<std::size_t>(n));
+    else if (one.facts.date) bind::set_class(VECTOR_ELT(values, i), "Date");
   }
   return values;
 }

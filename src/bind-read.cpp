@@ -9,15 +9,11 @@ SEXP read_fields_(SEXP files, SEXP kinds, SEXP trims, SEXP threads, SEXP progres
   const R_xlen_t k = Rf_xlength(kinds), n = static_cast<R_xlen_t>(rows);
 
   const bind::Held values(bind::allocate(VECSXP, k));
-  std::vector<std::vector<std::int32_t>> numbers(static_cast<std::size_t>(k));
   std::vector<eggcrate::Place> places(static_cast<std::size_t>(k));
   for (R_xlen_t i = 0; i < k; ++i) {
     const auto at = static_cast<std::size_t>(i);
     const eggcrate::Cell kind = f.reading.kinds[at];
-    if (kind == eggcrate::Cell::text) {
-      numbers[at].resize(rows);
-      places[at].whole = numbers[at].data();
-    } else if (kind == eggcrate::Cell::real) {
+    if (kind == eggcrate::Cell::real) {
       SET_VECTOR_ELT(values, i, bind::allocate(REALSXP, n));
       places[at].real = REAL(VECTOR_ELT(values, i));
     } else {
@@ -32,11 +28,7 @@ SEXP read_fields_(SEXP files, SEXP kinds, SEXP trims, SEXP threads, SEXP progres
   for (R_xlen_t i = 0; i < k && found.outcome == eggcrate::Read::done; ++i) {
     const auto at = static_cast<std::size_t>(i);
     if (f.reading.kinds[at] != eggcrate::Cell::text) continue;
-    const bind::Held texts(bind::different(*f.texts[at]));
-    const SEXP* text = bind::texts(texts, "texts");
-    const std::int32_t* number = numbers[at].data();
-    SET_VECTOR_ELT(values, i, bind::gathered(n, [&](R_xlen_t row) { return text[number[row]]; }, [](R_xlen_t) {}));
-    std::vector<std::int32_t>().swap(numbers[at]);
+    bind::make_factor(VECTOR_ELT(values, i), *f.texts[at], rows);
   }
   const bind::Held outcome(bind::one(static_cast<int>(found.outcome))), odd(bind::one(found.odd_column + 1));
   return bind::named({{"outcome", outcome}, {"odd", odd}, {"values", values}});

@@ -88,6 +88,21 @@ inline SEXP different(const eggcrate::Texts& texts) {
   return as_texts(all, all.size());
 }
 
+inline void set_class(SEXP x, const char* name) {
+  const Held value(Rcpp::unwindProtect([name] { return Rf_mkString(name); }));
+  Rf_setAttrib(x, R_ClassSymbol, value);
+}
+
+// Codes from 0 become a factor, with levels in the order of their first rows.
+inline void make_factor(SEXP x, const eggcrate::Texts& all, std::size_t rows) {
+  const auto order = eggcrate::in_row_order(all, INTEGER(x), rows);
+  const Held levels(as_texts(order, order.size()));
+  for (std::size_t i = 0; i < rows; ++i)
+    if (INTEGER(x)[i] != NA_INTEGER) ++INTEGER(x)[i];
+  Rf_setAttrib(x, R_LevelsSymbol, levels);
+  set_class(x, "factor");
+}
+
 // Does the text have a letter other than the `e` of an exponent?
 inline bool has_letter(const eggcrate::Text* t) {
   return std::any_of(t->data(), t->data() + t->length, [](char c) {

@@ -330,6 +330,19 @@ SEXP answer_all(SEXP questions, const Columns& columns, eggcrate::Supply& supply
 
 }  // namespace
 
+// The first row of each of `most` codes, from 1; 0 for a code without rows.
+// [[Rcpp::export(rng = false)]]
+SEXP first_rows_(SEXP code, SEXP most) {
+  const R_xlen_t n = Rf_xlength(code), k = bind::one_whole(most, "most");
+  const int* x = bind::whole(code, "code");
+  const bind::Held out(bind::allocate(INTSXP, k));
+  int* first = INTEGER(out);
+  std::fill(first, first + k, 0);
+  for (R_xlen_t i = 0; i < n; ++i)
+    if (x[i] > 0 && x[i] <= k && first[x[i] - 1] == 0) first[x[i] - 1] = static_cast<int>(i) + 1;
+  return out;
+}
+
 // Are all codes of a factor within its levels, or missing?
 // [[Rcpp::export(rng = false)]]
 SEXP codes_fit_(SEXP code, SEXP levels) {
@@ -510,7 +523,10 @@ SEXP number_rows_(SEXP columns, SEXP rows) {
   const R_xlen_t n = bind::one_whole(rows, "rows");
   const std::vector<eggcrate::Column> all = columns_of(columns, n);
   const std::size_t width = all.size();
-  const auto groups = eggcrate::make_groups(std::vector<eggcrate::Key>(width), false);
+  // Only numbers are wanted. With many rows, slots without counts and sums save half of the memory.
+  std::unique_ptr<eggcrate::Groups> groups;
+  if (n > 1000000) groups = std::make_unique<eggcrate::TupleGroups>(width);
+  else groups = eggcrate::make_groups(std::vector<eggcrate::Key>(width), false);
   std::vector<std::uint64_t> words(eggcrate::kChunk * width);
   const bind::Held out(bind::allocate(INTSXP, n));
   auto* ids = reinterpret_cast<std::uint32_t*>(INTEGER(out));

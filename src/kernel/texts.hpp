@@ -237,4 +237,21 @@ class MetTexts {
   std::vector<std::uint64_t> hashes_;
 };
 
+// Renumbers texts from 0 in the order of the rows, and returns them in this order.
+inline std::vector<const Text*> in_row_order(const Texts& texts, std::int32_t* code, std::size_t n) {
+  const std::vector<const Text*> all = texts.all();
+  std::vector<std::int32_t> place(all.size(), -1);
+  std::vector<const Text*> out;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (code[i] == kMissingWhole) continue;
+    const auto was = static_cast<std::size_t>(code[i]);
+    if (place[was] < 0) {
+      place[was] = static_cast<std::int32_t>(out.size());
+      out.push_back(all[was]);
+    }
+    code[i] = place[was];
+  }
+  return out;
+}
+
 }  // namespace eggcrate

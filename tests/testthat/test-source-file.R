@@ -183,7 +183,9 @@ test_that("files are read the same by the quick way and by the general one, in a
     withr::local_options(eggcrate.quick = quick, eggcrate.block = block, eggcrate.threads = threads)
     tryCatch({
       file <- eggcrate:::open_file(path)
-      eggcrate:::read_typed(file, file$header, seq_along(file$header) %% 3 == texts)
+      # The quick way has texts as factors.
+      lapply(eggcrate:::read_typed(file, file$header, seq_along(file$header) %% 3 == texts),
+        function(one) replace(one, "values", list(eggcrate:::plain_cells(one$values))))
     }, eggcrate_error = conditionMessage)
   }
   quick <- 0L

@@ -121,6 +121,18 @@ test_that("texts of a Parquet file are read as those of a CSV file", {
   }
 })
 
+test_that("texts are texts in a table that is read, from a Parquet file and from CSV", {
+  folder <- withr::local_tempdir()
+  d <- data.frame(customer = c("Tarnek Harbour Shop", NA, " Kestlow Fishing Co-op", "Tarnek Harbour Shop"), units = c(1.5, 2, NA, 4))
+  nanoparquet::write_parquet(d, file.path(folder, "lines.parquet"))
+  data.table::fwrite(d, file.path(folder, "lines.csv"))
+  for (file in c("lines.parquet", "lines.csv")) {
+    read <- read_sales(file.path(folder, file))
+    expect_identical(read$customer, trimws(d$customer), info = file)
+    expect_identical(read$units, d$units, info = file)
+  }
+})
+
 test_that("a damaged Parquet file gives the values it contains or an error, and never ends R", {
   folder <- withr::local_tempdir()
   d <- data.frame(customer = sprintf("Boatyard %02d", rep(1:40, 25)), sales = seq_len(1000) / 4, day = as.Date("2026-01-01") + rep(0:9, 100))

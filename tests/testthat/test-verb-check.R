@@ -163,3 +163,35 @@ test_that("a column that some files do not have is a finding, and the others are
   expect_identical(found$example, c("b.csv", "a.csv and c.csv"))
   expect_identical(run_here(c("check", paths))$status, 0L)
 })
+
+test_that("rows that are equal to an earlier one are found in any order of columns, with missing values too", {
+  set.seed(4)
+  d <- data.frame(a = sample(c("x", "y", NA), 400, TRUE), b = sample(c(1, 2.5, NA), 400, TRUE), c = sample(letters, 400, TRUE), d = sample(9L, 400, TRUE))
+  path <- withr::local_tempfile(fileext = ".csv")
+  data.table::fwrite(d, path)
+  again <- which(duplicated(d))
+  for (data in list(d, d[4:1], path)) {
+    found <- check_sales(data)$findings
+    found <- found[found$finding == "duplicate lines", ]
+    expect_identical(found$n, as.numeric(length(again)))
+    expect_identical(found$row, as.numeric(again[1L] + is.character(data)))
+  }
+})
+
+test_that("a finding names the first row of its value, whichever thread of the reader met it first", {
+  n <- 60000
+  d <- data.frame(code = sprintf("%06d", seq_len(n) %/% 2), name = rep_len(c("Tarnek Harbour Shop", "Kestlow Fishing Co-op", "tarnek  harbour shop"), n))
+  d$name[1:50000] <- "Kestlow Fishing Co-op"
+  path <- withr::local_tempfile(fileext = ".csv")
+  data.table::fwrite(d, path)
+  expected <- which(d$name == "tarnek  harbour shop")[1L] + 1
+  withr::local_options(eggcrate.block = 1e5)
+  for (threads in 1:2) {
+    withr::local_options(eggcrate.threads = threads)
+    found <- check_sales(path)$findings
+    variants <- found[found$finding == "names that differ in case or spaces only", ]
+    expect_identical(nrow(variants), 1L)
+    second <- max(which(d$name == "Tarnek Harbour Shop")[1L] + 1, expected)
+    expect_identical(variants$row, second)
+  }
+})
