@@ -55,8 +55,8 @@ check_sales <- function(data, ..., encoding = "UTF-8", separator = NULL, decimal
 
 # Columns as their different values ----------------------------------------
 
-# Columns are read together up to this many cells, 64 MB of numbers.
-cells_at_once <- 8e6
+# Columns are read together up to this many cells, 80 MB of numbers.
+cells_at_once <- 1e7
 
 #' Checks a table a few columns at a time, and keeps only the different values of each column.
 #' @param read A function of names that returns `values` and `types` by column.
@@ -70,9 +70,9 @@ look_at_columns <- function(names, rows, header, read, look = function(column, n
   columns <- list()
   alike <- NULL
   for (some in split(names, (seq_along(names) - 1) %/% per_look)) {
-    found <- read(some)
     # Free the memory of the previous columns; it would add to the peak.
     if (rows > 1e6) gc(FALSE)
+    found <- read(some)
     for (name in some) {
       x <- coded_texts(found$values[[name]])
       found$values[name] <- list(NULL)
@@ -90,7 +90,8 @@ look_at_columns <- function(names, rows, header, read, look = function(column, n
 # The different values of a column, with the number of rows and the first row of each. One profile
 # at a time is in memory: a column may have as many values as rows.
 column_profile <- function(x, type, header) {
-  code <- if (is.factor(x)) replace(as.integer(x), is.na(x), 0L) else match_rows(list(x))
+  code <- if (is.factor(x)) unclass(x) else match_rows(list(x))
+  if (anyNA(code)) code[is.na(code)] <- 0L
   first <- first_rows_(code, max(code, 0L))
   n <- tabulate(code, length(first))
   known <- first > 0L
@@ -105,9 +106,13 @@ column_profile <- function(x, type, header) {
 #' @param code Number of the value of each row in this column.
 #' @noRd
 still_alike <- function(alike, code) {
-  row <- alike$row %||% seq_along(code)
+  if (is.null(alike)) {
+    shared <- (tabulate(code + 1L) > 1L)[code + 1L]
+    return(list(row = which(shared), code = code[shared]))
+  }
   # As doubles: there may be more pairs than whole numbers.
-  both <- if (is.null(alike)) code else (alike$code - 1) * (max(code, 0L) + 1) + code[row]
+  row <- alike$row
+  both <- alike$code * (max(code, 0L) + 1) + code[row]
   again <- both[duplicated(both)]
   shared <- both %in% again
   list(row = row[shared], code = match(both[shared], again))
